@@ -1,0 +1,274 @@
+/**
+ * Meaning of an expression: kind, unit and place of every node, with other formulas put in place of their names.
+ * The result is a tree of scalar operations' owners that `compile.ts` turns into a loop.
+ */
+import { FormulaError } from '../../errors'
+import { dimensionless, divide, multiply, power, requireUnit, sameDimensions, unitName } from '../units'
+import type { Dimensions } from '../units'
+import { parseFormula } from './parse'
+import type { Expression, Range } from './parse'
+
+export type ValueKind = 'scalar' | 'vector' | 'symmetric tensor' | 'tensor'
+
+/** What the checker must know of a field; `factor` and `offset` bring its values to coherent SI. */
+export interface FieldInfo {
+  name: string
+  components: number
+  place: 'point' | 'cell'
+  /** null: the unit is unknown. */
+  dimensions: Dimensions | null
+  factor: number
+  offset: number
+}
+
+/** Names an expression may use. */
+export interface Scope {
+  field(name: string): FieldInfo | undefined
+  /** Text of another formula of the study. */
+  formula(name: string): string | undefined
+  /** Dimensions of `pos` and of lengths; null when the length unit is unknown. */
+  length: Dimensions | null
+  /** All names, for the error that lists them. */
+  names(): string[]
+}
+
+/** Where values live: `any` for constants, `element` for `normal`, which only a shape has. */
+export type Place = 'any' | 'point' | 'cell'
+
+export interface Typed {
+  operation: Operation
+  of: Typed[]
+  components: number
+  dimensions: Dimensions | null
+  place: Place
+  /** Whether `normal` is used anywhere below. */
+  onShape: boolean
+  range: Range
+}
+
+export type Operation =
+  | { kind: 'number'; value: number }
+  | { kind: 'field'; field: FieldInfo }
+  | { kind: 'pos' }
+  | { kind: 'normal' }
+  | { kind: 'pick'; index: number }
+  | { kind: 'map'; name: '-' | 'abs' | 'sqrt' }
+  | { kind: 'zip'; name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max' }
+  | { kind: 'mag' | 'dot' | 'cross' | 'unit' | 'vec' }
+
+const componentNames: Record<number, string[]> = {
+  3: ['x', 'y', 'z'],
+  6: ['xx', 'yy', 'zz', 'xy', 'yz', 'xz'],
+  9: ['xx', 'xy', 'xz', 'yx', 'yy', 'yz', 'zx', 'zy', 'zz'],
+}
+
+export function kindName(components: number): string {
+  return { 1: 'a scalar', 3: 'a vector', 6: 'a symmetric tensor', 9: 'a tensor' }[components] ?? `${components} numbers`
+}
+
+/** Parses and checks a formula. @throws FormulaError pointing into `text` */
+export function checkFormula(text: string, scope: Scope): Typed {
+  return new Checker(scope, []).check(parseFormula(text))
+}
+
+/** Checks an expression already parsed. */
+export function checkExpression(expression: Expression, scope: Scope): Typed {
+  return new Checker(scope, []).check(expression)
+}
+
+class Checker {
+  constructor(
+    private readonly scope: Scope,
+    /** Formulas being put in place, to notice a circle. */
+    private readonly open: string[],
+  ) {}
+
+  check(e: Expression): Typed {
+    switch (e.kind) {
+      case 'number':
+        return this.number(e.value, e.unit, e.range)
+      case 'name':
+        return this.name(e.name, e.range)
+      case 'component':
+        return this.component(this.check(e.of), e.component, e.range)
+      case 'negate': {
+        const of = this.check(e.of)
+        return { ...of, operation: { kind: 'map', name: '-' }, of: [of], range: e.range }
+      }
+      case 'binary':
+        return this.binary(e.operator, this.check(e.left), this.check(e.right), e.range)
+      case 'call':
+        return this.call(e.name, e.arguments.map((a) => this.check(a)), e.options, e.range)
+    }
+  }
+
+  private number(value: number, unitText: string | null, range: Range): Typed {
+    const unit = unitText === null ? null : requireUnit(unitText, range)
+    return {
+      operation: { kind: 'number', value: unit ? value * unit.factor + unit.offset : value },
+      of: [],
+      components: 1,
+      dimensions: unit ? unit.dimensions : dimensionless,
+      place: 'any',
+      onShape: false,
+      range,
+    }
+  }
+
+  private name(name: string, range: Range): Typed {
+    const leaf = (operation: Operation, components: number, dimensions: Dimensions | null, place: Place): Typed => ({
+      operation, of: [], components, dimensions, place, onShape: operation.kind === 'normal', range,
+    })
+    const text = this.scope.formula(name)
+    if (text !== undefined) {
+      if (this.open.includes(name)) {
+        throw new FormulaError('circle', `“${name}” is defined by itself (${[...this.open, name].join(' → ')}); change one of them.`, range)
+      }
+      try {
+        return { ...new Checker(this.scope, [...this.open, name]).check(parseFormula(text)), range }
+      } catch (error) {
+        // the range points into the other formula's text: point at the name that brought it in instead
+        if (error instanceof FormulaError) throw new FormulaError(error.code, error.code === 'circle' ? error.message : `In “${name}”: ${error.message}`, range)
+        throw error
+      }
+    }
+    const field = this.scope.field(name)
+    if (field) return leaf({ kind: 'field', field }, field.components, field.dimensions, field.place)
+    if (name === 'pos') return leaf({ kind: 'pos' }, 3, this.scope.length, 'point')
+    if (name === 'normal') return leaf({ kind: 'normal' }, 3, dimensionless, 'any')
+    const known = this.scope.names()
+    throw new FormulaError('unknown-name', `There is no field or formula “${name}”; known are ${known.length ? known.join(', ') : 'none'}.`, range)
+  }
+
+  private component(of: Typed, name: string, range: Range): Typed {
+    const names = componentNames[of.components]
+    let index = names?.indexOf(name) ?? -1
+    if (index < 0 && of.components === 6) index = names!.indexOf([...name].reverse().join(''))
+    if (index < 0) {
+      throw new FormulaError('no-component', `${kindName(of.components)} has no component “${name}”${names ? `; it has ${names.join(', ')}` : ''}.`, range)
+    }
+    return { ...of, operation: { kind: 'pick', index }, of: [of], components: 1, range }
+  }
+
+  private binary(operator: '+' | '-' | '*' | '/' | '^', left: Typed, right: Typed, range: Range): Typed {
+    if (operator === '+' || operator === '-') return this.sum(operator, left, right, range)
+    if (operator === '^') return this.power(left, right, range)
+    if (operator === '/' && right.components !== 1) {
+      throw new FormulaError('kind', `Dividing by ${kindName(right.components)} has no meaning; divide by mag(…) or a component.`, right.range)
+    }
+    if (left.components !== 1 && right.components !== 1) {
+      throw new FormulaError('kind', `The product of ${kindName(left.components)} and ${kindName(right.components)} is ambiguous; write dot(a, b) or cross(a, b).`, range)
+    }
+    const dimensions =
+      left.dimensions && right.dimensions ? (operator === '*' ? multiply : divide)(left.dimensions, right.dimensions) : null
+    return this.joined({ kind: 'zip', name: operator }, [left, right], Math.max(left.components, right.components), dimensions, range)
+  }
+
+  private sum(name: '+' | '-' | 'min' | 'max', left: Typed, right: Typed, range: Range): Typed {
+    const verb = { '+': 'added to', '-': 'subtracted from', min: 'compared with', max: 'compared with' }[name]
+    if (left.components !== right.components) {
+      throw new FormulaError('kind', `${kindName(right.components)} cannot be ${verb} ${kindName(left.components)}.`, right.range)
+    }
+    if (left.dimensions && right.dimensions && !sameDimensions(left.dimensions, right.dimensions)) {
+      const named = (d: Dimensions): string => (sameDimensions(d, dimensionless) ? 'a plain number' : unitName(d))
+      const hint = right.operation.kind === 'number' && sameDimensions(right.dimensions, dimensionless) ? `; give it a unit: 1 '${unitName(left.dimensions)}'` : ''
+      throw new FormulaError('units', `${named(right.dimensions)} cannot be ${verb} ${named(left.dimensions)}${hint}.`, right.range)
+    }
+    return this.joined({ kind: 'zip', name }, [left, right], left.components, left.dimensions && right.dimensions, range)
+  }
+
+  private power(left: Typed, right: Typed, range: Range): Typed {
+    if (left.components !== 1 || right.components !== 1) {
+      throw new FormulaError('kind', `Only scalars have powers; write mag(…)^2 or dot(a, a).`, range)
+    }
+    if (right.dimensions && !sameDimensions(right.dimensions, dimensionless)) {
+      throw new FormulaError('units', `An exponent has no unit, but this is in ${unitName(right.dimensions)}.`, right.range)
+    }
+    let dimensions = left.dimensions
+    const exponent = constantOf(right)
+    if (dimensions && !sameDimensions(dimensions, dimensionless)) {
+      if (exponent === null) throw new FormulaError('units', `A quantity in ${unitName(dimensions)} can only be raised to a fixed number.`, right.range)
+      dimensions = power(dimensions, exponent)
+    }
+    return this.joined({ kind: 'zip', name: '^' }, [left, right], 1, dimensions, range)
+  }
+
+  private call(name: string, args: Typed[], options: Record<string, string>, range: Range): Typed {
+    const rule = functions[name]
+    if (!rule) {
+      throw new FormulaError('unknown-function', `There is no function “${name}”; known are ${Object.keys(functions).join(', ')}.`, [range[0], range[0] + name.length])
+    }
+    const option = Object.keys(options)[0]
+    if (option) throw new FormulaError('option', `${name} takes no option “${option}”.`, range)
+    if (args.length !== rule.arguments) {
+      throw new FormulaError('arguments', `${name} takes ${rule.arguments} argument${rule.arguments > 1 ? 's' : ''}, not ${args.length}.`, range)
+    }
+    if (name === 'min' || name === 'max') return this.sum(name, args[0]!, args[1]!, range)
+    for (const argument of args) {
+      if (!rule.takes.includes(argument.components)) {
+        throw new FormulaError('kind', `${name} takes ${rule.takes.map(kindName).join(' or ')}, but this is ${kindName(argument.components)}.`, argument.range)
+      }
+    }
+    if (name === 'vec') {
+      const sum = this.sum('+', this.sum('+', args[0]!, args[1]!, range), args[2]!, range)
+      return this.joined({ kind: 'vec' }, args, 3, sum.dimensions, range)
+    }
+    const [a, b] = args
+    const da = a!.dimensions
+    switch (name) {
+      case 'mag':
+        return this.joined({ kind: 'mag' }, args, 1, da, range)
+      case 'dot':
+      case 'cross':
+        return this.joined({ kind: name }, args, name === 'dot' ? 1 : 3, da && b!.dimensions && multiply(da, b!.dimensions), range)
+      case 'unit':
+        return this.joined({ kind: 'unit' }, args, 3, dimensionless, range)
+      case 'sqrt':
+        return this.joined({ kind: 'map', name: 'sqrt' }, args, 1, da && power(da, 0.5), range)
+      default:
+        return this.joined({ kind: 'map', name: 'abs' }, args, 1, da, range)
+    }
+  }
+
+  private joined(operation: Operation, of: Typed[], components: number, dimensions: Dimensions | null, range: Range): Typed {
+    let place: Place = 'any'
+    for (const part of of) {
+      if (place !== 'any' && part.place !== 'any' && part.place !== place) {
+        throw new FormulaError('places', `This mixes values on points with values on cells, which are never mixed silently.`, range)
+      }
+      if (part.place !== 'any') place = part.place
+    }
+    return { operation, of, components, dimensions, place, onShape: of.some((part) => part.onShape), range }
+  }
+}
+
+const functions: Record<string, { arguments: number; takes: number[] }> = {
+  mag: { arguments: 1, takes: [1, 3, 6, 9] },
+  dot: { arguments: 2, takes: [3] },
+  cross: { arguments: 2, takes: [3] },
+  vec: { arguments: 3, takes: [1] },
+  unit: { arguments: 1, takes: [3] },
+  abs: { arguments: 1, takes: [1] },
+  sqrt: { arguments: 1, takes: [1] },
+  min: { arguments: 2, takes: [1] },
+  max: { arguments: 2, takes: [1] },
+}
+
+/** Value of a constant expression; null when it depends on anything. */
+function constantOf(typed: Typed): number | null {
+  const { operation, of } = typed
+  if (operation.kind === 'number') return operation.value
+  const values = of.map(constantOf)
+  if (values.length === 0 || values.includes(null)) return null
+  const [a, b] = values as [number, number]
+  if (operation.kind === 'map' && operation.name === '-') return -a
+  if (operation.kind === 'zip' && operation.name === '/') return a / b
+  return null
+}
+
+/** Fields an expression reads, each once. */
+export function fieldsOf(typed: Typed, found = new Map<string, FieldInfo>()): Map<string, FieldInfo> {
+  if (typed.operation.kind === 'field') found.set(typed.operation.field.name, typed.operation.field)
+  for (const part of typed.of) fieldsOf(part, found)
+  return found
+}

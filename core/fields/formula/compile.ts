@@ -1,0 +1,135 @@
+/**
+ * Turns a checked expression into one loop over typed arrays.
+ *
+ * The loop is JavaScript source made from the tree alone: names and texts of the user never enter it, inputs are
+ * numbered. Every scalar subexpression becomes one local, common ones are shared. O(n) with no allocation per item.
+ */
+import { fieldsOf } from './check'
+import type { FieldInfo, Typed } from './check'
+import type { FloatArray } from '../../mesh/MeshBlock'
+
+export interface CompiledFormula {
+  components: number
+  place: 'point' | 'cell'
+  fields: FieldInfo[]
+  /**
+   * @param n       number of items
+   * @param fields  values of `fields`, in their order, in the units of the source
+   * @param pos     (3 × n) coordinates, if the formula uses `pos`; else ignored
+   * @param normal  (3 × n) unit normals, if it uses `normal`
+   * @param out     (components × n), filled in coherent SI
+   */
+  run(n: number, fields: readonly FloatArray[], pos: FloatArray, normal: FloatArray, out: FloatArray): void
+}
+
+const cache = new Map<string, CompiledFormula['run']>()
+/** Distinct loops kept; each formula of a study is one. */
+const CACHE_SIZE = 500
+
+export function compileFormula(typed: Typed): CompiledFormula {
+  const fields = [...fieldsOf(typed).values()]
+  const writer = new LoopWriter(fields)
+  const results = writer.write(typed)
+  const nc = typed.components
+  const source = [
+    '"use strict";',
+    ...fields.map((_, f) => `const f${f} = fields[${f}];`),
+    'for (let i = 0; i < n; i++) {',
+    ...writer.lines,
+    ...results.map((local, c) => `out[${nc === 1 ? 'i' : `i * ${nc} + ${c}`}] = ${local};`),
+    '}',
+  ].join('\n')
+  let run = cache.get(source)
+  if (!run) {
+    run = new Function('n', 'fields', 'pos', 'normal', 'out', source) as CompiledFormula['run']
+    if (cache.size >= CACHE_SIZE) cache.clear()
+    cache.set(source, run)
+  }
+  return { components: nc, place: typed.place === 'cell' ? 'cell' : 'point', fields, run }
+}
+
+class LoopWriter {
+  readonly lines: string[] = []
+  private readonly locals = new Map<string, string>()
+
+  constructor(private readonly fields: FieldInfo[]) {}
+
+  /** Locals that hold the components of an expression. */
+  write(typed: Typed): string[] {
+    const { operation } = typed
+    const parts = typed.of.map((part) => this.write(part))
+    const [a, b] = parts as [string[], string[]]
+    switch (operation.kind) {
+      case 'number':
+        return [this.local(numberSource(operation.value))]
+      case 'field':
+        return this.field(operation.field)
+      case 'pos':
+      case 'normal':
+        return [0, 1, 2].map((d) => this.local(`${operation.kind}[3 * i + ${d}]`))
+      case 'pick':
+        return [a[operation.index]!]
+      case 'map':
+        return a.map((x) => this.local(operation.name === '-' ? `-${x}` : `Math.${operation.name}(${x})`))
+      case 'zip':
+        return this.zip(operation.name, a, b)
+      case 'mag':
+        return [a.length === 1 ? this.local(`Math.abs(${a[0]})`) : this.length(a)]
+      case 'dot':
+        return [this.local(a.map((x, d) => `${x} * ${b[d]}`).join(' + '))]
+      case 'cross':
+        return [0, 1, 2].map((d) => {
+          const [j, k] = [(d + 1) % 3, (d + 2) % 3]
+          return this.local(`${a[j]} * ${b[k]} - ${a[k]} * ${b[j]}`)
+        })
+      case 'unit': {
+        const length = this.length(a)
+        return a.map((x) => this.local(`${x} / ${length}`))
+      }
+      case 'vec':
+        return parts.map((part) => part[0]!)
+    }
+  }
+
+  private field(field: FieldInfo): string[] {
+    const f = this.fields.findIndex((other) => other.name === field.name)
+    const nc = field.components
+    const scale = field.factor === 1 ? '' : ` * ${numberSource(field.factor)}`
+    const shift = field.offset === 0 ? '' : ` + ${numberSource(field.offset)}`
+    return Array.from({ length: nc }, (_, c) => this.local(`f${f}[${nc === 1 ? 'i' : `i * ${nc} + ${c}`}]${scale}${shift}`))
+  }
+
+  private zip(name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max', a: string[], b: string[]): string[] {
+    const n = Math.max(a.length, b.length)
+    return Array.from({ length: n }, (_, c) => {
+      const x = a[a.length === 1 ? 0 : c]!
+      const y = b[b.length === 1 ? 0 : c]!
+      if (name === 'min' || name === 'max') return this.local(`Math.${name}(${x}, ${y})`)
+      if (name === '^') return this.local(this.constants.get(y) === 2 ? `${x} * ${x}` : `Math.pow(${x}, ${y})`)
+      return this.local(`${x} ${name} ${y}`)
+    })
+  }
+
+  /** Norm; a symmetric tensor counts its shear components twice. */
+  private length(a: string[]): string {
+    const terms = a.map((x, c) => (a.length === 6 && c >= 3 ? `2 * ${x} * ${x}` : `${x} * ${x}`))
+    return this.local(`Math.sqrt(${terms.join(' + ')})`)
+  }
+
+  private readonly constants = new Map<string, number>()
+
+  private local(source: string): string {
+    let name = this.locals.get(source)
+    if (!name) {
+      name = `v${this.locals.size}`
+      this.locals.set(source, name)
+      this.lines.push(`const ${name} = ${source};`)
+      if (source.startsWith('(')) this.constants.set(name, Number(source.slice(1, -1)))
+    }
+    return name
+  }
+}
+
+function numberSource(value: number): string {
+  return Number.isFinite(value) ? `(${value})` : '(NaN)'
+}

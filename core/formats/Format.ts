@@ -1,0 +1,31 @@
+/** What a file format offers. One file per format, one line in `index.ts`. */
+import type { FloatArray } from '../mesh/MeshBlock'
+import type { NormalMesh } from '../mesh/normaliseCells'
+import type { Catalogue } from '../study/caseModel'
+import type { ByteSource, SourceFolder } from './ByteSource'
+
+export interface Format {
+  id: string
+  /** Endings of file names, for pickers. */
+  endings: readonly string[]
+  /** Looks at the first bytes; never throws. */
+  sniff(head: Uint8Array, name: string): boolean
+  open(source: ByteSource, folder: SourceFolder): Promise<OpenCase>
+}
+
+/** Values of a field on one part, by source point or source cell: (components × n). */
+export interface SourceValues {
+  values: FloatArray
+  components: number
+  place: 'point' | 'cell'
+}
+
+/** A file or series opened for reading. The catalogue is read at once, meshes and fields when asked. */
+export interface OpenCase {
+  catalogue: Catalogue
+  /** Cells normalised; a part keeps the numbering of its file. */
+  mesh(part: string, moment: number): Promise<NormalMesh>
+  values(part: string, field: string, moment: number): Promise<SourceValues>
+  /** Tells meshes of two moments apart without building them: equal keys mean equal bytes. */
+  meshKey(part: string, moment: number): Promise<string>
+}

@@ -1,0 +1,84 @@
+/** Numbered files of one kind as the moments of one case. */
+import type { ByteSource, SourceFolder } from './ByteSource'
+import type { OpenCase } from './Format'
+import { openFile } from './index'
+import type { Catalogue } from '../study/caseModel'
+
+/** Groups names that differ only in their last number: `run_0001.vtu`, `run_0002.vtu`. Sorted by that number. */
+export function groupSeries(names: readonly string[]): string[][] {
+  const groups = new Map<string, { name: string; number: number }[]>()
+  for (const name of names) {
+    const match = /^(.*?)(\d+)(\.[^./]+)$/.exec(name)
+    const key = match ? `${match[1]}#${match[3]}` : name
+    const list = groups.get(key) ?? []
+    list.push({ name, number: match ? Number(match[2]) : 0 })
+    groups.set(key, list)
+  }
+  return [...groups.values()].map((list) => list.sort((a, b) => a.number - b.number).map((entry) => entry.name))
+}
+
+/** Opens one file, or several as a series. @throws FormatError as the reader of the file */
+export async function openSeries(sources: readonly ByteSource[], folder: SourceFolder): Promise<OpenCase> {
+  const first = await openFile(sources[0]!, folder)
+  if (sources.length === 1) return first
+  return new SeriesCase(sources, folder, first).load()
+}
+
+class SeriesCase implements OpenCase {
+  catalogue!: Catalogue
+  /** Only the last file opened is kept besides the first: a file keeps its mesh. */
+  private last: { moment: number; opened: Promise<OpenCase> } | undefined
+
+  constructor(
+    private readonly sources: readonly ByteSource[],
+    private readonly folder: SourceFolder,
+    private readonly first: OpenCase,
+  ) {}
+
+  async load(): Promise<this> {
+    const times: (number | null)[] = []
+    for (let m = 0; m < this.sources.length; m++) times.push((await this.at(m)).catalogue.moments[0]!.value)
+    const isTimed = times.every((t) => t !== null)
+    const versions = new Map<string, number>()
+    const moments: Catalogue['moments'] = []
+    for (let m = 0; m < times.length; m++) {
+      const opened = await this.at(m)
+      const key = (await Promise.all(this.first.catalogue.parts.map((p) => opened.meshKey(p.name, 0)))).join()
+      if (!versions.has(key)) versions.set(key, versions.size)
+      const version = versions.get(key)!
+      moments.push({
+        index: m,
+        kind: isTimed ? 'time' : 'index',
+        label: isTimed ? `${times[m]}` : `${m + 1}`,
+        value: isTimed ? times[m]! : null,
+        unit: isTimed ? 's' : null,
+        topology: version,
+        coordinates: version,
+      })
+    }
+    this.catalogue = {
+      ...this.first.catalogue,
+      moments,
+      fields: this.first.catalogue.fields.map((field) => ({ ...field, moments: moments.map((m) => m.index) })),
+    }
+    return this
+  }
+
+  private at(moment: number): Promise<OpenCase> {
+    if (moment === 0) return Promise.resolve(this.first)
+    if (this.last?.moment !== moment) this.last = { moment, opened: openFile(this.sources[moment]!, this.folder) }
+    return this.last.opened
+  }
+
+  async mesh(part: string, moment: number): ReturnType<OpenCase['mesh']> {
+    return (await this.at(moment)).mesh(part, 0)
+  }
+
+  async values(part: string, field: string, moment: number): ReturnType<OpenCase['values']> {
+    return (await this.at(moment)).values(part, field, 0)
+  }
+
+  async meshKey(part: string, moment: number): Promise<string> {
+    return (await this.at(moment)).meshKey(part, 0)
+  }
+}

@@ -1,0 +1,87 @@
+/**
+ * Areas, lengths and integrals over a shape. Values at points are linear on each triangle or segment: linear fields
+ * are integrated exactly. Elements are summed in fixed groups in their own order. O(nElements).
+ */
+import { GROUP_CELLS } from '../mesh/MeshBlock'
+import { elementSize, valueIndex } from '../steps/Shape'
+import type { Shape, ShapeValues } from '../steps/Shape'
+import { magnitude } from './integrateCells'
+import { mergeTotals, Sum } from './sums'
+import type { GroupTotals, Totals } from './sums'
+
+export function integrateShape(shape: Shape, field: ShapeValues): Totals {
+  const n = shape.cells.length
+  const groups: GroupTotals[] = []
+  for (let first = 0; first < n; first += GROUP_CELLS) {
+    groups.push(integrateGroup(shape, field, first, Math.min(first + GROUP_CELLS, n)))
+  }
+  return mergeTotals(groups, field.components)
+}
+
+function integrateGroup(shape: Shape, { values, components, place }: ShapeValues, first: number, last: number): GroupTotals {
+  const size = elementSize(shape.kind)
+  const measure = new Sum()
+  const skipped = new Sum()
+  const sums = Array.from({ length: components }, () => new Sum())
+  const part = new Float64Array(components)
+  let nonFinite = 0
+  let min = Infinity
+  let max = -Infinity
+  for (let e = first; e < last; e++) {
+    const m = elementMeasure(shape, e)
+    part.fill(0)
+    let isFinite = true
+    for (let i = 0; i < size; i++) {
+      const at = valueIndex(shape, place, e, i) * components
+      for (let c = 0; c < components; c++) part[c]! += (m / size) * values[at + c]!
+    }
+    for (let c = 0; c < components; c++) if (!Number.isFinite(part[c]!)) isFinite = false
+    if (!isFinite) {
+      nonFinite++
+      skipped.add(m)
+      continue
+    }
+    measure.add(m)
+    for (let c = 0; c < components; c++) sums[c]!.add(part[c]!)
+    for (let i = 0; i < size; i++) {
+      const x = magnitude(values, valueIndex(shape, place, e, i), components)
+      if (x < min) min = x
+      if (x > max) max = x
+    }
+  }
+  return { measure: measure.value, skipped: skipped.value, nonFinite, integral: sums.map((s) => s.value), min, max }
+}
+
+/** Area of a triangle, length of a segment, 1 for a point. */
+export function elementMeasure(shape: Shape, e: number): number {
+  const { points, elements, kind } = shape
+  if (kind === 'points') return 1
+  if (kind === 'lines') {
+    const a = 3 * elements[2 * e]!
+    const b = 3 * elements[2 * e + 1]!
+    return Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!)
+  }
+  const [x, y, z] = triangleNormal(points, elements, e)
+  return Math.sqrt(x * x + y * y + z * z) / 2
+}
+
+/** Twice the area times the unit normal of triangle e. */
+export function triangleNormal(points: Float64Array, elements: Uint32Array, e: number): [number, number, number] {
+  const a = 3 * elements[3 * e]!
+  const b = 3 * elements[3 * e + 1]!
+  const c = 3 * elements[3 * e + 2]!
+  const ux = points[b]! - points[a]!, uy = points[b + 1]! - points[a + 1]!, uz = points[b + 2]! - points[a + 2]!
+  const vx = points[c]! - points[a]!, vy = points[c + 1]! - points[a + 1]!, vz = points[c + 2]! - points[a + 2]!
+  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+}
+
+/** Unit normal of every triangle (3 × n); zero for triangles without area. */
+export function elementNormals(shape: Shape): Float64Array {
+  const normals = new Float64Array(3 * shape.cells.length)
+  for (let e = 0; e < shape.cells.length; e++) {
+    const [x, y, z] = triangleNormal(shape.points, shape.elements, e)
+    const length = Math.hypot(x, y, z) || 1
+    normals.set([x / length, y / length, z / length], 3 * e)
+  }
+  return normals
+}

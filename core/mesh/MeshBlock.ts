@@ -1,0 +1,53 @@
+/**
+ * The mesh of one block: a self-contained piece of one part.
+ *
+ *   points        Float32Array or Float64Array (3 × nPoints), in the case's length unit
+ *   types         Uint8Array (nCells), codes of `cellTypes.ts`
+ *   offsets       Uint32Array (nCells + 1), where each cell's nodes begin in connectivity
+ *   connectivity  Uint32Array, local point indices
+ *   pointNumbers  Uint32Array (nPoints), number of the point in its part: equal numbers are one point
+ *   cellNumbers   Uint32Array (nCells), number of the cell in the source file's part
+ *   skin          Uint32Array (2 × nSkinFaces), local cell and local face of each boundary face; volumes only
+ *   groups        Float32Array (6 × nGroups), box of each run of GROUP_CELLS cells: x0 x1 y0 y1 z0 z1, rounded outwards
+ */
+export type FloatArray = Float32Array | Float64Array
+
+export interface MeshBlock {
+  points: FloatArray
+  types: Uint8Array
+  offsets: Uint32Array
+  connectivity: Uint32Array
+  pointNumbers: Uint32Array
+  cellNumbers: Uint32Array
+  skin: Uint32Array
+  groups: Float32Array
+}
+
+/** Cells of one group: the grain of the search index inside a block and of all compensated sums. */
+export const GROUP_CELLS = 1024
+
+/** Axis-aligned box: lower corner, then upper corner, in the case's length unit. */
+export type Box = [number, number, number, number, number, number]
+
+/** Values of one field on one block. `place` says what an entry belongs to. */
+export interface FieldValues {
+  values: FloatArray
+  components: number
+  place: 'point' | 'cell'
+}
+
+/** Smallest and largest value of each group of cells, for skipping: (2 × nGroups), min then max, of scalars only. */
+export type GroupRanges = Float64Array
+
+/** What kernels see of a part: its blocks, one by one, and the values on them. All access is synchronous. */
+export interface PartBlocks {
+  readonly name: string
+  readonly dimension: number
+  /** Number of blocks; blocks are numbered from 0 along the space-filling curve. */
+  readonly nBlocks: number
+  /** Box of each block. */
+  readonly boxes: readonly Box[]
+  block(k: number): MeshBlock
+  /** Values of a field of the source on block k; throws a DataError when the part has no such field. */
+  field(name: string, k: number): FieldValues
+}

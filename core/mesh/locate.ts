@@ -1,0 +1,211 @@
+/**
+ * Finds the cell that holds a position, and the weights of its nodes there.
+ *
+ * Within a block: walk from the last cell across the face that the inverse map points at, else try the cells of the
+ * bin of a uniform grid (bins about two cells wide, each listing the cells whose box meets it). Across blocks: the
+ * block last used, then every block whose box holds the position. Volume cells only.
+ */
+import { CellType } from './cellTypes'
+import { boxOfPoints, diagonal, isInBox, unionBox } from './boxes'
+import { matchFaces, MAX_FACES } from './faceMatching'
+import { invertCell, loadCell } from './shapeFunctions'
+import type { Box, MeshBlock, PartBlocks } from './MeshBlock'
+
+/** Longest walk before the bins are asked: far jumps are cheaper through the grid. */
+const MAX_WALK = 30
+/** Bins per axis are kept below this, so that a flat block cannot ask for a huge grid. */
+const MAX_BINS = 256
+
+const parametric = new Float64Array(3)
+
+/** Search structure of one block, built at first use. */
+export class BlockLocator {
+  readonly mesh: MeshBlock
+  private readonly neighbours: Int32Array
+  private readonly bins: Bins
+
+  constructor(mesh: MeshBlock) {
+    this.mesh = mesh
+    this.neighbours = new Int32Array(MAX_FACES * mesh.types.length)
+    matchFaces(mesh, mesh.points.length / 3, this.neighbours)
+    this.bins = buildBins(mesh)
+  }
+
+  /**
+   * @param start    cell to walk from, -1 for none
+   * @param weights  filled with the weights of the found cell's nodes (at least 8 long)
+   * @returns local cell, or -1 when no cell of this block holds the position
+   */
+  find(x: number, y: number, z: number, start: number, weights: Float64Array): number {
+    const bin = this.bins.at(x, y, z)
+    let cell = start
+    if (cell < 0 && bin >= 0) {
+      const from = this.bins.starts[bin]!
+      const to = this.bins.starts[bin + 1]!
+      if (from < to) cell = this.bins.cells[(from + to) >> 1]!
+    }
+    const { types } = this.mesh
+    for (let hops = 0; cell >= 0 && hops < MAX_WALK; hops++) {
+      if (this.isIn(cell, x, y, z, weights)) return cell
+      const face = exitFace(types[cell]!, parametric[0]!, parametric[1]!, parametric[2]!)
+      cell = face < 0 ? -1 : this.neighbours[MAX_FACES * cell + face]!
+    }
+    if (bin < 0) return -1
+    for (let i = this.bins.starts[bin]!; i < this.bins.starts[bin + 1]!; i++) {
+      const candidate = this.bins.cells[i]!
+      if (this.isIn(candidate, x, y, z, weights)) return candidate
+    }
+    return -1
+  }
+
+  private isIn(cell: number, x: number, y: number, z: number, weights: Float64Array): boolean {
+    const { types, points, connectivity, offsets } = this.mesh
+    const type = types[cell]!
+    loadCell(type, points, connectivity, offsets[cell]!)
+    parametric[0] = parametric[1] = parametric[2] = 0.4
+    if (type === CellType.tetra || type === CellType.wedge) parametric[0] = parametric[1] = 0.3
+    return invertCell(type, x, y, z, parametric, weights)
+  }
+}
+
+/** The face a position lies beyond, judged by its parametric coordinates; -1 when they are not finite. */
+function exitFace(type: number, r: number, s: number, t: number): number {
+  if (!(Number.isFinite(r) && Number.isFinite(s) && Number.isFinite(t))) return -1
+  switch (type) {
+    case CellType.tetra:
+      return largest(-t, 0, -s, 1, r + s + t - 1, 2, -r, 3, -Infinity, 0, -Infinity, 0)
+    case CellType.wedge:
+      return largest(-t, 0, t - 1, 1, -s, 2, r + s - 1, 3, -r, 4, -Infinity, 0)
+    case CellType.pyramid:
+      return largest(-t, 0, -s, 1, r + t - 1, 2, s + t - 1, 3, -r, 4, -Infinity, 0)
+    case CellType.hexahedron:
+      return largest(-t, 0, t - 1, 1, -s, 2, r - 1, 3, s - 1, 4, -r, 5)
+    default:
+      return -1
+  }
+}
+
+function largest(
+  a: number, fa: number, b: number, fb: number, c: number, fc: number,
+  d: number, fd: number, e: number, fe: number, g: number, fg: number,
+): number {
+  let worst = a
+  let face = fa
+  if (b > worst) { worst = b; face = fb }
+  if (c > worst) { worst = c; face = fc }
+  if (d > worst) { worst = d; face = fd }
+  if (e > worst) { worst = e; face = fe }
+  if (g > worst) face = fg
+  return face
+}
+
+interface Bins {
+  starts: Uint32Array
+  cells: Uint32Array
+  at(x: number, y: number, z: number): number
+}
+
+function buildBins(mesh: MeshBlock): Bins {
+  const { points, offsets, connectivity } = mesh
+  const nCells = offsets.length - 1
+  const box = boxOfPoints(points)
+  const size = [0, 1, 2].map((d) => Math.max(box[d + 3]! - box[d]!, 1e-300))
+  const width = 2 * Math.cbrt((size[0]! * size[1]! * size[2]!) / Math.max(nCells, 1))
+  const n = size.map((s) => Math.min(MAX_BINS, Math.max(1, Math.ceil(s / width) || 1))) as [number, number, number]
+  const scale = size.map((s, d) => n[d]! / s) as [number, number, number]
+  const clamp = (x: number, d: number): number =>
+    Math.max(0, Math.min(n[d]! - 1, Math.floor((x - box[d]!) * scale[d]!)))
+  const ranges = new Uint16Array(6 * nCells)
+  const starts = new Uint32Array(n[0] * n[1] * n[2] + 1)
+  for (let c = 0; c < nCells; c++) {
+    const cell: Box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
+    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
+      for (let d = 0; d < 3; d++) {
+        const x = points[3 * connectivity[i]! + d]!
+        if (x < cell[d]!) cell[d] = x
+        if (x > cell[d + 3]!) cell[d + 3] = x
+      }
+    }
+    for (let d = 0; d < 3; d++) {
+      ranges[6 * c + d] = clamp(cell[d]!, d)
+      ranges[6 * c + 3 + d] = clamp(cell[d + 3]!, d)
+    }
+    forEachBin(ranges, c, n, (bin) => starts[bin + 1]!++)
+  }
+  for (let b = 1; b < starts.length; b++) starts[b]! += starts[b - 1]!
+  const cells = new Uint32Array(starts[starts.length - 1]!)
+  const fill = starts.slice(0, -1)
+  for (let c = 0; c < nCells; c++) forEachBin(ranges, c, n, (bin) => (cells[fill[bin]!++] = c))
+  const tolerance = 1e-9 * diagonal(box)
+  return {
+    starts,
+    cells,
+    at: (x, y, z) =>
+      isInBox(box, x, y, z, tolerance) ? (clamp(z, 2) * n[1] + clamp(y, 1)) * n[0] + clamp(x, 0) : -1,
+  }
+}
+
+function forEachBin(ranges: Uint16Array, c: number, n: [number, number, number], visit: (bin: number) => void): void {
+  for (let z = ranges[6 * c + 2]!; z <= ranges[6 * c + 5]!; z++) {
+    for (let y = ranges[6 * c + 1]!; y <= ranges[6 * c + 4]!; y++) {
+      for (let x = ranges[6 * c]!; x <= ranges[6 * c + 3]!; x++) visit((z * n[1] + y) * n[0] + x)
+    }
+  }
+}
+
+/** Finds positions in a set of parts. Remembers where the last one was: neighbouring queries are cheap. */
+export class PartLocator {
+  /** Result of the last successful `find`. */
+  part = 0
+  block = -1
+  cell = -1
+  readonly weights = new Float64Array(8)
+  private readonly parts: readonly PartBlocks[]
+  private readonly locators = new Map<number, BlockLocator>()
+  private readonly tolerance: number
+
+  constructor(parts: readonly PartBlocks[]) {
+    this.parts = parts.filter((part) => part.dimension === 3)
+    this.tolerance = 1e-9 * diagonal(unionBox(this.parts.flatMap((part) => part.boxes)))
+  }
+
+  /** Looks for the position; on success `part`, `block`, `cell` and `weights` say where it is. */
+  find(x: number, y: number, z: number): boolean {
+    if (this.block >= 0) {
+      const cell = this.locator(this.part, this.block).find(x, y, z, this.cell, this.weights)
+      if (cell >= 0) {
+        this.cell = cell
+        return true
+      }
+    }
+    for (let p = 0; p < this.parts.length; p++) {
+      const { boxes } = this.parts[p]!
+      for (let k = 0; k < boxes.length; k++) {
+        if (p === this.part && k === this.block) continue
+        if (!isInBox(boxes[k]!, x, y, z, this.tolerance)) continue
+        const cell = this.locator(p, k).find(x, y, z, -1, this.weights)
+        if (cell >= 0) {
+          this.part = p
+          this.block = k
+          this.cell = cell
+          return true
+        }
+      }
+    }
+    return false
+  }
+
+  partOfLast(): PartBlocks {
+    return this.parts[this.part]!
+  }
+
+  locator(part: number, block: number): BlockLocator {
+    const key = part * 0x100000 + block
+    let locator = this.locators.get(key)
+    if (!locator) {
+      locator = new BlockLocator(this.parts[part]!.block(block))
+      this.locators.set(key, locator)
+    }
+    return locator
+  }
+}

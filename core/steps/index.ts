@@ -1,0 +1,21 @@
+/** All kinds of step, in the order in which they are offered. */
+import { DataError } from '../errors'
+import { isosurface } from './isosurface'
+import { line } from './line'
+import { measure } from './measure'
+import { plot } from './plot'
+import { show } from './show'
+import { slice } from './slice'
+import type { StepKind } from './StepKind'
+import { trace } from './trace'
+
+export const stepKinds: readonly StepKind[] = [slice, isosurface, trace, measure, plot, line, show] as unknown as StepKind[]
+
+const byId = new Map(stepKinds.map((kind) => [kind.id, kind]))
+
+/** @throws DataError naming the known kinds */
+export function stepKind(id: string): StepKind {
+  const kind = byId.get(id)
+  if (!kind) throw new DataError('unknown-step', `There is no kind of step “${id}”; known are ${[...byId.keys()].join(', ')}.`)
+  return kind
+}

@@ -1,0 +1,48 @@
+/** A part held in memory as blocks: for the command line and for tests. Values are put in before they are used. */
+import { DataError } from '../errors'
+import { boxOfPoints } from '../mesh/boxes'
+import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import type { NormalMesh } from '../mesh/normaliseCells'
+import type { SourceValues } from '../formats/Format'
+import { DEFAULT_BLOCK_CELLS, gather, makeBlock, newPointMarks, partition } from './partition'
+
+export class MemoryPart implements PartBlocks {
+  readonly nBlocks: number
+  readonly boxes: Box[]
+  private readonly blocks: MeshBlock[] = []
+  private readonly fields = new Map<string, FieldValues[]>()
+
+  constructor(
+    readonly name: string,
+    readonly dimension: number,
+    mesh: NormalMesh,
+    blockCells = DEFAULT_BLOCK_CELLS,
+  ) {
+    const parts = partition(mesh, blockCells)
+    const marks = newPointMarks(mesh.points.length / 3)
+    for (let k = 0; k < parts.nBlocks; k++) this.blocks.push(makeBlock(parts, k, marks))
+    this.nBlocks = parts.nBlocks
+    this.boxes = this.blocks.map((block) => boxOfPoints(block.points))
+  }
+
+  setField(name: string, { values, components, place }: SourceValues): void {
+    this.fields.set(
+      name,
+      this.blocks.map((block) => ({
+        values: gather(values, place === 'point' ? block.pointNumbers : block.cellNumbers, components),
+        components,
+        place,
+      })),
+    )
+  }
+
+  block(k: number): MeshBlock {
+    return this.blocks[k]!
+  }
+
+  field(name: string, k: number): FieldValues {
+    const blocks = this.fields.get(name)
+    if (!blocks) throw new DataError('no-field', `${this.name} has no field “${name}”.`)
+    return blocks[k]!
+  }
+}

@@ -1,0 +1,143 @@
+/**
+ * The block store of a case: what was read from the source, in blocks that are one contiguous read each.
+ *
+ *     <part>-mesh-<version>.blocks      packets of MeshBlock, one per block
+ *     <part>-<field>-<moment>.blocks    packets of values copied to the block's points or in the order of its cells
+ *     *.json beside each                where each packet lies, boxes, extremes
+ *
+ * A store is a cache: it can be deleted and is made again from the source. Writing needs the whole mesh of one part in
+ * memory (see `memoryOfPart`); values pass through one field at a time.
+ */
+import { boxOfPoints } from '../mesh/boxes'
+import { GROUP_CELLS } from '../mesh/MeshBlock'
+import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
+import { gather, makeBlock, newPointMarks } from './partition'
+import type { Partition } from './partition'
+import { decodePacket, encodePacket } from './packet'
+import type { SourceValues } from '../formats/Format'
+
+export const STORE_VERSION = 1
+
+/** Bytes [start, end) of each block's packet. */
+export type Extents = [number, number][]
+
+export interface MeshIndex {
+  extents: Extents
+  boxes: Box[]
+  cells: number
+  points: number
+}
+
+export interface FieldIndex {
+  extents: Extents
+  place: 'point' | 'cell'
+  components: number
+  /** Smallest and largest finite value of each block; of the magnitude for vectors. */
+  ranges: [number, number][]
+  nonFinite: number
+}
+
+/** Takes bytes one after the other. */
+export interface Sink {
+  append(bytes: Uint8Array): Promise<void>
+}
+
+/** Largest memory that reading and sorting a part takes, in bytes: mesh, sort keys, marks and boundary faces. */
+export function memoryOfPart(nPoints: number, nCells: number): number {
+  return nPoints * (24 + 12) + nCells * (2 * 32 + 40)
+}
+
+/** Writes all blocks of a part. @param check  called per block; throws to cancel */
+export async function writeMesh(parts: Partition, sink: Sink, check: (done: number, of: number) => void): Promise<MeshIndex> {
+  const marks = newPointMarks(parts.mesh.points.length / 3)
+  const index: MeshIndex = { extents: [], boxes: [], cells: parts.order.length, points: parts.mesh.points.length / 3 }
+  let at = 0
+  for (let k = 0; k < parts.nBlocks; k++) {
+    check(k, parts.nBlocks)
+    const block = makeBlock(parts, k, marks)
+    index.boxes.push(boxOfPoints(block.points))
+    const bytes = encodePacket({ meta: {}, arrays: { ...block } })
+    await sink.append(bytes)
+    index.extents.push([at, at + bytes.length])
+    at += bytes.length
+  }
+  return index
+}
+
+/** Writes values in the order of the blocks of `meshes`. */
+export async function writeField(source: SourceValues, meshes: AsyncIterable<MeshBlock>, sink: Sink): Promise<FieldIndex> {
+  const { components, place } = source
+  const index: FieldIndex = { extents: [], place, components, ranges: [], nonFinite: 0 }
+  let at = 0
+  for await (const mesh of meshes) {
+    const values = gather(source.values, place === 'point' ? mesh.pointNumbers : mesh.cellNumbers, components)
+    const { groups, range, nonFinite } = groupRanges(mesh, values, components, place)
+    index.ranges.push(range)
+    index.nonFinite += nonFinite
+    const bytes = encodePacket({ meta: { place, components }, arrays: { values, groups } })
+    await sink.append(bytes)
+    index.extents.push([at, at + bytes.length])
+    at += bytes.length
+  }
+  return index
+}
+
+/** Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors. */
+function groupRanges(
+  mesh: MeshBlock,
+  values: FloatArray,
+  components: number,
+  place: 'point' | 'cell',
+): { groups: Float64Array; range: [number, number]; nonFinite: number } {
+  const nCells = mesh.types.length
+  const n = values.length / components
+  const sizes = components === 1 ? values : magnitudes(values, components)
+  const groups = new Float64Array(2 * Math.ceil(nCells / GROUP_CELLS))
+  for (let g = 0, first = 0; first < nCells; g++, first += GROUP_CELLS) {
+    const last = Math.min(first + GROUP_CELLS, nCells)
+    let lo = Infinity, hi = -Infinity
+    const from = place === 'cell' ? first : mesh.offsets[first]!
+    const to = place === 'cell' ? last : mesh.offsets[last]!
+    for (let i = from; i < to; i++) {
+      const x = sizes[place === 'cell' ? i : mesh.connectivity[i]!]!
+      if (x < lo) lo = x
+      if (x > hi) hi = x
+    }
+    groups[2 * g] = lo
+    groups[2 * g + 1] = hi
+  }
+  let lo = Infinity, hi = -Infinity, nonFinite = 0
+  for (let i = 0; i < n; i++) {
+    const x = sizes[i]!
+    if (!Number.isFinite(x)) nonFinite++
+    else {
+      if (x < lo) lo = x
+      if (x > hi) hi = x
+    }
+  }
+  return { groups, range: [lo, hi], nonFinite }
+}
+
+function magnitudes(values: FloatArray, components: number): Float64Array {
+  const n = values.length / components
+  const out = new Float64Array(n)
+  for (let i = 0; i < n; i++) {
+    let sum = 0
+    for (let c = 0; c < components; c++) {
+      const x = values[i * components + c]!
+      sum += (components === 6 && c >= 3 ? 2 : 1) * x * x
+    }
+    out[i] = Math.sqrt(sum)
+  }
+  return out
+}
+
+export function decodeMesh(buffer: ArrayBufferLike): MeshBlock {
+  return decodePacket(buffer).arrays as unknown as MeshBlock
+}
+
+/** Values of a block, with the extremes of its groups. */
+export function decodeField(buffer: ArrayBufferLike): FieldValues & { groups: Float64Array } {
+  const { meta, arrays } = decodePacket<{ place: 'point' | 'cell'; components: number }>(buffer)
+  return { ...meta, values: arrays['values'] as FloatArray, groups: arrays['groups'] as Float64Array }
+}

@@ -1,0 +1,67 @@
+/**
+ * Packets: a small JSON header and typed arrays in one run of bytes. The form of blocks on disk, of results over HTTP.
+ *
+ *     bytes 0–3    "STV1"
+ *     bytes 4–7    length of the header, Uint32 little-endian
+ *     header       JSON: { meta, arrays: { name: [type, length, offset] } }, padded with spaces to 8 bytes
+ *     arrays       each starting at a multiple of 8 bytes after the header
+ *
+ * Decoding makes views, no copies; the buffer may be shared.
+ */
+import { FormatError } from '../errors'
+
+export type PacketArray = Float32Array | Float64Array | Uint8Array | Uint32Array | Int32Array
+
+export interface Packet<Meta = unknown> {
+  meta: Meta
+  arrays: Record<string, PacketArray>
+}
+
+const MAGIC = 0x31565453
+const constructors = { Float32Array, Float64Array, Uint8Array, Uint32Array, Int32Array } as const
+type TypeName = keyof typeof constructors
+
+/** Encodes into one new buffer. */
+export function encodePacket({ meta, arrays }: Packet): Uint8Array<ArrayBuffer> {
+  const index: Record<string, [string, number, number]> = {}
+  let size = 0
+  for (const [name, array] of Object.entries(arrays)) {
+    index[name] = [array.constructor.name, array.length, size]
+    size += padded(array.byteLength)
+  }
+  const header = new TextEncoder().encode(JSON.stringify({ meta, arrays: index }))
+  const start = 8 + padded(header.length)
+  const bytes = new Uint8Array(start + size)
+  const view = new DataView(bytes.buffer)
+  view.setUint32(0, MAGIC, true)
+  view.setUint32(4, padded(header.length), true)
+  bytes.fill(0x20, 8, start)
+  bytes.set(header, 8)
+  for (const [name, array] of Object.entries(arrays)) {
+    bytes.set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), start + index[name]![2])
+  }
+  return bytes
+}
+
+/** @throws FormatError when the bytes are no whole packet */
+export function decodePacket<Meta>(buffer: ArrayBufferLike, from = 0, to = buffer.byteLength): Packet<Meta> {
+  const view = new DataView(buffer)
+  const broken = (): FormatError => new FormatError('bad-packet', 'A stored block is damaged; bring the case in again.')
+  if (to - from < 8 || view.getUint32(from, true) !== MAGIC) throw broken()
+  const start = from + 8 + view.getUint32(from + 4, true)
+  if (start > to) throw broken()
+  // a copy, since text is not decoded from shared memory
+  const text = new TextDecoder().decode(new Uint8Array(buffer, from + 8, start - from - 8).slice())
+  const header = JSON.parse(text) as { meta: Meta; arrays: Record<string, [TypeName, number, number]> }
+  const arrays: Record<string, PacketArray> = {}
+  for (const [name, [type, length, offset]] of Object.entries(header.arrays)) {
+    const constructor = constructors[type]
+    if (!constructor || start + offset + length * constructor.BYTES_PER_ELEMENT > to) throw broken()
+    arrays[name] = new constructor(buffer as ArrayBuffer, start + offset, length)
+  }
+  return { meta: header.meta, arrays }
+}
+
+function padded(n: number): number {
+  return 8 * Math.ceil(n / 8)
+}

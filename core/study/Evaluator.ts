@@ -1,0 +1,282 @@
+/**
+ * Computes the steps of a plan on one case. Synchronous: blocks come from `CaseData`, one at a time.
+ *
+ * Formulas are evaluated where their inputs live and the result is mapped onto the shape; only what needs the shape
+ * itself (`normal`) is evaluated on it.
+ */
+import { DataError } from '../errors'
+import { checkExpression, fieldsOf } from '../fields/formula/check'
+import type { FieldInfo, Scope, Typed } from '../fields/formula/check'
+import { compileFormula } from '../fields/formula/compile'
+import { parseFormula } from '../fields/formula/parse'
+import type { Expression } from '../fields/formula/parse'
+import { parseUnit, unitName } from '../fields/units'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import { elementNormals } from '../measure/integrateShape'
+import { elementSize, mapValues, valueIndex } from '../steps/Shape'
+import type { Shape, ShapeValues } from '../steps/Shape'
+import { stepKind } from '../steps'
+import type { Curve, Reading, StepContext } from '../steps/StepKind'
+import { facesOfBlock, skinOfBlock, wiresOfBlock } from '../steps/kernels/blockShapes'
+import { joinShapes } from '../steps/Shape'
+import type { Catalogue, Field } from './caseModel'
+import { shapeKey } from './keys'
+import type { Plan, PlanInput } from './plan'
+
+export interface CaseData {
+  catalogue: Catalogue
+  /** A part at the plan's moment. @throws DataError when there is none of that name */
+  part(name: string): PartBlocks
+}
+
+/** Kept results and cancellation, given by whoever runs the evaluation. */
+export interface EvaluationHooks {
+  /** Called per block; throws to cancel. */
+  check(): void
+  kept(key: string): Shape | undefined
+  keep(key: string, shape: Shape): void
+}
+
+export interface Quantity {
+  name: string
+  /** null: unknown */
+  unit: string | null
+}
+
+export class Evaluator {
+  constructor(
+    readonly data: CaseData,
+    readonly plan: Plan,
+    private readonly hooks: EvaluationHooks,
+  ) {}
+
+  /** Shape of a step. @throws UserError with the reason when it has none */
+  shape(stepId: string): Shape {
+    const step = this.plan.steps[stepId]
+    if (!step) throw new DataError('no-step', 'An input of this step was deleted; choose another.')
+    const key = shapeKey(this.plan, this.data.catalogue, stepId)
+    const kept = this.hooks.kept(key)
+    if (kept) return kept
+    const kind = stepKind(step.kind)
+    if (!kind.shape) throw new DataError('no-shape', `“${kind.title}” yields a number or a curve, not a shape.`)
+    const shape = kind.shape(this.context(stepId))
+    this.hooks.keep(key, shape)
+    return shape
+  }
+
+  reading(stepId: string): Reading {
+    const kind = stepKind(this.plan.steps[stepId]!.kind)
+    if (!kind.reading) throw new DataError('no-reading', `“${kind.title}” yields no number.`)
+    return kind.reading(this.context(stepId))
+  }
+
+  curve(stepId: string): Curve {
+    const kind = stepKind(this.plan.steps[stepId]!.kind)
+    if (!kind.curve) throw new DataError('no-curve', `“${kind.title}” yields no curve.`)
+    return kind.curve(this.context(stepId))
+  }
+
+  private context(stepId: string): StepContext {
+    const step = this.plan.steps[stepId]!
+    const inputs = (name: string): PlanInput[] => step.inputs[name] ?? []
+    return {
+      settings: step.settings,
+      lengthUnit: this.data.catalogue.lengthUnit,
+      check: () => this.hooks.check(),
+      inputs,
+      regions: (name) => inputs(name).flatMap((input) => this.regionsOf(input)),
+      shape: (name) => this.inputShape(name, inputs(name)),
+      catalogueOf: (name) => this.data.catalogue.parts.find((part) => part.name === name),
+      values: (expression, shape) => this.values(expression, shape),
+      blockValues: (expression, part, block) => this.blockValues(expression, part, block),
+      quantity: (expression, part) => this.quantity(expression, part),
+      outline: (id) => this.plan.steps[id],
+    }
+  }
+
+  /** Volume parts behind an input; a step passes on those of its own inputs only if it is one of parts. */
+  private regionsOf(input: PlanInput): PartBlocks[] {
+    if (!('part' in input)) return []
+    const part = this.data.part(input.part)
+    return part.dimension === 3 ? [part] : []
+  }
+
+  private inputShape(name: string, inputs: PlanInput[]): Shape {
+    if (!inputs.length) throw new DataError('no-input', `Nothing is chosen for “${name}”; choose a part or a step.`)
+    const shapes = inputs.map((input) => this.shapeOfInput(input))
+    if (shapes.length === 1) return shapes[0]!
+    const { kind } = shapes[0]!
+    if (shapes.some((shape) => shape.kind !== kind)) {
+      throw new DataError('mixed-inputs', 'Surfaces and lines cannot be one input together; choose inputs of one kind.')
+    }
+    return joinShapes(kind, shapes)
+  }
+
+  private shapeOfInput(input: PlanInput): Shape {
+    if ('step' in input) return this.shape(input.step)
+    const name = 'part' in input ? input.part : input.outer
+    const key = `part ${this.plan.case} ${name} ${JSON.stringify(this.data.catalogue.moments[this.plan.moment])}`
+    const kept = this.hooks.kept(key)
+    if (kept) return kept
+    const shape = this.shapeOfPart(this.data.part(name))
+    this.hooks.keep(key, shape)
+    return shape
+  }
+
+  private shapeOfPart(part: PartBlocks): Shape {
+    const make = part.dimension === 3 ? skinOfBlock : part.dimension === 2 ? facesOfBlock : wiresOfBlock
+    const shapes: Shape[] = []
+    for (let k = 0; k < part.nBlocks; k++) {
+      this.hooks.check()
+      shapes.push(make(part.block(k), part.name, k))
+    }
+    const kind = part.dimension >= 2 ? 'surface' : part.dimension === 1 ? 'lines' : 'points'
+    const shape = joinShapes(kind, shapes)
+    const owner = this.data.catalogue.parts.find((p) => p.name === part.name)?.owners?.[0]
+    if (kind === 'surface') shape.direction = `out of ${part.dimension === 3 ? part.name : (owner ?? part.name)}`
+    return shape
+  }
+
+  /** Values of a variable on a shape with its unit. */
+  values(expression: string, shape: Shape): ShapeValues & Quantity {
+    const column = shape.columns?.find((c) => c.name === expression)
+    if (column) return { values: column.values, components: 1, place: 'point', name: column.name, unit: column.unit }
+    const parsed = this.parse(expression)
+    const parts = [...new Set(shape.ranges.map((range) => range.part))]
+    if (!parts.length) return { values: new Float64Array(0), components: 1, place: 'point', name: expression, unit: null }
+    const typed = checkExpression(parsed, this.scope(parts[0]!))
+    if (typed.onShape) return this.cornerValues(expression, typed, shape)
+    const mapped = mapValues(shape, (part, block) => {
+      this.hooks.check()
+      return this.evaluateBlock(parsed, this.data.part(part), block)
+    })
+    return { ...mapped, name: expression, unit: this.unitOf(parsed, typed, parts[0]!) }
+  }
+
+  /** Values on a block, of a region as a whole: what integrals over cells and isosurfaces need. */
+  blockValues(expression: string, part: PartBlocks, block: number): FieldValues {
+    this.hooks.check()
+    return this.evaluateBlock(this.parse(expression), part, block)
+  }
+
+  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any' } {
+    const parsed = this.parse(expression)
+    const typed = checkExpression(parsed, this.scope(part))
+    return { name: expression, unit: this.unitOf(parsed, typed, part), components: typed.components, place: typed.place }
+  }
+
+  /** A plain field keeps the unit of its file; everything computed is in coherent SI. */
+  private unitOf(parsed: Expression, typed: Typed, part: string): string | null {
+    const field = this.plainField(parsed, part)
+    if (field) return field.unit
+    return typed.dimensions ? unitName(typed.dimensions) : null
+  }
+
+  private plainField(parsed: Expression, part: string): Field | undefined {
+    if (parsed.kind !== 'name' || this.plan.formulas[parsed.name] !== undefined) return undefined
+    return this.fieldOn(parsed.name, part)
+  }
+
+  private evaluateBlock(parsed: Expression, part: PartBlocks, block: number): FieldValues {
+    const plain = this.plainField(parsed, part.name)
+    if (plain) return part.field(plain.name, block)
+    const typed = checkExpression(parsed, this.scope(part.name))
+    const formula = compileFormula(typed)
+    const mesh = part.block(block)
+    const n = formula.place === 'cell' ? mesh.types.length : mesh.pointNumbers.length
+    const inputs = formula.fields.map((field) => part.field(this.fieldOn(field.name, part.name)!.name, block).values)
+    const isSingle = inputs.length > 0 && !usesPosition(typed) && inputs.every((a) => a instanceof Float32Array)
+    const values = isSingle ? new Float32Array(n * formula.components) : new Float64Array(n * formula.components)
+    formula.run(n, inputs, mesh.points, mesh.points, values)
+    return { values, components: formula.components, place: formula.place }
+  }
+
+  /**
+   * Values linear on each element: the parts without `normal` are mapped as always, then combined corner by corner with
+   * the element's normal.
+   */
+  private cornerValues(expression: string, typed: Typed, shape: Shape): ShapeValues & Quantity {
+    if (shape.kind !== 'surface') throw new DataError('no-normal', '“normal” exists on surfaces only.')
+    const size = elementSize(shape.kind)
+    const n = size * shape.cells.length
+    const fields = [...fieldsOf(typed).values()]
+    const inputs = fields.map((field) => {
+      const { values, components, place } = this.values(field.name, shape)
+      const corners = new Float64Array(n * components)
+      for (let e = 0, o = 0; e < shape.cells.length; e++) {
+        for (let i = 0; i < size; i++) {
+          const at = valueIndex(shape, place, e, i) * components
+          for (let c = 0; c < components; c++) corners[o++] = values[at + c]!
+        }
+      }
+      return corners
+    })
+    const { normals, positions } = this.cornerGeometry(shape, size)
+    const formula = compileFormula({ ...typed, place: 'point' })
+    const values = new Float64Array(n * formula.components)
+    formula.run(n, inputs, positions, normals, values)
+    const unit = typed.dimensions ? unitName(typed.dimensions) : null
+    return { values, components: formula.components, place: 'corner', name: expression, unit }
+  }
+
+  private cornerGeometry(shape: Shape, size: number): { normals: Float64Array; positions: Float64Array } {
+    const byElement = elementNormals(shape)
+    const normals = new Float64Array(9 * shape.cells.length)
+    const positions = new Float64Array(9 * shape.cells.length)
+    for (let corner = 0; corner < shape.elements.length; corner++) {
+      const e = 3 * Math.floor(corner / size)
+      const p = 3 * shape.elements[corner]!
+      for (let d = 0; d < 3; d++) {
+        normals[3 * corner + d] = byElement[e + d]!
+        positions[3 * corner + d] = shape.points[p + d]!
+      }
+    }
+    return { normals, positions }
+  }
+
+  /** The name of a variable, whatever signs it holds, or else a formula. */
+  private parse(expression: string): Expression {
+    if (this.plan.fields[expression] !== undefined || this.plan.formulas[expression] !== undefined) {
+      return { kind: 'name', name: expression, range: [0, expression.length] }
+    }
+    return parseFormula(expression)
+  }
+
+  private fieldOn(name: string, part: string): Field | undefined {
+    const source = this.plan.fields[name]
+    return this.data.catalogue.fields.find((f) => f.name === source && f.parts.includes(part))
+  }
+
+  /** What a formula may use on one part. */
+  private scope(part: string): Scope {
+    const length = this.data.catalogue.lengthUnit ? parseUnit(this.data.catalogue.lengthUnit) : null
+    return {
+      field: (name) => {
+        const field = this.fieldOn(name, part)
+        return field && fieldInfo(name, field)
+      },
+      formula: (name) => this.plan.formulas[name],
+      length: length?.dimensions ?? null,
+      names: () => [
+        ...Object.keys(this.plan.fields).filter((name) => this.fieldOn(name, part)),
+        ...Object.keys(this.plan.formulas),
+      ],
+    }
+  }
+}
+
+export function fieldInfo(name: string, field: Field): FieldInfo {
+  const unit = field.unit === null ? null : parseUnit(field.unit)
+  return {
+    name,
+    components: field.components,
+    place: field.place === 'cell' ? 'cell' : 'point',
+    dimensions: unit?.dimensions ?? null,
+    factor: unit?.factor ?? 1,
+    offset: unit?.offset ?? 0,
+  }
+}
+
+function usesPosition(typed: Typed): boolean {
+  return typed.operation.kind === 'pos' || typed.of.some(usesPosition)
+}

@@ -1,0 +1,102 @@
+/**
+ * What a case holds: parts, sets, fields, moments. Schemas once, types from them.
+ *
+ * The schemas are complete; what is not read or computed yet is refused where it is asked for, with a sentence.
+ */
+import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
+
+const Name = Type.String({ minLength: 1, maxLength: 500 })
+const UnitText = Type.Union([Type.String({ maxLength: 60 }), Type.Null()])
+const Bounds = Type.Array(Type.Union([Type.Number(), Type.Null()]), { minItems: 6, maxItems: 6 })
+
+export const PlaceSchema = Type.Union(
+  ['point', 'cell', 'corner', 'integration point', 'face', 'boundary face', 'whole case'].map((place) => Type.Literal(place)),
+)
+
+export const FieldKindSchema = Type.Union(
+  ['scalar', 'vector', 'symmetric tensor', 'tensor', 'other'].map((kind) => Type.Literal(kind)),
+)
+
+/** Interfaces link two surfaces whose points are not shared. */
+export const InterfaceSchema = Type.Object({
+  surfaces: Type.Tuple([Name, Name]),
+  kind: Type.Union([Type.Literal('touching'), Type.Literal('sliding'), Type.Literal('periodic')]),
+  rotation: Type.Optional(Type.Object({ axis: Type.Array(Type.Number(), { minItems: 3, maxItems: 3 }), angle: Type.Number() })),
+  shift: Type.Optional(Type.Array(Type.Number(), { minItems: 3, maxItems: 3 })),
+})
+
+export const PartSchema = Type.Object({
+  name: Name,
+  /** 0 points, 1 beams and lines, 2 shells and surfaces, 3 volumes. */
+  dimension: Type.Integer({ minimum: 0, maximum: 3 }),
+  cells: Type.Integer({ minimum: 0 }),
+  points: Type.Integer({ minimum: 0 }),
+  cellTypes: Type.Record(Type.String(), Type.Integer()),
+  bounds: Bounds,
+  /** Regions a surface bounds; its normal points out of the first. */
+  owners: Type.Optional(Type.Array(Name)),
+  material: Type.Optional(Type.Record(Type.String(), Type.Union([Type.Number(), Type.String()]))),
+  /** Cells that are ghosts or blanked, left out of sums and skins. */
+  ghostCells: Type.Optional(Type.Integer()),
+})
+
+export const SetSchema = Type.Object({
+  name: Name,
+  of: Type.Union([Type.Literal('points'), Type.Literal('cells'), Type.Literal('faces')]),
+  part: Name,
+  count: Type.Integer({ minimum: 0 }),
+})
+
+export const FieldSchema = Type.Object({
+  name: Name,
+  place: PlaceSchema,
+  kind: FieldKindSchema,
+  isComplex: Type.Optional(Type.Boolean()),
+  components: Type.Integer({ minimum: 1 }),
+  numberType: Type.String(),
+  unit: UnitText,
+  /** Where the unit comes from: the file, a guess, or the user. */
+  unitFrom: Type.Optional(Type.Union([Type.Literal('file'), Type.Literal('guess'), Type.Literal('user')])),
+  layer: Type.Optional(Type.String()),
+  axes: Type.Optional(Type.String()),
+  parts: Type.Array(Name),
+  /** Indices of the moments at which the field exists. */
+  moments: Type.Array(Type.Integer({ minimum: 0 })),
+})
+
+export const MomentSchema = Type.Object({
+  index: Type.Integer({ minimum: 0 }),
+  kind: Type.Union(
+    ['time', 'step', 'load case', 'mode', 'frequency', 'iteration', 'index'].map((kind) => Type.Literal(kind)),
+  ),
+  label: Type.String(),
+  value: Type.Union([Type.Number(), Type.Null()]),
+  unit: UnitText,
+  isComplex: Type.Optional(Type.Boolean()),
+  /** Versions of topology and coordinates: equal numbers mean the same mesh. */
+  topology: Type.Integer(),
+  coordinates: Type.Integer(),
+})
+
+export const CatalogueSchema = Type.Object({
+  format: Type.String(),
+  lengthUnit: UnitText,
+  lengthUnitFrom: Type.Union([Type.Literal('file'), Type.Literal('guess'), Type.Literal('user')]),
+  timeUnit: UnitText,
+  parts: Type.Array(PartSchema),
+  sets: Type.Array(SetSchema),
+  interfaces: Type.Array(InterfaceSchema),
+  fields: Type.Array(FieldSchema),
+  moments: Type.Array(MomentSchema),
+  cautions: Type.Array(Type.String()),
+})
+
+export type Part = Static<typeof PartSchema>
+export type Field = Static<typeof FieldSchema>
+export type Moment = Static<typeof MomentSchema>
+export type Catalogue = Static<typeof CatalogueSchema>
+
+export function kindOfComponents(components: number): string {
+  return { 1: 'scalar', 3: 'vector', 6: 'symmetric tensor', 9: 'tensor' }[components] ?? 'other'
+}

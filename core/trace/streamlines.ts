@@ -1,0 +1,265 @@
+/**
+ * Streamlines by an embedded Runge–Kutta pair with error control.
+ *
+ * Dormand and Prince, "A family of embedded Runge–Kutta formulae" (J. Comp. Appl. Math. 6, 1980), orders 5 and 4. The
+ * line is followed in arc length (the field divided by its magnitude), so that the step does not depend on the speed;
+ * time is integrated along as a fourth component. Velocities come from the cells' shape functions. A step is accepted
+ * when its estimated error is below `tolerance` times the size of the domain; no step is longer than two cells, or a
+ * thin vortex could be stepped over unseen.
+ */
+import { PartLocator } from '../mesh/locate'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import { boxOfPoints, diagonal, unionBox } from '../mesh/boxes'
+
+export type Ending = 'left the domain' | 'came to rest' | 'reached the length limit' | 'reached the step limit' | 'seed outside'
+
+export interface StreamlineOptions {
+  direction: 'downstream' | 'upstream' | 'both'
+  /** Relative to the diagonal of the domain. */
+  tolerance: number
+  /** Longest line, in the case's length unit. */
+  maxLength: number
+  maxSteps: number
+  /** Called now and then; throws to cancel. */
+  check?: () => void
+}
+
+/**
+ * One traced line.
+ *
+ *   positions  (3 × n)
+ *   times      (n), negative upstream, 0 at the seed
+ *   parts, blocks, cells   where each position lies
+ *   weights    (8 × n) of the cell's nodes; unused ones are 0
+ */
+export interface TracedLine {
+  positions: number[]
+  times: number[]
+  parts: number[]
+  blocks: number[]
+  cells: number[]
+  weights: number[]
+  endings: Ending[]
+}
+
+/** Speeds below this share of the largest seen count as rest. */
+const REST = 1e-9
+/** Smallest step as a share of the domain's diagonal: near a wall the last step is halved down to this. */
+const MIN_STEP = 1e-7
+
+// the Dormand–Prince tableau; the last row of A gives the fifth-order result
+const A = [
+  [],
+  [1 / 5],
+  [3 / 40, 9 / 40],
+  [44 / 45, -56 / 15, 32 / 9],
+  [19372 / 6561, -25360 / 2187, 64448 / 6561, -212 / 729],
+  [9017 / 3168, -355 / 33, 46732 / 5247, 49 / 176, -5103 / 18656],
+  [35 / 384, 0, 500 / 1113, 125 / 192, -2187 / 6784, 11 / 84],
+]
+const E = [71 / 57600, 0, -71 / 16695, 71 / 1920, -17253 / 339200, 22 / 525, -1 / 40]
+
+/** Traces lines of one vector field; keeps its search structures between lines. */
+export class StreamlineTracer {
+  private readonly locator: PartLocator
+  private readonly parts: readonly PartBlocks[]
+  private readonly size: number
+  private readonly fields = new Map<string, FieldValues>()
+  private largestSpeed = 0
+  /** Direction and slowness at the last evaluated position. */
+  private readonly rate = new Float64Array(4)
+  private readonly stages = Array.from({ length: 7 }, () => new Float64Array(4))
+
+  /** @param vector  values of the traced field on a block: three components on points */
+  constructor(
+    parts: readonly PartBlocks[],
+    private readonly vector: (part: PartBlocks, block: number) => FieldValues,
+  ) {
+    this.parts = parts.filter((part) => part.dimension === 3)
+    this.locator = new PartLocator(this.parts)
+    this.size = diagonal(unionBox(this.parts.flatMap((part) => part.boxes)))
+  }
+
+  trace(x: number, y: number, z: number, options: StreamlineOptions): TracedLine {
+    if (!this.evaluate(x, y, z, 1)) return { ...newLine(), endings: ['seed outside'] }
+    if (options.direction === 'downstream') return this.march(x, y, z, 1, options)
+    const back = this.march(x, y, z, -1, options)
+    reverse(back)
+    if (options.direction === 'upstream') return back
+    const forth = this.march(x, y, z, 1, options)
+    return joinAtSeed(back, forth)
+  }
+
+  /** Fills `rate` with the unit direction and the slowness; false outside the domain. */
+  private evaluate(x: number, y: number, z: number, sign: number): boolean {
+    const { locator, rate } = this
+    if (!locator.find(x, y, z)) return false
+    const part = locator.partOfLast()
+    const key = `${locator.part}:${locator.block}`
+    let field = this.fields.get(key)
+    if (!field) this.fields.set(key, (field = this.vector(part, locator.block)))
+    const mesh = locator.locator(locator.part, locator.block).mesh
+    const start = mesh.offsets[locator.cell]!
+    const n = mesh.offsets[locator.cell + 1]! - start
+    const { values } = field
+    let u = 0, v = 0, w = 0
+    for (let i = 0; i < n; i++) {
+      const at = 3 * mesh.connectivity[start + i]!
+      const weight = locator.weights[i]!
+      u += weight * values[at]!
+      v += weight * values[at + 1]!
+      w += weight * values[at + 2]!
+    }
+    const speed = Math.sqrt(u * u + v * v + w * w)
+    if (speed > this.largestSpeed) this.largestSpeed = speed
+    const slowness = speed > 0 ? sign / speed : 0
+    rate[0] = u * slowness
+    rate[1] = v * slowness
+    rate[2] = w * slowness
+    rate[3] = slowness
+    return true
+  }
+
+  private isAtRest(): boolean {
+    const slowness = Math.abs(this.rate[3]!)
+    return !(slowness > 0 && slowness * REST * this.largestSpeed < 1)
+  }
+
+  /** Size of the cell found last: the cube root of its box's volume. */
+  private cellSize(): number {
+    const mesh = this.locator.locator(this.locator.part, this.locator.block).mesh
+    const start = mesh.offsets[this.locator.cell]!
+    const end = mesh.offsets[this.locator.cell + 1]!
+    const corners = new Float64Array(3 * (end - start))
+    for (let i = start; i < end; i++) {
+      for (let d = 0; d < 3; d++) corners[3 * (i - start) + d] = mesh.points[3 * mesh.connectivity[i]! + d]!
+    }
+    const box = boxOfPoints(corners)
+    return Math.cbrt((box[3] - box[0]) * (box[4] - box[1]) * (box[5] - box[2]))
+  }
+
+  private march(x0: number, y0: number, z0: number, sign: number, options: StreamlineOptions): TracedLine {
+    const line = newLine()
+    const { rate, stages, size } = this
+    const tolerance = options.tolerance * size
+    const finish = (ending: Ending): TracedLine => {
+      line.endings.push(ending)
+      return line
+    }
+    let x = x0, y = y0, z = z0, time = 0, length = 0
+    this.evaluate(x, y, z, sign)
+    this.record(line, x, y, z, time)
+    if (this.isAtRest()) return finish('came to rest')
+    let limit = 2 * this.cellSize()
+    let step = limit / 4
+    let left = false
+    for (let accepted = 0; accepted < options.maxSteps;) {
+      options.check?.()
+      stages[0]!.set(rate)
+      if (length + step >= options.maxLength) step = options.maxLength - length
+      if (step < 1e-12 * size) return finish('reached the length limit')
+      const inside = this.takeStages(x, y, z, step, sign)
+      if (!inside) {
+        left = true
+        if (step <= MIN_STEP * size) return finish('left the domain')
+        step /= 2
+        if (!this.evaluate(x, y, z, sign)) return finish('left the domain')
+        continue
+      }
+      const error = this.stepError(step)
+      const factor = Math.min(4, Math.max(0.2, 0.9 * (tolerance / Math.max(error, 1e-300)) ** 0.2))
+      if (error > tolerance && step > MIN_STEP * size) {
+        step *= factor
+        this.evaluate(x, y, z, sign)
+        continue
+      }
+      ;[x, y, z, time] = this.advance(x, y, z, time, step)
+      length += step
+      accepted++
+      if (!this.evaluate(x, y, z, sign)) return finish('left the domain')
+      this.record(line, x, y, z, time)
+      if (this.isAtRest()) return finish('came to rest')
+      if (length >= options.maxLength * (1 - 1e-12)) return finish('reached the length limit')
+      limit = 2 * this.cellSize()
+      // once the boundary was met, creep towards it instead of growing the step again
+      step = Math.min(left ? step : step * factor, limit)
+    }
+    return finish('reached the step limit')
+  }
+
+  /** Fills stages 1 to 6 (stage 0 is the rate at the start); false when one lies outside. */
+  private takeStages(x: number, y: number, z: number, step: number, sign: number): boolean {
+    const { stages } = this
+    for (let s = 1; s < 7; s++) {
+      let dx = 0, dy = 0, dz = 0
+      const row = A[s]!
+      for (let j = 0; j < s; j++) {
+        const a = row[j]!
+        const stage = stages[j]!
+        dx += a * stage[0]!
+        dy += a * stage[1]!
+        dz += a * stage[2]!
+      }
+      if (!this.evaluate(x + step * dx, y + step * dy, z + step * dz, sign)) return false
+      stages[s]!.set(this.rate)
+    }
+    return true
+  }
+
+  private stepError(step: number): number {
+    let sum = 0
+    for (let d = 0; d < 3; d++) {
+      let e = 0
+      for (let s = 0; s < 7; s++) e += E[s]! * this.stages[s]![d]!
+      sum += e * e
+    }
+    return step * Math.sqrt(sum)
+  }
+
+  private advance(x: number, y: number, z: number, time: number, step: number): [number, number, number, number] {
+    const out: [number, number, number, number] = [x, y, z, time]
+    const row = A[6]!
+    for (let d = 0; d < 4; d++) for (let s = 0; s < 6; s++) out[d]! += step * row[s]! * this.stages[s]![d]!
+    return out
+  }
+
+  private record(line: TracedLine, x: number, y: number, z: number, time: number): void {
+    const { locator } = this
+    line.positions.push(x, y, z)
+    line.times.push(time)
+    line.parts.push(locator.part)
+    line.blocks.push(locator.block)
+    line.cells.push(locator.cell)
+    const mesh = locator.locator(locator.part, locator.block).mesh
+    const n = mesh.offsets[locator.cell + 1]! - mesh.offsets[locator.cell]!
+    for (let i = 0; i < 8; i++) line.weights.push(i < n ? locator.weights[i]! : 0)
+  }
+}
+
+function newLine(): TracedLine {
+  return { positions: [], times: [], parts: [], blocks: [], cells: [], weights: [], endings: [] }
+}
+
+function reverse(line: TracedLine): void {
+  const n = line.times.length
+  const rows = (list: number[], size: number): number[] => {
+    const out: number[] = []
+    for (let i = n - 1; i >= 0; i--) for (let k = 0; k < size; k++) out.push(list[i * size + k]!)
+    return out
+  }
+  line.positions = rows(line.positions, 3)
+  line.weights = rows(line.weights, 8)
+  for (const list of [line.times, line.parts, line.blocks, line.cells]) list.reverse()
+}
+
+function joinAtSeed(back: TracedLine, forth: TracedLine): TracedLine {
+  return {
+    positions: [...back.positions, ...forth.positions.slice(3)],
+    times: [...back.times, ...forth.times.slice(1)],
+    parts: [...back.parts, ...forth.parts.slice(1)],
+    blocks: [...back.blocks, ...forth.blocks.slice(1)],
+    cells: [...back.cells, ...forth.cells.slice(1)],
+    weights: [...back.weights, ...forth.weights.slice(8)],
+    endings: [...back.endings, ...forth.endings],
+  }
+}
