@@ -6,10 +6,10 @@
  *
  *   A_θ = -Q/(2π) P(r, z)/r     through-flow: in through the wall's inlet band, out through the drain
  *   A_z = -Q/(2π) h(r) q(z) G(θ)   gathers the band into six inlets
- *   A_r = -∫_z^H v dz'          the swirl v(r) f(z)
+ *         - f(z) ∫ v dr            the swirl v(r) f(z), counted from the arm so that it parts round the arm gently
  *
- * χ is 0 in the arm and 1 away from it, with two continuous derivatives, so that the water sticks to the arm. All of
- * A's tangential components vanish on the free surface, which therefore stays closed wherever χ varies. The water
+ * χ is 0 in the arm and 1 away from it, with two continuous derivatives, so that the water sticks to the arm. A's
+ * horizontal components vanish on the free surface, which therefore stays closed wherever χ varies. The water
  * sticks to wall and floor outside inlets and drain; through all six inlets together flows exactly Q in, through the
  * drain exactly Q out.
  */
@@ -78,18 +78,23 @@ export class TankFlow {
     return (this.operation.swirl * 2 * s * (1 - (r / tank.radius) ** 8)) / (1 + s * s)
   }
 
+  /** Integral of the swirl over the radius; see `swirl`. */
+  private swirlIntegral(r: number): number {
+    const s = (r / 1.4) ** 2
+    const wall = 2 * (1.4 / tank.radius) ** 8
+    return 1.4 * this.operation.swirl * (Math.log(1 + s) - wall * (s ** 4 / 8 - s ** 3 / 6 + s ** 2 / 4 - s / 2 + Math.log(1 + s) / 2))
+  }
+
   private potential(r: number, theta: number, z: number): Vector {
-    const { depth } = tank
-    const t = 1 - z / depth
-    // integral over height of f = 1 - t⁶, from z to the surface
-    const swirlIntegral = depth * (t - t ** 7 / 7)
+    const t = 1 - z / tank.depth
+    const swirl = (1 - t ** 6) * (this.swirlIntegral(r) - this.swirlIntegral(2.5))
     const q = inletBand(z)
     const k = this.operation.flow / (2 * Math.PI)
     const core = this.core(r, theta, z)
     return [
-      -this.swirl(r) * swirlIntegral,
+      0,
       (-k * throughFlow(r, z).value) / r,
-      -k * gather(r)[0] * q.density * inletAngles(theta).integral + core.az,
+      -k * gather(r)[0] * q.density * inletAngles(theta).integral - swirl + core.az,
     ]
   }
 

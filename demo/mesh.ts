@@ -18,7 +18,7 @@ export interface TankMesh {
   parts: NamedMesh[]
   /** Cells of Water and of Arm. */
   counts: [number, number]
-  divisions: { radial: number; angular: number; vertical: number }
+  divisions: { radial: number; drain: number; angular: number; vertical: number }
 }
 
 /** Divisions along the radius (four stretches), round and up for about the asked number of cells. */
@@ -27,7 +27,7 @@ function divisions(cells: number): { stretches: number[]; angular: number; verti
   const angular = 96 * Math.max(1, Math.round(scale))
   const vertical = 8 * Math.max(1, Math.round(6 * scale))
   const radial = Math.max(6, Math.round(cells / (angular * vertical)))
-  const drain = Math.max(2, Math.round(radial * 0.1))
+  const drain = Math.max(3, Math.round(radial * 0.2))
   const arm = Math.max(2, Math.round(radial * 0.06))
   const inner = Math.max(1, Math.round((radial - drain - arm) * 0.55))
   return { stretches: [drain, inner, arm, Math.max(1, radial - drain - arm - inner)], angular, vertical }
@@ -54,7 +54,7 @@ export function tankMesh(cells: number): TankMesh {
       ...surfaces(grid, water, isArm),
     ],
     counts: [water.mesh.types.length, arm.mesh.types.length],
-    divisions: { radial: radii.length - 1, angular, vertical },
+    divisions: { radial: radii.length - 1, drain: stretches[0]!, angular, vertical },
   }
 }
 

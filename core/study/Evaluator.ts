@@ -114,7 +114,13 @@ export class Evaluator {
 
   private shapeOfInput(input: PlanInput): Shape {
     if ('step' in input) return this.shape(input.step)
-    const name = 'part' in input ? input.part : input.outer
+    return 'part' in input ? this.partShape(input.part, false) : this.partShape(input.outer, true)
+  }
+
+  /** A part as a shape: its faces, lines or points; for a region its outer surface. */
+  partShape(name: string, isOuter: boolean): Shape {
+    const { dimension } = this.data.part(name)
+    if (isOuter && dimension !== 3) throw new DataError('no-outer', `“${name}” is no region, so it has no outer surface.`)
     const key = `part ${this.plan.case} ${name} ${JSON.stringify(this.data.catalogue.moments[this.plan.moment])}`
     const kept = this.hooks.kept(key)
     if (kept) return kept

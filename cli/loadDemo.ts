@@ -1,0 +1,69 @@
+/** `load-demo --url URL --list FILE`: brings the demo's files in through the server, as a user would, and makes its study. */
+import { readFile } from 'node:fs/promises'
+import { UserError } from '../core/errors'
+import { readArguments } from './arguments'
+
+interface Listed {
+  id: string
+  title: string
+  files: string[]
+}
+
+interface CaseState {
+  id: string
+  name: string
+  state: 'reading' | 'ready' | 'failed'
+  failure: string | null
+}
+
+const STUDY = 'Rearing tank'
+
+export async function loadDemo(args: string[]): Promise<void> {
+  const options = readArguments(args, { url: 'value', list: 'value' }, 'load-demo --url URL --list FILE')
+  const url = options.value('url')
+  const list = options.value('list')
+  if (!url || !list) throw new UserError('usage', 'Name the server and the list: load-demo --url URL --list FILE.')
+  const api = new Api(url)
+  const studies = await api.get<{ name: string }[]>('/api/studies')
+  if (studies.some((study) => study.name === STUDY)) return
+  const listed = JSON.parse(await readFile(list, 'utf8')) as Listed[]
+  const ids = await bringIn(api, listed)
+  const steady = listed.filter((entry) => entry.files.length === 1).map((entry) => ids.get(entry.title)!)
+  await api.post('/api/studies', { name: STUDY, cases: steady })
+}
+
+async function bringIn(api: Api, listed: Listed[]): Promise<Map<string, string>> {
+  const known = await api.get<CaseState[]>('/api/cases')
+  const ids = new Map(known.map((row) => [row.name, row.id]))
+  for (const { title, files } of listed) {
+    if (ids.has(title)) continue
+    const { id } = await api.post<{ id: string }>('/api/cases', { name: title, folder: 'data', files: files.map((name) => `demo/${name}`) })
+    ids.set(title, id)
+  }
+  for (;;) {
+    const cases = (await api.get<CaseState[]>('/api/cases')).filter((row) => [...ids.values()].includes(row.id))
+    const failed = cases.find((row) => row.state === 'failed')
+    if (failed) throw new UserError('failed', `The demo case “${failed.name}” could not be read: ${failed.failure}`)
+    if (cases.every((row) => row.state === 'ready')) return ids
+    await new Promise((resolve) => setTimeout(resolve, 200))
+  }
+}
+
+class Api {
+  constructor(private readonly url: string) {}
+
+  get<T>(path: string): Promise<T> {
+    return this.call<T>(path, {})
+  }
+
+  post<T>(path: string, body: unknown): Promise<T> {
+    return this.call<T>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  }
+
+  private async call<T>(path: string, init: RequestInit): Promise<T> {
+    const response = await fetch(this.url + path, init)
+    const data: unknown = await response.json()
+    if (!response.ok) throw new UserError('server', `The server refused: ${(data as { data?: { message?: string } }).data?.message ?? response.statusText}`)
+    return data as T
+  }
+}

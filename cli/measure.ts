@@ -1,0 +1,83 @@
+/** `stavik measure FILE 'EXPR'… [--time T | --moment I] [--region R] [--json]`: numbers from a result file. */
+import { DataError, UserError, FormulaError } from '../core/errors'
+import type { Catalogue } from '../core/study/caseModel'
+import { Evaluator } from '../core/study/Evaluator'
+import { readCase } from '../core/study/memoryCase'
+import { measureExpression } from '../core/measure/reductions'
+import { namesIn, parseFormula } from '../core/fields/formula/parse'
+import { readArguments, table } from './arguments'
+import { withCase } from './openCase'
+
+const USAGE = "./stavik measure FILE 'EXPR'… [--time T | --moment I] [--region R] [--json]"
+
+export async function measureFile(args: string[]): Promise<void> {
+  const options = readArguments(args, { time: 'value', moment: 'value', region: 'value', json: 'flag' }, USAGE)
+  const [path, ...expressions] = options.positional
+  if (!path || !expressions.length) throw new UserError('usage', `Name a file and at least one expression: ${USAGE}.`)
+  const results = await withCase(path, async (opened) => {
+    const moment = chooseMoment(opened.catalogue, options.value('time'), options.value('moment'))
+    const names = new Set(expressions.flatMap((text) => [...parsed(text)]))
+    const data = await readCase(opened, moment, names)
+    const evaluator = evaluatorOf(data, moment)
+    const parts = defaultParts(data.catalogue, options.value('region'))
+    return expressions.map((expr) => {
+      const { value, unit, nonFinite } = pointed(expr, () => measureExpression(expr, evaluator, parts))
+      return { expr, value: Number.isFinite(value) ? value : null, unit, ...(nonFinite > 0 && { nonFinite }) }
+    })
+  })
+  if (options.has('json')) process.stdout.write(`${JSON.stringify(results)}\n`)
+  else {
+    const rows = results.map((r) => [r.expr, '=', `${r.value ?? 'not a number'}`, r.unit === null ? '(unit unknown)' : r.unit, r.nonFinite ? `${r.nonFinite} not finite left out` : ''])
+    process.stdout.write(`${table(rows)}\n`)
+  }
+}
+
+function parsed(text: string): Set<string> {
+  return pointed(text, () => namesIn(parseFormula(text)))
+}
+
+/** Adds the offending piece of the expression to a formula's error. */
+function pointed<T>(text: string, run: () => T): T {
+  try {
+    return run()
+  } catch (error) {
+    if (!(error instanceof FormulaError) || !error.range) throw error
+    const [start] = error.range
+    throw new UserError(error.code, `in “${text}” at character ${start + 1}: ${error.message}`)
+  }
+}
+
+function chooseMoment(catalogue: Catalogue, time: string | undefined, moment: string | undefined): number {
+  if (moment !== undefined) {
+    const index = Number(moment)
+    if (!catalogue.moments[index]) throw new UserError('no-moment', `There is no moment ${moment}; the file has 0 to ${catalogue.moments.length - 1}.`)
+    return index
+  }
+  if (time === undefined) return 0
+  const wanted = Number(time)
+  if (!Number.isFinite(wanted)) throw new UserError('usage', `--time takes a number, not “${time}”.`)
+  const times = catalogue.moments.filter((m) => m.value !== null)
+  if (!times.length) throw new UserError('no-times', 'The file has no times; leave --time out.')
+  const nearest = times.reduce((a, b) => (Math.abs(b.value! - wanted) < Math.abs(a.value! - wanted) ? b : a))
+  if (nearest.value !== wanted) process.stderr.write(`stavik: there is no time ${wanted}; the nearest, ${nearest.value}, is used.\n`)
+  return nearest.index
+}
+
+function evaluatorOf(data: Awaited<ReturnType<typeof readCase>>, moment: number): Evaluator {
+  const fields = Object.fromEntries(data.catalogue.fields.map((f) => [f.name, f.name]))
+  const plan = { case: 'file', moment, steps: {}, formulas: {}, fields, target: '', variable: null }
+  const shapes = new Map()
+  return new Evaluator(data, plan, { check: () => undefined, kept: (key) => shapes.get(key), keep: (key, shape) => void shapes.set(key, shape) })
+}
+
+/** The named part, else all regions, else all surfaces, else whatever there is. */
+function defaultParts(catalogue: Catalogue, region: string | undefined): string[] {
+  if (region !== undefined) {
+    if (!catalogue.parts.some((p) => p.name === region)) {
+      throw new DataError('no-part', `There is no region “${region}”; the file has ${catalogue.parts.map((p) => p.name).join(', ')}.`)
+    }
+    return [region]
+  }
+  const highest = Math.max(...catalogue.parts.map((p) => p.dimension))
+  return catalogue.parts.filter((p) => p.dimension === highest).map((p) => p.name)
+}

@@ -1,0 +1,33 @@
+/** Round numbers for legends and axes, and numbers as text. */
+
+/** Round values within [min, max], about `count` of them. Steps are 1, 2 or 5 times a power of ten. */
+export function ticks(min: number, max: number, count: number): number[] {
+  if (!(max > min) || !Number.isFinite(max - min)) return Number.isFinite(min) ? [min] : []
+  const rough = (max - min) / Math.max(count, 1)
+  const power = 10 ** Math.floor(Math.log10(rough))
+  const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= rough * (1 - 1e-9))!
+  const list: number[] = []
+  for (let k = Math.ceil(min / step - 1e-9); k * step <= max + step * 1e-9; k++) list.push(Number((k * step).toPrecision(12)))
+  return list
+}
+
+/** A number with so many significant digits: thin spaces between thousands, powers of ten where they are shorter. */
+export function formatNumber(value: number, digits = 4): string {
+  if (Number.isNaN(value)) return 'not a number'
+  if (!Number.isFinite(value)) return value > 0 ? '∞' : '−∞'
+  if (value === 0) return '0'
+  const size = Math.abs(value)
+  const text = size < 1e-3 || size >= 1e6 ? exponential(value, digits) : plain(Number(value.toPrecision(digits)))
+  return text.replace('-', '−')
+}
+
+function plain(value: number): string {
+  const [whole, part] = Math.abs(value).toString().split('.') as [string, string | undefined]
+  const grouped = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, '\u2009') : whole
+  return `${value < 0 ? '-' : ''}${grouped}${part ? `.${part}` : ''}`
+}
+
+function exponential(value: number, digits: number): string {
+  const [mantissa, exponent] = value.toExponential(digits - 1).split('e') as [string, string]
+  return `${Number(mantissa)}e${exponent.replace('+', '')}`
+}

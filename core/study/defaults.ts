@@ -1,0 +1,137 @@
+/** New studies, steps and looks with what users would most likely choose. */
+import { defaultMap } from '../colour/maps'
+import { unionBox, diagonal, boxCentre } from '../mesh/boxes'
+import type { Box } from '../mesh/MeshBlock'
+import { stepKind } from '../steps'
+import type { Vector } from '../steps/vectors'
+import type { Catalogue } from './caseModel'
+import { freshId, ranked, rankBetween, STUDY_VERSION } from './studyModel'
+import type { InputRef, Look, Step, Study } from './studyModel'
+
+export const caseColours = ['#2F7F9E', '#8C4A86', '#C2662D', '#5B7F2B', '#A63D5F', '#4B5FA8'] as const
+
+const partGrey = '#9AA5A3'
+
+export function newStudy(name: string): Study {
+  return {
+    schema: 'stavik-study', version: STUDY_VERSION, name, cases: {}, parts: {}, variables: {}, formulas: {}, axes: {}, steps: {}, exhibits: {},
+  }
+}
+
+export function plainLook(plain = partGrey, opacity = 1): Look {
+  return { variable: null, plain, map: 'viridis', range: { mode: 'step', min: 0, max: 1 }, bands: 0, opacity, edges: 'none', width: 1.2 }
+}
+
+/**
+ * Attaches a case: binds its parts and fields to those of the study by name, and adds what is new. Changes the study
+ * in place (a draft). @returns id of the case in the study
+ */
+export function attachCase(study: Study, caseId: string, name: string, catalogue: Catalogue): string {
+  const id = freshId(name.replace(/^[^a-zA-Z]+/, 'case-'), study.cases)
+  const n = Object.keys(study.cases).length
+  study.cases[id] = { case: caseId, name, rank: n + 1, colour: caseColours[n % caseColours.length]!, isBase: n === 0 }
+  for (const part of catalogue.parts) {
+    const known = Object.values(study.parts).find((p) => p.name === part.name && p.dimension === part.dimension)
+    if (known) known.binding[id] = [part.name]
+    else {
+      const partId = freshId(part.name, study.parts)
+      study.parts[partId] = { name: part.name, rank: Object.keys(study.parts).length + 1, dimension: part.dimension, binding: { [id]: [part.name] } }
+    }
+  }
+  for (const field of catalogue.fields) {
+    const known = Object.values(study.variables).find((v) => v.name === field.name)
+    if (known) known.binding[id] = { field: field.name }
+    else {
+      const variableId = freshId(field.name, study.variables, study.formulas)
+      study.variables[variableId] = { name: field.name, rank: Object.keys(study.variables).length + 1, components: field.components, binding: { [id]: { field: field.name } } }
+    }
+  }
+  return id
+}
+
+/** First look at a case: fluid boundaries translucent where they would hide what is inside, everything else solid. */
+export function addFirstSteps(study: Study): void {
+  const parts = ranked(study.parts)
+  const surfaces = parts.filter(([, p]) => p.dimension === 2)
+  const regions = parts.filter(([, p]) => p.dimension === 3)
+  const [largest, ...others] = regions
+  const add = (name: string, inputs: InputRef[], look: Look): void => {
+    if (!inputs.length) return
+    study.steps[freshId(name, study.steps)] = { ...newStep(study, 'show', inputs), name, look }
+  }
+  const isOther = (name: string): boolean => others.some(([, p]) => name.startsWith(p.name))
+  const outside = surfaces.filter(([, p]) => !isOther(p.name))
+  add('Bounds', outside.length ? outside.map(([part]) => ({ part })) : largest ? [{ part: largest[0] }] : [], plainLook('#B9C4C0', regions.length ? 0.22 : 1))
+  add('Solid', others.map(([part]) => ({ part })), plainLook('#7C8A89'))
+  if (!regions.length) add('Lines', parts.filter(([, p]) => p.dimension < 2).map(([part]) => ({ part })), plainLook('#3C4A4D'))
+}
+
+/** A step of a kind with its first input set, at the end of the trail. Its settings are filled by `fillSettings`. */
+export function newStep(study: Study, kindId: string, of: InputRef[] = []): Step {
+  const kind = stepKind(kindId)
+  const ranks = ranked(study.steps)
+  const inputs = Object.fromEntries(kind.inputs.map((input, i) => [input.name, i === 0 ? of : []]))
+  return {
+    kind: kindId,
+    name: freshName(study, kind.title.split(' ')[0]!),
+    rank: rankBetween(ranks[ranks.length - 1]?.[1].rank, undefined),
+    isMuted: false,
+    isShown: true,
+    inputs,
+    settings: {},
+    look: plainLook(kindId === 'line' ? '#1F2A2E' : partGrey),
+  }
+}
+
+function freshName(study: Study, stem: string): string {
+  const names = new Set(Object.values(study.steps).map((step) => step.name))
+  for (let n = 1; ; n++) if (!names.has(`${stem} ${n}`)) return `${stem} ${n}`
+}
+
+/** What a new step may be told beforehand, such as by a sentence in the palette. */
+export interface StepWishes {
+  variable?: string
+  origin?: Vector
+  normal?: Vector
+  value?: number
+}
+
+/** Settings for a new step that make sense on a case: planes through the middle, lines across, mid-range values. */
+export function defaultSettings(kindId: string, study: Study, box: Box, wishes: StepWishes = {}): Step['settings'] {
+  const centre = boxCentre(box)
+  switch (kindId) {
+    case 'slice':
+      return { origin: wishes.origin ?? centre, normal: wishes.normal ?? [0, 0, 1] }
+    case 'isosurface':
+      return { variable: wishes.variable ?? pickVariable(study, 1), value: wishes.value ?? 0 }
+    case 'line':
+      return { start: [centre[0], centre[1], centre[2]], end: [box[3], centre[1], centre[2]] }
+    case 'trace':
+      return { variable: wishes.variable ?? pickVariable(study, 3), count: 60, direction: 'downstream', length: 5, tolerance: 1e-6 }
+    case 'measure':
+      return { quantity: wishes.variable ? 'mean' : 'size', variable: wishes.variable ?? pickVariable(study, 1) }
+    case 'plot':
+      return { variable: wishes.variable ?? pickVariable(study, 1), samples: 200 }
+    default:
+      return {}
+  }
+}
+
+/** A formula first, being what the user made; else the first variable with so many components. */
+export function pickVariable(study: Study, components: number): string {
+  const formula = components === 1 ? ranked(study.formulas)[0]?.[0] : undefined
+  const fits = ranked(study.variables).filter(([, v]) => v.components === components)
+  return formula ?? fits[0]?.[0] ?? ranked(study.variables)[0]?.[0] ?? ''
+}
+
+/** A look coloured by a variable. */
+export function colouredLook(variable: string): Look {
+  return { ...plainLook(), variable, map: defaultMap() }
+}
+
+/** Box of all parts of a catalogue; a unit box while nothing is known. */
+export function caseBox(catalogue: Catalogue): Box {
+  const boxes = catalogue.parts.map((p) => p.bounds).filter((b): b is number[] => b.every((x) => x !== null))
+  const box = unionBox(boxes as Box[])
+  return diagonal(box) > 0 ? box : [0, 0, 0, 1, 1, 1]
+}

@@ -1,0 +1,49 @@
+/**
+ * A whole case in memory, for the command line: parts are read when first asked for, one moment at a time.
+ * Surfaces are linked to the regions they bound, as at import.
+ */
+import { DataError } from '../errors'
+import type { OpenCase } from '../formats/Format'
+import { boxOfPoints } from '../mesh/boxes'
+import { linkSurface, regionSkin } from '../mesh/linkSurfaces'
+import type { NormalMesh } from '../mesh/normaliseCells'
+import { MemoryPart } from '../store/MemoryPart'
+import type { Catalogue } from './caseModel'
+import type { CaseData } from './Evaluator'
+
+/** Reads all parts and the named fields (all of them when undefined) of one moment. */
+export async function readCase(opened: OpenCase, moment: number, fields?: ReadonlySet<string>): Promise<CaseData> {
+  const { catalogue } = opened
+  const meshes = new Map<string, NormalMesh>()
+  for (const part of catalogue.parts) meshes.set(part.name, await opened.mesh(part.name, moment))
+  const linked = linkAll(catalogue, meshes)
+  const parts = new Map<string, MemoryPart>()
+  for (const { name, dimension } of linked.parts) parts.set(name, new MemoryPart(name, dimension, meshes.get(name)!))
+  for (const field of linked.fields) {
+    if (fields && !fields.has(field.name)) continue
+    for (const part of field.parts) parts.get(part)!.setField(field.name, await opened.values(part, field.name, moment))
+  }
+  return {
+    catalogue: linked,
+    part: (name) => {
+      const part = parts.get(name)
+      if (!part) throw new DataError('no-part', `There is no part “${name}”; the case has ${[...parts.keys()].join(', ')}.`)
+      return part
+    },
+  }
+}
+
+/** Catalogue with bounds, and with the owners of surfaces; surfaces are re-wound in place. */
+export function linkAll(catalogue: Catalogue, meshes: ReadonlyMap<string, NormalMesh>): Catalogue {
+  const regions = catalogue.parts.filter((p) => p.dimension === 3).map((p) => p.name)
+  const surfaces = catalogue.parts.filter((p) => p.dimension === 2)
+  const skins = surfaces.length ? regions.map((name) => regionSkin(name, meshes.get(name)!)) : []
+  return {
+    ...catalogue,
+    parts: catalogue.parts.map((part) => {
+      const mesh = meshes.get(part.name)!
+      const bounds = mesh.points.length ? boxOfPoints(mesh.points) : part.bounds
+      return part.dimension === 2 ? { ...part, bounds, owners: linkSurface(mesh, part.name, skins) } : { ...part, bounds }
+    }),
+  }
+}

@@ -1,0 +1,151 @@
+/**
+ * The study document: plain JSON, things in maps by id with a rank. Schemas once, types from them.
+ *
+ * Steps and looks hold ids of parts, variables and formulas; names are for people. A binding says, for each case, which
+ * of its own parts or fields is meant.
+ */
+import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
+import { VectorSchema } from '../steps/vectors'
+
+export const STUDY_VERSION = 1
+
+const Id = Type.String({ pattern: '^[a-z][a-z0-9-]{0,60}$' })
+const Name = Type.String({ minLength: 1, maxLength: 200 })
+const Rank = Type.Number()
+const closed = { additionalProperties: false }
+
+export const InputRefSchema = Type.Union([
+  Type.Object({ part: Id }, closed),
+  Type.Object({ outer: Id }, closed),
+  Type.Object({ step: Id }, closed),
+])
+
+export const rangeModes = ['everything', 'moment', 'step', 'middle', 'hand'] as const
+
+export const LookSchema = Type.Object(
+  {
+    /** Variable or formula id; null for a plain colour. */
+    variable: Type.Union([Id, Type.Null()]),
+    plain: Type.String({ pattern: '^#[0-9a-fA-F]{6}$' }),
+    map: Type.String({ maxLength: 40 }),
+    range: Type.Object({ mode: Type.Union(rangeModes.map((m) => Type.Literal(m))), min: Type.Number(), max: Type.Number() }, closed),
+    /** 0: smooth */
+    bands: Type.Integer({ minimum: 0, maximum: 256 }),
+    opacity: Type.Number({ minimum: 0, maximum: 1 }),
+    edges: Type.Union([Type.Literal('none'), Type.Literal('outline'), Type.Literal('cells')]),
+    /** Line width in points. */
+    width: Type.Number({ minimum: 0.1, maximum: 50 }),
+  },
+  closed,
+)
+
+export const StepSchema = Type.Object(
+  {
+    kind: Type.String({ maxLength: 40 }),
+    name: Name,
+    rank: Rank,
+    isMuted: Type.Boolean(),
+    isShown: Type.Boolean(),
+    inputs: Type.Record(Type.String(), Type.Array(InputRefSchema, { maxItems: 1000 })),
+    settings: Type.Record(Type.String(), Type.Unknown()),
+    look: LookSchema,
+  },
+  closed,
+)
+
+const BindingSchema = Type.Record(Type.String(), Type.Array(Type.String()))
+
+export const StudyPartSchema = Type.Object(
+  { name: Name, rank: Rank, dimension: Type.Integer({ minimum: 0, maximum: 3 }), binding: BindingSchema },
+  closed,
+)
+
+export const VariableSchema = Type.Object(
+  {
+    name: Name,
+    rank: Rank,
+    components: Type.Integer({ minimum: 1 }),
+    /** Field name by case, with a factor where a case stores something else. */
+    binding: Type.Record(Type.String(), Type.Object({ field: Type.String(), factor: Type.Optional(Type.Number()) }, closed)),
+  },
+  closed,
+)
+
+export const FormulaSchema = Type.Object({ name: Name, rank: Rank, text: Type.String({ maxLength: 10_000 }) }, closed)
+
+export const AxesSchema = Type.Object(
+  {
+    name: Name,
+    rank: Rank,
+    kind: Type.Union([Type.Literal('cartesian'), Type.Literal('cylindrical'), Type.Literal('spherical')]),
+    origin: VectorSchema,
+    z: VectorSchema,
+    x: VectorSchema,
+    /** Turns per second about z; 0 for axes at rest. */
+    rotation: Type.Number(),
+  },
+  closed,
+)
+
+export const StudyCaseSchema = Type.Object(
+  { case: Type.String(), name: Name, rank: Rank, colour: Type.String(), isBase: Type.Boolean() },
+  closed,
+)
+
+export const ExhibitSchema = Type.Object(
+  {
+    kind: Type.Union(['reading', 'chart', 'figure', 'film'].map((k) => Type.Literal(k))),
+    name: Name,
+    rank: Rank,
+    step: Type.Union([Id, Type.Null()]),
+    /** Last value with what it was made from; kept so that a report can say what changed. */
+    last: Type.Optional(Type.Object({ value: Type.Number(), unit: Type.Union([Type.String(), Type.Null()]), key: Type.String(), moment: Type.Integer() }, closed)),
+  },
+  closed,
+)
+
+export const StudySchema = Type.Object(
+  {
+    schema: Type.Literal('stavik-study'),
+    version: Type.Literal(STUDY_VERSION),
+    name: Name,
+    cases: Type.Record(Id, StudyCaseSchema),
+    parts: Type.Record(Id, StudyPartSchema),
+    variables: Type.Record(Id, VariableSchema),
+    formulas: Type.Record(Id, FormulaSchema),
+    axes: Type.Record(Id, AxesSchema),
+    steps: Type.Record(Id, StepSchema),
+    exhibits: Type.Record(Id, ExhibitSchema),
+  },
+  closed,
+)
+
+export type InputRef = Static<typeof InputRefSchema>
+export type Look = Static<typeof LookSchema>
+export type Step = Static<typeof StepSchema>
+export type StudyPart = Static<typeof StudyPartSchema>
+export type Variable = Static<typeof VariableSchema>
+export type Formula = Static<typeof FormulaSchema>
+export type StudyCase = Static<typeof StudyCaseSchema>
+export type Study = Static<typeof StudySchema>
+
+/** Entries of a map by rank. */
+export function ranked<T extends { rank: number }>(map: Record<string, T>): [string, T][] {
+  return Object.entries(map).sort(([, a], [, b]) => a.rank - b.rank)
+}
+
+/** A rank between two neighbours; after the last without `before`. */
+export function rankBetween(after: number | undefined, before: number | undefined): number {
+  if (after === undefined) return before === undefined ? 1 : before - 1
+  return before === undefined ? after + 1 : (after + before) / 2
+}
+
+/** An id that is free in the maps: from a name, with a number where it is taken. */
+export function freshId(name: string, ...maps: Record<string, unknown>[]): string {
+  const stem = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 40) || 'thing'
+  for (let n = 1; ; n++) {
+    const id = n === 1 ? stem : `${stem}-${n}`
+    if (!maps.some((map) => id in map)) return id
+  }
+}

@@ -1,0 +1,19 @@
+/** Bundles what Node runs by itself: the command line and the workers. Nuxt builds the rest. */
+import { build } from 'esbuild'
+
+const entries = { cli: 'cli/main.ts', worker: 'server/work/worker.ts', importer: 'server/work/importer.ts' }
+const wanted = process.argv.slice(2)
+const chosen = Object.entries(entries).filter(([name]) => wanted.length === 0 || wanted.includes(name))
+
+await build({
+  entryPoints: Object.fromEntries(chosen),
+  outdir: 'dist',
+  outExtension: { '.js': '.mjs' },
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  packages: 'external',
+  sourcemap: 'inline',
+  logLevel: 'warning',
+})

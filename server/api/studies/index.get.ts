@@ -1,0 +1,2 @@
+/** All studies, last changed first. */
+export default route(async (_event, { studies }) => studies.all())

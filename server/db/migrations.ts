@@ -1,0 +1,43 @@
+/** Migrations in order, by name. Listed here rather than found on disk: the server is one bundle. */
+import type { Knex } from 'knex'
+
+export const migrations: Record<string, Knex.Migration> = {
+  '001-cases-and-studies': {
+    async up(db) {
+      await db.schema.createTable('cases', (t) => {
+        t.uuid('id').primary()
+        t.text('name').notNullable()
+        t.jsonb('source').notNullable()
+        t.jsonb('catalogue')
+        t.text('state').notNullable()
+        t.text('failure')
+        t.boolean('deleted').notNullable().defaultTo(false)
+        t.timestamp('created', { useTz: true }).notNullable().defaultTo(db.fn.now())
+      })
+      await db.schema.createTable('studies', (t) => {
+        t.uuid('id').primary()
+        t.jsonb('document').notNullable()
+        t.integer('revision').notNullable()
+        t.binary('thumbnail')
+        t.boolean('deleted').notNullable().defaultTo(false)
+        t.timestamp('changed', { useTz: true }).notNullable().defaultTo(db.fn.now())
+      })
+      await db.schema.createTable('revisions', (t) => {
+        t.uuid('study').notNullable().references('studies.id').onDelete('CASCADE')
+        t.integer('number').notNullable()
+        t.jsonb('patches').notNullable()
+        t.jsonb('inverse').notNullable()
+        t.text('title').notNullable()
+        t.text('author').notNullable()
+        /** edit, undo or redo; the latter two say which revision they turn back. */
+        t.text('kind').notNullable()
+        t.integer('of')
+        t.timestamp('made', { useTz: true }).notNullable().defaultTo(db.fn.now())
+        t.primary(['study', 'number'])
+      })
+    },
+    async down(db) {
+      for (const table of ['revisions', 'studies', 'cases']) await db.schema.dropTable(table)
+    },
+  },
+}

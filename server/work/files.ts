@@ -1,0 +1,103 @@
+/** Files as byte sources: ranges of a file, and a folder that is never left. */
+import { open, readdir, realpath, stat } from 'node:fs/promises'
+import type { FileHandle } from 'node:fs/promises'
+import { basename, dirname, join, relative, resolve, sep } from 'node:path'
+import { inflateSync } from 'node:zlib'
+import { FormatError } from '../../core/errors'
+import type { ByteSource, SourceFolder } from '../../core/formats/ByteSource'
+
+/** Reads ranges of one open file. Close it when done. */
+export class FileSource implements ByteSource {
+  private constructor(
+    readonly name: string,
+    readonly size: number,
+    private readonly handle: FileHandle,
+  ) {}
+
+  /** @throws FormatError when it cannot be read or is no file */
+  static async open(path: string, name: string): Promise<FileSource> {
+    let handle: FileHandle | undefined
+    try {
+      handle = await open(path, 'r')
+      const { size, isFile } = await handle.stat().then((s) => ({ size: s.size, isFile: s.isFile() }))
+      if (isFile) return new FileSource(name, size, handle)
+      await handle.close()
+    } catch (error) {
+      await handle?.close()
+      const { code } = error as NodeJS.ErrnoException
+      const reason = code === 'ENOENT' ? 'there is no such file' : code === 'EACCES' ? 'permission is denied' : `it cannot be read (${code})`
+      throw new FormatError('no-file', `${name}: ${reason}; check the name and the rights.`)
+    }
+    throw new FormatError('no-file', `${name} is no file; name a result file.`)
+  }
+
+  async read(start: number, end: number): Promise<Uint8Array> {
+    const buffer = new Uint8Array(end - start)
+    let at = 0
+    while (at < buffer.length) {
+      const { bytesRead } = await this.handle.read(buffer, at, Math.min(buffer.length - at, 1 << 30), start + at)
+      if (bytesRead === 0) throw new FormatError('cut-off', `${this.name} became shorter while it was read; bring it in again when its writer is done.`)
+      at += bytesRead
+    }
+    return buffer
+  }
+
+  close(): Promise<void> {
+    return this.handle.close()
+  }
+}
+
+/** The files below one folder. Names are relative to it; links and `..` cannot lead out of it. */
+export class DiskFolder implements SourceFolder {
+  private readonly opened: FileSource[] = []
+
+  constructor(readonly root: string) {}
+
+  async open(name: string): Promise<FileSource> {
+    const source = await FileSource.open(await this.inside(name), name)
+    this.opened.push(source)
+    return source
+  }
+
+  /** Absolute path of a name. @throws FormatError when it leads out of the folder or nowhere */
+  async inside(name: string): Promise<string> {
+    const escaped = new FormatError('outside', `“${name}” leads out of its folder; only files inside it are read.`)
+    if (name.includes('\0') || resolve(this.root, name) === resolve(this.root)) throw escaped
+    const root = await realpath(this.root)
+    const path = resolve(root, name)
+    if (!path.startsWith(root + sep)) throw escaped
+    const real = await realpath(path).catch(() => undefined)
+    if (real === undefined) throw new FormatError('no-file', `${name}: there is no such file; check the name or copy the missing part beside it.`)
+    if (!real.startsWith(root + sep)) throw escaped
+    return real
+  }
+
+  async list(): Promise<string[]> {
+    const names: string[] = []
+    const visit = async (folder: string, depth: number): Promise<void> => {
+      for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => [])) {
+        const path = join(folder, entry.name)
+        if (entry.isFile()) names.push(relative(this.root, path))
+        else if (entry.isDirectory() && depth < 6) await visit(path, depth + 1)
+      }
+    }
+    await visit(this.root, 0)
+    return names.sort()
+  }
+
+  inflate(bytes: Uint8Array, size: number): Uint8Array {
+    return inflateSync(bytes, { maxOutputLength: Math.max(size, 1) })
+  }
+
+  /** Closes every file opened through it. */
+  async close(): Promise<void> {
+    await Promise.all(this.opened.splice(0).map((source) => source.close()))
+  }
+}
+
+/** Folder and name of a path on the command line. */
+export async function folderOf(path: string): Promise<{ folder: DiskFolder; name: string }> {
+  const info = await stat(path).catch(() => undefined)
+  if (info?.isDirectory()) throw new FormatError('folder', `${path} is a folder; name a result file in it.`)
+  return { folder: new DiskFolder(dirname(resolve(path))), name: basename(path) }
+}

@@ -1,0 +1,39 @@
+/** Where things are and how much memory may be used, from the environment that `./stavik` sets. */
+import { join } from 'node:path'
+
+export interface Settings {
+  databaseUrl: string
+  /** Block stores of cases. */
+  store: string
+  /** Folders whose files may be brought in, by the name shown. */
+  folders: { name: string; path: string }[]
+  uploads: string
+  bundles: string
+  memory: number
+}
+
+const GIB = 2 ** 30
+
+/** @throws Error when the server was not started by ./stavik */
+export function readSettings(env: NodeJS.ProcessEnv): Settings {
+  const { STAVIK_DATA: data, STAVIK_DATABASE_URL: databaseUrl, STAVIK_BUNDLES: bundles } = env
+  if (!data || !databaseUrl || !bundles) throw new Error('Start the server with ./stavik start.')
+  const memory = Number(env['STAVIK_MEMORY'] ?? 2) * GIB
+  if (!(memory >= GIB / 2)) throw new Error('STAVIK_MEMORY is the memory to use in GiB, at least 0.5.')
+  return {
+    databaseUrl,
+    store: join(data, 'store'),
+    folders: [{ name: 'data', path: join(data, 'data') }],
+    uploads: join(data, 'uploads'),
+    bundles,
+    memory,
+  }
+}
+
+/**
+ * How the memory is divided. Reading a part may use the most; lent blocks and kept results are bounded caches; what is
+ * left is for Node and its workers, each of which keeps at most some 300 MB of decoded blocks.
+ */
+export function budgets(memory: number): { blocks: number; import: number; results: number; shapes: number } {
+  return { blocks: 0.2 * memory, import: 0.4 * memory, results: 0.08 * memory, shapes: 0.08 * memory }
+}

@@ -1,0 +1,67 @@
+/** Files that may be brought in: those of the data folder and what was uploaded. */
+import { createWriteStream } from 'node:fs'
+import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { UserError } from '../../core/errors'
+import { fileEndings } from '../../core/formats'
+import { groupSeries } from '../../core/formats/series'
+import { DiskFolder } from './files'
+import type { CaseSource } from './messages'
+import type { Settings } from './settings'
+
+export interface SourceEntry {
+  folder: 'data' | 'uploads'
+  /** Several for a series. */
+  files: string[]
+  bytes: number
+}
+
+function pathOf(settings: Settings, folder: 'data' | 'uploads'): string {
+  return folder === 'uploads' ? settings.uploads : settings.folders[0]!.path
+}
+
+/** Everything that can be opened by itself, series as one entry. Blocks named by a `.vtm` beside them are left out. */
+export async function listSources(settings: Settings): Promise<SourceEntry[]> {
+  const entries: SourceEntry[] = []
+  for (const folder of ['data', 'uploads'] as const) {
+    const root = pathOf(settings, folder)
+    const names = (await new DiskFolder(root).list()).filter((name) => fileEndings.some((ending) => name.toLowerCase().endsWith(ending)))
+    const withBlocks = new Set(names.filter((name) => name.endsWith('.vtm')).map((name) => name.slice(0, name.lastIndexOf('/') + 1)))
+    const own = names.filter((name) => name.endsWith('.vtm') || !withBlocks.has(name.slice(0, name.lastIndexOf('/') + 1)))
+    for (const files of groupSeries(own)) {
+      let bytes = 0
+      for (const name of files) bytes += (await stat(join(root, name))).size
+      entries.push({ folder, files, bytes })
+    }
+  }
+  return entries
+}
+
+/** @throws UserError when a file is not there or lies outside */
+export async function sourceOf(settings: Settings, folder: 'data' | 'uploads', files: string[]): Promise<CaseSource> {
+  const root = pathOf(settings, folder)
+  const disk = new DiskFolder(root)
+  for (const name of files) await disk.inside(name)
+  return { folder: root, files }
+}
+
+/** Stores an uploaded file whole or not at all; files of one upload share a folder so that they find each other. */
+export async function storeUpload(settings: Settings, upload: string, name: string, body: Readable): Promise<string> {
+  if (!/^[a-z0-9-]{4,60}$/.test(upload)) throw new UserError('bad-upload', 'The upload has no usable name; try again.')
+  if (!/^[^/\\\0]{1,200}$/.test(name) || name.startsWith('.')) throw new UserError('bad-name', `“${name}” is no usable file name; rename the file.`)
+  const folder = join(settings.uploads, upload)
+  await mkdir(folder, { recursive: true })
+  const path = join(folder, name)
+  try {
+    await pipeline(body, createWriteStream(`${path}.part`))
+    await rename(`${path}.part`, path)
+  } catch (error) {
+    await rm(`${path}.part`, { force: true })
+    if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw new UserError('no-space', 'The disk of the server is full; free some space.')
+    if (!(await readdir(folder)).length) await rm(folder, { recursive: true })
+    throw new UserError('upload-cut', `“${name}” did not arrive whole; upload it again.`)
+  }
+  return `${upload}/${name}`
+}
