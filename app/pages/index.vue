@@ -1,1 +1,166 @@
-<template><div>Library</div></template>
+<script setup lang="ts">
+/** The library: studies, cases, and what can be brought in. */
+import { FolderOpen, Trash2, Upload, X } from 'lucide-vue-next'
+import { useEventListener } from '@vueuse/core'
+import type { Catalogue } from '~~/core/study/caseModel'
+import type { SourceEntry } from '~~/server/work/sources'
+import BrandMark from '~/components/BrandMark.vue'
+
+interface StudyRow { id: string; name: string; changed: string; cases: string[]; hasThumbnail: boolean }
+interface CaseRow { id: string; name: string; source: string[]; catalogue: Catalogue | null; state: 'reading' | 'ready' | 'failed'; failure: string | null; progress: { share: number; what: string } | null }
+
+const studies = shallowRef<StudyRow[]>([])
+const cases = shallowRef<CaseRow[]>([])
+const sources = shallowRef<SourceEntry[]>([])
+const isBringing = ref(false)
+const problem = ref('')
+const uploading = ref('')
+const removed = ref<{ what: 'studies' | 'cases'; id: string; name: string } | null>(null)
+const chosen = ref<string[]>([])
+
+async function load(): Promise<void> {
+  try {
+    ;[studies.value, cases.value] = await Promise.all([api.get<StudyRow[]>('/api/studies'), api.get<CaseRow[]>('/api/cases')])
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
+
+onMounted(() => {
+  void load()
+  const events = new EventSource('/api/events')
+  events.addEventListener('case', () => void load())
+  events.addEventListener('studies', () => void load())
+  onBeforeUnmount(() => events.close())
+})
+
+async function attempt(work: () => Promise<void>): Promise<void> {
+  problem.value = ''
+  await work().catch((error: Error) => (problem.value = error.message))
+}
+
+const startStudy = (name: string, ids: string[]): Promise<void> =>
+  attempt(async () => {
+    const { id } = await api.send<{ id: string }>('POST', '/api/studies', { name, cases: ids })
+    await navigateTo(`/study/${id}`)
+  })
+
+const showSources = (): Promise<void> =>
+  attempt(async () => {
+    isBringing.value = true
+    sources.value = await api.get<SourceEntry[]>('/api/files')
+  })
+
+function nameOf(file: string): string {
+  return file.replace(/^.*\//, '').replace(/[_-]?\d*\.[^.]+$/, '') || file
+}
+
+const bringIn = (entry: { folder: string; files: string[] }): Promise<void> =>
+  attempt(async () => {
+    await api.send('POST', '/api/cases', { name: nameOf(entry.files[0]!), folder: entry.folder, files: entry.files })
+    isBringing.value = false
+    await load()
+  })
+
+/** Files sent together find each other: a `.vtm` and its blocks, or the files of a series. */
+const upload = (files: File[]): Promise<void> =>
+  attempt(async () => {
+    if (!files.length) return
+    const folder = crypto.randomUUID()
+    const names: string[] = []
+    for (const [i, file] of files.entries()) {
+      uploading.value = `Uploading ${file.name}, ${i + 1} of ${files.length}`
+      const query = new URLSearchParams({ upload: folder, name: file.name })
+      names.push((await api.upload<{ file: string }>(`/api/uploads?${query}`, file)).file)
+    }
+    const heads = names.filter((name) => name.endsWith('.vtm'))
+    await bringIn({ folder: 'uploads', files: (heads.length ? heads : names).sort() })
+  }).finally(() => (uploading.value = ''))
+
+const remove = (what: 'studies' | 'cases', row: { id: string; name: string }): Promise<void> =>
+  attempt(async () => {
+    await api.send('DELETE', `/api/${what}/${row.id}`)
+    removed.value = { what, id: row.id, name: row.name }
+    await load()
+  })
+
+const restore = (): Promise<void> =>
+  attempt(async () => {
+    const { what, id } = removed.value!
+    await api.send('POST', `/api/${what}/${id}/restore`)
+    removed.value = null
+    await load()
+  })
+
+function sizeOf({ catalogue }: CaseRow): string {
+  if (!catalogue) return ''
+  const cells = catalogue.parts.filter((p) => p.dimension === Math.max(...catalogue.parts.map((q) => q.dimension))).reduce((n, p) => n + p.cells, 0)
+  const n = catalogue.moments.length
+  return `${cells.toLocaleString('en').replaceAll(',', ' ')} cells · ${catalogue.parts.length} parts · ${n === 1 ? 'one moment' : `${n} moments`}`
+}
+
+const toggle = (id: string): void => void (chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id])
+
+useEventListener('dragover', (event: DragEvent) => event.preventDefault())
+useEventListener('drop', (event: DragEvent) => {
+  event.preventDefault()
+  void upload([...(event.dataTransfer?.files ?? [])])
+})
+</script>
+
+<template>
+  <div class="min-h-full">
+    <header class="flex h-11 items-center gap-4 border-b border-line px-3.5">
+      <BrandMark /><span class="text-mute">Library</span><span class="flex-1" />
+      <label class="quiet cursor-pointer focus-within:outline-2"><Upload :size="15" aria-hidden="true" />Upload<input type="file" multiple class="sr-only" accept=".vtu,.vtp,.vtm" aria-label="Upload result files" @change="upload([...(($event.target as HTMLInputElement).files ?? [])])" /></label>
+      <button type="button" class="act" @click="showSources"><FolderOpen :size="15" aria-hidden="true" />Bring in</button>
+    </header>
+    <main class="mx-auto max-w-[1180px] px-6 py-5">
+      <p v-if="problem" role="alert" class="card mb-4 flex border-brick! px-3 py-2 text-brick">{{ problem }}<button type="button" class="ml-auto" aria-label="Close" @click="problem = ''"><X :size="15" /></button></p>
+      <p v-if="uploading" role="status" class="card mb-4 px-3 py-2">{{ uploading }}</p>
+      <p v-if="removed" role="status" class="card mb-4 px-3 py-2">“{{ removed.name }}” was taken out. <button type="button" class="ml-2 text-pine underline" @click="restore">Bring it back</button></p>
+
+      <section v-if="isBringing" class="card mb-6 p-4" aria-label="Files that can be brought in">
+        <div class="mb-2 flex items-center"><h2 class="font-semibold">Files on the server</h2><span class="ml-3 text-mute">or drop files anywhere on this page</span><button type="button" class="icon ml-auto" aria-label="Close" @click="isBringing = false"><X :size="16" /></button></div>
+        <p v-if="!sources.length" class="text-mute">No result files are in the server’s data folder. Upload some, or copy them there.</p>
+        <div v-for="entry in sources" :key="entry.files[0]" class="flex items-center gap-3 border-t border-line py-1.5 first:border-0">
+          <span class="num min-w-0 flex-1 truncate">{{ entry.files[0] }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span></span>
+          <button type="button" class="quiet" @click="bringIn(entry)">Bring in</button>
+        </div>
+      </section>
+
+      <h2 class="mb-2 text-[15px] font-semibold">Studies</h2>
+      <div class="grid grid-cols-[repeat(auto-fill,minmax(260px,1fr))] gap-4">
+        <article v-for="study in studies" :key="study.id" class="card group relative overflow-hidden">
+          <NuxtLink :to="`/study/${study.id}`" class="block">
+            <img v-if="study.hasThumbnail" :src="`/api/studies/${study.id}/thumbnail?${study.changed}`" alt="" class="h-40 w-full bg-stage object-cover" />
+            <div v-else class="grid h-40 place-items-center bg-stage text-[#5e6b6e]">no picture yet</div>
+            <div class="px-3 py-2"><h3 class="font-medium">{{ study.name }}</h3><p class="truncate text-[12px] text-mute">{{ study.cases.join(' · ') }}</p></div>
+          </NuxtLink>
+          <button type="button" class="icon absolute bottom-2 right-2" :aria-label="`Take ${study.name} out`" @click="remove('studies', study)"><Trash2 :size="14" /></button>
+        </article>
+        <p v-if="!studies.length" class="text-mute">None yet: choose cases below and start one.</p>
+      </div>
+
+      <div class="mb-2 mt-7 flex items-center">
+        <h2 class="text-[15px] font-semibold">Cases</h2>
+        <button v-if="chosen.length" type="button" class="act ml-auto" @click="startStudy(`Study of ${chosen.length} ${chosen.length > 1 ? 'cases' : 'case'}`, chosen)">Start a study of {{ chosen.length }}</button>
+      </div>
+      <div class="card">
+        <div v-for="row in cases" :key="row.id" class="flex items-center gap-3 border-t border-line px-3 py-2 first:border-0">
+          <input type="checkbox" class="accent-pine" :disabled="row.state !== 'ready'" :checked="chosen.includes(row.id)" :aria-label="`Choose ${row.name}`" @change="toggle(row.id)" />
+          <span class="w-56 truncate font-medium">{{ row.name }}</span>
+          <span v-if="row.state === 'ready'" class="num flex-1 truncate text-[12px] text-mute">{{ sizeOf(row) }}</span>
+          <span v-else-if="row.state === 'failed'" role="alert" class="flex-1 text-[12px] text-brick">{{ row.failure }}</span>
+          <span v-else class="flex flex-1 items-center gap-3 text-[12px] text-mute">
+            <span class="h-1 w-40 overflow-hidden rounded bg-line"><span class="block h-full bg-pine" :style="{ width: `${100 * (row.progress?.share ?? 0)}%` }" /></span>{{ row.progress?.what ?? 'waiting' }}
+          </span>
+          <button v-if="row.state === 'ready'" type="button" class="quiet" @click="startStudy(row.name, [row.id])">Start a study</button>
+          <button v-if="row.state === 'reading'" type="button" class="quiet" @click="remove('cases', row)">Cancel</button>
+          <button v-else type="button" class="icon" :aria-label="`Take ${row.name} out`" @click="remove('cases', row)"><Trash2 :size="14" /></button>
+        </div>
+        <p v-if="!cases.length" class="p-3 text-mute">No case yet: bring a result file in.</p>
+      </div>
+    </main>
+  </div>
+</template>

@@ -61,7 +61,7 @@ export function addFirstSteps(study: Study): void {
   }
   const isOther = (name: string): boolean => others.some(([, p]) => name.startsWith(p.name))
   const outside = surfaces.filter(([, p]) => !isOther(p.name))
-  add('Bounds', outside.length ? outside.map(([part]) => ({ part })) : largest ? [{ part: largest[0] }] : [], plainLook('#B9C4C0', regions.length ? 0.22 : 1))
+  add('Bounds', outside.length ? outside.map(([part]) => ({ part })) : largest ? [{ part: largest[0] }] : [], { ...plainLook('#B9C4C0', regions.length ? 0.22 : 1), edges: 'outline' })
   add('Solid', others.map(([part]) => ({ part })), plainLook('#7C8A89'))
   if (!regions.length) add('Lines', parts.filter(([, p]) => p.dimension < 2).map(([part]) => ({ part })), plainLook('#3C4A4D'))
 }

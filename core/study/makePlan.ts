@@ -60,7 +60,7 @@ function planInputs(study: Study, caseId: string, ref: InputRef): PlanInput[] {
   return bound.map((name) => (isOuter ? { outer: name } : { part: name }))
 }
 
-/** Name of a variable or formula, or the id itself where it names a column such as `time along`. */
+/** Name of a variable or formula, or the id itself where it names a column such as `travel-time`. */
 export function variableName(study: Study, id: string): string {
   return study.formulas[id]?.name ?? study.variables[id]?.name ?? id
 }

@@ -4,7 +4,7 @@ import { PartLocator } from '../mesh/locate'
 import type { Shape, ShapeRange } from '../steps/Shape'
 import type { Ending, TracedLine } from './streamlines'
 
-/** Streamlines as a shape with a path per line and the columns time and length. */
+/** Streamlines as a shape with a path per line and the columns travel-time and travel-length. */
 export function shapeOfLines(lines: readonly TracedLine[], parts: readonly PartBlocks[], lengthUnit: string | null): Shape {
   const volumes = parts.filter((part) => part.dimension === 3)
   const builder = new LineBuilder(volumes)
@@ -18,8 +18,8 @@ export function shapeOfLines(lines: readonly TracedLine[], parts: readonly PartB
   }
   const shape = builder.finish()
   shape.columns = [
-    { name: 'time along', unit: 's', values: Float64Array.from(times) },
-    { name: 'length along', unit: lengthUnit, values: lengths(shape) },
+    { name: 'travel-time', unit: 's', values: Float64Array.from(times) },
+    { name: 'travel-length', unit: lengthUnit, values: lengths(shape) },
   ]
   shape.notes = endingNotes(lines)
   return shape
@@ -57,7 +57,7 @@ export function sampleLine(
     }
   }
   const shape = builder.finish()
-  shape.columns = [{ name: 'length along', unit: lengthUnit, values: lengths(shape) }]
+  shape.columns = [{ name: 'travel-length', unit: lengthUnit, values: lengths(shape) }]
   if (outside) shape.notes = [`${outside} of ${n} samples lie outside the domain and are left as gaps`]
   return shape
 }

@@ -36,6 +36,14 @@ interface RevisionRow extends Revision {
   inverse: Patch[]
 }
 
+/**
+ * An author is a browser and a tab, `browser.tab`: tabs never overwrite each other silently, but what a person did in one
+ * tab can be undone in the next.
+ */
+function person(author: string): string {
+  return author.split('.')[0]!
+}
+
 /** The place was changed meanwhile; carries what others did. */
 export class Conflict extends UserError {
   constructor(readonly others: string[]) {
@@ -109,7 +117,7 @@ export class StudyRepository {
       const rows = await tx<RevisionRow>('revisions').where({ study: id }).orderBy('number')
       const target = lastOf(rows, author, kind)
       if (!target) throw new UserError('nothing', kind === 'undo' ? 'There is nothing of yours left to undo.' : 'There is nothing to redo.')
-      const since = rows.filter((r) => r.number > target.number && r.author !== author && overlap(r.patches, target.patches))
+      const since = rows.filter((r) => r.number > target.number && person(r.author) !== person(author) && overlap(r.patches, target.patches))
       if (since.length) throw new UserError('changed-since', `“${target.title}” cannot be turned back: ${since[0]!.title.toLowerCase()} changed the same place since.`)
       const { patches: inverse, inverse: patches, title } = target
       return this.append(tx, id, document, revision, { patches, inverse, title, author, kind, of: target.number })
@@ -140,7 +148,7 @@ export function lastOf<R extends { number: number; author: string; kind: string 
   const done: R[] = []
   const undone: R[] = []
   for (const row of rows) {
-    if (row.author !== author) continue
+    if (person(row.author) !== person(author)) continue
     if (row.kind === 'edit') {
       done.push(row)
       undone.length = 0

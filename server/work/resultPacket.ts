@@ -32,6 +32,7 @@ function shapeInto(arrays: Record<string, PacketArray>, shape: Shape): ShapeMeta
   for (let i = 0; i < points.length; i++) points[i] = shape.points[i]! - origin[i % 3]!
   arrays['points'] = points
   arrays['elements'] = shape.elements
+  if (shape.kind === 'surface') arrays['cells'] = cellKeys(shape)
   return {
     kind: shape.kind,
     origin,
@@ -42,6 +43,19 @@ function shapeInto(arrays: Record<string, PacketArray>, shape: Shape): ShapeMeta
     notes: shape.notes ?? [],
     columns: shape.columns?.map(({ name, unit }) => ({ name, unit })) ?? [],
   }
+}
+
+/** A number per element, equal where the case cell is: blocks hold fewer than 2^17 cells. */
+function cellKeys(shape: Shape): Uint32Array {
+  const keys = shape.cells.slice()
+  const blocks = new Map<string, number>()
+  for (const { part, block, elementStart, elementEnd } of shape.ranges) {
+    const name = `${part} ${block}`
+    if (!blocks.has(name)) blocks.set(name, blocks.size)
+    const base = blocks.get(name)! * 2 ** 17
+    for (let e = elementStart; e < elementEnd; e++) keys[e]! += base
+  }
+  return keys
 }
 
 function valuesInto(arrays: Record<string, PacketArray>, evaluator: Evaluator, shape: Shape, variable: string): ValuesMeta {

@@ -1,0 +1,25 @@
+<script setup lang="ts">
+/** The cases of the study; the chosen one is shown and measured. */
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Settings2 } from 'lucide-vue-next'
+import { ranked } from '~~/core/study/studyModel'
+import CaseUnits from './CaseUnits.vue'
+
+const bench = useBench()
+const cases = computed(() => (bench.document.value ? ranked(bench.document.value.cases) : []))
+</script>
+
+<template>
+  <div class="flex flex-wrap items-center gap-1.5 px-3.5 pb-1 pt-2.5" role="radiogroup" aria-label="Case">
+    <button
+      v-for="[id, entry] in cases" :key="id" type="button" role="radio" :aria-checked="bench.view.caseId === id" class="flex h-6 items-center gap-1.5 rounded-full border bg-panel pl-[7px] pr-2.5 text-[12px]"
+      :class="bench.view.caseId === id ? 'border-ink' : 'border-line'" @click="bench.view.caseId = id"
+    >
+      <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>
+    </button>
+    <Popover v-if="bench.catalogue.value" class="relative ml-auto">
+      <PopoverButton class="icon size-6!" aria-label="Units of this case" title="Units of this case"><Settings2 :size="14" /></PopoverButton>
+      <PopoverPanel class="pop absolute left-0 top-7 w-72 p-2.5!" focus><CaseUnits /></PopoverPanel>
+    </Popover>
+  </div>
+</template>

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+/** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`. */
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
+import { stepKinds } from '~~/core/steps'
+import { parseSentence } from '~~/core/study/parseSentence'
+import type { ParsedSentence } from '~~/core/study/parseSentence'
+
+export interface Act {
+  title: string
+  words: string
+  hint?: string
+  run: () => void
+}
+
+const props = defineProps<{ acts: readonly Act[] }>()
+const isOpen = defineModel<boolean>({ required: true })
+const bench = useBench()
+const text = ref('')
+
+const sentence = computed(() => (bench.document.value ? parseSentence(text.value, bench.document.value) : null))
+
+function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
+  const words = [stepKinds.find((k) => k.id === kind)!.title]
+  if (parts.length) words.push(parts.map((id) => bench.document.value!.parts[id]!.name).join(', '))
+  const axis = wishes.normal ? 'xyz'[wishes.normal.indexOf(1)] : undefined
+  if (wishes.origin) words.push(`at ${axis} = ${Math.max(...wishes.origin) || Math.min(...wishes.origin)} ${bench.lengthUnit.value}`)
+  else if (axis && kind === 'slice') words.push(`across ${axis}`)
+  if (wishes.variable) words.push(bench.variableLabel(wishes.variable))
+  if (wishes.value !== undefined) words.push(`= ${wishes.value}`)
+  if (colour && colour !== wishes.variable) words.push(`coloured by ${bench.variableLabel(colour)}`)
+  return words.join(' ')
+}
+
+const found = computed<Act[]>(() => {
+  const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const steps = stepKinds.map((kind) => ({ title: kind.title, words: kind.words.join(' '), hint: 'new step', run: () => void bench.addStep(kind.id) }))
+  const places = bench.steps.value.map(([id, step]) => ({ title: step.name, words: step.kind, hint: 'go to step', run: () => void (bench.selected.value = id) }))
+  const all: Act[] = [...steps, ...props.acts, ...places]
+  const matching = all.filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
+  const whole = sentence.value
+  if (!whole || words.length < 2) return matching
+  return [{ title: describe(whole), words: '', hint: 'make this step', run: () => void bench.addStep(whole.kind, { ...whole.wishes, parts: whole.parts, colour: whole.colour }) }, ...matching]
+})
+
+function choose(act: Act | null): void {
+  isOpen.value = false
+  act?.run()
+}
+
+watch(isOpen, (open) => open && (text.value = ''))
+</script>
+
+<template>
+  <Dialog :open="isOpen" class="fixed inset-0 z-50" @close="isOpen = false">
+    <div class="fixed inset-0 bg-ink/15" aria-hidden="true" />
+    <DialogPanel class="pop fixed left-1/2 top-14 w-[540px] -translate-x-1/2 p-0!" aria-label="Do or find anything">
+      <Combobox :model-value="null" nullable @update:model-value="choose">
+        <ComboboxInput
+          class="h-11 w-full rounded-t-lg bg-panel px-4 text-[14px] outline-none" placeholder="Do or find anything, e.g. slice z 1.2 speed" aria-label="Do or find anything"
+          autocomplete="off" spellcheck="false" :display-value="() => text" @change="text = $event.target.value"
+        />
+        <ComboboxOptions static class="max-h-80 overflow-auto border-t border-line p-1">
+          <ComboboxOption v-for="(act, i) in found" :key="`${i} ${act.title}`" v-slot="{ active }" :value="act" as="template">
+            <li class="flex cursor-pointer items-baseline rounded px-3 py-1.5" :class="{ 'bg-pine-wash': active }">{{ act.title }}<span class="ml-auto pl-4 text-[12px] text-mute">{{ act.hint }}</span></li>
+          </ComboboxOption>
+          <li v-if="!found.length" class="px-3 py-2 text-mute">Nothing is called that. Try a word of the trade: slice, isosurface, streamlines, area, flux, chart.</li>
+        </ComboboxOptions>
+      </Combobox>
+    </DialogPanel>
+  </Dialog>
+</template>

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+/** Formulas of the study: each a name and a text, checked as it is typed. */
+import { Plus, Trash2 } from 'lucide-vue-next'
+import { FormulaError } from '~~/core/errors'
+import { checkFormula } from '~~/core/fields/formula/check'
+import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
+import { unitName } from '~~/core/fields/units'
+import { fieldInfo } from '~~/core/study/Evaluator'
+import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
+
+const bench = useBench()
+const editing = ref<{ id: string | null; text: string } | null>(null)
+const box = ref<HTMLInputElement>()
+const formulas = computed(() => (bench.current.value ? ranked(bench.current.value.formulas) : []))
+
+/** What a formula may use: every field of the case, whatever part it is on. */
+function scope(own: string | null) {
+  const study = bench.document.value!
+  const fields = bench.catalogue.value?.fields ?? []
+  return {
+    field: (name: string) => {
+      const field = fields.find((f) => f.name === name)
+      return field && fieldInfo(name, field)
+    },
+    formula: (name: string) => Object.entries(study.formulas).find(([id, f]) => f.name === name && id !== own)?.[1].text,
+    length: null,
+    names: () => [...fields.map((f) => f.name), ...Object.values(study.formulas).map((f) => f.name)].filter((n, i, all) => all.indexOf(n) === i),
+  }
+}
+
+function check(text: string, own: string | null): { unit: string | null } | { error: FormulaError } {
+  try {
+    const { dimensions } = checkFormula(text, scope(own))
+    return { unit: dimensions && unitName(dimensions) }
+  } catch (error) {
+    if (error instanceof FormulaError) return { error }
+    throw error
+  }
+}
+
+/** The text before and after the equals sign. */
+const parts = computed(() => {
+  const text = editing.value?.text ?? ''
+  const at = text.indexOf('=')
+  return { name: (at < 0 ? '' : text.slice(0, at)).trim(), formula: (at < 0 ? text : text.slice(at + 1)).trim(), start: at + 1 + (text.slice(at + 1).length - text.slice(at + 1).trimStart().length) }
+})
+const problem = computed(() => {
+  if (!editing.value || !editing.value.text.trim()) return null
+  const { name, formula } = parts.value
+  if (!name) return { message: 'Write a name, an equals sign and the formula: speed = mag(U).', range: undefined }
+  if (!/^[\p{L}_][\p{L}\p{N}_ ]*$/u.test(name)) return { message: `“${name}” cannot be a name; use letters, digits and _.`, range: undefined }
+  const taken = [...Object.entries(bench.document.value!.formulas), ...Object.entries(bench.document.value!.variables)].some(([id, v]) => v.name === name && id !== editing.value!.id)
+  if (taken) return { message: `There already is a variable “${name}”; choose another name.`, range: undefined }
+  const checked = check(formula, editing.value.id)
+  return 'error' in checked ? checked.error : null
+})
+const marked = computed(() => {
+  const range = problem.value?.range
+  if (!range || !editing.value) return null
+  const at = parts.value.start
+  const { text } = editing.value
+  return [text.slice(0, at + range[0]), text.slice(at + range[0], Math.max(at + range[1], at + range[0] + 1)) || ' ', text.slice(at + range[1])]
+})
+
+async function begin(id: string | null): Promise<void> {
+  const formula = id === null ? null : bench.document.value!.formulas[id]!
+  editing.value = { id, text: formula ? `${formula.name} = ${formula.text}` : '' }
+  await nextTick()
+  box.value?.focus()
+}
+
+function commit(): void {
+  const now = editing.value
+  if (!now) return
+  if (!now.text.trim()) {
+    editing.value = null
+    return
+  }
+  if (problem.value) return
+  const { name, formula } = parts.value
+  const id = now.id ?? freshId(name, bench.document.value!.formulas, bench.document.value!.variables)
+  const old = now.id === null ? undefined : bench.document.value!.formulas[now.id]!.name
+  void bench.store.edit(now.id ? `Change formula ${name}` : `Formula ${name}`, (study) => {
+    const rank = now.id ? study.formulas[id]!.rank : rankBetween(formulas.value[formulas.value.length - 1]?.[1].rank, undefined)
+    study.formulas[id] = { name, rank, text: formula }
+    if (old && old !== name) for (const other of Object.values(study.formulas)) other.text = renamed(other.text, old, name)
+  })
+  editing.value = null
+}
+
+/** Another formula's text with one name put in place of another. */
+function renamed(text: string, from: string, to: string): string {
+  try {
+    if (!namesIn(parseFormula(text)).has(from)) return text
+  } catch {
+    return text
+  }
+  return text.replace(new RegExp(`(?<![\\p{L}\\p{N}_])${from}(?![\\p{L}\\p{N}_])`, 'gu'), to)
+}
+
+function remove(id: string): void {
+  void bench.store.edit(`Delete formula ${bench.document.value!.formulas[id]!.name}`, (study) => void delete study.formulas[id])
+}
+
+defineExpose({ begin })
+</script>
+
+<template>
+  <section aria-label="Formulas">
+    <div class="flex items-center px-3.5 pb-0.5 pt-2 text-[12px] font-semibold text-mute">
+      Formulas
+      <button type="button" class="icon ml-auto size-5!" aria-label="New formula" title="New formula" @click="begin(null)"><Plus :size="14" /></button>
+    </div>
+    <template v-for="[id, formula] in formulas" :key="id">
+      <div v-if="editing?.id !== id" class="group flex items-center gap-2 pl-6 pr-3.5 text-[12px]">
+        <button type="button" class="num flex min-w-0 flex-1 gap-2 py-0.5 text-left" :title="`Change ${formula.name}`" @click="begin(id)">
+          <span class="min-w-16">{{ formula.name }}</span><span class="truncate text-mute">= {{ formula.text }}</span>
+        </button>
+        <span class="num shrink-0 text-mute">{{ ((c) => ('error' in c ? '' : (c.unit ?? 'unit unknown')))(check(formula.text, id)) }}</span>
+        <span v-if="'error' in check(formula.text, id)" class="size-[7px] rounded-full bg-brick" :title="(check(formula.text, id) as { error: Error }).error.message" />
+        <button type="button" class="icon hidden size-5! group-focus-within:grid group-hover:grid" :aria-label="`Delete ${formula.name}`" @click="remove(id)"><Trash2 :size="12" /></button>
+      </div>
+    </template>
+    <p v-if="!formulas.length && !editing" class="pl-6 pr-3.5 text-[12px] text-mute">None yet, e.g. <button type="button" class="num text-pine" @click="begin(null)">speed = mag(U)</button></p>
+    <div v-if="editing" class="px-3.5 py-1">
+      <input
+        ref="box" v-model="editing.text" class="num field w-full text-[12px]" placeholder="speed = mag(U)" aria-label="Formula" :aria-invalid="!!problem" spellcheck="false"
+        @keydown.enter="commit" @keydown.esc="editing = null" @blur="problem || commit()"
+      />
+      <div v-if="problem" role="alert" class="mt-0.5 text-[12px] text-brick">
+        <div v-if="marked" class="num whitespace-pre text-ink">{{ marked[0] }}<u class="decoration-brick decoration-wavy">{{ marked[1] }}</u>{{ marked[2] }}</div>
+        {{ problem.message }}
+      </div>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,97 @@
+<script setup lang="ts">
+/** How a step is drawn: range, colours, bands, edges, opacity. All of it without a request to the server. */
+import { colourAt, colourMaps } from '~~/core/colour/maps'
+import { rangeModes } from '~~/core/study/studyModel'
+import type { Look, Step } from '~~/core/study/studyModel'
+import { formatNumber } from '~~/core/colour/ticks'
+import TokenMenu from './tokens/TokenMenu.vue'
+import TokenNumber from './tokens/TokenNumber.vue'
+import { rangeWords } from '~/composables/useRanges'
+
+const props = defineProps<{ id: string; step: Step }>()
+const bench = useBench()
+
+const look = computed(() => props.step.look)
+const result = computed(() => bench.results.value.get(props.id))
+const isSurface = computed(() => result.value?.geometry?.kind !== 'lines')
+const range = computed(() => bench.ranges.resolve(props.id, look.value, result.value))
+const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
+const bandChoices = [0, 8, 12, 20]
+
+function set(change: Partial<Look>): void {
+  bench.changeLook(props.id, change)
+}
+
+function setMode(mode: string): void {
+  const { min, max } = range.value
+  set({ range: { mode: mode as Look['range']['mode'], min, max } })
+}
+
+function setEnd(end: 'min' | 'max', value: number): void {
+  const { min, max } = range.value
+  set({ range: { mode: 'hand', min, max, [end]: value } })
+}
+
+function gradient(id: string): string {
+  const stops = Array.from({ length: 11 }, (_, i) => `rgb(${colourAt(id, i / 10).join(' ')})`)
+  return `linear-gradient(90deg, ${stops.join()})`
+}
+</script>
+
+<template>
+  <div class="mt-2 grid grid-cols-[56px_1fr] items-center gap-x-2 gap-y-1.5 text-[12px]" @click.stop>
+    <template v-if="look.variable">
+      <span class="text-mute">Range</span>
+      <span>
+        <TokenMenu :label="rangeWords[look.range.mode]" title="Range" :choices="rangeModes.map((value) => ({ value, label: rangeWords[value] }))" :selected="[look.range.mode]" @choose="([m]) => setMode(m!)" />
+        {{ ' ' }}
+        <TokenNumber :value="range.min" unit="" title="Smallest" @commit="(v) => setEnd('min', v)" /> …
+        <TokenNumber :value="range.max" :unit="unit" title="Largest" @commit="(v) => setEnd('max', v)" />
+        <span v-if="!range.isReady" class="text-mute"> counting…</span>
+      </span>
+      <span class="text-mute">Colours</span>
+      <div role="radiogroup" aria-label="Colour map" class="grid grid-cols-5 gap-1">
+        <button
+          v-for="map in colourMaps" :key="map.id" type="button" role="radio" :aria-checked="look.map === map.id" :aria-label="map.title" :title="map.title"
+          class="h-4 rounded-sm" :class="look.map === map.id ? 'ring-2 ring-ink ring-offset-1 ring-offset-panel' : ''" :style="{ background: gradient(map.id) }" @click="set({ map: map.id })"
+        />
+      </div>
+      <span class="text-mute">Bands</span>
+      <div class="flex items-center gap-2">
+        <div role="radiogroup" aria-label="Bands" class="inline-flex overflow-hidden rounded-md border border-line">
+          <button
+            v-for="n in bandChoices" :key="n" type="button" role="radio" :aria-checked="look.bands === n" class="border-r border-line px-2 py-0.5 last:border-0"
+            :class="look.bands === n ? 'bg-ink text-panel' : 'bg-panel'" @click="set({ bands: n })"
+          >{{ n || 'smooth' }}</button>
+        </div>
+        <TokenNumber v-if="look.bands" :value="look.bands" unit="" title="Number of bands" is-whole @commit="(v) => set({ bands: Math.min(256, Math.max(1, v)) })" />
+      </div>
+    </template>
+    <template v-else>
+      <span class="text-mute">Colour</span>
+      <input type="color" :value="look.plain" aria-label="Plain colour" class="h-5 w-12 rounded border border-line" @change="set({ plain: ($event.target as HTMLInputElement).value })" />
+    </template>
+    <template v-if="isSurface">
+      <span class="text-mute">Edges</span>
+      <div role="radiogroup" aria-label="Edges" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
+        <button
+          v-for="edges in (['none', 'outline', 'cells'] as const)" :key="edges" type="button" role="radio" :aria-checked="look.edges === edges" class="border-r border-line px-2 py-0.5 last:border-0"
+          :class="look.edges === edges ? 'bg-ink text-panel' : 'bg-panel'" @click="set({ edges })"
+        >{{ edges }}</button>
+      </div>
+      <span class="text-mute">Opacity</span>
+      <input
+        type="range" min="0.05" max="1" step="0.05" :value="look.opacity" aria-label="Opacity" class="w-36 accent-pine" @change="set({ opacity: Number(($event.target as HTMLInputElement).value) })"
+        @keydown.left.stop @keydown.right.stop @keydown.up.stop @keydown.down.stop
+      />
+    </template>
+    <template v-else>
+      <span class="text-mute">Width</span>
+      <TokenNumber :value="look.width" unit="pt" title="Line width" @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v)) })" />
+    </template>
+    <template v-if="result?.valuesMeta?.nonFinite">
+      <span />
+      <span class="text-amber-text">{{ formatNumber(result.valuesMeta.nonFinite) }} values are not finite, drawn grey.</span>
+    </template>
+  </div>
+</template>

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+/** A step as a sentence with tokens that can be changed. */
+import { stepKind } from '~~/core/steps'
+import type { SentencePiece } from '~~/core/steps/StepKind'
+import type { InputRef, Step } from '~~/core/study/studyModel'
+import type { Vector } from '~~/core/steps/vectors'
+import TokenMenu from './tokens/TokenMenu.vue'
+import TokenNumber from './tokens/TokenNumber.vue'
+import TokenPlane from './tokens/TokenPlane.vue'
+import TokenPosition from './tokens/TokenPosition.vue'
+
+const props = defineProps<{ id: string; step: Step }>()
+const bench = useBench()
+
+const kind = computed(() => stepKind(props.step.kind))
+const pieces = computed(() => kind.value.sentence(props.step.settings).map((piece) => (typeof piece === 'string' ? { words: piece } : piece)))
+const settings = computed(() => props.step.settings as Record<string, number & string & Vector>)
+
+type Token = Exclude<SentencePiece, string>
+
+function inputsOf(input: string): InputRef[] {
+  return props.step.inputs[input] ?? []
+}
+
+function inputLabel(input: string): string {
+  const refs = inputsOf(input)
+  if (!refs.length) return kind.value.inputs.find((i) => i.name === input)?.isOptional ? 'either side' : 'choose…'
+  const names = refs.map((ref) => bench.refName(ref))
+  return names.length > 3 ? `${names.slice(0, 2).join(', ')} and ${names.length - 2} more` : names.join(', ')
+}
+
+function choicesOf(input: string) {
+  const spec = kind.value.inputs.find((i) => i.name === input)!
+  return bench.inputChoices(props.id, spec).map(({ ref, label, hint }) => ({ value: JSON.stringify(ref), label, hint }))
+}
+
+function isMissing(input: string): boolean {
+  const spec = kind.value.inputs.find((i) => i.name === input)!
+  const refs = inputsOf(input)
+  return (!refs.length && !spec.isOptional) || refs.some((ref) => 'step' in ref && !bench.document.value?.steps[ref.step])
+}
+
+function unitOf(token: Token & { token: 'number' }): string {
+  if (token.quantity === 'count') return ''
+  if (token.quantity === 'length') return bench.lengthUnit.value
+  const name = bench.variableLabel(token.variable ?? '')
+  const field = bench.catalogue.value?.fields.find((f) => f.name === name)
+  const shown = [...bench.results.value.values()].find((r) => r.valuesMeta?.name === name)
+  return field?.unit ?? shown?.valuesMeta?.unit ?? ''
+}
+
+const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variableChoices('any', props.id)])
+
+function colourBy(variable: string): void {
+  bench.changeLook(props.id, { variable: variable || null, range: { ...props.step.look.range, mode: props.step.look.range.mode === 'hand' ? 'step' : props.step.look.range.mode } })
+}
+
+function draft(change: Record<string, unknown>): void {
+  if (Object.values(change).some((v) => Number.isNaN(v))) bench.store.draft = null
+  else bench.draftSettings(props.id, change)
+}
+</script>
+
+<template>
+  <span>
+    <template v-for="(piece, i) in pieces" :key="i">
+      <template v-if="'words' in piece">{{ piece.words }}</template>
+      <TokenMenu
+        v-else-if="piece.token === 'input'" :label="inputLabel(piece.input)" :title="`Input “${piece.input}”`" :choices="choicesOf(piece.input)"
+        :selected="inputsOf(piece.input).map((ref) => JSON.stringify(ref))" :is-list="kind.inputs.find((s) => s.name === piece.input)?.isList" :is-missing="isMissing(piece.input)"
+        @choose="(values) => bench.setInputs(id, piece.input, values.map((v) => JSON.parse(v) as InputRef))"
+      />
+      <TokenPlane v-else-if="piece.token === 'plane'" :origin="settings.origin!" :normal="settings.normal!" :unit="bench.lengthUnit.value" @draft="draft" @commit="(c) => bench.changeSettings(id, c)" />
+      <TokenPosition v-else-if="piece.token === 'position'" :value="settings[piece.setting]!" :unit="bench.lengthUnit.value" :title="piece.setting" @commit="(v) => bench.changeSettings(id, { [piece.setting]: v })" />
+      <TokenNumber
+        v-else-if="piece.token === 'number'" :value="settings[piece.setting]!" :unit="unitOf(piece)" :title="piece.setting" :is-whole="piece.quantity === 'count'"
+        @draft="(v) => draft({ [piece.setting]: v })" @commit="(v) => bench.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenMenu
+        v-else-if="piece.token === 'choice'" :label="piece.options.find((o) => o.value === settings[piece.setting])?.label.replace(/ \(.*/, '') ?? '?'" :title="piece.setting"
+        :choices="[...piece.options]" :selected="[String(settings[piece.setting])]" @choose="([v]) => bench.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenMenu
+        v-else-if="piece.token === 'variable'" :label="bench.variableLabel(String(settings[piece.setting])) || 'choose…'" title="Variable" :choices="bench.variableChoices(piece.kind)"
+        :selected="[String(settings[piece.setting])]" @choose="([v]) => bench.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenMenu
+        v-else :label="step.look.variable ? bench.variableLabel(step.look.variable) : 'one colour'" title="Coloured by" :choices="colourChoices"
+        :selected="[step.look.variable ?? '']" @choose="([v]) => colourBy(v!)"
+      />
+    </template>
+  </span>
+</template>

@@ -1,0 +1,156 @@
+<script setup lang="ts">
+/** Handles of the selected step laid over the stage: a plane is moved and tilted, a line's ends are dragged. */
+import { ChevronDown, ChevronUp } from 'lucide-vue-next'
+import { axisName, cross, direction, dot, length } from '~~/core/steps/vectors'
+import type { Vector } from '~~/core/steps/vectors'
+import { formatNumber } from '~~/core/colour/ticks'
+import type { Stage } from '~~/stage/Stage'
+
+const props = defineProps<{ stage: Stage; drawn: number }>()
+const bench = useBench()
+
+const TILT_PIXELS = 74
+/** Tilting this near to an axis snaps to it. */
+const SNAP = Math.cos((4 * Math.PI) / 180)
+
+const step = computed(() => (bench.selected.value ? bench.current.value?.steps[bench.selected.value] : undefined))
+const isUsable = computed(() => step.value && step.value.isShown && !step.value.isMuted)
+
+const plane = computed(() => {
+  void props.drawn
+  if (!isUsable.value || step.value!.kind !== 'slice') return null
+  const { origin, normal } = step.value!.settings as { origin: Vector; normal: Vector }
+  const n = direction(normal)
+  const box = bench.results.value.get(bench.selected.value!)?.shape?.box ?? props.stage.box()?.min.toArray().concat(props.stage.box()!.max.toArray())
+  if (!box) return null
+  // the handle stands at the left end of what is cut, in the plane
+  let anchor = origin
+  let left = Infinity
+  for (let i = 0; i < 8; i++) {
+    const corner = [0, 1, 2].map((d) => box[i & (1 << d) ? d + 3 : d]!) as Vector
+    const off = dot(n, corner) - dot(n, origin)
+    const inPlane = corner.map((c, d) => c - off * n[d]!) as Vector
+    const [x] = props.stage.project(inPlane)
+    if (x < left) [left, anchor] = [x, inPlane]
+  }
+  const middle = [0, 1, 2].map((d) => (box[d]! + box[d + 3]!) / 2) as Vector
+  const centre = middle.map((c, d) => c - (dot(n, middle) - dot(n, origin)) * n[d]!) as Vector
+  const reach = TILT_PIXELS / props.stage.scale()
+  const tip = centre.map((c, d) => c + reach * n[d]!) as Vector
+  const name = axisName(n)
+  const offset = dot(n, origin)
+  return { n, origin, centre, at: clamped(props.stage.project(anchor)), from: props.stage.project(centre), tip: props.stage.project(tip), tipPoint: tip, label: `${name ?? 'plane'} ${formatNumber(offset, 4)} ${bench.lengthUnit.value}` }
+})
+
+const ends = computed(() => {
+  void props.drawn
+  if (!isUsable.value || step.value!.kind !== 'line') return []
+  return (['start', 'end'] as const).map((setting) => {
+    const point = step.value!.settings[setting] as Vector
+    return { setting, point, at: props.stage.project(point) }
+  })
+})
+
+function clamped([x, y]: [number, number]): [number, number] {
+  const { clientWidth, clientHeight } = props.stage.canvas
+  return [Math.min(Math.max(x, 78), clientWidth - 30), Math.min(Math.max(y, 40), clientHeight - 40)]
+}
+
+/** Follows the pointer until it is let go, then keeps the change as one edit. */
+function drag(event: PointerEvent, move: (x: number, y: number, event: PointerEvent) => void): void {
+  const target = event.currentTarget as HTMLElement
+  const frame = props.stage.canvas.getBoundingClientRect()
+  target.setPointerCapture(event.pointerId)
+  const onMove = (e: PointerEvent): void => move(e.clientX - frame.left, e.clientY - frame.top, e)
+  const onUp = (): void => {
+    target.removeEventListener('pointermove', onMove)
+    bench.commitDraft()
+  }
+  target.addEventListener('pointermove', onMove)
+  target.addEventListener('pointerup', onUp, { once: true })
+  target.addEventListener('pointercancel', onUp, { once: true })
+}
+
+function dragPlane(event: PointerEvent): void {
+  const { n, origin, at } = plane.value!
+  const start = [event.clientX, event.clientY] as const
+  const [ax, ay] = props.stage.project(origin)
+  const [bx, by] = props.stage.project(origin.map((c, d) => c + n[d]!) as Vector)
+  const along = [bx - ax, by - ay] as const
+  const size = Math.hypot(...along)
+  void at
+  drag(event, (_x, _y, e) => {
+    const [dx, dy] = [e.clientX - start[0], e.clientY - start[1]]
+    // seen end-on the normal has no direction on the screen: up is along it
+    const by = size > 0.08 * props.stage.scale() ? (dx * along[0] + dy * along[1]) / size ** 2 : -dy / props.stage.scale()
+    bench.draftSettings(bench.selected.value!, { origin: origin.map((c, d) => c + by * n[d]!) })
+  })
+}
+
+function dragTilt(event: PointerEvent): void {
+  const { centre, tipPoint } = plane.value!
+  drag(event, (x, y) => {
+    let n = direction(props.stage.unproject(x, y, tipPoint).map((c, d) => c - centre[d]!) as Vector)
+    for (let d = 0; d < 3; d++) if (Math.abs(n[d]!) > SNAP) n = [0, 1, 2].map((k) => (k === d ? Math.sign(n[d]!) : 0)) as Vector
+    bench.draftSettings(bench.selected.value!, { origin: [...centre], normal: n })
+  })
+}
+
+/** Ends move in the coordinate plane that faces the viewer most. */
+function dragEnd(event: PointerEvent, setting: 'start' | 'end', point: Vector): void {
+  const view = props.stage.viewDirection()
+  const axis = view.reduce((best, c, d) => (Math.abs(c) > Math.abs(view[best]!) ? d : best), 0)
+  drag(event, (x, y) => {
+    const on = props.stage.unproject(x, y, point)
+    const t = (point[axis]! - on[axis]!) / view[axis]!
+    bench.draftSettings(bench.selected.value!, { [setting]: on.map((c, d) => (d === axis ? point[d]! : c + t * view[d]!)) })
+  })
+}
+
+function nudgePlane(event: KeyboardEvent, way: number): void {
+  const { n, origin } = plane.value!
+  const by = (way * (event.shiftKey ? 50 : event.altKey ? 1 : 10)) / props.stage.scale()
+  bench.changeSettings(bench.selected.value!, { origin: origin.map((c, d) => c + by * n[d]!) })
+}
+
+/** Turns the normal about an axis of the view. */
+function nudgeTilt(event: KeyboardEvent, about: 'up' | 'side', way: number): void {
+  const { n, centre } = plane.value!
+  const view = props.stage.viewDirection()
+  const side = direction(cross([0, 0, 1], view))
+  const axis = about === 'side' ? side : direction(cross(view, side))
+  const angle = (way * (event.shiftKey ? 15 : 5) * Math.PI) / 180
+  const turned = cross(axis, n).map((c, d) => n[d]! * Math.cos(angle) + c * Math.sin(angle) + axis[d]! * dot(axis, n) * (1 - Math.cos(angle))) as Vector
+  if (length(turned) > 0) bench.changeSettings(bench.selected.value!, { origin: [...centre], normal: direction(turned) })
+}
+</script>
+
+<template>
+  <div class="pointer-events-none absolute inset-0 overflow-hidden">
+    <template v-if="plane">
+      <svg class="absolute inset-0 size-full" aria-hidden="true">
+        <line :x1="plane.from[0]" :y1="plane.from[1]" :x2="plane.tip[0]" :y2="plane.tip[1]" stroke="#1F2A2E" stroke-width="1.5" />
+        <circle :cx="plane.from[0]" :cy="plane.from[1]" r="2.5" fill="#1F2A2E" />
+      </svg>
+      <div class="absolute flex -translate-x-1/2 -translate-y-1/2 items-center" :style="{ left: `${plane.at[0]}px`, top: `${plane.at[1]}px` }">
+        <span class="num absolute right-full mr-1.5 whitespace-nowrap rounded bg-stage/85 px-1 text-[12px] text-[#1f2a2e]">{{ plane.label }}</span>
+        <button
+          type="button" class="pointer-events-auto grid h-9 w-6 cursor-ns-resize touch-none place-items-center rounded-full border-[1.5px] border-[#1f2a2e] bg-white text-[#1f2a2e]"
+          aria-label="Move the plane; arrow keys move it" data-handle="plane" @pointerdown.prevent.stop="dragPlane"
+          @keydown.up.prevent.stop="nudgePlane($event, 1)" @keydown.down.prevent.stop="nudgePlane($event, -1)"
+        ><span class="grid"><ChevronUp :size="13" /><ChevronDown :size="13" /></span></button>
+      </div>
+      <button
+        type="button" class="pointer-events-auto absolute size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-grab touch-none rounded-full border-[1.5px] border-[#1f2a2e] bg-white"
+        :style="{ left: `${plane.tip[0]}px`, top: `${plane.tip[1]}px` }" aria-label="Tilt the plane; arrow keys turn it" title="Drag to tilt" data-handle="tilt" @pointerdown.prevent.stop="dragTilt"
+        @keydown.up.prevent.stop="nudgeTilt($event, 'side', -1)" @keydown.down.prevent.stop="nudgeTilt($event, 'side', 1)"
+        @keydown.left.prevent.stop="nudgeTilt($event, 'up', -1)" @keydown.right.prevent.stop="nudgeTilt($event, 'up', 1)"
+      />
+    </template>
+    <button
+      v-for="end in ends" :key="end.setting" type="button"
+      class="pointer-events-auto absolute size-4 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none rounded-full border-[1.5px] border-[#1f2a2e] bg-white"
+      :style="{ left: `${end.at[0]}px`, top: `${end.at[1]}px` }" :aria-label="`Move the line’s ${end.setting}`" :data-handle="end.setting" @pointerdown.prevent.stop="dragEnd($event, end.setting, end.point)"
+    />
+  </div>
+</template>

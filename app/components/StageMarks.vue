@@ -1,0 +1,42 @@
+<script setup lang="ts">
+/** Orientation mark and scale bar, in ink. */
+import { ticks } from '~~/core/colour/ticks'
+import type { Stage } from '~~/stage/Stage'
+
+const props = defineProps<{ stage: Stage; drawn: number; unit: string }>()
+const ARM = 34
+
+const axes = computed(() => {
+  void props.drawn
+  const [ox, oy] = props.stage.project([0, 0, 0])
+  const scale = props.stage.scale()
+  return (['x', 'y', 'z'] as const).map((name, d) => {
+    const [x, y] = props.stage.project([0, 1, 2].map((k) => (k === d ? 1 : 0)))
+    const dx = ((x - ox) / scale) * ARM
+    const dy = ((y - oy) / scale) * ARM
+    return { name, dx, dy, lx: dx * 1.28, ly: dy * 1.28 + 4, isSeen: Math.hypot(dx, dy) > 5 }
+  })
+})
+
+/** A round length of about a hundred pixels. */
+const bar = computed(() => {
+  void props.drawn
+  const scale = props.stage.scale()
+  const length = ticks(0, 120 / scale, 2)[1] ?? 1
+  return { length, pixels: length * scale }
+})
+</script>
+
+<template>
+  <svg class="pointer-events-none absolute bottom-3 left-3 text-[#1f2a2e]" width="96" height="96" viewBox="-48 -48 96 96" role="img" aria-label="Directions of x, y and z">
+    <template v-for="axis in axes" :key="axis.name">
+      <line v-if="axis.isSeen" x1="0" y1="0" :x2="axis.dx" :y2="axis.dy" stroke="currentColor" stroke-width="1.6" stroke-linecap="round" />
+      <text v-if="axis.isSeen" :x="axis.lx" :y="axis.ly" text-anchor="middle" fill="currentColor" font-size="12" font-family="IBM Plex Mono">{{ axis.name }}</text>
+    </template>
+    <circle r="2.4" fill="currentColor" />
+  </svg>
+  <div class="pointer-events-none absolute bottom-4 right-5 grid justify-items-center gap-1 text-[#1f2a2e]">
+    <span class="num text-[12px]">{{ bar.length }} {{ unit || '(unit unknown)' }}</span>
+    <span class="h-[6px] border-x-[1.5px] border-b-[1.5px] border-[#1f2a2e]" :style="{ width: `${bar.pixels}px` }" />
+  </div>
+</template>

@@ -1,0 +1,194 @@
+<script setup lang="ts">
+/** The stage with everything laid over it: legends, handles, marks, tools, and what a click offers. */
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Box, Camera, House, Maximize } from 'lucide-vue-next'
+import { useDebounceFn } from '@vueuse/core'
+import { formatNumber } from '~~/core/colour/ticks'
+import { makePlan } from '~~/core/study/makePlan'
+import type { Vector } from '~~/core/steps/vectors'
+import type { ProbeResult } from '~~/server/work/probe'
+import { Stage, viewNames } from '~~/stage/Stage'
+import type { Picked } from '~~/stage/Stage'
+import type { StageObject } from '~~/stage/StageObject'
+import PicturePanel from './PicturePanel.vue'
+import StageHandles from './StageHandles.vue'
+import StageLegend from './StageLegend.vue'
+import StageMarks from './StageMarks.vue'
+
+const props = defineProps<{ firstLook: StageObject | null }>()
+const emit = defineEmits<{ ready: [stage: Stage] }>()
+const bench = useBench()
+const { objects, legends, computing } = useStageObjects(bench)
+
+const holder = ref<HTMLElement>()
+const stage = shallowRef<Stage>()
+const drawn = ref(0)
+const picked = shallowRef<(Picked & { x: number; y: number }) | null>(null)
+const probed = shallowRef<ProbeResult | null>(null)
+const problem = ref('')
+let hasFitted = false
+let pressed = { x: 0, y: 0 }
+
+onMounted(() => {
+  try {
+    stage.value = markRaw(new Stage(holder.value!))
+  } catch {
+    problem.value = 'This browser cannot draw: it needs WebGL 2. Try another browser or switch hardware acceleration on.'
+    return
+  }
+  stage.value.onDraw(() => drawn.value++)
+  if (bench.view.camera) {
+    stage.value.setCamera(bench.view.camera)
+    hasFitted = true
+  }
+  emit('ready', stage.value)
+})
+onBeforeUnmount(() => stage.value?.dispose())
+
+watch([stage, objects, () => props.firstLook, bench.isComputing], () => {
+  const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook]
+  stage.value?.setObjects(shown)
+  // the view follows until everything of the first picture is there
+  if (stage.value && !hasFitted && shown.length) {
+    stage.value.home()
+    hasFitted = objects.value.length > 0 && !bench.isComputing.value
+  }
+}, { immediate: true })
+
+watch(drawn, useDebounceFn(() => {
+  if (stage.value && hasFitted) bench.view.camera = stage.value.cameraState()
+}, 300))
+
+function press(event: PointerEvent): void {
+  pressed = { x: event.clientX, y: event.clientY }
+  picked.value = null
+}
+
+function release(event: PointerEvent): void {
+  if (event.button !== 0 || Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 3) return
+  const frame = holder.value!.getBoundingClientRect()
+  const [x, y] = [event.clientX - frame.left, event.clientY - frame.top]
+  const found = stage.value?.pick(x, y) ?? null
+  stage.value?.invalidate()
+  probed.value = null
+  picked.value = found && found.id !== 'first-look' ? { ...found, x: Math.min(x, frame.width - 380), y: Math.min(y + 14, frame.height - 60) } : null
+}
+
+/** The unit and name of what was clicked. */
+const pickedText = computed(() => {
+  if (!picked.value) return ''
+  const { id, value } = picked.value
+  const meta = bench.results.value.get(id)?.valuesMeta
+  return meta && Number.isFinite(value) ? `${formatNumber(value)} ${meta.unit ?? '(unit unknown)'}` : bench.name(id)
+})
+
+async function probe(): Promise<void> {
+  const { caseId, moment } = bench.view
+  if (!picked.value || !bench.current.value || !caseId) return
+  const plan = makePlan({ study: bench.current.value, caseId, moment, step: picked.value.id, variable: null })
+  const parts = bench.catalogue.value!.parts.filter((p) => p.dimension === 3).map((p) => p.name)
+  probed.value = await api.json<ProbeResult>('/api/evaluate', { plan, wanted: { what: 'probe', at: picked.value.position, parts }, slot: 'probe' })
+}
+
+function sliceHere(): void {
+  const { position, id } = picked.value!
+  const own = bench.current.value!.steps[id]!
+  const normal = own.kind === 'slice' ? ([1, 0, 0] as Vector) : ([0, 0, 1] as Vector)
+  bench.selected.value = null
+  bench.addStep('slice', { origin: position, normal, colour: own.look.variable })
+  picked.value = null
+}
+
+function measureThis(): void {
+  const { id } = picked.value!
+  bench.selected.value = id
+  bench.addStep('measure', { variable: bench.current.value!.steps[id]!.look.variable ?? undefined })
+  picked.value = null
+}
+
+function goToStep(): void {
+  bench.selected.value = picked.value!.id
+  picked.value = null
+}
+
+function onKey(event: KeyboardEvent): void {
+  const { key, shiftKey } = event
+  const turns: Record<string, [number, number]> = { ArrowLeft: [10, 0], ArrowRight: [-10, 0], ArrowUp: [0, -10], ArrowDown: [0, 10] }
+  const moves: Record<string, [number, number]> = { ArrowLeft: [-0.05, 0], ArrowRight: [0.05, 0], ArrowUp: [0, -0.05], ArrowDown: [0, 0.05] }
+  if (turns[key]) stage.value?.nudge(shiftKey ? { move: moves[key]! } : { turn: turns[key]! })
+  else if (key === '+' || key === '=') stage.value?.nudge({ zoom: 1.2 })
+  else if (key === '-') stage.value?.nudge({ zoom: 1 / 1.2 })
+  else if (key === 'f') stage.value?.fit()
+  else if (/^[1-6]$/.test(key)) stage.value?.view(viewNames[Number(key) - 1]!)
+  else if (key === 'Escape') picked.value = null
+  else return
+  event.preventDefault()
+}
+
+function format(values: number[]): string {
+  return values.map((v) => formatNumber(v, 6)).join(', ')
+}
+
+defineExpose({ stage })
+</script>
+
+<template>
+  <div class="relative min-h-0 flex-1 bg-stage text-[#1f2a2e]" aria-label="Stage">
+    <div
+      ref="holder" class="absolute inset-0 outline-offset-[-3px]" tabindex="0" role="application" data-stage
+      aria-label="Stage: drag or arrow keys turn, Shift and arrows move, plus and minus zoom, F fits, 1 to 6 are views"
+      @pointerdown="press" @pointerup="release" @keydown="onKey"
+    />
+    <p v-if="problem" role="alert" class="absolute inset-0 grid place-items-center text-brick">{{ problem }}</p>
+    <template v-if="stage">
+      <StageHandles :stage="stage" :drawn="drawn" />
+      <StageMarks :stage="stage" :drawn="drawn" :unit="bench.lengthUnit.value" />
+    </template>
+
+    <div class="pointer-events-none absolute left-3 top-2.5 text-[12px]">
+      <span v-if="bench.document.value && bench.view.caseId" class="font-medium">
+        <span class="mr-1.5 inline-block size-[9px] rounded-full" :style="{ background: bench.document.value.cases[bench.view.caseId]?.colour }" />{{ bench.document.value.cases[bench.view.caseId]?.name }}
+      </span>
+      <span class="ml-2 text-[#5e6b6e]">parallel view</span>
+      <span v-if="computing.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]">computing {{ computing.slice(0, 3).join(', ') }}{{ computing.length > 3 ? ` and ${computing.length - 3} more` : '' }}: what is shown is older</span>
+      <span v-else-if="firstLook && !objects.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]">outer surface only: the case is still being read</span>
+    </div>
+
+    <div class="absolute right-3 top-2.5 flex gap-0.5 rounded-lg border border-line bg-panel p-0.5">
+      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.home()"><House :size="16" /></button>
+      <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.fit()"><Maximize :size="16" /></button>
+      <Popover class="relative">
+        <PopoverButton class="icon" aria-label="Views" title="Views (1 to 6)"><Box :size="16" /></PopoverButton>
+        <PopoverPanel v-slot="{ close }" class="pop absolute right-0 top-9 w-32">
+          <button v-for="(name, i) in viewNames" :key="name" type="button" class="flex w-full rounded px-2 py-1 text-left hover:bg-pine-wash" @click="stage?.view(name), close()">
+            {{ name }}<span class="num ml-auto text-mute">{{ i + 1 }}</span>
+          </button>
+        </PopoverPanel>
+      </Popover>
+      <Popover class="relative">
+        <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
+        <PopoverPanel class="pop absolute right-0 top-9 w-72 p-3" :focus="true"><PicturePanel v-if="stage" :stage="stage" :legends="legends" :is-computing="computing.length > 0" /></PopoverPanel>
+      </Popover>
+    </div>
+
+    <div class="pointer-events-none absolute right-2 top-14 flex max-h-[calc(100%-100px)] flex-col flex-wrap-reverse gap-3">
+      <StageLegend v-for="spec in legends" :key="`${spec.title} ${spec.map} ${spec.min}`" :spec="spec" />
+    </div>
+
+    <div v-if="picked" class="pop absolute flex items-stretch p-0! text-[12px]" :style="{ left: `${picked.x}px`, top: `${picked.y}px` }" role="toolbar" aria-label="What was clicked">
+      <span class="num grid place-items-center rounded-l-lg bg-pine-wash px-2.5" :title="format(picked.position)">{{ pickedText }}</span>
+      <button type="button" class="px-2.5 py-1.5 hover:bg-pine-wash" @click="probe">Probe here</button>
+      <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="sliceHere">Slice here</button>
+      <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="measureThis">Measure this</button>
+      <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>
+      <div v-if="probed" class="pop absolute left-0 top-9 min-w-64 p-2!">
+        <p class="num mb-1 text-mute">{{ format(picked.position) }} {{ bench.lengthUnit.value }}</p>
+        <p v-if="!probed.part">There is no cell here.</p>
+        <template v-else>
+          <p class="mb-1">{{ probed.part }}, cell {{ probed.cell }}</p>
+          <div v-for="row in probed.rows" :key="row.name" class="flex gap-3"><span class="w-20 shrink-0 truncate">{{ row.name }}</span><span class="num whitespace-nowrap">{{ format(row.values) }} {{ row.unit ?? '(unit unknown)' }}</span></div>
+        </template>
+      </div>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+/** A number in a sentence. Typing commits on Enter; the arrow keys nudge while it is edited; units are understood. */
+import { parseUnit } from '~~/core/fields/units'
+import { formatNumber } from '~~/core/colour/ticks'
+
+const props = defineProps<{ value: number; unit: string; title: string; isWhole?: boolean; step?: number }>()
+const emit = defineEmits<{ draft: [value: number]; commit: [value: number] }>()
+
+const text = ref<string | null>(null)
+const problem = ref('')
+const box = ref<HTMLInputElement>()
+const shown = computed(() => (props.isWhole ? String(props.value) : formatNumber(props.value, 6)))
+
+async function begin(): Promise<void> {
+  text.value = String(props.isWhole ? props.value : Number(props.value.toPrecision(10)))
+  problem.value = ''
+  await nextTick()
+  box.value?.select()
+}
+
+/** A number, or a number and a unit of the same kind. */
+function read(): number | undefined {
+  const match = /^\s*([-+−]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(\S.*)?$/.exec(text.value ?? '')
+  const number = match ? Number(match[1]!.replace('−', '-').replace(',', '.')) : NaN
+  if (!Number.isFinite(number)) problem.value = 'Write a number, with a unit if you like.'
+  else if (!match![2]) return props.isWhole ? Math.round(number) : number
+  else {
+    const [from, to] = [parseUnit(match![2]), parseUnit(props.unit)]
+    if (from && to && String(from.dimensions) === String(to.dimensions)) return (number * from.factor + from.offset - to.offset) / to.factor
+    problem.value = `“${match![2]}” is no unit of this; write it in ${props.unit || 'plain numbers'}.`
+  }
+  return undefined
+}
+
+function nudge(event: KeyboardEvent, way: number): void {
+  const now = read()
+  if (now === undefined) return
+  const base = props.step ?? (props.isWhole ? 1 : 10 ** Math.floor(Math.log10(Math.abs(now) || 1) - 1))
+  const next = now + way * (event.shiftKey ? 10 : event.altKey ? (props.isWhole ? 1 : 0.1) : 1) * base
+  text.value = String(Number(next.toPrecision(10)))
+  emit('draft', next)
+}
+
+function commit(): void {
+  if (text.value === null) return
+  const value = read()
+  if (value === undefined) return
+  text.value = null
+  emit('commit', value)
+}
+
+function leave(event: KeyboardEvent): void {
+  text.value = null
+  ;(event.target as HTMLElement).closest<HTMLElement>('[data-trail]')?.focus()
+  emit('draft', NaN)
+}
+</script>
+
+<template>
+  <span class="relative inline">
+    <button v-if="text === null" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${unit}`" @click.stop="begin">
+      {{ shown }}<span v-if="unit">&nbsp;{{ unit }}</span>
+    </button>
+    <template v-else>
+      <input
+        ref="box" v-model="text" class="num w-24 rounded border border-pine bg-pine-wash px-1" :aria-label="title" :aria-invalid="!!problem" @click.stop
+        @keydown.enter.stop.prevent="commit" @keydown.esc.stop.prevent="leave" @keydown.up.prevent.stop="nudge($event, 1)" @keydown.down.prevent.stop="nudge($event, -1)"
+        @keydown.left.stop @keydown.right.stop @keydown.delete.stop @blur="commit"
+      />
+      <span v-if="problem" role="alert" class="pop absolute left-0 top-6 w-52 px-2 text-brick">{{ problem }}</span>
+    </template>
+  </span>
+</template>

@@ -1,0 +1,44 @@
+<script setup lang="ts">
+/** A position as three numbers, edited as one text. */
+const props = defineProps<{ value: readonly number[]; unit: string; title: string }>()
+const emit = defineEmits<{ commit: [value: number[]] }>()
+
+const text = ref<string | null>(null)
+const problem = ref('')
+const box = ref<HTMLInputElement>()
+const shown = computed(() => props.value.map((c) => Number(c.toPrecision(4))).join(', '))
+
+async function begin(): Promise<void> {
+  text.value = props.value.map((c) => Number(c.toPrecision(8))).join(', ')
+  problem.value = ''
+  await nextTick()
+  box.value?.select()
+}
+
+function commit(): void {
+  if (text.value === null) return
+  const numbers = text.value.split(/[\s,;]+/).filter(Boolean).map(Number)
+  if (numbers.length !== 3 || !numbers.every(Number.isFinite)) {
+    problem.value = 'Write three numbers: x, y, z.'
+    return
+  }
+  text.value = null
+  emit('commit', numbers)
+}
+
+function leave(event: KeyboardEvent): void {
+  text.value = null
+  ;(event.target as HTMLElement).closest<HTMLElement>('[data-trail]')?.focus()
+}
+</script>
+
+<template>
+  <span class="relative inline">
+    <button v-if="text === null" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${unit}`" @click.stop="begin">{{ shown }}&nbsp;{{ unit }}</button>
+    <input
+      v-else ref="box" v-model="text" class="num w-40 rounded border border-pine bg-pine-wash px-1" :aria-label="title" @click.stop
+      @keydown.enter.stop.prevent="commit" @keydown.esc.stop.prevent="leave" @keydown.up.stop @keydown.down.stop @keydown.left.stop @keydown.right.stop @keydown.delete.stop @blur="commit"
+    />
+    <span v-if="problem && text !== null" role="alert" class="pop absolute left-0 top-6 w-52 px-2 text-brick">{{ problem }}</span>
+  </span>
+</template>

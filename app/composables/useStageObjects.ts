@@ -1,0 +1,63 @@
+/** What the stage draws: the shown steps with their results and looks, and the legends they need. */
+import { colourTable, rgb } from '~~/core/colour/maps'
+import type { LegendSpec } from '~~/stage/legend'
+import type { StageLook, StageObject } from '~~/stage/StageObject'
+import type { Workbench } from './useWorkbench'
+
+const tables = new Map<string, Uint8Array>()
+
+function tableOf(map: string): Uint8Array {
+  let table = tables.get(map)
+  if (!table) tables.set(map, (table = colourTable(map)))
+  return table
+}
+
+/** Cuts are flat colour, so that equal colours are equal values; outer surfaces and isosurfaces are shaded. */
+const litKinds = new Set(['show', 'isosurface'])
+
+export function useStageObjects(bench: Workbench) {
+  const shown = computed(() => bench.steps.value.filter(([id, step]) => step.isShown && !step.isMuted && bench.results.value.get(id)?.geometry))
+
+  const objects = computed<StageObject[]>(() =>
+    shown.value.map(([id, step], i) => {
+      const result = bench.results.value.get(id)!
+      const range = bench.ranges.resolve(id, step.look, result)
+      const [r, g, b] = rgb(step.look.plain)
+      const look: StageLook = {
+        table: step.look.variable && result.values ? tableOf(step.look.map) : null,
+        min: range.min,
+        max: range.max,
+        bands: step.look.bands,
+        plain: [r / 255, g / 255, b / 255],
+        opacity: step.look.opacity,
+        isLit: litKinds.has(step.kind),
+        isSmooth: step.kind === 'isosurface',
+        edges: step.look.edges,
+        width: step.look.width,
+      }
+      return { id, geometry: result.geometry!, values: step.look.variable ? result.values : null, look, order: i }
+    }),
+  )
+
+  /** One legend for each variable, map and range in view. */
+  const legends = computed<LegendSpec[]>(() => {
+    const found = new Map<string, LegendSpec>()
+    for (const [id, { look }] of shown.value) {
+      const result = bench.results.value.get(id)!
+      const meta = result.valuesMeta
+      if (!look.variable || !meta) continue
+      const { min, max, words } = bench.ranges.resolve(id, look, result)
+      const key = [meta.name, meta.unit, look.map, look.bands, min, max].join()
+      const known = found.get(key)
+      const own: [number, number] | null = meta.range[0] === null ? null : [meta.range[0], meta.range[1]!]
+      const seen = known?.seen && own ? ([Math.min(known.seen[0], own[0]), Math.max(known.seen[1], own[1])] as [number, number]) : (known?.seen ?? own)
+      found.set(key, { title: meta.name, unit: meta.unit, range: words, map: look.map, bands: look.bands, min, max, seen })
+    }
+    return [...found.values()]
+  })
+
+  /** Names of shown steps whose picture is not up to date. */
+  const computing = computed(() => bench.steps.value.filter(([id, s]) => s.isShown && !s.isMuted && bench.results.value.get(id)?.isStale).map(([, s]) => s.name))
+
+  return { objects, legends, computing }
+}

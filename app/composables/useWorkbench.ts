@@ -1,0 +1,216 @@
+/** What the parts of the workbench share: the study, its results, and the acts on steps. Provided by the page. */
+import type { InjectionKey } from 'vue'
+import { stepKind } from '~~/core/steps'
+import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
+import { caseBox, colouredLook, defaultSettings, newStep, pickVariable } from '~~/core/study/defaults'
+import type { StepWishes } from '~~/core/study/defaults'
+import { inputsOf } from '~~/core/study/check'
+import type { Catalogue } from '~~/core/study/caseModel'
+import { variableName } from '~~/core/study/makePlan'
+import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
+import type { InputRef, Look, Step, Study } from '~~/core/study/studyModel'
+
+export interface Choice {
+  value: string
+  label: string
+  hint?: string
+}
+
+export function useWorkbench() {
+  const store = useStudyStore()
+  const view = useViewStore()
+  const { document, current, cases } = storeToRefs(store)
+  const { caseId, moment, selected } = storeToRefs(view)
+
+  const attached = computed(() => cases.value.find((c) => c.id === document.value?.cases[caseId.value ?? '']?.case))
+  const catalogue = computed<Catalogue | null>(() => (attached.value?.state === 'ready' ? attached.value.catalogue : null))
+  const readyCase = computed(() => (catalogue.value ? caseId.value : null))
+  const version = computed(() => JSON.stringify([catalogue.value?.lengthUnit, catalogue.value?.fields.map((f) => f.unit)]))
+  const nMoments = computed(() => catalogue.value?.moments.length ?? 1)
+  const source = { study: current, caseId: readyCase, moment, version }
+  const { results, isComputing } = useResults(source)
+  const ranges = useRanges({ ...source, nMoments })
+  const steps = computed(() => (current.value ? ranked(current.value.steps) : []))
+  const lengthUnit = computed(() => catalogue.value?.lengthUnit ?? '')
+
+  function name(id: string): string {
+    return document.value?.steps[id]?.name ?? '?'
+  }
+
+  function refName(ref: InputRef): string {
+    const study = document.value!
+    if ('step' in ref) return study.steps[ref.step]?.name ?? 'missing step'
+    const part = study.parts['part' in ref ? ref.part : ref.outer]?.name ?? 'missing part'
+    return 'outer' in ref ? `outside of ${part}` : part
+  }
+
+  /** What an input is made of, for what a step on it yields. */
+  function classOf(ref: InputRef, study: Study = current.value!): InputClass | undefined {
+    if ('outer' in ref) return 'surface'
+    if ('part' in ref) return (['lines', 'lines', 'surface', 'region'] as const)[study.parts[ref.part]?.dimension ?? 0]
+    const step = study.steps[ref.step]
+    if (!step) return undefined
+    const kind = stepKind(step.kind)
+    const first = kind.inputs[0] && step.inputs[kind.inputs[0].name]?.[0]
+    return kind.yields(step.settings, first && classOf(first, study))
+  }
+
+  /** Everything that fits an input of a step; what would make a circle is left out. */
+  function inputChoices(stepId: string, spec: InputSpec): { ref: InputRef; label: string; hint: string }[] {
+    const study = current.value
+    if (!study) return []
+    const parts = ranked(study.parts).flatMap(([id, part]): { ref: InputRef; label: string; hint: string }[] => {
+      const own = { ref: { part: id }, label: part.name, hint: ['points', 'lines', 'surface', 'region'][part.dimension]! }
+      return part.dimension === 3 ? [own, { ref: { outer: id }, label: `outside of ${part.name}`, hint: 'surface' }] : [own]
+    })
+    const others = ranked(study.steps)
+      .filter(([id]) => id !== stepId && !inputsOf(study, id).has(stepId))
+      .map(([id, step]) => ({ ref: { step: id }, label: step.name, hint: stepKind(step.kind).title.toLowerCase() }))
+    return [...parts, ...others].filter(({ ref }) => {
+      const found = classOf(ref)
+      return found !== undefined && spec.accepts.includes(found)
+    })
+  }
+
+  /** Variables and formulas; with those a result brings itself, such as the time along a streamline. */
+  function variableChoices(kind: 'any' | 'scalar' | 'vector', stepId?: string): Choice[] {
+    const study = current.value
+    if (!study) return []
+    const formulas = ranked(study.formulas).map(([value, f]) => ({ value, label: f.name, hint: `= ${f.text}` }))
+    const variables = ranked(study.variables)
+      .filter(([, v]) => kind === 'any' || v.components === (kind === 'scalar' ? 1 : 3))
+      .map(([value, v]) => ({ value, label: v.name, hint: fieldHint(v.name) }))
+    const columns = stepId ? (results.value.get(stepId)?.shape?.columns ?? []).map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' })) : []
+    return kind === 'vector' ? [...variables, ...formulas] : [...formulas, ...variables, ...columns]
+  }
+
+  function fieldHint(variable: string): string {
+    const field = catalogue.value?.fields.find((f) => f.name === variable)
+    return field ? `${field.kind} on ${field.place}s, ${field.unit ?? 'unit unknown'}` : ''
+  }
+
+  /** Adds a step after the selected one, on what is selected where that fits. */
+  function addStep(kindId: string, wishes: StepWishes & { parts?: string[]; colour?: string | null } = {}): string {
+    const study = document.value!
+    const kind = stepKind(kindId)
+    const id = freshId(kind.title.split(' ')[0]!, study.steps)
+    const settings = defaultSettings(kindId, study, catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1], wishes)
+    if (kindId === 'isosurface' && wishes.value === undefined) settings['value'] = middleOf(String(settings['variable']))
+    const step: Step = { ...newStep(study, kindId), settings }
+    kind.inputs.forEach((spec, i) => (step.inputs[spec.name] = firstInputs(spec, wishes.parts ?? [], i === 0)))
+    const after = selected.value ? study.steps[selected.value]?.rank : undefined
+    const next = after === undefined ? undefined : steps.value.find(([, s]) => s.rank > after)?.[1].rank
+    if (after !== undefined) step.rank = rankBetween(after, next)
+    const colour = wishes.colour ?? (kind.hasColour && kindId !== 'show' ? pickVariable(study, 1) : null)
+    if (colour) step.look = { ...colouredLook(colour), range: { mode: 'step', min: 0, max: 1 } }
+    if (kindId === 'trace') step.look.width = 1.6
+    void store.edit(`Add ${step.name}`, (draft) => {
+      draft.steps[id] = step
+      if (kind.reading || kind.curve) {
+        draft.exhibits[freshId(id, draft.exhibits)] = { kind: kind.reading ? 'reading' : 'chart', name: step.name, rank: Object.keys(draft.exhibits).length + 1, step: id }
+      }
+    })
+    selected.value = id
+    return id
+  }
+
+  function firstInputs(spec: InputSpec, named: string[], isFirst: boolean): InputRef[] {
+    const choices = inputChoices('', spec)
+    const wished = choices.filter(({ ref }) => 'part' in ref && named.includes(ref.part))
+    if (wished.length) return spec.isList ? wished.map((c) => c.ref) : [wished[0]!.ref]
+    const onSelected = isFirst && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
+    if (onSelected) return [onSelected.ref]
+    if (spec.isOptional && !spec.accepts.includes('region')) return []
+    // regions first: most work starts from the fluid; lines from the last one made
+    const fits = spec.accepts.includes('region') ? choices.find(({ hint }) => hint === 'region') : undefined
+    const lines = [...choices].reverse().find(({ ref }) => 'step' in ref)
+    return fits ? [fits.ref] : lines ? [lines.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
+  }
+
+  /** A value in the middle of what any shown step knows of a variable. */
+  function middleOf(variable: string): number {
+    for (const [id, step] of steps.value) {
+      const meta = results.value.get(id)?.valuesMeta
+      if (step.look.variable === variable && meta?.range[0] != null) return Number(((meta.range[0] + meta.range[1]!) / 2).toPrecision(3))
+    }
+    return 0
+  }
+
+  function changeSettings(id: string, change: Step['settings'], title?: string): void {
+    void store.edit(title ?? `Change ${name(id)}`, (study) => Object.assign(study.steps[id]!.settings, change))
+  }
+
+  function draftSettings(id: string, change: Step['settings']): void {
+    const step = current.value?.steps[id]
+    if (step) store.draft = { step: id, settings: { ...step.settings, ...change } }
+  }
+
+  function commitDraft(): void {
+    const { draft } = store
+    if (draft) changeSettings(draft.step, draft.settings, `Move ${name(draft.step)}`)
+  }
+
+  function changeLook(id: string, change: Partial<Look>): void {
+    void store.edit(`Look of ${name(id)}`, (study) => Object.assign(study.steps[id]!.look, change))
+  }
+
+  function setInputs(id: string, input: string, refs: InputRef[]): void {
+    void store.edit(`Input of ${name(id)}`, (study) => void (study.steps[id]!.inputs[input] = refs))
+  }
+
+  function removeStep(id: string): void {
+    const at = steps.value.findIndex(([other]) => other === id)
+    const neighbour = steps.value[at + 1] ?? steps.value[at - 1]
+    void store.edit(`Delete ${name(id)}`, (study) => {
+      delete study.steps[id]
+      for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === id) delete study.exhibits[key]
+    })
+    selected.value = neighbour?.[0] ?? null
+  }
+
+  function duplicateStep(id: string): void {
+    const study = document.value!
+    const copy = structuredClone(toRaw(study.steps[id]!))
+    const at = steps.value.findIndex(([other]) => other === id)
+    copy.rank = rankBetween(copy.rank, steps.value[at + 1]?.[1].rank)
+    copy.name = `${copy.name} copy`
+    const fresh = freshId(id, study.steps)
+    void store.edit(`Duplicate ${name(id)}`, (draft) => void (draft.steps[fresh] = copy))
+    selected.value = fresh
+  }
+
+  /** Moves a step one place up or down. */
+  function moveStep(id: string, by: -1 | 1): void {
+    const list = steps.value.filter(([other]) => other !== id)
+    const at = steps.value.findIndex(([other]) => other === id) + by
+    if (at < 0 || at > list.length) return
+    const rank = rankBetween(list[at - 1]?.[1].rank, list[at]?.[1].rank)
+    void store.edit(`Move ${name(id)}`, (study) => void (study.steps[id]!.rank = rank))
+  }
+
+  function setFlag(id: string, flag: 'isMuted' | 'isShown', value: boolean): void {
+    const verb = flag === 'isMuted' ? (value ? 'Mute' : 'Unmute') : value ? 'Show' : 'Hide'
+    void store.edit(`${verb} ${name(id)}`, (study) => void (study.steps[id]![flag] = value))
+  }
+
+  function rename(id: string, to: string): void {
+    if (to.trim() && to !== name(id)) void store.edit(`Rename ${name(id)}`, (study) => void (study.steps[id]!.name = to.trim()))
+  }
+
+  function variableLabel(id: string): string {
+    return document.value ? variableName(document.value, id) : id
+  }
+
+  return {
+    store, view, document, current, catalogue, attached, results, isComputing, ranges, steps, lengthUnit, nMoments, selected,
+    name, refName, classOf, inputChoices, variableChoices, addStep, changeSettings, draftSettings, commitDraft, changeLook, setInputs,
+    removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel,
+  }
+}
+
+export type Workbench = ReturnType<typeof useWorkbench>
+export const workbenchKey: InjectionKey<Workbench> = Symbol('workbench')
+
+export function useBench(): Workbench {
+  return inject(workbenchKey)!
+}

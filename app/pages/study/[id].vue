@@ -1,0 +1,164 @@
+<script setup lang="ts">
+/** The workbench: trail on the left, stage, moments, exhibits. */
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { History, Redo2, Undo2 } from 'lucide-vue-next'
+import { useEventListener, watchDebounced } from '@vueuse/core'
+import { ranked } from '~~/core/study/studyModel'
+import { takePicture } from '~~/stage/picture'
+import { viewNames } from '~~/stage/Stage'
+import type { Stage } from '~~/stage/Stage'
+import type { StageObject } from '~~/stage/StageObject'
+import BrandMark from '~/components/BrandMark.vue'
+import CaseChips from '~/components/CaseChips.vue'
+import CommandPalette from '~/components/CommandPalette.vue'
+import ExhibitsTray from '~/components/ExhibitsTray.vue'
+import FormulaList from '~/components/FormulaList.vue'
+import HistoryPanel from '~/components/HistoryPanel.vue'
+import MomentStrip from '~/components/MomentStrip.vue'
+import StageView from '~/components/StageView.vue'
+import TrailPanel from '~/components/TrailPanel.vue'
+
+const route = useRoute()
+const bench = useWorkbench()
+provide(workbenchKey, bench)
+const { store, view, document: study } = bench
+
+const isPaletteOpen = ref(false)
+const problem = ref('')
+const formulas = ref<InstanceType<typeof FormulaList>>()
+const trail = ref<InstanceType<typeof TrailPanel>>()
+const stage = shallowRef<Stage>()
+const isNaming = ref(false)
+const firstLook = shallowRef<StageObject | null>(null)
+let thumbnailTaken = false
+
+onMounted(async () => {
+  const id = String(route.params['id'])
+  try {
+    await store.open(id)
+    view.open(id)
+    if (!view.caseId || !study.value!.cases[view.caseId]) view.caseId = ranked(study.value!.cases)[0]?.[0] ?? null
+    if (view.moment >= bench.nMoments.value) view.moment = 0
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+})
+onBeforeUnmount(() => store.close())
+useHead({ title: computed(() => (study.value ? `${study.value.name} – Stavik` : 'Stavik')) })
+
+// while the case is read, its outer surface
+watch(() => bench.attached.value, async (attached) => {
+  if (attached?.state !== 'reading' || !attached.progress?.hasSkin || firstLook.value) return
+  const { meta, arrays } = await api.packet<{ origin: number[] }>(`/api/cases/${attached.id}/skin`).catch(() => ({ meta: null, arrays: {} as Record<string, never> }))
+  if (!meta) return
+  firstLook.value = markRaw({
+    id: 'first-look', order: 0, values: null,
+    geometry: { key: attached.id, kind: 'surface' as const, origin: meta.origin, points: arrays['points'] as Float32Array, elements: arrays['elements'] as Uint32Array },
+    look: { table: null, min: 0, max: 1, bands: 0, plain: [0.73, 0.77, 0.75] as const, opacity: 1, isLit: true, isSmooth: false, edges: 'none' as const, width: 1 },
+  })
+})
+
+// a picture for the library, once everything is drawn
+watchDebounced([bench.isComputing, stage, () => store.revision], async () => {
+  if (bench.isComputing.value || !stage.value?.box() || thumbnailTaken) return
+  thumbnailTaken = true
+  const picture = await takePicture(stage.value, { width: 480, height: 300, dpi: 110, ground: 'stage', legends: [] })
+  await api.upload(`/api/studies/${store.id}/thumbnail`, picture, 'PUT').catch(() => undefined)
+}, { debounce: 800 })
+watch(() => store.revision, () => (thumbnailTaken = false))
+
+const acts = computed(() => [
+  { title: 'New formula', words: 'formula derive variable calculator expression', hint: 'speed = mag(U)', run: () => void formulas.value?.begin(null) },
+  { title: 'Undo', words: 'back', hint: 'Ctrl Z', run: () => void store.undo() },
+  { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
+  { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.fit() },
+  ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.view(name) })),
+  ...ranked(study.value?.cases ?? {}).map(([id, entry]) => ({ title: entry.name, words: 'case run', hint: 'show this case', run: () => void (view.caseId = id) })),
+])
+
+useEventListener(window, 'keydown', (event: KeyboardEvent) => {
+  const isCommand = event.ctrlKey || event.metaKey
+  const key = event.key.toLowerCase()
+  if (isCommand && key === 'k') isPaletteOpen.value = true
+  else if (event.key === 'F6') cycleFocus()
+  else if (isCommand && !(event.target instanceof HTMLInputElement) && key === 'z') void (event.shiftKey ? store.redo() : store.undo())
+  else if (isCommand && !(event.target instanceof HTMLInputElement) && key === 'y') void store.redo()
+  else return
+  event.preventDefault()
+})
+
+/** F6 moves between trail, stage, moments and tray. */
+function cycleFocus(): void {
+  const places = ['[data-trail]', '[data-stage]', '[aria-label="Moments"] button, [aria-label="Moments"] input', '[aria-label="Exhibits"] article, [aria-label="Exhibits"] button']
+  const found = places.map((place) => document.querySelector<HTMLElement>(place)).filter((e): e is HTMLElement => !!e)
+  const at = found.findIndex((e) => e === document.activeElement || (e.matches('[data-trail]') && e.contains(document.activeElement)))
+  found[(at + 1) % found.length]?.focus()
+}
+
+const saved = computed(() => (store.savedAt ? `kept ${store.savedAt.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}` : 'everything is kept'))
+
+function rename(event: Event): void {
+  if (!isNaming.value) return
+  isNaming.value = false
+  const name = (event.target as HTMLInputElement).value.trim()
+  if (name && name !== study.value?.name) void store.edit(`Rename study to ${name}`, (draft) => void (draft.name = name))
+}
+
+const readingText = computed(() => {
+  const attached = bench.attached.value
+  if (!attached || attached.state === 'ready') return ''
+  if (attached.state === 'failed') return attached.failure ?? 'This case could not be read.'
+  if (attached.state === 'gone') return 'This case was taken out of the library.'
+  return `Reading ${attached.name}: ${attached.progress?.what ?? 'waiting'}, ${Math.round(100 * (attached.progress?.share ?? 0))} %`
+})
+
+watch(() => store.notice, (notice, _old, onCleanup) => {
+  if (!notice) return
+  const timer = setTimeout(() => (store.notice = null), notice.isError ? 12_000 : 3500)
+  onCleanup(() => clearTimeout(timer))
+})
+</script>
+
+<template>
+  <div class="grid h-full grid-rows-[44px_minmax(0,1fr)]">
+    <header class="flex items-center gap-3.5 border-b border-line px-3.5">
+      <BrandMark />
+      <span v-if="study" class="flex items-baseline gap-2 font-medium">
+        <input v-if="isNaming" :value="study.name" class="field h-6" aria-label="Name of the study" @keydown.enter="rename" @keydown.esc="isNaming = false" @blur="rename" @vue:mounted="({ el }: { el: HTMLInputElement }) => el.select()" />
+        <button v-else type="button" title="Rename the study" @click="isNaming = true">{{ study.name }}</button>
+        <small class="text-[12px] font-normal text-mute">{{ saved }}</small>
+      </span>
+      <span class="flex-1" />
+      <button type="button" class="flex h-7 w-[270px] items-center rounded-md border border-line bg-panel px-2.5 text-mute hover:border-mute" @click="isPaletteOpen = true">
+        Do or find anything<kbd class="num ml-auto rounded border border-line bg-paper px-1.5 text-[11px]">Ctrl K</kbd>
+      </button>
+      <button type="button" class="icon" aria-label="Undo" title="Undo (Ctrl Z)" @click="store.undo()"><Undo2 :size="17" /></button>
+      <button type="button" class="icon" aria-label="Redo" title="Redo (Ctrl Y)" @click="store.redo()"><Redo2 :size="17" /></button>
+      <Popover class="relative">
+        <PopoverButton class="icon" aria-label="History" title="History"><History :size="17" /></PopoverButton>
+        <PopoverPanel class="pop absolute right-0 top-9 w-80"><HistoryPanel /></PopoverPanel>
+      </Popover>
+    </header>
+
+    <main v-if="problem" class="grid place-items-center"><p role="alert" class="text-brick">{{ problem }} <NuxtLink to="/" class="text-pine underline">To the library</NuxtLink></p></main>
+    <div v-else class="grid min-h-0 grid-cols-[348px_minmax(0,1fr)]">
+      <aside class="flex min-h-0 flex-col border-r border-line">
+        <template v-if="study">
+          <CaseChips />
+          <FormulaList ref="formulas" />
+          <TrailPanel ref="trail" @palette="isPaletteOpen = true" />
+        </template>
+      </aside>
+      <main class="flex min-h-0 min-w-0 flex-col">
+        <p v-if="readingText" role="status" class="border-b border-line bg-amber-wash px-3.5 py-1.5 text-amber-text">{{ readingText }}</p>
+        <StageView :first-look="firstLook" @ready="(ready) => (stage = ready)" />
+        <MomentStrip />
+        <ExhibitsTray @palette="isPaletteOpen = true" />
+      </main>
+    </div>
+    <CommandPalette v-model="isPaletteOpen" :acts="acts" />
+    <p v-if="store.notice" :role="store.notice.isError ? 'alert' : 'status'" class="pop fixed bottom-36 left-1/2 max-w-[520px] -translate-x-1/2 px-3! py-2!" :class="{ 'text-brick': store.notice.isError }">
+      {{ store.notice.text }} <button v-if="store.notice.isError" type="button" class="ml-2 text-pine underline" @click="store.notice = null">Close</button>
+    </p>
+  </div>
+</template>

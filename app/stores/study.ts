@@ -1,0 +1,171 @@
+/**
+ * The open study: the document as the server has confirmed it, the edits on their way, and a draft while something is
+ * dragged or typed. Every edit is a named change that becomes one revision.
+ */
+import { enablePatches, produceWithPatches } from 'immer'
+import { defineStore } from 'pinia'
+import { UserError } from '~~/core/errors'
+import type { Catalogue } from '~~/core/study/caseModel'
+import { applyPatches } from '~~/core/study/patches'
+import type { Patch } from '~~/core/study/patches'
+import type { Step, Study } from '~~/core/study/studyModel'
+
+enablePatches()
+
+export interface AttachedCase {
+  id: string
+  name: string
+  state: 'reading' | 'ready' | 'failed' | 'gone'
+  failure: string | null
+  catalogue: Catalogue | null
+  progress: { share: number; what: string; hasSkin: boolean } | null
+}
+
+export interface RevisionNews {
+  number: number
+  patches: Patch[]
+  title: string
+  author: string
+  kind: 'edit' | 'undo' | 'redo'
+  made: string
+}
+
+interface Pending {
+  patches: Patch[]
+}
+
+function remembered(storage: Storage, key: string): string {
+  const known = storage.getItem(key)
+  if (known) return known
+  const made = crypto.randomUUID().slice(0, 8)
+  storage.setItem(key, made)
+  return made
+}
+
+export const useStudyStore = defineStore('study', () => {
+  const id = ref('')
+  const confirmed = shallowRef<Study | null>(null)
+  const revision = ref(0)
+  const pending = shallowRef<Pending[]>([])
+  const draft = shallowRef<{ step: string; settings: Step['settings'] } | null>(null)
+  const cases = shallowRef<AttachedCase[]>([])
+  const notice = ref<{ text: string; isError: boolean } | null>(null)
+  const savedAt = ref<Date | null>(null)
+  const early = new Map<number, RevisionNews>()
+  let queue: Promise<unknown> = Promise.resolve()
+  let events: EventSource | undefined
+
+  const author = computed(() => `${remembered(localStorage, 'stavik-browser')}.${remembered(sessionStorage, 'stavik-tab')}`)
+
+  /** With the edits on their way; what all editing starts from. */
+  const document = computed<Study | null>(() => {
+    if (!confirmed.value) return null
+    return pending.value.reduce((study, edit) => applyPatches(study, edit.patches), confirmed.value)
+  })
+
+  /** With the draft: what is drawn. */
+  const current = computed<Study | null>(() => {
+    const study = document.value
+    const step = draft.value && study?.steps[draft.value.step]
+    if (!study || !step) return study
+    return { ...study, steps: { ...study.steps, [draft.value!.step]: { ...step, settings: draft.value!.settings } } }
+  })
+
+  async function open(studyId: string): Promise<void> {
+    close()
+    id.value = studyId
+    await reload()
+    events = new EventSource(`/api/events?study=${studyId}`)
+    events.addEventListener('revision', (event) => receive(JSON.parse(event.data as string) as RevisionNews))
+    events.addEventListener('case', () => void reloadCases())
+    events.addEventListener('error', () => void 0)
+    events.addEventListener('open', () => void catchUp())
+  }
+
+  function close(): void {
+    events?.close()
+    confirmed.value = null
+    pending.value = []
+    draft.value = null
+    early.clear()
+  }
+
+  async function reload(): Promise<void> {
+    const got = await api.get<{ document: Study; revision: number; cases: AttachedCase[] }>(`/api/studies/${id.value}`)
+    confirmed.value = got.document
+    revision.value = got.revision
+    cases.value = got.cases
+  }
+
+  async function reloadCases(): Promise<void> {
+    if (!id.value) return
+    cases.value = (await api.get<{ cases: AttachedCase[] }>(`/api/studies/${id.value}`)).cases
+  }
+
+  /** After a broken connection: what was missed. */
+  async function catchUp(): Promise<void> {
+    if (!confirmed.value) return
+    const all = await api.get<RevisionNews[]>(`/api/studies/${id.value}/revisions`)
+    for (const news of all) if (news.number > revision.value) receive(news)
+  }
+
+  /** Takes a revision in, in order and once, whether it came as an answer or as news. */
+  function receive(news: RevisionNews): void {
+    if (!confirmed.value || news.number <= revision.value) return
+    early.set(news.number, news)
+    for (let next = early.get(revision.value + 1); next; next = early.get(revision.value + 1)) {
+      early.delete(next.number)
+      confirmed.value = applyPatches(confirmed.value, next.patches)
+      revision.value = next.number
+      savedAt.value = new Date()
+      if (next.author !== author.value) notice.value = { text: `${next.title}, in another tab`, isError: false }
+    }
+  }
+
+  /**
+   * Makes one named edit. Shown at once; when the server refuses it, the newer state is shown with the reason.
+   */
+  function edit(title: string, change: (study: Study) => void): Promise<void> {
+    if (!document.value) return Promise.resolve()
+    const [, patches, inverse] = produceWithPatches(document.value, (study) => void change(study as Study))
+    if (!patches.length) return Promise.resolve()
+    const own: Pending = { patches: patches as Patch[] }
+    pending.value = [...pending.value, own]
+    draft.value = null
+    return enqueue(async () => {
+      try {
+        receive(await api.send<RevisionNews>('POST', `/api/studies/${id.value}/edits`, { base: revision.value, patches, inverse, title, author: author.value }))
+      } finally {
+        pending.value = pending.value.filter((other) => other !== own)
+      }
+    })
+  }
+
+  function undo(): Promise<void> {
+    return turn('undo')
+  }
+
+  function redo(): Promise<void> {
+    return turn('redo')
+  }
+
+  function turn(way: 'undo' | 'redo'): Promise<void> {
+    draft.value = null
+    return enqueue(async () => {
+      const news = await api.send<RevisionNews>('POST', `/api/studies/${id.value}/${way}`, { author: author.value })
+      receive(news)
+      notice.value = { text: `${way === 'undo' ? 'Undone' : 'Redone'}: ${news.title}`, isError: false }
+    })
+  }
+
+  function enqueue(work: () => Promise<void>): Promise<void> {
+    const run = queue.then(work).catch(async (error: unknown) => {
+      notice.value = { text: error instanceof Error ? error.message : String(error), isError: !(error instanceof UserError && error.code === 'nothing') }
+      if (error instanceof UserError && error.code !== 'nothing') await reload().catch(() => undefined)
+    })
+    queue = run
+    return run
+  }
+
+  return { id, document, current, revision, draft, cases, notice, savedAt, author, open, close, edit, undo, redo, reloadCases }
+})

@@ -1,0 +1,64 @@
+/**
+ * Reads a typed sentence such as `slice z 1.2 speed` into a step to be made: a word of the trade for the kind, then
+ * axis, numbers, variables and parts in any order.
+ */
+import { stepKinds } from '../steps'
+import type { Vector } from '../steps/vectors'
+import type { StepWishes } from './defaults'
+import type { Study } from './studyModel'
+
+export interface ParsedSentence {
+  kind: string
+  wishes: StepWishes
+  /** Part ids that are named. */
+  parts: string[]
+  /** Variable or formula to colour by. */
+  colour: string | null
+}
+
+const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }
+
+/** @returns null when no kind of step begins like this */
+export function parseSentence(text: string, study: Study): ParsedSentence | null {
+  const rest = text.trim()
+  const kind = stepKinds
+    .flatMap((k) => [k.title.toLowerCase(), ...k.words].map((word) => ({ id: k.id, word })))
+    .filter(({ word }) => rest.toLowerCase() === word || rest.toLowerCase().startsWith(`${word} `))
+    .sort((a, b) => b.word.length - a.word.length)[0]
+  if (!kind) return null
+  const result: ParsedSentence = { kind: kind.id, wishes: {}, parts: [], colour: null }
+  let after = rest.slice(kind.word.length)
+  for (const [id, part] of Object.entries(study.parts).sort(([, a], [, b]) => b.name.length - a.name.length)) {
+    const at = after.toLowerCase().search(new RegExp(`(^|\\s)${escaped(part.name.toLowerCase())}(\\s|$)`))
+    if (at < 0) continue
+    result.parts.push(id)
+    after = `${after.slice(0, at)} ${after.slice(at + part.name.length + 1)}`
+  }
+  let axis = 2
+  let number: number | undefined
+  for (const word of after.split(/[\s=,]+/).filter(Boolean)) {
+    const value = Number(word.replace(',', '.'))
+    if (axes[word.toLowerCase()] && !variableOf(word, study)) axis = 'xyz'.indexOf(word.toLowerCase())
+    else if (Number.isFinite(value)) number = value
+    else result.colour = variableOf(word, study) ?? result.colour
+  }
+  if (kind.id === 'slice') {
+    result.wishes.normal = [0, 1, 2].map((d) => (d === axis ? 1 : 0)) as Vector
+    if (number !== undefined) result.wishes.origin = result.wishes.normal.map((c) => c * number!) as Vector
+  } else if (kind.id === 'isosurface') {
+    if (result.colour) result.wishes.variable = result.colour
+    if (number !== undefined) result.wishes.value = number
+    result.colour = null
+  } else if (result.colour && ['measure', 'plot'].includes(kind.id)) result.wishes.variable = result.colour
+  return result
+}
+
+function variableOf(word: string, study: Study): string | null {
+  const all = [...Object.entries(study.formulas), ...Object.entries(study.variables)]
+  const found = all.find(([, v]) => v.name === word) ?? all.find(([, v]) => v.name.toLowerCase() === word.toLowerCase())
+  return found?.[0] ?? null
+}
+
+function escaped(text: string): string {
+  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+}

@@ -1,0 +1,47 @@
+/** What the stage is given to draw: geometry as it came in a packet, and a look. */
+
+/** Geometry and values of one step. Arrays are those of the result packet. */
+export interface StageGeometry {
+  /** Changes when the geometry does. */
+  key: string
+  kind: 'surface' | 'lines' | 'points'
+  /** Added to `points` gives coordinates. */
+  origin: readonly number[]
+  points: Float32Array
+  elements: Uint32Array
+  /** Case cell of each element, told apart across blocks; for cell edges. */
+  cells?: Uint32Array
+}
+
+export interface StageValues {
+  key: string
+  /** Per point or per element, less the reference. */
+  values: Float32Array
+  reference: number
+  place: 'point' | 'element'
+}
+
+export interface StageLook {
+  /** RGBA look-up table; null draws in the plain colour. */
+  table: Uint8Array | null
+  /** In the unit of the values. */
+  min: number
+  max: number
+  bands: number
+  plain: readonly [number, number, number]
+  opacity: number
+  isLit: boolean
+  isSmooth: boolean
+  edges: 'none' | 'outline' | 'cells'
+  /** Points (1/72 inch). */
+  width: number
+}
+
+export interface StageObject {
+  id: string
+  geometry: StageGeometry
+  values: StageValues | null
+  look: StageLook
+  /** Place in the trail: the later one wins where two coincide. */
+  order: number
+}

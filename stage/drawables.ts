@@ -1,0 +1,204 @@
+/** Turns stage objects into three.js meshes with the stage's own materials. */
+import * as THREE from 'three'
+import { surfaceEdges } from './edges'
+import { lineFragment, lineVertex, surfaceFragment, surfaceVertex } from './shaders'
+import type { StageGeometry, StageLook, StageObject, StageValues } from './StageObject'
+
+/** Depth by which a later step is drawn before an earlier one on the same plane. */
+const PULL = 2e-6
+const EDGE_COLOUR: [number, number, number] = [0.12, 0.165, 0.18]
+const EDGE_WIDTH = 0.7
+
+/** Uniforms that passes change for everything at once. */
+export interface PassUniforms {
+  pass: { value: number }
+  peeled: { value: THREE.Texture | null }
+  solid: { value: THREE.Texture | null }
+  isFirst: { value: boolean }
+  /** Pixels of the target. */
+  viewport: { value: THREE.Vector2 }
+}
+
+/** One object on the stage. Geometry is rebuilt only when its key changes; looks are uniforms. */
+export class Drawable {
+  readonly group = new THREE.Group()
+  private body: THREE.Mesh | undefined
+  private edges: THREE.Mesh | undefined
+  private built = ''
+  private edgesBuilt = ''
+  private table: THREE.DataTexture | undefined
+  object!: StageObject
+
+  constructor(
+    private readonly shared: PassUniforms,
+    readonly pickId: number,
+  ) {}
+
+  update(object: StageObject, pixelsPerPoint: number): void {
+    const { geometry, values, look } = object
+    this.object = object
+    const key = `${geometry.key} ${values?.key} ${look.isSmooth}`
+    if (key !== this.built) {
+      this.rebuild(geometry, values, look)
+      this.built = key
+    }
+    this.updateEdges(geometry, look)
+    this.group.position.set(geometry.origin[0]!, geometry.origin[1]!, geometry.origin[2]!)
+    this.setLook(look, values, pixelsPerPoint)
+  }
+
+  /** Line widths in pixels follow the resolution, so that they keep their size in points. */
+  setLook(look: StageLook, values: StageValues | null, pixelsPerPoint: number): void {
+    const { order } = this.object
+    if (this.body) {
+      const u = (this.body.material as THREE.ShaderMaterial).uniforms
+      this.setTable(look, values)
+      u['table']!.value = this.table ?? null
+      u['isColoured']!.value = look.table !== null && values !== null
+      u['reference']!.value = values?.reference ?? 0
+      u['range']!.value.set(look.min - (values?.reference ?? 0), look.max - (values?.reference ?? 0))
+      u['bands']!.value = look.bands
+      u['plain']!.value.set(...look.plain)
+      u['opacity']!.value = look.opacity
+      u['pull']!.value = PULL * order
+      if (u['width']) u['width'].value = Math.max(look.width * pixelsPerPoint, 1)
+      else {
+        u['isLit']!.value = look.isLit
+        u['isSmooth']!.value = look.isSmooth
+      }
+    }
+    if (this.edges) {
+      const u = (this.edges.material as THREE.ShaderMaterial).uniforms
+      u['width']!.value = Math.max(EDGE_WIDTH * pixelsPerPoint, 1)
+      u['pull']!.value = PULL * (order + 0.5) + 2e-6
+      u['opacity']!.value = Math.max(look.opacity, 0.55)
+    }
+  }
+
+  /** Lines and points cover little: they are drawn opaque, unless the object is nearly invisible. */
+  get isTranslucent(): boolean {
+    return this.object.look.opacity < 0.999
+  }
+
+  dispose(): void {
+    for (const mesh of [this.body, this.edges]) this.remove(mesh)
+    this.table?.dispose()
+  }
+
+  private setTable(look: StageLook, values: StageValues | null): void {
+    if (!look.table || !values) return
+    const image = this.table?.image as { data?: Uint8Array } | undefined
+    if (image?.data === look.table) return
+    this.table?.dispose()
+    this.table = new THREE.DataTexture(look.table, look.table.length / 4, 1)
+    this.table.needsUpdate = true
+  }
+
+  private remove(mesh: THREE.Mesh | undefined): void {
+    if (!mesh) return
+    this.group.remove(mesh)
+    mesh.geometry.dispose()
+    ;(mesh.material as THREE.Material).dispose()
+  }
+
+  private rebuild(geometry: StageGeometry, values: StageValues | null, look: StageLook): void {
+    this.remove(this.body)
+    this.body = geometry.kind === 'surface'
+      ? new THREE.Mesh(surfaceGeometry(geometry, values, look.isSmooth), this.material(surfaceVertex, surfaceFragment, { isLit: { value: true }, isSmooth: { value: false } }))
+      : new THREE.Mesh(lineGeometry(geometry.points, segmentsOf(geometry), values), this.material(lineVertex, lineFragment, { width: { value: 1 } }))
+    this.body.frustumCulled = false
+    this.group.add(this.body)
+  }
+
+  private updateEdges(geometry: StageGeometry, look: StageLook): void {
+    const key = geometry.kind === 'surface' && look.edges !== 'none' ? `${geometry.key} ${look.edges}` : ''
+    if (key === this.edgesBuilt) return
+    this.remove(this.edges)
+    this.edges = undefined
+    this.edgesBuilt = key
+    if (!key) return
+    const edges = surfaceEdges(geometry.points, geometry.elements, look.edges === 'cells' ? (geometry.cells ?? null) : null)
+    const material = this.material(lineVertex, lineFragment, { width: { value: 1 } })
+    material.uniforms['plain']!.value.set(...EDGE_COLOUR)
+    this.edges = new THREE.Mesh(lineGeometry(geometry.points, edges, null), material)
+    this.edges.frustumCulled = false
+    this.group.add(this.edges)
+  }
+
+  private material(vertexShader: string, fragmentShader: string, own: Record<string, THREE.IUniform>): THREE.ShaderMaterial {
+    return new THREE.ShaderMaterial({
+      glslVersion: THREE.GLSL3,
+      vertexShader,
+      fragmentShader,
+      side: THREE.DoubleSide,
+      uniforms: {
+        ...this.shared,
+        table: { value: null },
+        range: { value: new THREE.Vector2(0, 1) },
+        bands: { value: 0 },
+        reference: { value: 0 },
+        isColoured: { value: false },
+        plain: { value: new THREE.Vector3(0.6, 0.6, 0.6) },
+        opacity: { value: 1 },
+        pickId: { value: this.pickId },
+        pull: { value: 0 },
+        ...own,
+      },
+    })
+  }
+}
+
+/** Values on elements need corners of their own; values on points share them. */
+function surfaceGeometry({ points, elements }: StageGeometry, values: StageValues | null, isSmooth: boolean): THREE.BufferGeometry {
+  const geometry = new THREE.BufferGeometry()
+  if (values?.place === 'element') {
+    const corners = new Float32Array(3 * elements.length)
+    const perCorner = new Float32Array(elements.length)
+    for (let i = 0; i < elements.length; i++) {
+      corners.set(points.subarray(3 * elements[i]!, 3 * elements[i]! + 3), 3 * i)
+      perCorner[i] = values.values[Math.floor(i / 3)]!
+    }
+    geometry.setAttribute('position', new THREE.BufferAttribute(corners, 3))
+    geometry.setAttribute('value', new THREE.BufferAttribute(perCorner, 1))
+  } else {
+    geometry.setAttribute('position', new THREE.BufferAttribute(points, 3))
+    geometry.setAttribute('value', new THREE.BufferAttribute(values?.values ?? new Float32Array(points.length / 3), 1))
+    geometry.setIndex(new THREE.BufferAttribute(elements, 1))
+  }
+  if (isSmooth) geometry.computeVertexNormals()
+  else geometry.setAttribute('normal', new THREE.BufferAttribute(new Float32Array(geometry.getAttribute('position').count * 3), 3))
+  return geometry
+}
+
+/** Points are drawn as segments of no length: squares of the line's width. */
+function segmentsOf({ kind, elements }: StageGeometry): Uint32Array {
+  if (kind === 'lines') return elements
+  const doubled = new Uint32Array(2 * elements.length)
+  for (let i = 0; i < elements.length; i++) doubled[2 * i] = doubled[2 * i + 1] = elements[i]!
+  return doubled
+}
+
+/** A quad per segment, widened on the screen. */
+function lineGeometry(points: Float32Array, segments: Uint32Array, values: StageValues | null): THREE.InstancedBufferGeometry {
+  const n = segments.length / 2
+  const starts = new Float32Array(3 * n)
+  const ends = new Float32Array(3 * n)
+  const pairs = new Float32Array(2 * n)
+  for (let i = 0; i < n; i++) {
+    const a = segments[2 * i]!
+    const b = segments[2 * i + 1]!
+    starts.set(points.subarray(3 * a, 3 * a + 3), 3 * i)
+    ends.set(points.subarray(3 * b, 3 * b + 3), 3 * i)
+    if (!values) continue
+    pairs[2 * i] = values.values[values.place === 'point' ? a : i]!
+    pairs[2 * i + 1] = values.values[values.place === 'point' ? b : i]!
+  }
+  const geometry = new THREE.InstancedBufferGeometry()
+  geometry.setAttribute('position', new THREE.BufferAttribute(Float32Array.of(0, -1, 0, 1, -1, 0, 1, 1, 0, 0, 1, 0), 3))
+  geometry.setIndex([0, 1, 2, 0, 2, 3])
+  geometry.setAttribute('start', new THREE.InstancedBufferAttribute(starts, 3))
+  geometry.setAttribute('end', new THREE.InstancedBufferAttribute(ends, 3))
+  geometry.setAttribute('ends', new THREE.InstancedBufferAttribute(pairs, 2))
+  geometry.instanceCount = n
+  return geometry
+}

@@ -1,0 +1,76 @@
+/** The key to a variable's colours, drawn with canvas 2D: the same on the stage and in pictures. */
+import { colourAt, position } from '../core/colour/maps'
+import { formatNumber, ticks } from '../core/colour/ticks'
+
+export interface LegendSpec {
+  /** Variable, then its unit or that it is unknown. */
+  title: string
+  unit: string | null
+  /** Whose range it is: “this step”, “by hand”. */
+  range: string
+  map: string
+  bands: number
+  min: number
+  max: number
+  /** Extremes of what is shown, where they differ from the range. */
+  seen: [number, number] | null
+}
+
+/** Size in points at scale 1. */
+export const LEGEND_WIDTH = 96
+export const LEGEND_HEIGHT = 176
+const BAR = { x: 0, y: 34, width: 11, height: 130 }
+const INK = '#1F2A2E'
+const MUTED = '#5E6B6E'
+const SANS = '"IBM Plex Sans", sans-serif'
+const MONO = '"IBM Plex Mono", monospace'
+
+/** @param scale  pixels per point */
+export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, x: number, y: number, scale: number): void {
+  context.save()
+  context.translate(x, y)
+  context.scale(scale, scale)
+  context.textBaseline = 'alphabetic'
+  context.fillStyle = INK
+  context.font = `500 9.5px ${SANS}`
+  context.fillText(fitted(context, spec.title, LEGEND_WIDTH - 4), 0, 9)
+  context.font = `400 8.5px ${SANS}`
+  context.fillStyle = MUTED
+  context.fillText(fitted(context, `${spec.unit === null ? 'unit unknown' : spec.unit === '1' ? 'no unit' : spec.unit} · ${spec.range}`, LEGEND_WIDTH), 0, 21)
+  drawBar(context, spec)
+  drawTicks(context, spec)
+  context.restore()
+}
+
+function drawBar(context: CanvasRenderingContext2D, { map, bands }: LegendSpec): void {
+  const steps = bands > 0 ? bands : BAR.height * 2
+  for (let i = 0; i < steps; i++) {
+    const [r, g, b] = colourAt(map, position((i + 0.5) / steps, 0, 1, bands))
+    context.fillStyle = `rgb(${r} ${g} ${b})`
+    const height = BAR.height / steps
+    context.fillRect(BAR.x, BAR.y + BAR.height - (i + 1) * height, BAR.width, height + 0.3)
+  }
+}
+
+function drawTicks(context: CanvasRenderingContext2D, { min, max, seen }: LegendSpec): void {
+  const at = (value: number): number => BAR.y + BAR.height * (1 - (max > min ? (value - min) / (max - min) : 0.5))
+  context.font = `400 8.5px ${MONO}`
+  const list = ticks(min, max, 5)
+  for (const value of list) {
+    context.fillStyle = INK
+    context.fillRect(BAR.x + BAR.width, at(value) - 0.25, 3, 0.5)
+    context.fillText(formatNumber(value), BAR.x + BAR.width + 5, at(value) + 3)
+  }
+  // exact ends stand apart from the round numbers
+  context.font = `400 7.5px ${MONO}`
+  context.fillStyle = MUTED
+  context.fillText(`max ${formatNumber(seen?.[1] ?? max)}`, BAR.x, BAR.y - 3)
+  context.fillText(`min ${formatNumber(seen?.[0] ?? min)}`, BAR.x, BAR.y + BAR.height + 9)
+}
+
+function fitted(context: CanvasRenderingContext2D, text: string, width: number): string {
+  if (context.measureText(text).width <= width) return text
+  let end = text.length
+  while (end > 1 && context.measureText(`${text.slice(0, end)}…`).width > width) end--
+  return `${text.slice(0, end)}…`
+}

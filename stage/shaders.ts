@@ -1,0 +1,149 @@
+/**
+ * Shaders of everything drawn. One colour function: bands by arithmetic, then the look-up table; colours are display
+ * values throughout, no tone mapping. One material serves all passes, chosen by `pass`:
+ * 0 opaque or blended, 1 peeling (discards what earlier layers and opaque things cover), 2 picking.
+ */
+const colouring = /* glsl */ `
+precision highp float;
+precision highp sampler2D;
+uniform sampler2D table;
+uniform vec2 range;
+uniform float bands;
+uniform float reference;
+uniform bool isColoured;
+uniform vec3 plain;
+uniform float opacity;
+uniform int pass;
+uniform float pickId;
+uniform sampler2D peeled;
+uniform sampler2D solid;
+uniform bool isFirst;
+
+out vec4 outColour;
+
+vec3 colourOf(float value) {
+  if (!isColoured) return plain;
+  if (isnan(value) || isinf(value)) return vec3(0.80, 0.81, 0.80);
+  float t = range.y > range.x ? clamp((value - range.x) / (range.y - range.x), 0.0, 1.0) : 0.5;
+  if (bands > 0.5) t = (min(floor(t * bands), bands - 1.0) + 0.5) / bands;
+  // between texel centres by arithmetic: filtering would blend bands
+  float at = t * 255.0;
+  float i = min(floor(at), 254.0);
+  return mix(texelFetch(table, ivec2(int(i), 0), 0).rgb, texelFetch(table, ivec2(int(i) + 1, 0), 0).rgb, at - i);
+}
+
+void finish(vec3 colour, float value) {
+  if (pass == 2) {
+    outColour = vec4(pickId, value + reference, gl_FragCoord.z, 1.0);
+    return;
+  }
+  if (pass == 1) {
+    ivec2 at = ivec2(gl_FragCoord.xy);
+    if (gl_FragCoord.z >= texelFetch(solid, at, 0).r) discard;
+    if (!isFirst && gl_FragCoord.z <= texelFetch(peeled, at, 0).r) discard;
+    outColour = vec4(colour * opacity, opacity);
+    return;
+  }
+  outColour = vec4(colour, 1.0);
+}
+`
+
+export const surfaceVertex = /* glsl */ `
+in float value;
+out float vValue;
+out vec3 vView;
+out vec3 vNormal;
+uniform float pull;
+void main() {
+  vValue = value;
+  vec4 view = modelViewMatrix * vec4(position, 1.0);
+  vView = view.xyz;
+  vNormal = normalMatrix * normal;
+  gl_Position = projectionMatrix * view;
+  // where surfaces coincide the later step wins
+  gl_Position.z -= pull * gl_Position.w;
+}
+`
+
+export const surfaceFragment = /* glsl */ `
+${colouring}
+in float vValue;
+in vec3 vView;
+in vec3 vNormal;
+uniform bool isLit;
+uniform bool isSmooth;
+void main() {
+  vec3 colour = colourOf(vValue);
+  if (isLit) {
+    vec3 n = isSmooth ? normalize(vNormal) : normalize(cross(dFdx(vView), dFdy(vView)));
+    // lightness only, from the viewer: hue keeps its meaning
+    colour *= 0.62 + 0.38 * abs(n.z);
+  }
+  finish(colour, vValue);
+}
+`
+
+export const lineVertex = /* glsl */ `
+in vec3 start;
+in vec3 end;
+in vec2 ends;
+out float vValue;
+uniform vec2 viewport;
+uniform float width;
+uniform float pull;
+void main() {
+  vec4 a = projectionMatrix * modelViewMatrix * vec4(start, 1.0);
+  vec4 b = projectionMatrix * modelViewMatrix * vec4(end, 1.0);
+  vec2 along = (b.xy / b.w - a.xy / a.w) * viewport;
+  float size = length(along);
+  along = size > 1e-6 ? along / size : vec2(1.0, 0.0);
+  vec2 across = vec2(-along.y, along.x);
+  vec4 clip = position.x < 0.5 ? a : b;
+  vValue = position.x < 0.5 ? ends.x : ends.y;
+  // a quarter width beyond each end closes the gaps at bends
+  vec2 shift = across * position.y * width * 0.5 + along * (position.x - 0.5) * width * 0.5;
+  clip.xy += 2.0 * shift / viewport * clip.w;
+  clip.z -= pull * clip.w;
+  gl_Position = clip;
+}
+`
+
+export const lineFragment = /* glsl */ `
+${colouring}
+in float vValue;
+void main() {
+  finish(colourOf(vValue), vValue);
+}
+`
+
+export const screenVertex = /* glsl */ `
+void main() {
+  gl_Position = vec4(position.xy, 0.0, 1.0);
+}
+`
+
+/** One layer as it is; the blend function puts it under what is there. */
+export const layerFragment = /* glsl */ `
+precision highp float;
+uniform sampler2D layer;
+out vec4 outColour;
+void main() {
+  outColour = texelFetch(layer, ivec2(gl_FragCoord.xy), 0);
+}
+`
+
+/** Translucent layers over the opaque picture, over the ground. */
+export const composeFragment = /* glsl */ `
+precision highp float;
+uniform sampler2D solid;
+uniform sampler2D layers;
+uniform vec4 ground;
+out vec4 outColour;
+void main() {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+  vec4 base = texelFetch(solid, at, 0);
+  vec4 over = texelFetch(layers, at, 0);
+  vec4 below = base + (1.0 - base.a) * vec4(ground.rgb * ground.a, ground.a);
+  outColour = over + (1.0 - over.a) * below;
+}
+`
