@@ -141,7 +141,7 @@ export class DepthPeeler {
 
 function target(width: number, height: number, samples: number): THREE.WebGLRenderTarget {
   const made = new THREE.WebGLRenderTarget(width, height, { samples, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, type: THREE.UnsignedByteType })
-  made.depthTexture = new THREE.DepthTexture(width, height, THREE.FloatType)
+  made.depthTexture = new THREE.DepthTexture(width, height, THREE.UnsignedIntType)
   return made
 }
 

@@ -111,6 +111,7 @@ export class Stage implements PeelScene {
       drawable.dispose()
       this.drawables.delete(id)
     }
+    let isChanged = [...this.drawables.keys()].join() !== objects.map((o) => o.id).join()
     for (const object of objects) {
       let drawable = this.drawables.get(object.id)
       if (!drawable) {
@@ -118,9 +119,9 @@ export class Stage implements PeelScene {
         this.drawables.set(object.id, drawable)
         this.scene.add(drawable.group)
       }
-      drawable.update(object, PIXELS_PER_POINT * this.renderer.getPixelRatio())
+      isChanged = drawable.update(object, PIXELS_PER_POINT * this.renderer.getPixelRatio()) || isChanged
     }
-    this.invalidate()
+    if (isChanged) this.invalidate()
   }
 
   /** Draws at the next frame. */

@@ -25,6 +25,7 @@ export class Drawable {
   private body: THREE.Mesh | undefined
   private edges: THREE.Mesh | undefined
   private built = ''
+  private shown = ''
   private edgesBuilt = ''
   private table: THREE.DataTexture | undefined
   object!: StageObject
@@ -34,8 +35,13 @@ export class Drawable {
     readonly pickId: number,
   ) {}
 
-  update(object: StageObject, pixelsPerPoint: number): void {
+  /** @returns whether anything looks different */
+  update(object: StageObject, pixelsPerPoint: number): boolean {
     const { geometry, values, look } = object
+    const { table, ...plainLook } = look
+    const shown = JSON.stringify([geometry.key, values?.key, plainLook, object.order, pixelsPerPoint])
+    if (this.object && shown === this.shown && table === this.object.look.table) return false
+    this.shown = shown
     this.object = object
     const key = `${geometry.key} ${values?.key} ${look.isSmooth}`
     if (key !== this.built) {
@@ -45,6 +51,7 @@ export class Drawable {
     this.updateEdges(geometry, look)
     this.group.position.set(geometry.origin[0]!, geometry.origin[1]!, geometry.origin[2]!)
     this.setLook(look, values, pixelsPerPoint)
+    return true
   }
 
   /** Line widths in pixels follow the resolution, so that they keep their size in points. */

@@ -2,6 +2,7 @@
 /** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { stepKinds } from '~~/core/steps'
+import { measureQuantities } from '~~/core/steps/measure'
 import { parseSentence } from '~~/core/study/parseSentence'
 import type { ParsedSentence } from '~~/core/study/parseSentence'
 
@@ -34,9 +35,23 @@ function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
 const found = computed<Act[]>(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
   const steps = stepKinds.map((kind) => ({ title: kind.title, words: kind.words.join(' '), hint: 'new step', run: () => void bench.addStep(kind.id) }))
+  const measures = measureQuantities.map((quantity) => ({
+    title: `Measure ${{ size: 'area, volume or length', mean: 'mean', integral: 'integral', flux: 'flux', min: 'smallest value', max: 'largest value' }[quantity]}`,
+    words: 'average minimum maximum flow rate',
+    hint: 'new step',
+    run: () => void bench.addStep('measure', { quantity }),
+  }))
   const places = bench.steps.value.map(([id, step]) => ({ title: step.name, words: step.kind, hint: 'go to step', run: () => void (bench.selected.value = id) }))
-  const all: Act[] = [...steps, ...props.acts, ...places]
-  const matching = all.filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
+  const all: Act[] = [...steps, ...measures, ...props.acts, ...places]
+  /** Whole words before beginnings of words before words that merely hold the text. */
+  const rank = (act: Act): number => {
+    const own = `${act.title} ${act.words}`.toLowerCase().split(/\s+/)
+    const title = act.title.toLowerCase()
+    return title === text.value.toLowerCase() ? 0 : words.every((w) => own.includes(w)) ? (title.startsWith(words[0] ?? '') ? 1 : 2) : words.every((w) => own.some((o) => o.startsWith(w))) ? 3 : 4
+  }
+  const matching = all
+    .filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
+    .sort((a, b) => (words.length ? rank(a) - rank(b) : 0))
   const whole = sentence.value
   if (!whole || words.length < 2) return matching
   return [{ title: describe(whole), words: '', hint: 'make this step', run: () => void bench.addStep(whole.kind, { ...whole.wishes, parts: whole.parts, colour: whole.colour }) }, ...matching]

@@ -51,10 +51,6 @@ function unitOf(token: Token & { token: 'number' }): string {
 
 const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variableChoices('any', props.id)])
 
-function colourBy(variable: string): void {
-  bench.changeLook(props.id, { variable: variable || null, range: { ...props.step.look.range, mode: props.step.look.range.mode === 'hand' ? 'step' : props.step.look.range.mode } })
-}
-
 function draft(change: Record<string, unknown>): void {
   if (Object.values(change).some((v) => Number.isNaN(v))) bench.store.draft = null
   else bench.draftSettings(props.id, change)
@@ -86,7 +82,7 @@ function draft(change: Record<string, unknown>): void {
       />
       <TokenMenu
         v-else :label="step.look.variable ? bench.variableLabel(step.look.variable) : 'one colour'" title="Coloured by" :choices="colourChoices"
-        :selected="[step.look.variable ?? '']" @choose="([v]) => colourBy(v!)"
+        :selected="[step.look.variable ?? '']" @choose="([v]) => bench.colourBy(id, v || null)"
       />
     </template>
   </span>

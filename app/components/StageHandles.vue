@@ -56,6 +56,12 @@ function clamped([x, y]: [number, number]): [number, number] {
   return [Math.min(Math.max(x, 78), clientWidth - 30), Math.min(Math.max(y, 40), clientHeight - 40)]
 }
 
+/** Rounded to what a pixel tells apart: dragging gives numbers one can quote. */
+function whole(value: number): number {
+  const step = 10 ** Math.floor(Math.log10(2 / props.stage.scale()))
+  return Number((Math.round(value / step) * step).toPrecision(12))
+}
+
 /** Follows the pointer until it is let go, then keeps the change as one edit. */
 function drag(event: PointerEvent, move: (x: number, y: number, event: PointerEvent) => void): void {
   const target = event.currentTarget as HTMLElement
@@ -72,18 +78,18 @@ function drag(event: PointerEvent, move: (x: number, y: number, event: PointerEv
 }
 
 function dragPlane(event: PointerEvent): void {
-  const { n, origin, at } = plane.value!
+  const { n, origin } = plane.value!
+  const offset = dot(n, origin)
   const start = [event.clientX, event.clientY] as const
   const [ax, ay] = props.stage.project(origin)
   const [bx, by] = props.stage.project(origin.map((c, d) => c + n[d]!) as Vector)
   const along = [bx - ax, by - ay] as const
   const size = Math.hypot(...along)
-  void at
   drag(event, (_x, _y, e) => {
     const [dx, dy] = [e.clientX - start[0], e.clientY - start[1]]
     // seen end-on the normal has no direction on the screen: up is along it
-    const by = size > 0.08 * props.stage.scale() ? (dx * along[0] + dy * along[1]) / size ** 2 : -dy / props.stage.scale()
-    bench.draftSettings(bench.selected.value!, { origin: origin.map((c, d) => c + by * n[d]!) })
+    const by = whole(offset + (size > 0.08 * props.stage.scale() ? (dx * along[0] + dy * along[1]) / size ** 2 : -dy / props.stage.scale())) - offset
+    bench.draftSettings(bench.selected.value!, { origin: origin.map((c, d) => Number((c + by * n[d]!).toPrecision(12))) })
   })
 }
 
@@ -103,7 +109,7 @@ function dragEnd(event: PointerEvent, setting: 'start' | 'end', point: Vector): 
   drag(event, (x, y) => {
     const on = props.stage.unproject(x, y, point)
     const t = (point[axis]! - on[axis]!) / view[axis]!
-    bench.draftSettings(bench.selected.value!, { [setting]: on.map((c, d) => (d === axis ? point[d]! : c + t * view[d]!)) })
+    bench.draftSettings(bench.selected.value!, { [setting]: on.map((c, d) => (d === axis ? point[d]! : whole(c + t * view[d]!))) })
   })
 }
 

@@ -1,5 +1,5 @@
 /** Ranges of variables over whole cases: at one moment, or at all of them. Asked for once and kept. */
-import { makePlan, variableName } from '~~/core/study/makePlan'
+import { makePlan } from '~~/core/study/makePlan'
 import type { Look, Study } from '~~/core/study/studyModel'
 import type { StepResult } from './useResults'
 
@@ -43,8 +43,16 @@ export function useRanges({ study, caseId, moment, nMoments, version }: RangeSou
     return known.value.get(key)
   }
 
-  /** The range a look asks for; until a range over the whole case is known, that of the step. */
+  /** Ends that differ by rounding alone are one value: an isosurface coloured by its own variable has one colour. */
   function resolve(step: string, look: Look, result: StepResult | undefined): ResolvedRange {
+    const range = asked(step, look, result)
+    const { min, max } = range
+    if (look.range.mode === 'hand' || max - min > 2e-6 * Math.max(Math.abs(min), Math.abs(max))) return range
+    return { ...range, min: (min + max) / 2, max: (min + max) / 2 }
+  }
+
+  /** The range a look asks for; until a range over the whole case is known, that of the step. */
+  function asked(step: string, look: Look, result: StepResult | undefined): ResolvedRange {
     const { mode, min, max } = look.range
     const words = rangeWords[mode]
     if (mode === 'hand') return { min, max, words, isReady: true }
@@ -53,7 +61,7 @@ export function useRanges({ study, caseId, moment, nMoments, version }: RangeSou
     const fallback = { min: own?.[0] ?? 0, max: own?.[1] ?? 1, words, isReady: true }
     if (mode === 'step' || mode === 'middle' || !look.variable || !study.value || !caseId.value) return fallback
     // columns of the shape itself, such as the time along a line, exist on this step only
-    if (variableName(study.value, look.variable) === look.variable && !study.value.variables[look.variable]) return fallback
+    if (!study.value.variables[look.variable] && !study.value.formulas[look.variable]) return fallback
     const moments = mode === 'moment' ? [moment.value] : Array.from({ length: nMoments.value }, (_, m) => m)
     const found = moments.map((m) => whole(step, look.variable!, m))
     if (found.some((range) => !range)) return { ...fallback, isReady: false }

@@ -1,5 +1,6 @@
 /** What the parts of the workbench share: the study, its results, and the acts on steps. Provided by the page. */
 import type { InjectionKey } from 'vue'
+import { colourMaps } from '~~/core/colour/maps'
 import { stepKind } from '~~/core/steps'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
 import { caseBox, colouredLook, defaultSettings, newStep, pickVariable } from '~~/core/study/defaults'
@@ -97,12 +98,17 @@ export function useWorkbench() {
     const settings = defaultSettings(kindId, study, catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1], wishes)
     if (kindId === 'isosurface' && wishes.value === undefined) settings['value'] = middleOf(String(settings['variable']))
     const step: Step = { ...newStep(study, kindId), settings }
-    kind.inputs.forEach((spec, i) => (step.inputs[spec.name] = firstInputs(spec, wishes.parts ?? [], i === 0)))
+    const isFlux = settings['quantity'] === 'flux'
+    kind.inputs.forEach((spec, i) => {
+      // a flux goes through a surface and out of a region
+      const usable: InputSpec = isFlux ? { ...spec, accepts: i === 0 ? ['surface'] : spec.accepts, isOptional: false } : spec
+      step.inputs[spec.name] = firstInputs(usable, wishes.parts ?? [], i === 0)
+    })
     const after = selected.value ? study.steps[selected.value]?.rank : undefined
     const next = after === undefined ? undefined : steps.value.find(([, s]) => s.rank > after)?.[1].rank
     if (after !== undefined) step.rank = rankBetween(after, next)
     const colour = wishes.colour ?? (kind.hasColour && kindId !== 'show' ? pickVariable(study, 1) : null)
-    if (colour) step.look = { ...colouredLook(colour), range: { mode: 'step', min: 0, max: 1 } }
+    if (colour) step.look = { ...colouredLook(colour), map: mapFor(colour), range: { mode: 'moment', min: 0, max: 1 } }
     if (kindId === 'trace') step.look.width = 1.6
     void store.edit(`Add ${step.name}`, (draft) => {
       draft.steps[id] = step
@@ -122,9 +128,26 @@ export function useWorkbench() {
     if (onSelected) return [onSelected.ref]
     if (spec.isOptional && !spec.accepts.includes('region')) return []
     // regions first: most work starts from the fluid; lines from the last one made
-    const fits = spec.accepts.includes('region') ? choices.find(({ hint }) => hint === 'region') : undefined
-    const lines = [...choices].reverse().find(({ ref }) => 'step' in ref)
+    const fits = choices.find(({ hint }) => hint === 'region')
+    const latest = [...choices].reverse()
+    const lines = latest.find(({ hint }) => hint === 'line') ?? latest.find(({ ref }) => 'step' in ref)
     return fits ? [fits.ref] : lines ? [lines.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
+  }
+
+  /** The map a variable has already, else one that no other variable in view uses. */
+  function mapFor(variable: string): string {
+    const coloured = steps.value.filter(([, s]) => s.isShown && !s.isMuted && s.look.variable)
+    const own = coloured.find(([, s]) => s.look.variable === variable)
+    if (own) return own[1].look.map
+    const used = new Set(coloured.map(([, s]) => s.look.map))
+    return colourMaps.find((map) => !used.has(map.id))?.id ?? colourMaps[0]!.id
+  }
+
+  /** Colours a step by another variable. A range set by hand fits only the old one. */
+  function colourBy(id: string, variable: string | null): void {
+    const { look } = current.value!.steps[id]!
+    const mode = look.range.mode === 'hand' ? 'moment' : look.range.mode
+    changeLook(id, { variable, ...(variable && { map: mapFor(variable) }), range: { ...look.range, mode } })
   }
 
   /** A value in the middle of what any shown step knows of a variable. */
@@ -203,7 +226,7 @@ export function useWorkbench() {
 
   return {
     store, view, document, current, catalogue, attached, results, isComputing, ranges, steps, lengthUnit, nMoments, selected,
-    name, refName, classOf, inputChoices, variableChoices, addStep, changeSettings, draftSettings, commitDraft, changeLook, setInputs,
+    name, refName, classOf, inputChoices, variableChoices, addStep, changeSettings, draftSettings, commitDraft, changeLook, colourBy, setInputs,
     removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel,
   }
 }

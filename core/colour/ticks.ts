@@ -2,7 +2,9 @@
 
 /** Round values within [min, max], about `count` of them. Steps are 1, 2 or 5 times a power of ten. */
 export function ticks(min: number, max: number, count: number): number[] {
-  if (!(max > min) || !Number.isFinite(max - min)) return Number.isFinite(min) ? [min] : []
+  // ends that differ by rounding alone are one value: there are no round numbers between them
+  const isOne = !(max - min > 1e-10 * Math.max(Math.abs(min), Math.abs(max)))
+  if (isOne || !Number.isFinite(max - min)) return Number.isFinite(min) ? [Number(min.toPrecision(9))] : []
   const rough = (max - min) / Math.max(count, 1)
   const power = 10 ** Math.floor(Math.log10(rough))
   const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= rough * (1 - 1e-9))!

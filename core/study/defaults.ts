@@ -3,6 +3,7 @@ import { defaultMap } from '../colour/maps'
 import { unionBox, diagonal, boxCentre } from '../mesh/boxes'
 import type { Box } from '../mesh/MeshBlock'
 import { stepKind } from '../steps'
+import type { measureQuantities } from '../steps/measure'
 import type { Vector } from '../steps/vectors'
 import type { Catalogue } from './caseModel'
 import { freshId, ranked, rankBetween, STUDY_VERSION } from './studyModel'
@@ -19,7 +20,7 @@ export function newStudy(name: string): Study {
 }
 
 export function plainLook(plain = partGrey, opacity = 1): Look {
-  return { variable: null, plain, map: 'viridis', range: { mode: 'step', min: 0, max: 1 }, bands: 0, opacity, edges: 'none', width: 1.2 }
+  return { variable: null, plain, map: 'viridis', range: { mode: 'moment', min: 0, max: 1 }, bands: 0, opacity, edges: 'none', width: 1.2 }
 }
 
 /**
@@ -94,6 +95,8 @@ export interface StepWishes {
   origin?: Vector
   normal?: Vector
   value?: number
+  /** What to measure. */
+  quantity?: (typeof measureQuantities)[number]
 }
 
 /** Settings for a new step that make sense on a case: planes through the middle, lines across, mid-range values. */
@@ -109,7 +112,10 @@ export function defaultSettings(kindId: string, study: Study, box: Box, wishes: 
     case 'trace':
       return { variable: wishes.variable ?? pickVariable(study, 3), count: 60, direction: 'downstream', length: 5, tolerance: 1e-6 }
     case 'measure':
-      return { quantity: wishes.variable ? 'mean' : 'size', variable: wishes.variable ?? pickVariable(study, 1) }
+      return {
+        quantity: wishes.quantity ?? (wishes.variable ? 'mean' : 'size'),
+        variable: wishes.variable ?? pickVariable(study, wishes.quantity === 'flux' ? 3 : 1),
+      }
     case 'plot':
       return { variable: wishes.variable ?? pickVariable(study, 1), samples: 200 }
     default:

@@ -128,8 +128,8 @@ export class StudyRepository {
     const next = checkStudy(applyPatches(document, made.patches))
     const number = revision + 1
     await tx('studies').where({ id }).update({ document: JSON.stringify(next), revision: number, changed: tx.fn.now() })
-    await tx('revisions').insert({ ...made, study: id, number, patches: JSON.stringify(made.patches), inverse: JSON.stringify(made.inverse) })
-    const { patches, title, author, kind, of } = made
+    const { patches, inverse, title, author, kind, of } = made
+    await tx('revisions').insert({ study: id, number, title, author, kind, of, patches: JSON.stringify(patches), inverse: JSON.stringify(inverse) })
     return { number, patches, title, author, kind, of, made: new Date() }
   }
 

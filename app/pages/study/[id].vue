@@ -2,7 +2,7 @@
 /** The workbench: trail on the left, stage, moments, exhibits. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { History, Redo2, Undo2 } from 'lucide-vue-next'
-import { useEventListener, watchDebounced } from '@vueuse/core'
+import { useEventListener } from '@vueuse/core'
 import { ranked } from '~~/core/study/studyModel'
 import { takePicture } from '~~/stage/picture'
 import { viewNames } from '~~/stage/Stage'
@@ -30,7 +30,6 @@ const trail = ref<InstanceType<typeof TrailPanel>>()
 const stage = shallowRef<Stage>()
 const isNaming = ref(false)
 const firstLook = shallowRef<StageObject | null>(null)
-let thumbnailTaken = false
 
 onMounted(async () => {
   const id = String(route.params['id'])
@@ -58,14 +57,15 @@ watch(() => bench.attached.value, async (attached) => {
   })
 })
 
-// a picture for the library, once everything is drawn
-watchDebounced([bench.isComputing, stage, () => store.revision], async () => {
-  if (bench.isComputing.value || !stage.value?.box() || thumbnailTaken) return
-  thumbnailTaken = true
+// a picture for the library, when it is gone back to
+let picturedAt = -1
+async function keepThumbnail(): Promise<void> {
+  if (bench.isComputing.value || !stage.value?.box() || picturedAt === store.revision) return
+  picturedAt = store.revision
   const picture = await takePicture(stage.value, { width: 480, height: 300, dpi: 110, ground: 'stage', legends: [] })
   await api.upload(`/api/studies/${store.id}/thumbnail`, picture, 'PUT').catch(() => undefined)
-}, { debounce: 800 })
-watch(() => store.revision, () => (thumbnailTaken = false))
+}
+onBeforeRouteLeave(() => keepThumbnail())
 
 const acts = computed(() => [
   { title: 'New formula', words: 'formula derive variable calculator expression', hint: 'speed = mag(U)', run: () => void formulas.value?.begin(null) },
