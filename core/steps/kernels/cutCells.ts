@@ -44,7 +44,8 @@ function buildCases(): number[][] {
     const edges: number[] = []
     if (above.length === 1 || below.length === 1) {
       const [alone, others] = above.length === 1 ? [above[0]!, below] : [below[0]!, above]
-      let [p, q, r] = others as [number, number, number]
+      const p = others[0]!
+      let [q, r] = [others[1]!, others[2]!]
       // even permutation (alone p q r): seen from `alone`, p q r run clockwise, so the triangle faces away from it
       const even = isEven([alone, p, q, r])
       if (even === (above.length === 1)) [q, r] = [r, q]

@@ -1,0 +1,127 @@
+import { describe, expect, it } from 'vitest'
+import { FormulaError } from '../../../core/errors'
+import { checkFormula } from '../../../core/fields/formula/check'
+import type { FieldInfo, Scope } from '../../../core/fields/formula/check'
+import { compileFormula } from '../../../core/fields/formula/compile'
+import { namesIn, parseFormula } from '../../../core/fields/formula/parse'
+import { parseUnit, unitName } from '../../../core/fields/units'
+
+const field = (name: string, components: number, unit: string | null, place: 'point' | 'cell' = 'point'): FieldInfo => {
+  const parsed = unit === null ? null : parseUnit(unit)!
+  return { name, components, place, dimensions: parsed?.dimensions ?? null, factor: parsed?.factor ?? 1, offset: parsed?.offset ?? 0 }
+}
+const fields: Record<string, FieldInfo> = {
+  U: field('U', 3, 'm/s'), V: field('V', 3, 'm/s'), T: field('T', 1, 'K'), p: field('p', 1, 'kPa', 'cell'), q: field('q', 1, null),
+  C: field('C', 1, '°C'), S: field('S', 6, 'Pa'), 'Wall shear': field('Wall shear', 1, 'Pa'),
+}
+const formulas: Record<string, string> = { speed: 'mag(U)', a: 'b + T', b: 'a * 2', broken: 'mag(' }
+const scope: Scope = {
+  field: (name) => fields[name],
+  formula: (name) => formulas[name],
+  length: parseUnit('m')!.dimensions,
+  names: () => [...Object.keys(fields), ...Object.keys(formulas)],
+}
+const data: Record<string, Float64Array> = {
+  U: Float64Array.of(3, 4, 0, 1, 2, 2), V: Float64Array.of(1, 0, 0, 0, 1, 0), T: Float64Array.of(280, 290), p: Float64Array.of(1, 2), q: Float64Array.of(5, 6),
+  C: Float64Array.of(10, 20), S: Float64Array.of(1, 2, 3, 4, 5, 6, 0, 0, 0, 1, 0, 0), 'Wall shear': Float64Array.of(7, 8),
+}
+const pos = Float64Array.of(1, 2, 3, 4, 5, 6)
+
+function evaluate(text: string): { values: number[]; unit: string | null } {
+  const typed = checkFormula(text, scope)
+  const formula = compileFormula(typed)
+  const out = new Float64Array(2 * formula.components)
+  formula.run(2, formula.fields.map((f) => data[f.name]!), pos, pos, out)
+  return { values: [...out], unit: typed.dimensions && unitName(typed.dimensions) }
+}
+
+describe('values and units', () => {
+  it.each([
+    ['mag(U)', [5, 3], 'm/s'],
+    ['speed^2', [25, 9], 'm²/s²'],
+    ['U.x + U.y', [7, 3], 'm/s'],
+    ['dot(U, V)', [3, 2], 'm²/s²'],
+    ['cross(U, V).z', [-4, 1], 'm²/s²'],
+    ['unit(U).x', [0.6, 1 / 3], '1'],
+    ['vec(T, T, T).y', [280, 290], 'K'],
+    ["max(T - 285 'K', 0 'K')", [0, 5], 'K'],
+    ['min(U.x, V.x)', [1, 0], 'm/s'],
+    ['abs(-T)', [280, 290], 'K'],
+    ['sqrt(dot(U, U))', [5, 3], 'm/s'],
+    ["-2^2", [-4, -4], '1'],
+    ['2^3^2', [512, 512], '1'],
+    ['2 * 3 - 4 / 2', [4, 4], '1'],
+    ['8 / 2 / 2', [2, 2], '1'],
+    ['(1 + 2) * 3', [9, 9], '1'],
+    ["T / 10 's'", [28, 29], 'K/s'],
+    ['pos.z', [3, 6], 'm'],
+    ['2 * U - U', [3, 4, 0, 1, 2, 2], 'm/s'],
+    // units of the file are folded in: kPa to Pa, °C to K
+    ['p * 2', [2000, 4000], 'Pa'],
+    ['C + 0 \'K\'', [283.15, 293.15], 'K'],
+    ['mag(S)', [Math.sqrt(1 + 4 + 9 + 2 * (16 + 25 + 36)), Math.sqrt(2)], 'Pa'],
+    ['S.yx', [4, 1], 'Pa'],
+    ['`Wall shear` / 2', [3.5, 4], 'Pa'],
+    ["0.5 * 1025 'kg/m^3' * mag(U)^2", [12812.5, 4612.5], 'Pa'],
+    ['1e-3 * T', [0.28, 0.29], 'K'],
+  ])('%s', (text, values, unit) => {
+    const result = evaluate(text)
+    result.values.forEach((v, i) => expect(v).toBeCloseTo(values[i]!, 10))
+    expect(result.unit).toBe(unit)
+  })
+
+  it('an unknown unit stays unknown and is never an error', () => {
+    expect(evaluate('q * T').unit).toBeNull()
+    expect(evaluate('q + T')).toEqual({ values: [285, 296], unit: null })
+  })
+
+  it('lists the names a formula uses', () => {
+    expect([...namesIn(parseFormula('max(a.x, `b c`) + mag(d)^2'))]).toEqual(['a', 'b c', 'd'])
+  })
+})
+
+describe('errors point at the place', () => {
+  it.each([
+    ['U + T', 'T', /vector/],
+    ['U.x + T', 'T', /K cannot be added to m\/s/],
+    ['T + 1', '1', /write|unit: 1 'K'/],
+    ['U * V', 'U * V', /dot\(a, b\) or cross/],
+    ['T / U', 'U', /Dividing by a vector/],
+    ['U^2', 'U^2', /Only scalars/],
+    ['2^T', 'T', /exponent has no unit/],
+    ['nothing + 1', 'nothing', /no field or formula “nothing”; known are U/],
+    ['sin(T)', 'sin', /no function “sin”; known are mag/],
+    ['mag(U, V)', 'mag(U, V)', /takes 1 argument/],
+    ['dot(U, T)', 'T', /takes a vector, but this is a scalar/],
+    ['U.w', 'U.w', /no component “w”; it has x, y, z/],
+    ['T.x', 'T.x', /a scalar has no component/],
+    ['T + p', 'T + p', /K|Pa/],
+    ['q * p', 'q * p', /points with values on cells/],
+    ['T - (U.x', '', /closing parenthesis/],
+    ['T * * 2', '*', /not expected/],
+    ['T 2', '2', /operator is missing/],
+    ["3 'furlong'", "3 'furlong'", /not a unit/],
+    ['T # 2', '#', /cannot stand here/],
+    ['a', 'a', /a → b → a|defined by itself/],
+    ['broken + 1', 'broken', /In “broken”/],
+    ['', '', /empty/],
+  ])('%s', (text, place, message) => {
+    let error: unknown
+    try {
+      checkFormula(text, scope)
+    } catch (caught) {
+      error = caught
+    }
+    expect(error).toBeInstanceOf(FormulaError)
+    const { range, message: said } = error as FormulaError
+    expect(said).toMatch(message)
+    if (text !== 'T + p') expect(text.slice(...range!)).toBe(place)
+  })
+
+  it('hostile input is refused, not run', () => {
+    expect(() => parseFormula('('.repeat(5000))).toThrow(/nested too deeply/)
+    expect(() => parseFormula('1+'.repeat(6000))).toThrow(/more than 10000/)
+    expect(() => checkFormula('constructor', scope)).toThrow(/no field/)
+    expect(() => parseFormula('a; process.exit()')).toThrow(/cannot stand here/)
+  })
+})

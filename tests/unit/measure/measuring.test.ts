@@ -1,0 +1,146 @@
+import { describe, expect, it } from 'vitest'
+import { measureExpression } from '../../../core/measure/reductions'
+import { mergeTotals, Sum, sumOf } from '../../../core/measure/sums'
+import { integrateCells } from '../../../core/measure/integrateCells'
+import { chainSegments } from '../../../core/steps/kernels/chainSegments'
+import { MemoryPart } from '../../../core/store/MemoryPart'
+import { atPoints, boxKinds, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
+import type { Plan } from '../../../core/study/plan'
+
+const velocity = (x: number, y: number, z: number): number[] => [x + 2 * y, 3 * y - z, 0.5 * z + x]
+const DIVERGENCE = 1 + 3 + 0.5
+
+const water = [{ part: 'Water' }]
+const steps: Plan['steps'] = {
+  outer: { kind: 'show', inputs: { of: [{ outer: 'Water' }] }, settings: {} },
+  slice: { kind: 'slice', inputs: { of: water }, settings: { origin: [0.3, 0, 0], normal: [1, 0, 0] } },
+  volume: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'size', variable: '' } },
+  mean: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'mean', variable: 'T' } },
+  area: { kind: 'measure', inputs: { of: [{ step: 'slice' }] }, settings: { quantity: 'size', variable: '' } },
+  flux: { kind: 'measure', inputs: { of: [{ step: 'slice' }] }, settings: { quantity: 'flux', variable: 'U' } },
+  out: { kind: 'measure', inputs: { of: [{ outer: 'Water' }] }, settings: { quantity: 'flux', variable: 'U' } },
+  heat: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'integral', variable: 'T' } },
+  wrong: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'flux', variable: 'U' } },
+  line: { kind: 'line', inputs: {}, settings: { start: [-0.5, 0.4, 0.6], end: [1.5, 0.4, 0.6] } },
+  plot: { kind: 'plot', inputs: { along: [{ step: 'line' }], in: water }, settings: { variable: 'T', samples: 21 } },
+  rim: { kind: 'slice', inputs: { of: [{ outer: 'Water' }] }, settings: { origin: [0, 0, 0.41], normal: [0, 0, 1] } },
+  around: { kind: 'plot', inputs: { along: [{ step: 'rim' }], in: [] }, settings: { variable: 'T', samples: 21 } },
+}
+
+function boxEvaluator(kind: (typeof boxKinds)[number], n = 5) {
+  const mesh = boxMesh({ n, kind })
+  return evaluatorFor(
+    testCase(mesh, {
+      U: { values: atPoints(mesh, velocity), components: 3 },
+      T: { values: atPoints(mesh, (x, y, z) => 280 + 4 * x - 2 * y + z), components: 1, unit: 'K' },
+    }),
+    steps,
+    { hot: "T - 273.15 'K'" },
+  )
+}
+
+describe.each(boxKinds)('measuring on %s cells', (kind) => {
+  const evaluator = boxEvaluator(kind)
+
+  it.each([
+    ['volume', 1, 'm³'],
+    ['mean', 280 + 2 - 1 + 0.5, 'K'],
+    ['area', 1, 'm²'],
+    ['flux', 0.3 + 2 * 0.5, 'm³/s'],
+    ['heat', 281.5, 'm³·K'],
+    // what flows out of a closed surface is the divergence over its volume
+    ['out', DIVERGENCE, 'm³/s'],
+  ])('%s is exact with its unit', (id, value, unit) => {
+    const reading = evaluator.reading(id)
+    expect(Math.abs(reading.value - value)).toBeLessThan(1e-10 * Math.abs(value))
+    expect(reading.unit).toBe(unit)
+    expect(reading.madeOf.length).toBeGreaterThan(0)
+  })
+
+  it('samples along a line, gaps where it leaves the domain', () => {
+    const { series, notes, x, y } = evaluator.curve('plot')
+    const samples = series[0]!
+    expect(samples.x.length).toBe(21)
+    samples.y.forEach((value, i) => {
+      const at = -0.5 + 0.1 * i
+      if (at < -1e-9 || at > 1 + 1e-9) expect(value).toBeNaN()
+      else expect(value).toBeCloseTo(280 + 4 * at - 0.8 + 0.6, 9)
+    })
+    expect(notes[0]).toMatch(/10 of 21 samples lie outside/)
+    expect([x.unit, y.unit]).toEqual(['m', 'K'])
+  })
+
+  it('lines of a cut surface chain into one closed curve', () => {
+    const { series } = evaluator.curve('around')
+    expect(series).toHaveLength(1)
+    expect(series[0]!.x[series[0]!.x.length - 1]).toBeCloseTo(4, 9)
+    expect(series[0]!.y[0]).toBeCloseTo(series[0]!.y[series[0]!.y.length - 1]!, 9)
+  })
+})
+
+it('integrals of a smooth field converge with second order', () => {
+  const exact = (2 / Math.PI) ** 3
+  const errors = [4, 8, 16].map((n) => {
+    const mesh = boxMesh({ n, kind: 'hexahedron' })
+    const part = new MemoryPart('b', 3, mesh)
+    part.setField('f', { values: atPoints(mesh, (x, y, z) => Math.sin(Math.PI * x) * Math.sin(Math.PI * y) * Math.sin(Math.PI * z)), components: 1, place: 'point' })
+    return Math.abs(mergeTotals(integrateCells(part.block(0), part.field('f', 0)), 1).integral[0]! - exact)
+  })
+  expect(errors[0]! / errors[1]!).toBeGreaterThan(3.5)
+  expect(errors[1]! / errors[2]!).toBeGreaterThan(3.7)
+})
+
+it('a flux through a region is refused, saying what to choose', () => {
+  expect(() => boxEvaluator('tetra').reading('wrong')).toThrow(/goes through a surface; choose a surface or a slice/)
+})
+
+describe('expressions of numbers', () => {
+  const evaluator = boxEvaluator('mixed')
+  it.each([
+    ['mean(T)', 281.5, 'K'],
+    ['integral(1)', 1, 'm³'],
+    ['integral(T) / integral(1)', 281.5, 'K'],
+    ['integral(dot(U, normal), on = "outer")', DIVERGENCE, 'm³/s'],
+    ['max(T)', 285, 'K'],
+    ['min(T) - max(T)', 278 - 285, 'K'],
+    ['mean(pos.z)', 0.5, 'm'],
+    ['integral(1, on = "outer") * 2', 12, 'm²'],
+    ['mean(hot)', 281.5 - 273.15, 'K'],
+    ['mean(U)', Math.hypot(1.5, 1, 0.75), 'm/s'],
+  ])('%s', (text, value, unit) => {
+    const result = measureExpression(text, evaluator, ['Water'])
+    expect(result.value).toBeCloseTo(value, 9)
+    expect(result.unit).toBe(unit)
+  })
+
+  it.each([
+    ['T', /is a field, not a number; wrap it/],
+    ['mean(T) + integral(1)', /cannot be added/],
+    ['mean(T, by = "mass")', /takes the option on/],
+  ])('%s is refused', (text, message) => {
+    expect(() => measureExpression(text, evaluator, ['Water'])).toThrow(message)
+  })
+
+  it('leaves out what is not finite, and counts it', () => {
+    const mesh = boxMesh({ n: 4, skew: 0 })
+    const values = atPoints(mesh, () => 2)
+    values[0] = NaN
+    const { value, nonFinite } = measureExpression('mean(T)', evaluatorFor(testCase(mesh, { T: { values, components: 1 } }), {}), ['Water'])
+    expect([value, nonFinite]).toEqual([2, 1])
+  })
+})
+
+it('sums keep what plain addition loses', () => {
+  expect(sumOf([1e16, 1, -1e16])).toBe(1)
+  expect(sumOf([1, Infinity])).toBe(Infinity)
+  const sum = new Sum()
+  for (let i = 0; i < 1e5; i++) sum.add(0.1)
+  expect(sum.value).toBe(1e4)
+})
+
+it('chains segments of several lines, open ones from an end', () => {
+  const shape = evaluatorFor(testCase(boxMesh({ n: 1 }), {}), steps).shape('line')
+  const points = Float64Array.of(0, 0, 0, 1, 0, 0, 1, 0, 0, 2, 0, 0, 5, 5, 5, 6, 5, 5, 6, 6, 5)
+  const chained = chainSegments({ ...shape, points, elements: Uint32Array.of(2, 3, 0, 1, 4, 5, 5, 6, 6, 4) })
+  expect(chained.map((line) => line.length)).toEqual([4, 3])
+})

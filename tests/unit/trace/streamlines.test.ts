@@ -1,0 +1,71 @@
+import { describe, expect, it } from 'vitest'
+import { StreamlineTracer } from '../../../core/trace/streamlines'
+import type { StreamlineOptions } from '../../../core/trace/streamlines'
+import { seedPoints } from '../../../core/steps/trace'
+import { MemoryPart } from '../../../core/store/MemoryPart'
+import { atPoints, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
+
+const options: StreamlineOptions = { direction: 'downstream', tolerance: 1e-7, maxLength: 3, maxSteps: 5000 }
+/** Rigid turning about the middle of the box: linear, so that cells carry it exactly. */
+const turning = (x: number, y: number): number[] => [-(y - 0.5), x - 0.5, 0]
+
+function tracer(f: (x: number, y: number, z: number) => number[], blockCells = 1024 * 64, n = 12) {
+  const mesh = boxMesh({ n, kind: 'mixed' })
+  const part = new MemoryPart('Water', 3, mesh, blockCells)
+  part.setField('U', { values: atPoints(mesh, f), components: 3, place: 'point' })
+  return new StreamlineTracer([part], (p, k) => p.field('U', k))
+}
+
+const end = (line: { positions: number[] }): number[] => line.positions.slice(-3)
+
+describe('streamlines', () => {
+  it('of a swirl stay on their circles to the tolerance, at the exact time', () => {
+    const line = tracer(turning).trace(0.8, 0.5, 0.4, { ...options, maxLength: 2 * Math.PI * 0.3 })
+    for (let i = 0; i < line.positions.length; i += 3) {
+      expect(Math.abs(Math.hypot(line.positions[i]! - 0.5, line.positions[i + 1]! - 0.5) - 0.3)).toBeLessThan(3e-6)
+    }
+    expect(Math.hypot(end(line)[0]! - 0.8, end(line)[1]! - 0.5)).toBeLessThan(1e-5)
+    // one turn of unit angular speed
+    expect(line.times[line.times.length - 1]).toBeCloseTo(2 * Math.PI, 5)
+    expect(line.endings).toEqual(['reached the length limit'])
+  })
+
+  it('both ways start at the seed with times of both signs', () => {
+    const line = tracer(turning).trace(0.8, 0.5, 0.4, { ...options, direction: 'both', maxLength: 0.3 })
+    const seed = line.times.indexOf(0)
+    expect(line.positions.slice(3 * seed, 3 * seed + 3)).toEqual([0.8, 0.5, 0.4])
+    expect(line.times[0]).toBeCloseTo(-1, 5)
+    expect(line.times[line.times.length - 1]).toBeCloseTo(1, 5)
+    expect(line.times).toEqual([...line.times].sort((a, b) => a - b))
+  })
+
+  it('end at the wall they leave through', () => {
+    const line = tracer(() => [1, 0.2, 0]).trace(0.1, 0.1, 0.5, options)
+    expect(line.endings).toEqual(['left the domain'])
+    expect(end(line)[0]).toBeCloseTo(1, 5)
+    expect(end(line)[1]).toBeCloseTo(0.28, 5)
+  })
+
+  it.each([
+    ['a seed outside', () => [1, 0, 0], [2, 2, 2], 'seed outside'],
+    ['a field at rest', () => [0, 0, 0], [0.5, 0.5, 0.5], 'came to rest'],
+    ['a field that is not a number', () => [NaN, 0, 0], [0.5, 0.5, 0.5], 'came to rest'],
+  ] as const)('%s ends with its reason', (_, f, [x, y, z], ending) => {
+    expect(tracer(() => [...f()]).trace(x, y, z, options).endings).toEqual([ending])
+  })
+
+  it('do not depend on the division into blocks', () => {
+    const f = (x: number, y: number, z: number): number[] => [Math.cos(3 * y), 0.6 * Math.sin(2 * x + 1), 0.3 * Math.cos(4 * z)]
+    const [one, many] = [tracer(f, 1024 * 64, 14), tracer(f, 1024, 14)].map((t) => t.trace(0.1, 0.2, 0.3, options))
+    expect(many!.positions.length).toBe(one!.positions.length)
+    end(one!).forEach((c, d) => expect(end(many!)[d]).toBeCloseTo(c, 9))
+  })
+})
+
+it('seeds are spaced evenly by length over lines of several pieces', () => {
+  const mesh = boxMesh({ n: 1 })
+  const line = evaluatorFor(testCase(mesh, {}), { l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 0, 0] } } }).shape('l')
+  expect(seedPoints(line, 4).map(([x]) => x)).toEqual([0.125, 0.375, 0.625, 0.875])
+  expect(seedPoints({ ...line, points: Float64Array.of(0, 0, 0, 3, 0, 0, 3, 1, 0), elements: Uint32Array.of(0, 1, 1, 2) }, 4)[3]).toEqual([3, 0.5, 0])
+  expect(() => seedPoints({ ...line, elements: new Uint32Array(0) }, 4)).toThrow(/start from a line/)
+})
