@@ -216,6 +216,7 @@ export class Stage implements PeelScene {
     const size = seen.getSize(new THREE.Vector3())
     const zoom = Math.min((2 * this.camera.right) / (1.35 * Math.max(size.x, 1e-12)), (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)))
     void this.controls.zoomTo(zoom, false)
+    this.controls.update(0)
     this.invalidate()
   }
 

@@ -38,7 +38,8 @@ export function surfaceEdges(points: Float32Array, elements: Uint32Array, cells:
 
 function isCrease(normals: Float32Array, s: number, t: number): boolean {
   const dot = normals[3 * s]! * normals[3 * t]! + normals[3 * s + 1]! * normals[3 * t + 1]! + normals[3 * s + 2]! * normals[3 * t + 2]!
-  return dot < CREASE
+  // winding may differ from part to part
+  return Math.abs(dot) < CREASE
 }
 
 function triangleNormals(p: Float32Array, elements: Uint32Array): Float32Array {

@@ -22,6 +22,7 @@ const sentence = computed(() => (bench.document.value ? parseSentence(text.value
 
 function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
   const words = [stepKinds.find((k) => k.id === kind)!.title]
+  if (wishes.quantity) words.push(wishes.quantity)
   if (parts.length) words.push(parts.map((id) => bench.document.value!.parts[id]!.name).join(', '))
   const axis = wishes.normal ? 'xyz'[wishes.normal.indexOf(1)] : undefined
   if (wishes.origin) words.push(`at ${axis} = ${Math.max(...wishes.origin) || Math.min(...wishes.origin)} ${bench.lengthUnit.value}`)

@@ -29,6 +29,7 @@ async function beginNaming(): Promise<void> {
   isNaming.value = true
   await nextTick()
   const box = document.getElementById(`name-${props.id}`) as HTMLInputElement | null
+  box?.focus()
   box?.select()
 }
 

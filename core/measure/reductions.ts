@@ -97,7 +97,7 @@ class Reducer {
     if (unknown) throw new FormulaError('option', `${name} takes the option on = "…", not “${unknown}”.`, argument.range)
     const text = this.text.slice(...argument.range)
     const names = options['on'] === undefined ? this.parts : [options['on']]
-    const { totals, unit, dimension, components } = this.totals(text, names)
+    const { totals, unit, dimension, components } = this.shifted(argument.range[0], () => this.totals(text, names))
     const value = (list: number[]): number => (components === 1 ? list[0]! : magnitude(list, 0, components))
     const parsed = unit === null ? null : parseUnit(unit)
     const { nonFinite } = totals
@@ -113,6 +113,16 @@ class Reducer {
       value: value(totals.integral) * parsed.factor * length.factor ** dimension,
       dimensions: multiply(parsed.dimensions, power(length.dimensions, dimension)),
       nonFinite,
+    }
+  }
+
+  /** Errors in an argument point into the whole expression. */
+  private shifted<T>(by: number, run: () => T): T {
+    try {
+      return run()
+    } catch (error) {
+      if (!(error instanceof FormulaError) || !error.range) throw error
+      throw new FormulaError(error.code, error.message, [error.range[0] + by, error.range[1] + by])
     }
   }
 

@@ -6,6 +6,7 @@
  *   offsets       Uint32Array (nCells + 1), where each cell's nodes begin in connectivity
  *   connectivity  Uint32Array, local point indices
  *   pointNumbers  Uint32Array (nPoints), number of the point in its part: equal numbers are one point
+ *   pointSources  Uint32Array (nPoints), number of the point in the source file's part; only where it is another
  *   cellNumbers   Uint32Array (nCells), number of the cell in the source file's part
  *   skin          Uint32Array (2 × nSkinFaces), local cell and local face of each boundary face; volumes only
  *   groups        Float32Array (6 × nGroups), box of each run of GROUP_CELLS cells: x0 x1 y0 y1 z0 z1, rounded outwards
@@ -18,6 +19,7 @@ export interface MeshBlock {
   offsets: Uint32Array
   connectivity: Uint32Array
   pointNumbers: Uint32Array
+  pointSources?: Uint32Array
   cellNumbers: Uint32Array
   skin: Uint32Array
   groups: Float32Array

@@ -43,7 +43,7 @@ function faceKey(nodes: readonly number[]): string {
 }
 
 /**
- * @param surface  its connectivity is re-wound in place
+ * @param surface  its connectivity is re-wound in place, its points are put in the order of the region's
  * @returns names of the regions that at least nine tenths of the faces bound; a region whose name the surface's
  *          begins with comes first, else the order of `regions`
  */
@@ -63,7 +63,30 @@ export function linkSurface(surface: NormalMesh, name: string, regions: readonly
   }
   owners.sort((a, b) => Number(name.startsWith(b.region.name)) - Number(name.startsWith(a.region.name)))
   for (const c of owners[0]?.flips ?? []) surface.connectivity.subarray(surface.offsets[c]!, surface.offsets[c + 1]!).reverse()
+  if (owners[0]) orderPoints(surface, owners[0].region)
   return owners.map((owner) => owner.region.name)
+}
+
+/**
+ * Puts the points of a surface in the order in which the region numbers them, so that a face is split along the same
+ * diagonal on both: what flows through the named surfaces is what flows through the region's skin.
+ */
+function orderPoints(surface: NormalMesh, region: RegionSkin): void {
+  const n = surface.points.length / 3
+  const numbers = new Float64Array(n)
+  for (let p = 0; p < n; p++) numbers[p] = region.points.get(coordinateKey(surface, p)) ?? 2 ** 32 + p
+  const sources = new Uint32Array(n)
+  for (let p = 0; p < n; p++) sources[p] = p
+  sources.sort((a, b) => numbers[a]! - numbers[b]!)
+  const ranks = new Uint32Array(n)
+  const points = surface.points.slice()
+  sources.forEach((source, rank) => {
+    ranks[source] = rank
+    for (let d = 0; d < 3; d++) points[3 * rank + d] = surface.points[3 * source + d]!
+  })
+  surface.points = points
+  for (let i = 0; i < surface.connectivity.length; i++) surface.connectivity[i] = ranks[surface.connectivity[i]!]!
+  surface.pointSources = sources
 }
 
 /** 1 when the face winds out of the region, -1 when into it, 0 when it is none of its boundary faces. */

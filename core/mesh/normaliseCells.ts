@@ -22,6 +22,8 @@ export interface SourceMesh {
 export interface NormalMesh extends SourceMesh {
   /** (nCells) number of the source cell each cell comes from. */
   cellNumbers: Uint32Array
+  /** (nPoints) number of each point in the source, where the points were put in another order. */
+  pointSources?: Uint32Array
   /** How many volume cells were mirrored. */
   mirrored: number
 }

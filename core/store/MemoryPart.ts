@@ -4,7 +4,7 @@ import { boxOfPoints } from '../mesh/boxes'
 import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import type { NormalMesh } from '../mesh/normaliseCells'
 import type { SourceValues } from '../formats/Format'
-import { DEFAULT_BLOCK_CELLS, gather, makeBlock, newPointMarks, partition } from './partition'
+import { DEFAULT_BLOCK_CELLS, gatherBlock, makeBlock, newPointMarks, partition } from './partition'
 
 export class MemoryPart implements PartBlocks {
   readonly nBlocks: number
@@ -25,15 +25,9 @@ export class MemoryPart implements PartBlocks {
     this.boxes = this.blocks.map((block) => boxOfPoints(block.points))
   }
 
-  setField(name: string, { values, components, place }: SourceValues): void {
-    this.fields.set(
-      name,
-      this.blocks.map((block) => ({
-        values: gather(values, place === 'point' ? block.pointNumbers : block.cellNumbers, components),
-        components,
-        place,
-      })),
-    )
+  setField(name: string, source: SourceValues): void {
+    const { components, place } = source
+    this.fields.set(name, this.blocks.map((block) => ({ values: gatherBlock(source, block), components, place })))
   }
 
   block(k: number): MeshBlock {

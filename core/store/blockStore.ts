@@ -11,7 +11,7 @@
 import { boxOfPoints } from '../mesh/boxes'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
-import { gather, makeBlock, newPointMarks } from './partition'
+import { gatherBlock, makeBlock, newPointMarks } from './partition'
 import type { Partition } from './partition'
 import { decodePacket, encodePacket } from './packet'
 import type { SourceValues } from '../formats/Format'
@@ -70,7 +70,7 @@ export async function writeField(source: SourceValues, meshes: AsyncIterable<Mes
   const index: FieldIndex = { extents: [], place, components, ranges: [], nonFinite: 0 }
   let at = 0
   for await (const mesh of meshes) {
-    const values = gather(source.values, place === 'point' ? mesh.pointNumbers : mesh.cellNumbers, components)
+    const values = gatherBlock(source, mesh)
     const { groups, range, nonFinite } = groupRanges(mesh, values, components, place)
     index.ranges.push(range)
     index.nonFinite += nonFinite

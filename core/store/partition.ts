@@ -11,6 +11,7 @@ import { boxOfPoints, groupBoxes } from '../mesh/boxes'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import type { NormalMesh } from '../mesh/normaliseCells'
+import type { SourceValues } from '../formats/Format'
 
 export const DEFAULT_BLOCK_CELLS = 64 * GROUP_CELLS
 
@@ -88,12 +89,18 @@ export function makeBlock(parts: Partition, k: number, marks: PointMarks): MeshB
   }
   const pointNumbers = numbers.slice(0, nPoints)
   const points = gather(mesh.points, pointNumbers, 3)
-  const block = { points, types, offsets, connectivity, pointNumbers, cellNumbers, skin }
+  const pointSources = mesh.pointSources && pointNumbers.map((p) => mesh.pointSources![p]!)
+  const block = { points, types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...(pointSources && { pointSources }) }
   return { ...block, groups: groupBoxes(block) }
 }
 
+/** Values of a source in the order of a block. */
+export function gatherBlock({ values, components, place }: SourceValues, block: MeshBlock): FloatArray {
+  return gather(values, place === 'point' ? (block.pointSources ?? block.pointNumbers) : block.cellNumbers, components)
+}
+
 /** values[numbers[i]] for vectors of `components` numbers; keeps the number type. */
-export function gather(values: FloatArray, numbers: Uint32Array, components: number): FloatArray {
+function gather(values: FloatArray, numbers: Uint32Array, components: number): FloatArray {
   const n = numbers.length
   const out = values instanceof Float32Array ? new Float32Array(n * components) : new Float64Array(n * components)
   if (components === 1) {

@@ -16,6 +16,11 @@ export interface ParsedSentence {
   colour: string | null
 }
 
+/** What a word of the trade asks to be measured. */
+const quantityWords: Record<string, StepWishes['quantity']> = {
+  area: 'size', volume: 'size', size: 'size', mean: 'mean', average: 'mean', integral: 'integral', flux: 'flux', 'flow rate': 'flux', minimum: 'min', smallest: 'min', maximum: 'max', largest: 'max',
+}
+
 const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }
 
 /** @returns null when no kind of step begins like this */
@@ -50,6 +55,10 @@ export function parseSentence(text: string, study: Study): ParsedSentence | null
     if (number !== undefined) result.wishes.value = number
     result.colour = null
   } else if (result.colour && ['measure', 'plot'].includes(kind.id)) result.wishes.variable = result.colour
+  if (kind.id === 'measure') {
+    const word = Object.keys(quantityWords).find((w) => rest.toLowerCase().includes(w))
+    if (word) result.wishes.quantity = quantityWords[word]!
+  }
   return result
 }
 

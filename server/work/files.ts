@@ -65,10 +65,11 @@ export class DiskFolder implements SourceFolder {
     if (name.includes('\0') || resolve(this.root, name) === resolve(this.root)) throw escaped
     const root = await realpath(this.root)
     const path = resolve(root, name)
-    if (!path.startsWith(root + sep)) throw escaped
+    const prefix = root.endsWith(sep) ? root : root + sep
+    if (!path.startsWith(prefix)) throw escaped
     const real = await realpath(path).catch(() => undefined)
     if (real === undefined) throw new FormatError('no-file', `${name}: there is no such file; check the name or copy the missing part beside it.`)
-    if (!real.startsWith(root + sep)) throw escaped
+    if (!real.startsWith(prefix)) throw escaped
     return real
   }
 

@@ -15,6 +15,7 @@ async function begin(): Promise<void> {
   text.value = String(props.isWhole ? props.value : Number(props.value.toPrecision(10)))
   problem.value = ''
   await nextTick()
+  box.value?.focus()
   box.value?.select()
 }
 

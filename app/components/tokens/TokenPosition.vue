@@ -12,6 +12,7 @@ async function begin(): Promise<void> {
   text.value = props.value.map((c) => Number(c.toPrecision(8))).join(', ')
   problem.value = ''
   await nextTick()
+  box.value?.focus()
   box.value?.select()
 }
 

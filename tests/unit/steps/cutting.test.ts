@@ -76,7 +76,7 @@ describe.each(boxKinds)('cutting %s cells', (kind) => {
       const shape = evaluator.shape(id)
       const normals = elementNormals(shape)
       for (let e = 0; e < shape.cells.length; e++) {
-        const dot = direction.reduce((sum, c, d) => sum + c * normals[3 * e + d]!, 0)
+        const dot = direction.reduce<number>((sum, c, d) => sum + c * normals[3 * e + d]!, 0)
         expect(dot).toBeGreaterThanOrEqual(0)
       }
     }

@@ -1,0 +1,121 @@
+import { createServer } from 'node:http'
+import type { Server } from 'node:http'
+import { build } from 'esbuild'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { colourAt, colourTable, position } from '../../core/colour/maps'
+import { launch } from '../support/browser'
+import type { PlaneSpec, StageBench } from '../support/pages/stage'
+
+declare const bench: StageBench
+
+let browser: Browser
+let page: Page
+let server: Server
+
+beforeAll(async () => {
+  const { outputFiles } = await build({ entryPoints: ['tests/support/pages/stage.ts'], bundle: true, write: false, format: 'esm' })
+  const script = outputFiles[0]!.text
+  server = createServer((request, response) => {
+    response.setHeader('content-type', request.url === '/stage.js' ? 'text/javascript' : 'text/html')
+    response.end(request.url === '/stage.js' ? script : '<body><script type="module" src="/stage.js"></script>')
+  })
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
+  browser = await launch()
+  page = await browser.newPage()
+  await page.goto(`http://127.0.0.1:${(server.address() as { port: number }).port}/`)
+  await page.waitForFunction(() => 'bench' in window)
+})
+afterAll(async () => {
+  await browser?.close()
+  server?.close()
+})
+
+const colours: [number, number, number][] = [[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 0], [0, 1, 1]]
+const planes: PlaneSpec[] = colours.map((colour, i) => ({ z: i * 0.2, colour, opacity: 0.3 + 0.1 * i }))
+
+async function middleOf(specs: PlaneSpec[], ground: 'white' | 'transparent' = 'white'): Promise<number[]> {
+  return page.evaluate(async ([list, on]) => {
+    bench.show(list)
+    const { width, height, data } = await bench.pixels({ width: 200, height: 150, dpi: 96, ground: on })
+    // a little off the diagonal that the two triangles share
+    const at = 4 * (Math.floor(height / 2) * width + Math.floor(width / 2) + 9)
+    return data.slice(at, at + 4)
+  }, [specs, ground] as const)
+}
+
+/** Painted from the lowest to the highest, as light would. */
+function painted(specs: PlaneSpec[]): number[] {
+  const up = [...specs].sort((a, b) => a.z - b.z)
+  return up.reduce((below, { colour, opacity }) => below.map((c, d) => c * (1 - opacity) + colour[d]! * opacity), [1, 1, 1]).map((c) => Math.round(255 * c))
+}
+
+function expectNear(found: number[], wanted: number[], tolerance = 2): void {
+  wanted.forEach((c, d) => expect(Math.abs(found[d]! - c), `${found} for ${wanted}`).toBeLessThanOrEqual(tolerance))
+}
+
+describe('translucency', () => {
+  it('five overlapping planes have the colour worked out by hand, in whatever order they come', async () => {
+    expectNear(await middleOf(planes), painted(planes))
+    const shuffled = [3, 0, 4, 2, 1].map((i) => planes[i]!)
+    expectNear(await middleOf(shuffled), painted(planes))
+  })
+
+  it('an opaque plane hides what is below it and tints nothing', async () => {
+    const specs = planes.map((p, i) => (i === 3 ? { ...p, opacity: 1 } : p))
+    expectNear(await middleOf(specs), painted(specs))
+  })
+
+  it('on a transparent ground the opacity is that of all layers together', async () => {
+    const [, , , alpha] = await middleOf(planes, 'transparent')
+    const open = planes.reduce((through, { opacity }) => through * (1 - opacity), 1)
+    expect(Math.abs(alpha! - 255 * (1 - open))).toBeLessThanOrEqual(2)
+  })
+})
+
+describe('colour', () => {
+  const table = [...colourTable('viridis')]
+  const coloured = (value: number, bands: number): Promise<number[]> =>
+    page.evaluate(async ([t, v, n]) => {
+      bench.show([{ z: 0, colour: [0, 0, 0], opacity: 1, values: [v, v, v, v], look: { table: Uint8Array.from(t), min: 0, max: 10, bands: n } }])
+      const { data, width } = await bench.pixels({ width: 100, height: 80, dpi: 96, ground: 'white' })
+      return data.slice(4 * (40 * width + 57), 4 * (40 * width + 57) + 3)
+    }, [table, value, bands] as const)
+
+  it.each([[0, 0], [3.3, 0], [10, 0], [12, 0], [3.3, 8], [4.99, 2], [5.01, 2]])('a value of %d in %d bands', async (value, bands) => {
+    expectNear(await coloured(value, bands), colourAt('viridis', position(value, 0, 10, bands)))
+  })
+
+  it('a value that is no number is grey', async () => {
+    const [r, g, b] = await coloured(NaN, 0)
+    expect(Math.max(r!, g!, b!) - Math.min(r!, g!, b!)).toBeLessThan(6)
+  })
+})
+
+it('a tiled picture equals an untiled one', async () => {
+  const differing = await page.evaluate(async () => {
+    bench.showScene(200)
+    const options = { width: 300, height: 220, dpi: 96, ground: 'white' as const }
+    const whole = await bench.pixels(options)
+    const tiled = await bench.pixels({ ...options, tile: 64 })
+    let different = 0
+    for (let i = 0; i < whole.data.length; i++) if (Math.abs(whole.data[i]! - tiled.data[i]!) > 3) different++
+    return { share: different / whole.data.length, distinct: new Set(whole.data).size }
+  })
+  expect(differing.distinct).toBeGreaterThan(10)
+  // the edge of a slanted line may fall to the other side of a sample where numbers are rounded anew; nothing else differs
+  expect(differing.share).toBeLessThan(0.001)
+})
+
+it('a click finds the thing, the place and the value under it', async () => {
+  const picked = await page.evaluate(() => {
+    bench.show([{ z: 0.5, colour: [0, 0, 0], opacity: 1, values: [0, 10, 10, 0], look: { table: new Uint8Array(1024), min: 0, max: 10 } }])
+    const [x, y] = bench.stage.project([0.2, -0.1, 0.5])
+    return bench.stage.pick(x, y)
+  })
+  expect(picked!.id).toBe('plane 0')
+  expect(picked!.position[0]).toBeCloseTo(0.2, 1)
+  expect(picked!.position[2]).toBeCloseTo(0.5, 3)
+  expect(picked!.value).toBeCloseTo(6, 0)
+  expect(await page.evaluate(() => bench.stage.pick(2, 2))).toBeNull()
+})

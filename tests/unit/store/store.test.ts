@@ -1,0 +1,146 @@
+import { describe, expect, it } from 'vitest'
+import { colourAt, colourTable, position } from '../../../core/colour/maps'
+import { formatNumber, ticks } from '../../../core/colour/ticks'
+import type { MeshBlock } from '../../../core/mesh/MeshBlock'
+import { decodeField, decodeMesh, writeField, writeMesh } from '../../../core/store/blockStore'
+import { decodePacket, encodePacket } from '../../../core/store/packet'
+import { partition } from '../../../core/store/partition'
+import { ByteCache } from '../../../server/work/ByteCache'
+import { budgets } from '../../../server/work/settings'
+import { surfaceEdges } from '../../../stage/edges'
+import { atPoints, boxMesh } from '../../support/meshes'
+
+describe('packets', () => {
+  const arrays = { a: Float64Array.of(1.5, -2), b: Uint8Array.of(1, 2, 3), c: Float32Array.of(NaN, 0.25), d: new Uint32Array(0) }
+
+  it('come back as they were, from shared memory too', () => {
+    const bytes = encodePacket({ meta: { name: 'x · ü' }, arrays })
+    const shared = new SharedArrayBuffer(bytes.length)
+    new Uint8Array(shared).set(bytes)
+    for (const buffer of [bytes.buffer, shared]) {
+      const packet = decodePacket(buffer)
+      expect(packet.meta).toEqual({ name: 'x · ü' })
+      for (const [name, array] of Object.entries(arrays)) expect([...packet.arrays[name]!]).toEqual([...array])
+      expect(packet.arrays['a']!.byteOffset % 8).toBe(0)
+    }
+  })
+
+  it('damaged ones are refused', () => {
+    const bytes = encodePacket({ meta: {}, arrays })
+    expect(() => decodePacket(bytes.buffer.slice(0, 40))).toThrow(/damaged/)
+    expect(() => decodePacket(bytes.buffer.slice(0, bytes.length - 24))).toThrow(/damaged/)
+    expect(() => decodePacket(new ArrayBuffer(64))).toThrow(/damaged/)
+  })
+})
+
+describe('the block store', () => {
+  const mesh = boxMesh({ n: 14, kind: 'mixed' })
+  const values = atPoints(mesh, (x, y, z) => x + 10 * y + 100 * z)
+
+  async function store(blockCells: number) {
+    const chunks: Uint8Array[] = []
+    const sink = { append: async (bytes: Uint8Array) => void chunks.push(bytes) }
+    const index = await writeMesh(partition(mesh, blockCells), sink, () => undefined)
+    const blocks = chunks.splice(0).map((bytes) => decodeMesh(bytes.buffer))
+    async function* all(): AsyncGenerator<MeshBlock> {
+      yield* blocks
+    }
+    const field = await writeField({ values, components: 1, place: 'point' }, all(), sink)
+    return { index, blocks, field, fields: chunks.map((bytes) => decodeField(bytes.buffer)) }
+  }
+
+  it('holds every cell once and every value with its point', async () => {
+    const { index, blocks, field, fields } = await store(1024)
+    expect(blocks.length).toBe(Math.ceil(mesh.types.length / 1024))
+    expect(index.extents[index.extents.length - 1]![1]).toBeGreaterThan(0)
+    const cells = blocks.flatMap((b) => [...b.cellNumbers]).sort((a, b) => a - b)
+    expect(cells).toEqual([...Array(mesh.types.length).keys()])
+    blocks.forEach((block, k) => {
+      for (let i = 0; i < block.pointNumbers.length; i += 97) {
+        const p = block.pointNumbers[i]!
+        expect([...block.points.subarray(3 * i, 3 * i + 3)]).toEqual([...mesh.points.subarray(3 * p, 3 * p + 3)])
+        expect(fields[k]!.values[i]).toBe(values[p])
+      }
+      const [lo, hi] = field.ranges[k]!
+      expect(lo).toBe(Math.min(...fields[k]!.values))
+      expect(hi).toBe(Math.max(...fields[k]!.values))
+    })
+  })
+
+  it('knows the same boundary whatever the block size', async () => {
+    const skins = await Promise.all([1024, 4096].map(async (n) => (await store(n)).blocks.flatMap((b) => Array.from({ length: b.skin.length / 2 }, (_, i) => `${b.cellNumbers[b.skin[2 * i]!]} ${b.skin[2 * i + 1]}`)).sort()))
+    expect(skins[0]).toEqual(skins[1])
+  })
+
+  it('counts what is not finite and keeps it out of the ranges', async () => {
+    const spoiled = Float64Array.from(values)
+    spoiled[5] = NaN
+    const { blocks } = await store(1024 * 64)
+    const index = await writeField({ values: spoiled, components: 1, place: 'point' }, (async function* () { yield* blocks })(), { append: async () => undefined })
+    expect(index.nonFinite).toBe(1)
+    expect(index.ranges[0]!.every(Number.isFinite)).toBe(true)
+  })
+})
+
+describe('memory', () => {
+  it('a cache lets the oldest go to stay within its bytes', () => {
+    const cache = new ByteCache<string>(100)
+    cache.set('a', 'A', 40)
+    cache.set('b', 'B', 40)
+    expect(cache.get('a')).toBe('A')
+    cache.set('c', 'C', 40)
+    expect([cache.get('a'), cache.get('b'), cache.get('c'), cache.bytes]).toEqual(['A', undefined, 'C', 80])
+    cache.set('huge', 'H', 101)
+    expect([cache.get('huge'), cache.bytes]).toEqual([undefined, 80])
+  })
+
+  it('the shares leave room for the workers', () => {
+    const share = budgets(2 ** 31)
+    expect(Object.values(share).reduce((a, b) => a + b, 0)).toBeLessThan(0.8 * 2 ** 31)
+  })
+})
+
+describe('colours and numbers', () => {
+  it('bands are whole: every value of a band has the colour of its middle', () => {
+    expect([0, 0.1, 0.24].map((v) => position(v, 0, 1, 4))).toEqual([0.125, 0.125, 0.125])
+    expect([position(1, 0, 1, 4), position(7, 0, 1, 0), position(3, 3, 3, 0)]).toEqual([0.875, 1, 0.5])
+    expect(colourAt('viridis', 0)).toEqual([0x44, 0x01, 0x54])
+    expect([...colourTable('magma').slice(-4)]).toEqual([0xfc, 0xfd, 0xbf, 255])
+  })
+
+  it.each([
+    [0, 0.412, 5, [0, 0.1, 0.2, 0.3, 0.4]],
+    [278.3, 291, 5, [280, 285, 290]],
+    [-1, 1, 4, [-1, -0.5, 0, 0.5, 1]],
+    [5, 5, 5, [5]],
+    [0.24999999999, 0.25, 5, [0.25]],
+  ])('ticks of %d to %d', (min, max, n, list) => {
+    expect(ticks(min, max, n)).toEqual(list)
+  })
+
+  it.each([
+    [0.123456, '0.1235'], [12345.678, '12\u2009350'], [1234567, '1.235e6'], [-0.5, '−0.5'], [1.2e-5, '1.2e−5'], [0, '0'], [NaN, 'not a number'], [-Infinity, '−∞'],
+  ])('%d is written %s', (value, text) => {
+    expect(formatNumber(value)).toBe(text)
+  })
+})
+
+describe('edges of a surface', () => {
+  /** A square of two triangles, once more folded up along one side, its points apart as between blocks. */
+  const points = Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 1, 0, 0, 1, 1, 0, 1, 1, 1, 1, 0, 1)
+  const elements = Uint32Array.of(0, 1, 2, 0, 2, 3, 4, 5, 6, 4, 6, 7)
+
+  it('are its border and its creases', () => {
+    expect(surfaceEdges(points, elements, null).length / 2).toBe(7)
+    // laid flat there is no crease
+    const flat = points.slice()
+    flat[18] = flat[21] = 2
+    flat[20] = flat[23] = 0
+    expect(surfaceEdges(flat, elements, null).length / 2).toBe(6)
+  })
+
+  it('or the borders of its cells', () => {
+    expect(surfaceEdges(points, elements, Uint32Array.of(0, 0, 1, 1)).length / 2).toBe(7)
+    expect(surfaceEdges(points, elements, Uint32Array.of(0, 1, 2, 3)).length / 2).toBe(9)
+  })
+})

@@ -1,0 +1,176 @@
+import { enablePatches, produceWithPatches } from 'immer'
+import { describe, expect, it } from 'vitest'
+import { checkStudy, inputsOf } from '../../../core/study/check'
+import { addFirstSteps, attachCase, caseBox, defaultSettings, newStep, newStudy } from '../../../core/study/defaults'
+import { outcomeKey, shapeKey, valueKey } from '../../../core/study/keys'
+import { makePlan } from '../../../core/study/makePlan'
+import { parseSentence } from '../../../core/study/parseSentence'
+import { applyPatches, overlap } from '../../../core/study/patches'
+import type { Patch } from '../../../core/study/patches'
+import type { Catalogue } from '../../../core/study/caseModel'
+import { freshId, rankBetween } from '../../../core/study/studyModel'
+import type { Step, Study } from '../../../core/study/studyModel'
+import { lastOf } from '../../../server/db/studies'
+
+enablePatches()
+
+const CASE = '11111111-1111-4111-8111-111111111111'
+const part = (name: string, dimension: number) => ({ name, dimension, cells: 8, points: 27, cellTypes: {}, bounds: [-4, -4, 0, 4, 4, 2] })
+const field = (name: string, components: number, parts: string[]) => ({ name, place: 'point', kind: 'scalar', components, numberType: 'Float64', unit: 'm/s', parts, moments: [0] })
+const catalogue: Catalogue = {
+  format: 'test', lengthUnit: 'm', lengthUnitFrom: 'file', timeUnit: 's', sets: [], interfaces: [], cautions: [],
+  parts: [part('Water', 3), part('Arm', 3), part('Wall', 2), part('Arm skin', 2)],
+  fields: [field('U', 3, ['Water', 'Wall']), field('T', 1, ['Water'])],
+  moments: [0, 1].map((index) => ({ index, kind: 'time', label: `${index}`, value: index, unit: 's', topology: 0, coordinates: 0 })),
+}
+
+function study(): Study {
+  const made = newStudy('Test')
+  attachCase(made, CASE, '40 L/s', catalogue)
+  addFirstSteps(made)
+  made.formulas['speed'] = { name: 'speed', rank: 1, text: 'mag(U)' }
+  made.steps['slice'] = withSettings(made, 'slice', { of: [{ part: 'water' }] })
+  made.steps['level'] = { ...withSettings(made, 'isosurface', { of: [{ step: 'slice' }] }), settings: { variable: 'speed', value: 0.2 } }
+  made.steps['mean'] = { ...withSettings(made, 'measure', { of: [{ step: 'slice' }] }), settings: { quantity: 'mean', variable: 't' } }
+  return made
+}
+
+function withSettings(made: Study, kind: string, inputs: Step['inputs']): Step {
+  return { ...newStep(made, kind), inputs, settings: defaultSettings(kind, made, caseBox(catalogue)) }
+}
+
+const plan = (made: Study, step: string, variable: string | null = null, moment = 0) => makePlan({ study: made, caseId: 'case-40-l-s', moment, step, variable })
+
+describe('a study', () => {
+  it('opens with boundaries translucent and solids solid, and fits its own schema', () => {
+    const made = checkStudy(study())
+    expect(made.steps['bounds']!.inputs['of']).toEqual([{ part: 'wall' }])
+    expect(made.steps['bounds']!.look.opacity).toBeLessThan(0.5)
+    expect(made.steps['solid']!.inputs['of']).toEqual([{ part: 'arm' }])
+    expect(made.steps['slice']!.settings['origin']).toEqual([0, 0, 1])
+  })
+
+  it('binds a second case to the same parts and variables', () => {
+    const made = study()
+    const id = attachCase(made, CASE, '60 L/s', { ...catalogue, parts: [part('Water', 3), part('Lid', 2)] })
+    expect(made.parts['water']!.binding).toEqual({ 'case-40-l-s': ['Water'], [id]: ['Water'] })
+    expect(made.parts['lid']!.binding).toEqual({ [id]: ['Lid'] })
+    expect(() => makePlan({ study: made, caseId: id, moment: 0, step: 'bounds', variable: null })).toThrow(/no part for “Wall”/)
+  })
+
+  it.each([
+    ['an unknown kind', (s: Study) => (s.steps['slice']!.kind = 'teapot'), /unknown kind “teapot”/],
+    ['settings that do not fit', (s: Study) => (s.steps['slice']!.settings = { origin: [0, 0], normal: [0, 0, 1] }), /“Slice 1” does not fit at origin/],
+    ['a circle', (s: Study) => (s.steps['slice']!.inputs['of'] = [{ step: 'level' }]), /its own input/],
+    ['a further property', (s: Study) => Object.assign(s, { extra: 1 }), /additional properties/],
+    ['a wrong version', (s: Study) => Object.assign(s, { version: 99 }), /version/],
+  ])('with %s is refused', (_, spoil, message) => {
+    const made = study()
+    spoil(made)
+    expect(() => checkStudy(made)).toThrow(message)
+  })
+
+  it('a deleted input is said where it is missed', () => {
+    const made = study()
+    delete made.steps['slice']
+    expect(() => plan(made, 'level')).toThrow(/input of this step was deleted/)
+    expect([...inputsOf(made, 'level')]).toEqual(['slice'])
+  })
+})
+
+describe('plans and keys', () => {
+  it('hold names of the case, not ids', () => {
+    const made = plan(study(), 'level', 't')
+    expect(made.steps['slice']!.inputs).toEqual({ of: [{ part: 'Water' }] })
+    expect(made.steps['level']!.settings['variable']).toBe('speed')
+    expect([made.variable, made.formulas, made.fields]).toEqual(['T', { speed: 'mag(U)' }, { U: 'U', T: 'T' }])
+  })
+
+  const keys = (change: (s: Study) => void, moment = 0) => {
+    const made = study()
+    change(made)
+    return {
+      slice: shapeKey(plan(made, 'slice', null, moment), catalogue, 'slice'),
+      level: shapeKey(plan(made, 'level', null, moment), catalogue, 'level'),
+      value: valueKey(plan(made, 'slice', 'speed', moment), catalogue, 'slice', 'speed'),
+      mean: outcomeKey(plan(made, 'mean', null, moment), catalogue, 'mean'),
+    }
+  }
+  const before = keys(() => undefined)
+  const changed = (after: typeof before): string[] => Object.keys(before).filter((k) => before[k as keyof typeof before] !== after[k as keyof typeof before])
+
+  it.each<[string, (s: Study) => void, number, string[]]>([
+    ['another look', (s) => (s.steps['slice']!.look.bands = 8), 0, []],
+    ['another name', (s) => (s.steps['slice']!.name = 'Mine'), 0, []],
+    ['another moment on the same mesh', () => undefined, 1, ['level', 'value', 'mean']],
+    ['another formula', (s) => (s.formulas['speed']!.text = '2 * mag(U)'), 0, ['level', 'value']],
+    ['a formula nobody uses', (s) => (s.formulas['more'] = { name: 'more', rank: 2, text: 'T' }), 0, []],
+    ['a moved plane', (s) => (s.steps['slice']!.settings['origin'] = [0, 0, 2]), 0, ['slice', 'level', 'value', 'mean']],
+    ['another value', (s) => (s.steps['level']!.settings['value'] = 0.3), 0, ['level']],
+  ])('%s changes just what depends on it', (_, change, moment, expected) => {
+    expect(changed(keys(change, moment))).toEqual(expected)
+  })
+})
+
+describe('edits', () => {
+  it('patches and their inverses undo each other', () => {
+    const made = study()
+    const [after, patches, inverse] = produceWithPatches(made, (draft) => {
+      draft.steps['slice']!.settings['origin'] = [1, 2, 3]
+      delete draft.steps['level']
+      draft.steps['bounds']!.inputs['of']!.push({ part: 'arm-skin' })
+    })
+    expect(applyPatches(made, patches as Patch[])).toEqual(after)
+    expect(applyPatches(after, inverse as Patch[])).toEqual(made)
+  })
+
+  it('clash when one path begins with the other', () => {
+    const at = (...path: string[]): Patch[] => [{ op: 'replace', path, value: 1 }]
+    expect(overlap(at('steps', 'a'), at('steps', 'a', 'name'))).toBe(true)
+    expect(overlap(at('steps', 'a', 'name'), at('steps', 'a', 'look'))).toBe(false)
+  })
+
+  it.each([
+    [['steps', 'nowhere', 'name']],
+    [['__proto__', 'polluted']],
+    [['steps', 'constructor', 'prototype', 'polluted']],
+  ])('a patch to %j is refused', (path) => {
+    expect(() => applyPatches(study(), [{ op: 'add', path, value: 'x' }])).toThrow(/no longer in the study/)
+    expect(({} as Record<string, unknown>)['polluted']).toBeUndefined()
+  })
+
+  it('undo and redo walk through one person’s own edits, in whatever tab', () => {
+    const rows = (text: string) => [...text].map((ch, i) => ({ number: i + 1, author: ch === ch.toUpperCase() ? 'me.1' : 'you.1', kind: { e: 'edit', u: 'undo', r: 'redo' }[ch.toLowerCase()]! }))
+    const target = (text: string, kind: 'undo' | 'redo'): number | undefined => lastOf(rows(text), 'me.2', kind)?.number
+    expect(target('EEe', 'undo')).toBe(2)
+    expect(target('EEU', 'undo')).toBe(1)
+    expect(target('EEUU', 'undo')).toBeUndefined()
+    expect(target('EEUU', 'redo')).toBe(4)
+    expect(target('EEUR', 'redo')).toBeUndefined()
+    expect(target('EUE', 'redo')).toBeUndefined()
+    expect(target('ee', 'undo')).toBeUndefined()
+  })
+
+  it('ids are readable and never taken twice, ranks fit between', () => {
+    expect(freshId('40 L/s', {})).toBe('l-s')
+    expect(freshId('Surface where', { 'surface-where': 1 })).toBe('surface-where-2')
+    expect([rankBetween(undefined, undefined), rankBetween(1, undefined), rankBetween(1, 2), rankBetween(undefined, 1)]).toEqual([1, 2, 1.5, 0])
+  })
+})
+
+describe('sentences in the palette', () => {
+  it.each([
+    ['slice z 1.2 speed', { kind: 'slice', wishes: { normal: [0, 0, 1], origin: [0, 0, 1.2] }, parts: [], colour: 'speed' }],
+    ['cut x -3', { kind: 'slice', wishes: { normal: [1, 0, 0], origin: [-3, 0, 0] }, parts: [], colour: null }],
+    ['isosurface speed = 0.25 Water', { kind: 'isosurface', wishes: { variable: 'speed', value: 0.25 }, parts: ['water'], colour: null }],
+    ['streamlines', { kind: 'trace', wishes: {}, parts: [], colour: null }],
+    ['mean T', { kind: 'measure', wishes: { variable: 't', quantity: 'mean' }, parts: [], colour: 't' }],
+    ['show arm skin T', { kind: 'show', wishes: {}, parts: ['arm-skin'], colour: 't' }],
+  ])('%s', (text, parsed) => {
+    expect(parseSentence(text, study())).toMatchObject(parsed)
+  })
+
+  it('anything else is no step', () => {
+    expect(parseSentence('make tea', study())).toBeNull()
+  })
+})
