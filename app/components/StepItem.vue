@@ -14,7 +14,8 @@ const bench = useBench()
 const icons: Record<string, Component> = { show: Layers2, slice: Slice, isosurface: Spline, line: Slash, trace: Waves, measure: Ruler, plot: ChartSpline }
 const kind = computed(() => stepKind(props.step.kind))
 const result = computed(() => bench.results.value.get(props.id))
-const isNaming = ref(false)
+/** The name as it is typed; null while it is not. */
+const naming = ref<string | null>(null)
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const readingText = computed(() => {
   const reading = result.value?.reading
@@ -26,17 +27,17 @@ const isUsedHere = computed(() => {
 })
 
 async function beginNaming(): Promise<void> {
-  isNaming.value = true
+  naming.value = props.step.name
   await nextTick()
   const box = document.getElementById(`name-${props.id}`) as HTMLInputElement | null
   box?.focus()
   box?.select()
 }
 
-function finishNaming(event: Event): void {
-  if (!isNaming.value) return
-  isNaming.value = false
-  bench.rename(props.id, (event.target as HTMLInputElement).value)
+function finishNaming(): void {
+  if (naming.value === null) return
+  bench.rename(props.id, naming.value)
+  naming.value = null
 }
 
 defineExpose({ beginNaming })
@@ -58,8 +59,8 @@ defineExpose({ beginNaming })
     <template v-if="isSelected">
       <div class="flex items-center gap-1">
         <input
-          v-if="isNaming" :id="`name-${id}`" :value="step.name" class="field h-5 w-32 px-1! py-0! text-[12px]" aria-label="Name of the step"
-          @click.stop @keydown.stop @keydown.enter="finishNaming" @keydown.esc="isNaming = false" @blur="finishNaming"
+          v-if="naming !== null" :id="`name-${id}`" v-model="naming" class="field h-5 w-32 px-1! py-0! text-[12px]" aria-label="Name of the step"
+          @click.stop @keydown.stop @keydown.enter="finishNaming" @keydown.esc="naming = null" @blur="finishNaming"
         />
         <button v-else type="button" class="text-[12px] font-medium text-mute hover:text-ink" title="Rename (F2)" @click.stop="beginNaming">{{ step.name }}</button>
         <span class="flex-1" />

@@ -6,7 +6,7 @@
  */
 import { tetrahedraOf } from '../mesh/tetrahedra'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
-import type { FieldValues, MeshBlock } from '../mesh/MeshBlock'
+import type { FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Sum } from './sums'
 import type { GroupTotals } from './sums'
 
@@ -20,6 +20,10 @@ export function integrateCells(mesh: MeshBlock, field: FieldValues): GroupTotals
   return groups
 }
 
+/** Corners of the cell at hand and the sizes there; 8 nodes are the most a cell has. Not re-entrant. */
+const corners = new Float64Array(24)
+const sizes = new Float64Array(8)
+
 function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last: number): GroupTotals {
   const { types, offsets, connectivity, points, pointNumbers } = mesh
   const { values, components, place } = field
@@ -32,25 +36,32 @@ function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last
   let max = -Infinity
   for (let c = first; c < last; c++) {
     const start = offsets[c]!
+    const nNodes = offsets[c + 1]! - start
+    for (let i = 0, o = 0; i < nNodes; i++, o += 3) {
+      const p = 3 * connectivity[start + i]!
+      corners[o] = points[p]!
+      corners[o + 1] = points[p + 1]!
+      corners[o + 2] = points[p + 2]!
+      if (place === 'point') sizes[i] = components === 1 ? values[connectivity[start + i]!]! : magnitude(values, connectivity[start + i]!, components)
+    }
     const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
     let volume = 0
     part.fill(0)
     for (let k = 0; k < tets.length; k += 4) {
-      const a = connectivity[start + tets[k]!]!
-      const b = connectivity[start + tets[k + 1]!]!
-      const d = connectivity[start + tets[k + 2]!]!
-      const e = connectivity[start + tets[k + 3]!]!
-      const v = tetVolume(points, a, b, d, e)
+      const a = tets[k]!, b = tets[k + 1]!, d = tets[k + 2]!, e = tets[k + 3]!
+      const v = tetVolume(corners, a, b, d, e)
       volume += v
       if (place !== 'point') continue
       const quarter = v / 4
-      for (let i = 0; i < components; i++) {
-        part[i]! += quarter * (values[a * components + i]! + values[b * components + i]! + values[d * components + i]! + values[e * components + i]!)
-      }
+      if (components === 1) part[0]! += quarter * (sizes[a]! + sizes[b]! + sizes[d]! + sizes[e]!)
+      else addVector(part, quarter, values, components, connectivity[start + a]!, connectivity[start + b]!, connectivity[start + d]!, connectivity[start + e]!)
     }
-    if (place === 'cell') for (let i = 0; i < components; i++) part[i] = volume * values[c * components + i]!
+    if (place === 'cell') {
+      for (let i = 0; i < components; i++) part[i] = volume * values[c * components + i]!
+      sizes[0] = magnitude(values, c, components)
+    }
     let isFinite = true
-    for (let i = 0; i < components; i++) if (!Number.isFinite(part[i]!)) isFinite = false
+    for (let i = 0; i < components; i++) if (!(Math.abs(part[i]!) < Infinity)) isFinite = false
     if (!isFinite) {
       nonFinite++
       skipped.add(volume)
@@ -58,10 +69,8 @@ function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last
     }
     measure.add(volume)
     for (let i = 0; i < components; i++) sums[i]!.add(part[i]!)
-    const from = place === 'cell' ? c : start
-    const to = place === 'cell' ? c + 1 : offsets[c + 1]!
-    for (let i = from; i < to; i++) {
-      const x = magnitude(values, place === 'cell' ? i : connectivity[i]!, components)
+    for (let i = place === 'cell' ? 0 : nNodes - 1; i >= 0; i--) {
+      const x = sizes[i]!
       if (x < min) min = x
       if (x > max) max = x
     }
@@ -69,8 +78,12 @@ function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last
   return { measure: measure.value, skipped: skipped.value, nonFinite, integral: sums.map((s) => s.value), min, max }
 }
 
+function addVector(part: Float64Array, weight: number, values: FloatArray, n: number, a: number, b: number, d: number, e: number): void {
+  for (let i = 0; i < n; i++) part[i]! += weight * (values[a * n + i]! + values[b * n + i]! + values[d * n + i]! + values[e * n + i]!)
+}
+
 /** Signed volume of a tetrahedron of four points. */
-export function tetVolume(points: ArrayLike<number>, a: number, b: number, c: number, d: number): number {
+export function tetVolume(points: Float64Array | number[], a: number, b: number, c: number, d: number): number {
   const ax = points[3 * a]!, ay = points[3 * a + 1]!, az = points[3 * a + 2]!
   const bx = points[3 * b]! - ax, by = points[3 * b + 1]! - ay, bz = points[3 * b + 2]! - az
   const cx = points[3 * c]! - ax, cy = points[3 * c + 1]! - ay, cz = points[3 * c + 2]! - az

@@ -9,7 +9,7 @@ import { CellType } from './cellTypes'
 import { boxOfPoints, diagonal, isInBox, unionBox } from './boxes'
 import { matchFaces, MAX_FACES } from './faceMatching'
 import { invertCell, loadCell } from './shapeFunctions'
-import type { Box, MeshBlock, PartBlocks } from './MeshBlock'
+import type { MeshBlock, PartBlocks } from './MeshBlock'
 
 /** Longest walk before the bins are asked: far jumps are cheaper through the grid. */
 const MAX_WALK = 30
@@ -118,17 +118,16 @@ function buildBins(mesh: MeshBlock): Bins {
   const ranges = new Uint16Array(6 * nCells)
   const starts = new Uint32Array(n[0] * n[1] * n[2] + 1)
   for (let c = 0; c < nCells; c++) {
-    const cell: Box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
-    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
-      for (let d = 0; d < 3; d++) {
-        const x = points[3 * connectivity[i]! + d]!
-        if (x < cell[d]!) cell[d] = x
-        if (x > cell[d + 3]!) cell[d + 3] = x
-      }
-    }
     for (let d = 0; d < 3; d++) {
-      ranges[6 * c + d] = clamp(cell[d]!, d)
-      ranges[6 * c + 3 + d] = clamp(cell[d + 3]!, d)
+      let lo = Infinity
+      let hi = -Infinity
+      for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
+        const x = points[3 * connectivity[i]! + d]!
+        if (x < lo) lo = x
+        if (x > hi) hi = x
+      }
+      ranges[6 * c + d] = clamp(lo, d)
+      ranges[6 * c + 3 + d] = clamp(hi, d)
     }
     forEachBin(ranges, c, n, (bin) => starts[bin + 1]!++)
   }

@@ -17,12 +17,10 @@ async function call<T>(method: string, path: string, body?: unknown, headers: Re
 interface CaseRow { id: string; name: string; state: string; failure: string | null }
 let cases: CaseRow[]
 let studyId: string
-let study: Study
 
 beforeAll(async () => {
   cases = (await call<CaseRow[]>('GET', '/api/cases')).body
   studyId = (await call<{ id: string }>('POST', '/api/studies', { name: 'Tried', cases: [cases[0]!.id] })).body.id
-  study = (await call<{ document: Study }>('GET', `/api/studies/${studyId}`)).body.document
 })
 
 const rename = (to: string, from: string) => ({ patches: [{ op: 'replace', path: ['name'], value: to }], inverse: [{ op: 'replace', path: ['name'], value: from }], title: `Rename to ${to}` })

@@ -28,7 +28,8 @@ const problem = ref('')
 const formulas = ref<InstanceType<typeof FormulaList>>()
 const trail = ref<InstanceType<typeof TrailPanel>>()
 const stage = shallowRef<Stage>()
-const isNaming = ref(false)
+/** The name as it is typed; null while it is not. */
+const naming = ref<string | null>(null)
 const firstLook = shallowRef<StageObject | null>(null)
 
 onMounted(async () => {
@@ -97,10 +98,9 @@ function cycleFocus(): void {
 
 const saved = computed(() => (store.savedAt ? `kept ${store.savedAt.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}` : 'everything is kept'))
 
-function rename(event: Event): void {
-  if (!isNaming.value) return
-  isNaming.value = false
-  const name = (event.target as HTMLInputElement).value.trim()
+function rename(): void {
+  const name = naming.value?.trim()
+  naming.value = null
   if (name && name !== study.value?.name) void store.edit(`Rename study to ${name}`, (draft) => void (draft.name = name))
 }
 
@@ -124,8 +124,8 @@ watch(() => store.notice, (notice, _old, onCleanup) => {
     <header class="flex items-center gap-3.5 border-b border-line px-3.5">
       <BrandMark />
       <span v-if="study" class="flex items-baseline gap-2 font-medium">
-        <input v-if="isNaming" :value="study.name" class="field h-6" aria-label="Name of the study" @keydown.enter="rename" @keydown.esc="isNaming = false" @blur="rename" @vue:mounted="({ el }: { el: HTMLInputElement }) => el.select()" />
-        <button v-else type="button" title="Rename the study" @click="isNaming = true">{{ study.name }}</button>
+        <input v-if="naming !== null" v-model="naming" class="field h-6" aria-label="Name of the study" @keydown.enter="rename" @keydown.esc="naming = null" @blur="rename" @vue:mounted="({ el }: { el: HTMLInputElement }) => el.select()" />
+        <button v-else type="button" title="Rename the study" @click="naming = study.name">{{ study.name }}</button>
         <small class="text-[12px] font-normal text-mute">{{ saved }}</small>
       </span>
       <span class="flex-1" />
