@@ -1,0 +1,112 @@
+/** Refreshes docs/screenshots from the demo data, through the real interface. Starts a server of its own. */
+import { spawn } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { chromium } from 'playwright-core'
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)))
+const shots = join(root, 'docs', 'screenshots')
+const data = mkdtempSync(join(tmpdir(), 'stavik-shots-'))
+const port = 4600 + (process.pid % 300)
+const server = spawn(join(root, 'stavik'), ['demo'], { env: { ...process.env, STAVIK_DATA: data, STAVIK_PORT: String(port) }, stdio: ['ignore', 'pipe', 'inherit'] })
+await new Promise((resolve, reject) => {
+  server.stdout.on('data', (text) => String(text).includes('Stavik is at') && resolve())
+  server.once('exit', (code) => reject(new Error(`./stavik demo ended with ${code}`)))
+})
+
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--enable-unsafe-swiftshader'],
+})
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+page.setDefaultTimeout(20_000)
+// whatever goes wrong, the server is stopped with it
+process.on('uncaughtException', (error) => {
+  console.error(error.message)
+  server.kill('SIGINT')
+  server.once('exit', () => process.exit(1))
+})
+
+async function settled() {
+  await page.waitForTimeout(300)
+  await page.waitForFunction(() => !document.querySelector('[role=progressbar]'))
+  await page.waitForTimeout(1200)
+}
+
+async function say(sentence) {
+  await page.keyboard.press('Control+k')
+  await page.getByRole('combobox').fill(sentence)
+  await page.waitForTimeout(200)
+  await page.keyboard.press('Enter')
+  await page.getByRole('combobox').waitFor({ state: 'detached' })
+  await settled()
+}
+
+async function choose(input, option) {
+  await page.locator('[data-step][aria-current=true]').getByRole('button', { name: `Input “${input}”` }).click()
+  const list = page.getByRole('listbox', { name: `Input “${input}”` })
+  for (const ticked of await list.locator('[aria-selected=true]').all()) await ticked.click()
+  await list.getByRole('option', { name: option }).click()
+  await page.keyboard.press('Escape')
+  await settled()
+}
+
+const keep = async (name) => {
+  await page.evaluate(() => (document.activeElement instanceof HTMLElement ? document.activeElement.blur() : undefined))
+  await page.mouse.move(640, 5)
+  await page.screenshot({ path: join(shots, `${name}.png`) })
+}
+
+await page.goto(`http://127.0.0.1:${port}/`)
+await page.getByRole('link', { name: /Rearing tank/ }).click()
+await page.locator('[data-step]').first().waitFor()
+await settled()
+await page.getByRole('button', { name: 'New formula' }).click()
+await page.keyboard.type('speed = mag(U)')
+await page.keyboard.press('Enter')
+await say('slice z 1.2 speed')
+await page.locator('[data-step][aria-current=true]').getByRole('button', { name: /^Range:/ }).click()
+await page.getByRole('option', { name: 'this step' }).click()
+await settled()
+await keep('workbench-slice')
+await say('line')
+await say('streamlines')
+await page.locator('[data-step][aria-current=true]').getByRole('button', { name: /^Coloured by/ }).click()
+await page.getByRole('option', { name: /^travel-time/ }).click()
+await settled()
+await say('measure flux')
+await choose('of', /^Drain/)
+await say('measure mean')
+await say('plot speed')
+await choose('along', /^Line 1/)
+await keep('workbench-streamlines')
+await page.getByRole('button', { name: 'Raise the tray' }).click()
+await page.waitForTimeout(600)
+await keep('exhibits')
+await page.getByRole('button', { name: 'Lower the tray' }).click()
+await page.keyboard.press('Control+k')
+await page.getByRole('combobox').fill('slice x 0 T')
+await page.waitForTimeout(400)
+await page.screenshot({ path: join(shots, 'palette.png') })
+await page.keyboard.press('Escape')
+await page.getByRole('button', { name: 'Take a picture' }).click()
+await page.waitForTimeout(300)
+await page.screenshot({ path: join(shots, 'picture.png') })
+await page.keyboard.press('Escape')
+await page.getByRole('link', { name: /to the library/ }).click()
+await page.getByRole('link', { name: /Rearing tank/ }).locator('img').waitFor()
+await page.waitForTimeout(500)
+await keep('library')
+const thumbnail = await page.evaluate(async () => {
+  const address = document.querySelector('main img').src
+  return [...new Uint8Array(await (await fetch(address)).arrayBuffer())]
+})
+writeFileSync(join(root, 'demo', 'thumbnail.png'), Uint8Array.from(thumbnail))
+
+await browser.close()
+const ended = new Promise((resolve) => server.once('exit', resolve))
+server.kill('SIGINT')
+await ended
+rmSync(data, { recursive: true, force: true })
