@@ -29,7 +29,9 @@ export async function loadDemo(args: string[]): Promise<void> {
   const listed = JSON.parse(await readFile(list, 'utf8')) as Listed[]
   const ids = await bringIn(api, listed)
   const steady = listed.filter((entry) => entry.files.length === 1).map((entry) => ids.get(entry.title)!)
-  await api.post('/api/studies', { name: STUDY, cases: steady })
+  const { id } = await api.post<{ id: string }>('/api/studies', { name: STUDY, cases: steady })
+  const picture = await readFile(new URL('../demo/thumbnail.png', import.meta.url)).catch(() => undefined)
+  if (picture) await api.put(`/api/studies/${id}/thumbnail`, picture)
 }
 
 async function bringIn(api: Api, listed: Listed[]): Promise<Map<string, string>> {
@@ -58,6 +60,10 @@ class Api {
 
   post<T>(path: string, body: unknown): Promise<T> {
     return this.call<T>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  }
+
+  async put(path: string, body: Uint8Array<ArrayBuffer>): Promise<void> {
+    await this.call(path, { method: 'PUT', headers: { 'content-type': 'image/png' }, body })
   }
 
   private async call<T>(path: string, init: RequestInit): Promise<T> {

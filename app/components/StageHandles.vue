@@ -26,10 +26,11 @@ const plane = computed(() => {
   // the handle stands at the left end of what is cut, in the plane
   let anchor = origin
   let left = Infinity
-  for (let i = 0; i < 8; i++) {
-    const corner = [0, 1, 2].map((d) => box[i & (1 << d) ? d + 3 : d]!) as Vector
-    const off = dot(n, corner) - dot(n, origin)
-    const inPlane = corner.map((c, d) => c - off * n[d]!) as Vector
+  for (let i = 0; i < 6; i++) {
+    // the middles of the box's sides, brought into the plane
+    const side = [0, 1, 2].map((d) => (i >> 1 === d ? box[d + 3 * (i & 1)]! : (box[d]! + box[d + 3]!) / 2)) as Vector
+    const off = dot(n, side) - dot(n, origin)
+    const inPlane = side.map((c, d) => c - off * n[d]!) as Vector
     const [x] = props.stage.project(inPlane)
     if (x < left) [left, anchor] = [x, inPlane]
   }

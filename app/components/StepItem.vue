@@ -7,6 +7,7 @@ import { formatNumber } from '~~/core/colour/ticks'
 import type { Step } from '~~/core/study/studyModel'
 import LookEditor from './LookEditor.vue'
 import SentenceView from './SentenceView.vue'
+import ValueSlider from './ValueSlider.vue'
 
 const props = defineProps<{ id: string; step: Step; depth: number; isSelected: boolean }>()
 const bench = useBench()
@@ -69,6 +70,7 @@ defineExpose({ beginNaming })
         </button>
       </div>
       <div class="leading-[22px]"><SentenceView :id="id" :step="step" /></div>
+      <ValueSlider v-if="step.kind === 'isosurface'" :id="id" :step="step" />
       <LookEditor v-if="kind.shape" :id="id" :step="step" />
       <p v-if="result?.error" role="alert" class="mt-1.5 text-[12px] text-brick">{{ result.error }}</p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
