@@ -32,7 +32,7 @@ process.on('uncaughtException', (error) => {
 async function settled() {
   await page.waitForTimeout(300)
   await page.waitForFunction(() => !document.querySelector('[role=progressbar]'))
-  await page.waitForTimeout(1200)
+  await page.waitForTimeout(700)
 }
 
 async function say(sentence) {
@@ -47,7 +47,7 @@ async function say(sentence) {
 async function choose(input, option) {
   await page.locator('[data-step][aria-current=true]').getByRole('button', { name: `Input “${input}”` }).click()
   const list = page.getByRole('listbox', { name: `Input “${input}”` })
-  for (const ticked of await list.locator('[aria-selected=true]').all()) await ticked.click()
+  if ((await list.getAttribute('aria-multiselectable')) === 'true') for (const ticked of await list.locator('[aria-selected=true]').all()) await ticked.click()
   await list.getByRole('option', { name: option }).click()
   await page.keyboard.press('Escape')
   await settled()

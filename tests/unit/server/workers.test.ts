@@ -1,0 +1,163 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { build } from 'esbuild'
+import { Piscina } from 'piscina'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { Cancelled, UserError } from '../../../core/errors'
+import { writeVtk } from '../../../core/formats/vtkXml/write'
+import { decodePacket } from '../../../core/store/packet'
+import type { Plan } from '../../../core/study/plan'
+import { CaseStore } from '../../../server/work/CaseStore'
+import type { StoredCase } from '../../../server/work/CaseStore'
+import { Evaluations } from '../../../server/work/Evaluations'
+import type { ResultMeta } from '../../../server/work/resultMeta'
+import type { Wanted } from '../../../server/work/messages'
+import { atPoints, boxMesh } from '../../support/meshes'
+
+const CASE = '22222222-2222-4222-8222-222222222222'
+let folder: string
+let pools: Piscina[]
+let store: CaseStore
+let evaluations: Evaluations
+let stored: StoredCase
+const budget = { blocks: 2 ** 24, import: 2 ** 30, results: 2 ** 22, shapes: 2 ** 22 }
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'stavik-work-'))
+  const entryPoints = { worker: 'server/work/worker.ts', importer: 'server/work/importer.ts' }
+  await build({ entryPoints, outdir: folder, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', logLevel: 'error' })
+  const mesh = boxMesh({ n: 16, kind: 'hexahedron' })
+  const fields = [
+    { name: 'T', place: 'point' as const, components: 1, values: atPoints(mesh, (x, y, z) => 101325 + x + y + z), unit: 'Pa' },
+    { name: 'U', place: 'point' as const, components: 3, values: atPoints(mesh, (x, y) => [0.5 - y, x - 0.5, 0]), unit: 'm/s' },
+  ]
+  await writeFile(join(folder, 'box.vtu'), Buffer.concat(writeVtk(mesh, fields, { lengthUnit: 'm' })))
+  await writeFile(join(folder, 'bad.vtu'), '<VTKFile type="UnstructuredGrid"><UnstructuredGrid>')
+  pools = ['worker', 'importer'].map((name) => new Piscina({ filename: join(folder, `${name}.mjs`), minThreads: 1, maxThreads: 2 }))
+  store = new CaseStore(join(folder, 'store'), pools[1]!, budget)
+  evaluations = new Evaluations(pools[0]!, store, budget)
+}, 60_000)
+
+afterAll(async () => {
+  await Promise.all(pools.map((pool) => pool.destroy()))
+  await rm(folder, { recursive: true, force: true })
+})
+
+const source = (file: string) => ({ folder, files: [file] })
+const plan = (target: string, steps: Plan['steps'], variable: string | null = null): Plan => ({ case: CASE, moment: 0, steps, formulas: { speed: 'mag(U)' }, fields: { T: 'T', U: 'U' }, target, variable })
+const water = [{ part: 'region' }]
+const slice = (z: number): Plan['steps'] => ({ s: { kind: 'slice', inputs: { of: water }, settings: { origin: [0, 0, z], normal: [0, 0, 1] } } })
+const result: Wanted = { what: 'result', haveShape: null }
+
+async function packetOf(wanted: Plan, want: Wanted = result) {
+  const done = await evaluations.evaluate(stored, wanted, want, null)
+  if (!('packet' in done)) throw new Error('no packet')
+  const { buffer, byteOffset, byteLength } = done.packet
+  return decodePacket<ResultMeta>(buffer, byteOffset, byteOffset + byteLength)
+}
+
+describe('import', () => {
+  it('reports what it does and stores the case', async () => {
+    const news: string[] = []
+    const { done } = store.start(CASE, source('box.vtu'), (n) => news.push(n.news))
+    const catalogue = await done
+    stored = { id: CASE, source: source('box.vtu'), catalogue }
+    expect(catalogue.parts).toMatchObject([{ name: 'region', cells: 4096, bounds: [0, 0, 0, 1, 1, 1] }])
+    expect(news[0]).toBe('catalogue')
+    expect(news).toContain('skin')
+    expect(news.filter((n) => n === 'progress').length).toBeGreaterThan(1)
+    expect(decodePacket(new Uint8Array(await store.file(CASE, 'first-look.packet')).buffer).arrays['elements']!.length).toBe(3 * 2 * 6 * 256)
+  })
+
+  it('a damaged file leaves nothing behind', async () => {
+    await expect(store.start('bad', source('bad.vtu'), () => undefined).done).rejects.toThrow(/cut off/)
+    await expect(store.file('bad', 'catalogue.json')).rejects.toThrow(/not been read so far/)
+  })
+
+  it('a cancelled one neither', async () => {
+    const running = store.start('gone', source('box.vtu'), () => running.cancel())
+    await expect(running.done).rejects.toBeInstanceOf(Cancelled)
+    await expect(store.file('gone', 'first-look.packet')).rejects.toThrow(/not been read/)
+  })
+
+  it('one that needs more memory than it may use is refused with its need', async () => {
+    const small = new CaseStore(join(folder, 'small'), pools[1]!, { ...budget, import: 1000 })
+    await expect(small.start('big', source('box.vtu'), () => undefined).done).rejects.toThrow(/needs about 0\.0 GiB of memory, more than the 0\.0 GiB/)
+  })
+})
+
+describe('evaluation', () => {
+  it('sends shape and values, and the values alone when the shape is there already', async () => {
+    const first = await packetOf(plan('s', slice(0.4), 'speed'))
+    expect(first.meta.shape).toMatchObject({ kind: 'surface', parts: ['region'] })
+    expect(first.meta.values).toMatchObject({ name: 'speed', unit: 'm/s', place: 'point', nonFinite: 0 })
+    const again = await packetOf(plan('s', slice(0.4), 'T'), { what: 'result', haveShape: first.meta.shapeKey })
+    expect(again.meta.shape).toBeNull()
+    expect(again.arrays['points']).toBeUndefined()
+    expect(again.arrays['values']!.length).toBe(first.arrays['values']!.length)
+  })
+
+  it('keeps the digits of a small difference on a large value', async () => {
+    const { meta, arrays } = await packetOf(plan('s', slice(0.4), 'T'))
+    expect(meta.values!.reference).toBeGreaterThan(101_000)
+    const { origin } = meta.shape!
+    const points = arrays['points'] as Float32Array
+    arrays['values']!.forEach((value, i) => {
+      const sum = [0, 1, 2].reduce((total, d) => total + points[3 * i + d]! + origin[d]!, 101325)
+      expect(value + meta.values!.reference).toBeCloseTo(sum, 5)
+    })
+  })
+
+  it('readings, curves, ranges and probes come as data', async () => {
+    const line: Plan['steps'] = { l: { kind: 'line', inputs: {}, settings: { start: [-0.5, 0.5, 0.5], end: [1, 0.5, 0.5] } } }
+    const ask = async (wanted: Wanted, target: string, steps: Plan['steps'], variable: string | null = null) => {
+      const done = await evaluations.evaluate(stored, plan(target, steps, variable), wanted, null)
+      return (done as { json: Record<string, never> }).json
+    }
+    expect(await ask({ what: 'reading' }, 'm', { m: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'size', variable: '' } } })).toMatchObject({ unit: 'm³' })
+    const curve = await ask({ what: 'curve' }, 'p', { ...line, p: { kind: 'plot', inputs: { along: [{ step: 'l' }], in: water }, settings: { variable: 'T', samples: 4 } } })
+    const { y } = (curve['series'] as { y: (number | null)[] }[])[0]!
+    expect(y[0]).toBeNull()
+    y.slice(1).forEach((value, i) => expect(value).toBeCloseTo(101326 + i / 2, 8))
+    expect(await ask({ what: 'range', moments: [0] }, 's', slice(0), 'T')).toEqual({ min: 101325, max: 101328 })
+    const probed = await ask({ what: 'probe', at: [0.25, 0.5, 0.5], parts: ['region'] }, 's', slice(0))
+    expect(probed).toMatchObject({ part: 'region', rows: [{ name: 'T', unit: 'Pa' }, { name: 'U' }, { name: 'speed', unit: 'm/s' }] })
+    expect((probed['rows'] as { values: number[] }[])[2]!.values[0]).toBeCloseTo(0.25, 12)
+  })
+
+  it('a chain of steps asks for the kept shape of its input', async () => {
+    const steps: Plan['steps'] = { ...slice(0.4), c: { kind: 'isosurface', inputs: { of: [{ step: 's' }] }, settings: { variable: 'speed', value: 0.3 } } }
+    const { meta, arrays } = await packetOf(plan('c', steps, 'speed'))
+    expect(meta.shape!.kind).toBe('lines')
+    for (const value of arrays['values']!) expect(value + meta.values!.reference).toBeCloseTo(0.3, 6)
+  })
+
+  it('errors come back as they were thrown', async () => {
+    await expect(evaluations.evaluate(stored, plan('s', slice(0.1), 'nope'), result, null)).rejects.toBeInstanceOf(UserError)
+    await expect(evaluations.evaluate(stored, plan('s', slice(0.1), 'mag('), result, null)).rejects.toMatchObject({ code: 'syntax' })
+  })
+
+  it('a newer request of a slot takes the older one’s place', async () => {
+    const trace = (count: number): Plan => plan('t', {
+      l: { kind: 'line', inputs: {}, settings: { start: [0.6, 0.5, 0.5], end: [0.9, 0.5, 0.5] } },
+      t: { kind: 'trace', inputs: { of: water, seeds: [{ step: 'l' }] }, settings: { variable: 'U', count, direction: 'both', length: 900, tolerance: 1e-9 } },
+    })
+    const older = evaluations.evaluate(stored, trace(2000), result, 'slot')
+    const newer = evaluations.evaluate(stored, plan('s', slice(0.77)), result, 'slot')
+    await expect(older).rejects.toBeInstanceOf(Cancelled)
+    expect(await newer).toHaveProperty('packet')
+  })
+
+  it('equal requests share one answer, which is kept', async () => {
+    const [a, b] = await Promise.all([1, 2].map((n) => evaluations.evaluate(stored, plan('s', slice(0.61)), result, `slot ${n}`)))
+    expect(a).toBe(b)
+    expect(await evaluations.evaluate(stored, plan('s', slice(0.61)), result, null)).toBe(a)
+  })
+})
+
+it('a removed case is gone with its blocks', async () => {
+  await store.remove(CASE)
+  evaluations.forget(CASE)
+  await expect(store.file(CASE, 'first-look.packet')).rejects.toThrow(/not been read/)
+})
