@@ -6,6 +6,8 @@ import type { StageGeometry, StageLook, StageObject, StageValues } from './Stage
 
 /** Depth by which a later step is drawn before an earlier one on the same plane. */
 const PULL = 2e-6
+/** Lines lie on surfaces more often than not: they are brought forward by this share of the depth of the scene. */
+const LINE_PULL = 4e-4
 const EDGE_COLOUR: [number, number, number] = [0.12, 0.165, 0.18]
 const EDGE_WIDTH = 0.7
 
@@ -67,7 +69,7 @@ export class Drawable {
       u['bands']!.value = look.bands
       u['plain']!.value.set(...look.plain)
       u['opacity']!.value = look.opacity
-      u['pull']!.value = PULL * order
+      u['pull']!.value = PULL * order + (u['width'] ? LINE_PULL : 0)
       if (u['width']) u['width'].value = Math.max(look.width * pixelsPerPoint, 1)
       else {
         u['isLit']!.value = look.isLit

@@ -43,12 +43,18 @@ export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, 
 }
 
 function drawBar(context: CanvasRenderingContext2D, { map, bands }: LegendSpec): void {
-  const steps = bands > 0 ? bands : BAR.height * 2
-  for (let i = 0; i < steps; i++) {
-    const [r, g, b] = colourAt(map, position((i + 0.5) / steps, 0, 1, bands))
-    context.fillStyle = `rgb(${r} ${g} ${b})`
-    const height = BAR.height / steps
-    context.fillRect(BAR.x, BAR.y + BAR.height - (i + 1) * height, BAR.width, height + 0.3)
+  const bottom = BAR.y + BAR.height
+  const css = (t: number): string => `rgb(${colourAt(map, t).join(' ')})`
+  if (bands === 0) {
+    const smooth = context.createLinearGradient(0, bottom, 0, BAR.y)
+    for (let i = 0; i <= 40; i++) smooth.addColorStop(i / 40, css(i / 40))
+    context.fillStyle = smooth
+    context.fillRect(BAR.x, BAR.y, BAR.width, BAR.height)
+  }
+  for (let i = 0; i < bands; i++) {
+    context.fillStyle = css(position((i + 0.5) / bands, 0, 1, bands))
+    const height = BAR.height / bands
+    context.fillRect(BAR.x, bottom - (i + 1) * height, BAR.width, height + 0.3)
   }
 }
 
