@@ -54,17 +54,17 @@ async function take(): Promise<void> {
 </script>
 
 <template>
-  <form class="grid grid-cols-[76px_1fr] items-center gap-x-2 gap-y-2 text-[12px]" aria-label="Take a picture" @submit.prevent="take">
+  <form class="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-x-2 gap-y-2 text-[12px]" aria-label="Take a picture" @submit.prevent="take">
     <label for="picture-width">Size</label>
     <span class="flex items-center gap-1">
       <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-16" aria-label="Width" /> ×
       <input v-model.number="height" type="number" min="1" class="num field w-16" aria-label="Height" />
-      <select v-model="unit" class="field" aria-label="Unit of the size"><option>mm</option><option>px</option></select>
+      <select v-model="unit" class="field w-16" aria-label="Unit of the size"><option>mm</option><option>px</option></select>
     </span>
     <label for="picture-dpi">Resolution</label>
     <span><input id="picture-dpi" v-model.number="dpi" type="number" min="20" max="1200" class="num field w-16" /> dpi</span>
     <label for="picture-ground">Ground</label>
-    <select id="picture-ground" v-model="ground" class="field"><option value="white">white</option><option value="transparent">transparent</option><option value="stage">as on the stage</option></select>
+    <select id="picture-ground" v-model="ground" class="field w-full min-w-0"><option value="white">white</option><option value="transparent">transparent</option><option value="stage">as on the stage</option></select>
     <span>Legend</span>
     <label><input v-model="hasLegend" type="checkbox" class="accent-pine" /> with legend</label>
     <span />

@@ -167,7 +167,7 @@ defineExpose({ stage })
       </Popover>
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
-        <PopoverPanel class="pop absolute right-0 top-9 w-72 p-3" :focus="true"><PicturePanel v-if="stage" :stage="stage" :legends="legends" :is-computing="computing.length > 0" /></PopoverPanel>
+        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"><PicturePanel v-if="stage" :stage="stage" :legends="legends" :is-computing="computing.length > 0" /></PopoverPanel>
       </Popover>
     </div>
 

@@ -28,7 +28,7 @@ export function plainLook(plain = partGrey, opacity = 1): Look {
  * in place (a draft). @returns id of the case in the study
  */
 export function attachCase(study: Study, caseId: string, name: string, catalogue: Catalogue): string {
-  const id = freshId(name.replace(/^[^a-zA-Z]+/, 'case-'), study.cases)
+  const id = freshId(/^[a-z]/i.test(name) ? name : `case ${name}`, study.cases)
   const n = Object.keys(study.cases).length
   study.cases[id] = { case: caseId, name, rank: n + 1, colour: caseColours[n % caseColours.length]!, isBase: n === 0 }
   for (const part of catalogue.parts) {

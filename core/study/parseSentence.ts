@@ -49,7 +49,7 @@ export function parseSentence(text: string, study: Study): ParsedSentence | null
   }
   if (kind.id === 'slice') {
     result.wishes.normal = [0, 1, 2].map((d) => (d === axis ? 1 : 0)) as Vector
-    if (number !== undefined) result.wishes.origin = result.wishes.normal.map((c) => c * number!) as Vector
+    if (number !== undefined) result.wishes.origin = result.wishes.normal.map((c) => (c === 0 ? 0 : number!)) as Vector
   } else if (kind.id === 'isosurface') {
     if (result.colour) result.wishes.variable = result.colour
     if (number !== undefined) result.wishes.value = number
