@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from '../support/browser'
+import { say as saySentence, settled as waitSettled } from '../support/workbench'
 
 const url = inject('url')
 let browser: Browser
@@ -16,23 +17,8 @@ beforeAll(async () => {
 })
 afterAll(() => browser?.close())
 
-/** Waits until nothing is computed any more. */
-async function settled(): Promise<void> {
-  await page.waitForFunction(() => !document.querySelector('[role=progressbar]'))
-  await page.waitForTimeout(100)
-  await page.waitForFunction(() => !document.querySelector('[role=progressbar]'))
-}
-
-/** Types a sentence into the palette and takes the first offer. */
-async function say(sentence: string, offer: RegExp): Promise<void> {
-  await page.keyboard.press('Control+k')
-  await page.getByRole('combobox').fill(sentence)
-  await expect.poll(async () => (await page.getByRole('option').first().textContent()) ?? '').toMatch(offer)
-  await page.keyboard.press('Enter')
-  await page.getByRole('combobox').waitFor({ state: 'detached' })
-  await settled()
-}
-
+const settled = (): Promise<void> => waitSettled(page)
+const say = (sentence: string, offer: RegExp): Promise<void> => saySentence(page, sentence, offer)
 const trail = () => page.getByRole('list')
 const selected = () => page.locator('[data-step][aria-current=true]')
 const steps = (): Promise<number> => page.locator('[data-step]').count()

@@ -1,0 +1,95 @@
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { launch } from '../support/browser'
+import { say, settled } from '../support/workbench'
+
+const url = inject('url')
+const demo = join(inject('data'), 'data', 'demo')
+let browser: Browser
+let page: Page
+
+beforeAll(async () => {
+  browser = await launch()
+  page = await browser.newPage({ viewport: { width: 1000, height: 700 } })
+  page.setDefaultTimeout(10_000)
+})
+afterAll(() => browser?.close())
+
+const row = (name: string) => page.locator('main .card > div').filter({ hasText: name })
+
+describe('the library', () => {
+  it('shows the demo study with its picture, and its cases with their sizes', async () => {
+    await page.goto(url)
+    await page.getByRole('link', { name: /Rearing tank/ }).locator('img').waitFor()
+    expect(await row('40 L/s, wandering').textContent()).toMatch(/13 parts · 6 moments/)
+  })
+
+  it('brings a file of the server in and starts a study from it', async () => {
+    await page.getByRole('button', { name: 'Bring in' }).click()
+    const files = page.getByLabel('Files that can be brought in')
+    expect(await files.textContent()).toMatch(/tank_0000\.vtm and 5 more, a series/)
+    await files.locator('div').filter({ hasText: 'other/arm.vtu' }).last().getByRole('button', { name: 'Bring in' }).click()
+    await row('arm').getByRole('button', { name: 'Start a study' }).click()
+    await page.locator('[data-step]').first().waitFor()
+    await settled(page)
+    expect(await page.getByRole('list').textContent()).toContain('Show region')
+    // a tensor is coloured by its norm, in its own unit
+    await say(page, 'slice z 1.5 stress', /Slice at z = 1.5 m coloured by stress/)
+    await page.getByRole('img', { name: /mag\(stress\), Pa/ }).waitFor()
+  })
+
+  it('takes an upload, and says what is wrong with a bad one', async () => {
+    await page.goto(url)
+    const arm = { mimeType: '', buffer: await readFile(join(demo, 'tank-40', 'tank-arm.vtu')) }
+    await page.getByLabel('Upload result files').setInputFiles([{ name: 'sent.vtu', ...arm }])
+    await row('sent').getByRole('button', { name: 'Start a study' }).waitFor()
+    await page.getByLabel('Upload result files').setInputFiles([{ name: 'half.vtu', mimeType: '', buffer: arm.buffer.subarray(0, 900) }])
+    await expect.poll(() => row('half').getByRole('alert').textContent()).toMatch(/cut off/)
+    await page.getByRole('button', { name: 'Take half out' }).click()
+    await page.getByRole('button', { name: 'Bring it back' }).click()
+    await row('half').waitFor()
+  })
+})
+
+describe('a case of several times', () => {
+  it('steps through them; the slice is mapped anew, not cut', async () => {
+    await page.goto(url)
+    await row('40 L/s, wandering').getByRole('button', { name: 'Start a study' }).click()
+    await page.locator('[data-step]').first().waitFor()
+    await settled(page)
+    await say(page, 'slice z 1.2 U', /Slice at z = 1.2 m coloured by U/)
+    await say(page, 'measure mean U', /Measure mean U/)
+    const reading = page.locator('[data-reading]').first()
+    const first = await reading.textContent()
+    const answers: number[] = []
+    page.on('response', async (response) => {
+      if (response.url().endsWith('/evaluate') && response.headers()['content-type']?.includes('octet')) answers.push((await response.body()).length)
+    })
+    await page.getByRole('button', { name: 'Next moment' }).click()
+    await settled(page)
+    expect(await page.getByLabel('Moments').textContent()).toMatch(/t = 20 s\s*2 of 6/)
+    // on the slice the values alone come, without the shape
+    expect(answers.length).toBeGreaterThan(0)
+    for (const bytes of answers) expect(bytes).toBeLessThan(60_000)
+    await expect.poll(() => reading.textContent()).not.toBe('computing…')
+    expect(await reading.textContent()).toMatch(/m\/s/)
+    await page.getByRole('button', { name: 'Previous moment' }).click()
+    await settled(page)
+    await expect.poll(() => reading.textContent()).toBe(first)
+  })
+
+  it('units are set in the case and change what is shown', async () => {
+    await page.getByRole('button', { name: 'Units of this case' }).click()
+    await page.locator('#unit-T').fill('furlong')
+    await page.locator('#unit-T').press('Enter')
+    await expect.poll(() => page.getByLabel('Units').getByRole('alert').textContent()).toMatch(/“furlong” is not a unit/)
+    await page.locator('#unit-T').fill('°C')
+    await page.locator('#unit-T').press('Enter')
+    await expect.poll(() => page.getByLabel('Units').getByRole('alert').count()).toBe(0)
+    await page.keyboard.press('Escape')
+    await say(page, 'slice x 0 T', /Slice at x = 0 m coloured by T/)
+    await page.getByRole('img', { name: /^T, °C/ }).waitFor()
+  })
+})
