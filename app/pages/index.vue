@@ -11,7 +11,8 @@ interface CaseRow { id: string; name: string; source: string[]; catalogue: Catal
 
 const studies = shallowRef<StudyRow[]>([])
 const cases = shallowRef<CaseRow[]>([])
-const sources = shallowRef<SourceEntry[]>([])
+/** null while the folders are looked through. */
+const sources = shallowRef<SourceEntry[] | null>(null)
 const isBringing = ref(false)
 const problem = ref('')
 const uploading = ref('')
@@ -47,6 +48,7 @@ const startStudy = (name: string, ids: string[]): Promise<void> =>
 
 const showSources = (): Promise<void> =>
   attempt(async () => {
+    sources.value = null
     isBringing.value = true
     sources.value = await api.get<SourceEntry[]>('/api/files')
   })
@@ -122,8 +124,9 @@ useEventListener('drop', (event: DragEvent) => {
 
       <section v-if="isBringing" class="card mb-6 p-4" aria-label="Files that can be brought in">
         <div class="mb-2 flex items-center"><h2 class="font-semibold">Files on the server</h2><span class="ml-3 text-mute">or drop files anywhere on this page</span><button type="button" class="icon ml-auto" aria-label="Close" @click="isBringing = false"><X :size="16" /></button></div>
-        <p v-if="!sources.length" class="text-mute">No result files are in the server’s data folder. Upload some, or copy them there.</p>
-        <div v-for="entry in sources" :key="entry.files[0]" class="flex items-center gap-3 border-t border-line py-1.5 first:border-0">
+        <p v-if="!sources" role="status" class="text-mute">Looking through the folders…</p>
+        <p v-else-if="!sources.length" class="text-mute">No result files are in the server’s data folder. Upload some, or copy them there.</p>
+        <div v-for="entry in sources ?? []" :key="entry.files[0]" class="flex items-center gap-3 border-t border-line py-1.5 first:border-0">
           <span class="num min-w-0 flex-1 truncate">{{ entry.files[0] }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span></span>
           <button type="button" class="quiet" @click="bringIn(entry)">Bring in</button>
         </div>
