@@ -22,10 +22,10 @@ function textOf(event: Event): string {
 <template>
   <div class="grid grid-cols-[1fr_92px] items-center gap-x-2 gap-y-1 text-[12px]" aria-label="Units">
     <label for="unit-length">Lengths <span v-if="catalogue.lengthUnitFrom === 'guess'" class="text-amber-text">to be set</span></label>
-    <input id="unit-length" class="field num" :value="catalogue.lengthUnit ?? ''" placeholder="unknown" @change="set({ lengthUnit: textOf($event) || null }, textOf($event))" @keydown.stop />
+    <input id="unit-length" class="field num" :value="catalogue.lengthUnit ?? ''" placeholder="unknown" @change="set({ lengthUnit: textOf($event) || null }, textOf($event))" />
     <template v-for="field in fields" :key="field.name">
       <label :for="`unit-${field.name}`" class="truncate">{{ field.name }} <span class="text-mute">{{ field.kind }}, {{ field.place }}s</span></label>
-      <input :id="`unit-${field.name}`" class="field num" :value="field.unit ?? ''" placeholder="unknown" @change="set({ units: { [field.name]: textOf($event) || null } }, textOf($event))" @keydown.stop />
+      <input :id="`unit-${field.name}`" class="field num" :value="field.unit ?? ''" placeholder="unknown" @change="set({ units: { [field.name]: textOf($event) || null } }, textOf($event))" />
     </template>
     <p v-if="problem" role="alert" class="col-span-2 text-brick">{{ problem }}</p>
   </div>

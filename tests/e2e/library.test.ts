@@ -17,7 +17,7 @@ beforeAll(async () => {
 })
 afterAll(() => browser?.close())
 
-const row = (name: string) => page.locator('main .card > div').filter({ hasText: name })
+const row = (name: string) => page.locator('main .card > div').filter({ has: page.getByText(name, { exact: true }) })
 
 describe('the library', () => {
   it('shows the demo study with its picture, and its cases with their sizes', async () => {
