@@ -57,8 +57,8 @@ async function take(): Promise<void> {
   <form class="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-x-2 gap-y-2 text-[12px]" aria-label="Take a picture" @submit.prevent="take">
     <label for="picture-width">Size</label>
     <span class="flex items-center gap-1">
-      <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-16" aria-label="Width" /> ×
-      <input v-model.number="height" type="number" min="1" class="num field w-16" aria-label="Height" />
+      <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-14" aria-label="Width" /> ×
+      <input v-model.number="height" type="number" min="1" class="num field w-14" aria-label="Height" />
       <select v-model="unit" class="field w-16" aria-label="Unit of the size"><option>mm</option><option>px</option></select>
     </span>
     <label for="picture-dpi">Resolution</label>
