@@ -9,14 +9,13 @@
  * memory (see `memoryOfPart`); values pass through one field at a time.
  */
 import { boxOfPoints } from '../mesh/boxes'
+import { magnitude } from '../measure/integrateCells'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { gatherBlock, makeBlock, newPointMarks } from './partition'
 import type { Partition } from './partition'
 import { decodePacket, encodePacket } from './packet'
 import type { SourceValues } from '../formats/Format'
-
-export const STORE_VERSION = 1
 
 /** Bytes [start, end) of each block's packet. */
 export type Extents = [number, number][]
@@ -121,14 +120,7 @@ function groupRanges(
 function magnitudes(values: FloatArray, components: number): Float64Array {
   const n = values.length / components
   const out = new Float64Array(n)
-  for (let i = 0; i < n; i++) {
-    let sum = 0
-    for (let c = 0; c < components; c++) {
-      const x = values[i * components + c]!
-      sum += (components === 6 && c >= 3 ? 2 : 1) * x * x
-    }
-    out[i] = Math.sqrt(sum)
-  }
+  for (let i = 0; i < n; i++) out[i] = magnitude(values, i, components)
   return out
 }
 

@@ -45,10 +45,6 @@ export class CaseRepository {
     await this.db('cases').where({ id }).update({ state: 'failed', failure })
   }
 
-  async setReading(id: string): Promise<void> {
-    await this.db('cases').where({ id }).update({ state: 'reading', failure: null })
-  }
-
   async setCatalogue(id: string, catalogue: Catalogue): Promise<void> {
     await this.db('cases').where({ id }).update({ catalogue: JSON.stringify(catalogue) })
   }

@@ -114,7 +114,7 @@ export class Evaluations {
 
   private async answer(question: Question, stored: StoredCase, plan: Plan, signal: Int32Array, port: MessageChannel['port1']): Promise<void> {
     if ('tell' in question) {
-      if (question.tell === 'keep') this.shapes.set(`${stored.id} ${question.key}`, question.shape, shapeBytes(question.shape))
+      this.shapes.set(`${stored.id} ${question.key}`, question.shape, shapeBytes(question.shape))
       return
     }
     let answer: Answer

@@ -13,7 +13,6 @@ export type Question =
   | { ask: 'block'; file: string; start: number; end: number }
   | { ask: 'shape'; key: string }
   | { tell: 'keep'; key: string; shape: Shape }
-  | { tell: 'progress'; done: number; of: number; what: string }
 
 export type Answer = { error: ErrorData } | { mesh: StoredMesh } | { field: StoredField } | { block: SharedArrayBuffer } | { shape: Shape | null }
 
