@@ -171,11 +171,7 @@ export class Stage implements PeelScene {
   /** Box of everything shown; undefined when there is nothing. */
   box(): THREE.Box3 | undefined {
     const box = new THREE.Box3()
-    for (const { object } of this.drawables.values()) {
-      const { points, origin } = object.geometry
-      const own = new THREE.Box3().setFromArray(points as unknown as number[])
-      if (!own.isEmpty()) box.union(own.translate(new THREE.Vector3(origin[0], origin[1], origin[2])))
-    }
+    for (const drawable of this.drawables.values()) if (!drawable.box.isEmpty()) box.union(drawable.box)
     return box.isEmpty() ? undefined : box
   }
 

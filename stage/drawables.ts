@@ -24,6 +24,8 @@ export interface PassUniforms {
 /** One object on the stage. Geometry is rebuilt only when its key changes; looks are uniforms. */
 export class Drawable {
   readonly group = new THREE.Group()
+  /** In the case's coordinates. */
+  readonly box = new THREE.Box3()
   private body: THREE.Mesh | undefined
   private edges: THREE.Mesh | undefined
   private built = ''
@@ -48,6 +50,8 @@ export class Drawable {
     const key = `${geometry.key} ${values?.key} ${look.isSmooth}`
     if (key !== this.built) {
       this.rebuild(geometry, values, look)
+      this.box.setFromArray(geometry.points as unknown as number[])
+      if (!this.box.isEmpty()) this.box.translate(new THREE.Vector3(geometry.origin[0], geometry.origin[1], geometry.origin[2]))
       this.built = key
     }
     this.updateEdges(geometry, look)

@@ -4,7 +4,7 @@ import { Plus, Trash2 } from 'lucide-vue-next'
 import { FormulaError } from '~~/core/errors'
 import { checkFormula } from '~~/core/fields/formula/check'
 import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
-import { unitName } from '~~/core/fields/units'
+import { parseUnit, unitName } from '~~/core/fields/units'
 import { fieldInfo } from '~~/core/study/Evaluator'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 
@@ -23,7 +23,7 @@ function scope(own: string | null) {
       return field && fieldInfo(name, field)
     },
     formula: (name: string) => Object.entries(study.formulas).find(([id, f]) => f.name === name && id !== own)?.[1].text,
-    length: null,
+    length: (bench.catalogue.value?.lengthUnit && parseUnit(bench.catalogue.value.lengthUnit)) || null,
     names: () => [...fields.map((f) => f.name), ...Object.values(study.formulas).map((f) => f.name)].filter((n, i, all) => all.indexOf(n) === i),
   }
 }

@@ -6,7 +6,7 @@
  */
 import { tetrahedraOf } from '../mesh/tetrahedra'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
-import type { FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
+import type { FieldValues, MeshBlock } from '../mesh/MeshBlock'
 import { Sum } from './sums'
 import type { GroupTotals } from './sums'
 
@@ -20,75 +20,88 @@ export function integrateCells(mesh: MeshBlock, field: FieldValues): GroupTotals
   return groups
 }
 
-/** Corners of the cell at hand and the sizes there; 8 nodes are the most a cell has. Not re-entrant. */
+/** Corners of the cell at hand and the share of its volume that each carries; 8 nodes at most. Not re-entrant. */
 const corners = new Float64Array(24)
-const sizes = new Float64Array(8)
+const shares = new Float64Array(8)
+
+/** Fills `shares`; their sum is the volume of the cell. */
+function loadShares(mesh: MeshBlock, start: number, nNodes: number, tets: Uint8Array): number {
+  const { connectivity, points } = mesh
+  for (let i = 0, o = 0; i < nNodes; i++, o += 3) {
+    const p = 3 * connectivity[start + i]!
+    corners[o] = points[p]!
+    corners[o + 1] = points[p + 1]!
+    corners[o + 2] = points[p + 2]!
+    shares[i] = 0
+  }
+  // every tetrahedron of a cell has the cell's apex as its first node
+  const apex = tets[0]!
+  const ax = corners[3 * apex]!, ay = corners[3 * apex + 1]!, az = corners[3 * apex + 2]!
+  let volume = 0
+  for (let k = 0; k < tets.length; k += 4) {
+    const b = tets[k + 1]!, c = tets[k + 2]!, d = tets[k + 3]!
+    const bx = corners[3 * b]! - ax, by = corners[3 * b + 1]! - ay, bz = corners[3 * b + 2]! - az
+    const cx = corners[3 * c]! - ax, cy = corners[3 * c + 1]! - ay, cz = corners[3 * c + 2]! - az
+    const dx = corners[3 * d]! - ax, dy = corners[3 * d + 1]! - ay, dz = corners[3 * d + 2]! - az
+    const v = (bx * (cy * dz - cz * dy) + by * (cz * dx - cx * dz) + bz * (cx * dy - cy * dx)) / 6
+    volume += v
+    shares[b]! += v / 4
+    shares[c]! += v / 4
+    shares[d]! += v / 4
+  }
+  shares[apex] = volume / 4
+  return volume
+}
 
 function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last: number): GroupTotals {
-  const { types, offsets, connectivity, points, pointNumbers } = mesh
+  const { types, offsets, connectivity, pointNumbers } = mesh
   const { values, components, place } = field
+  const isScalar = components === 1
   const measure = new Sum()
   const skipped = new Sum()
   const sums = Array.from({ length: components }, () => new Sum())
+  const scalarSum = sums[0]!
   const part = new Float64Array(components)
   let nonFinite = 0
   let min = Infinity
   let max = -Infinity
   for (let c = first; c < last; c++) {
     const start = offsets[c]!
-    const nNodes = offsets[c + 1]! - start
-    for (let i = 0, o = 0; i < nNodes; i++, o += 3) {
-      const p = 3 * connectivity[start + i]!
-      corners[o] = points[p]!
-      corners[o + 1] = points[p + 1]!
-      corners[o + 2] = points[p + 2]!
-      if (place === 'point') sizes[i] = components === 1 ? values[connectivity[start + i]!]! : magnitude(values, connectivity[start + i]!, components)
+    const nNodes = place === 'point' ? offsets[c + 1]! - start : 1
+    const volume = loadShares(mesh, start, offsets[c + 1]! - start, tetrahedraOf(types[c]!, connectivity, start, pointNumbers))
+    if (place === 'cell') shares[0] = volume
+    let low = Infinity, high = -Infinity, whole = 0
+    if (isScalar) {
+      for (let i = 0; i < nNodes; i++) {
+        const x = values[place === 'point' ? connectivity[start + i]! : c]!
+        whole += shares[i]! * x
+        if (x < low) low = x
+        if (x > high) high = x
+      }
+    } else {
+      part.fill(0)
+      for (let i = 0; i < nNodes; i++) {
+        const item = place === 'point' ? connectivity[start + i]! : c
+        for (let d = 0; d < components; d++) part[d]! += shares[i]! * values[item * components + d]!
+        const x = magnitude(values, item, components)
+        if (x < low) low = x
+        if (x > high) high = x
+      }
+      for (let d = 0; d < components; d++) whole += part[d]!
     }
-    const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
-    let volume = 0
-    part.fill(0)
-    for (let k = 0; k < tets.length; k += 4) {
-      const a = tets[k]!, b = tets[k + 1]!, d = tets[k + 2]!, e = tets[k + 3]!
-      const v = tetVolume(corners, a, b, d, e)
-      volume += v
-      if (place !== 'point') continue
-      const quarter = v / 4
-      if (components === 1) part[0]! += quarter * (sizes[a]! + sizes[b]! + sizes[d]! + sizes[e]!)
-      else addVector(part, quarter, values, components, connectivity[start + a]!, connectivity[start + b]!, connectivity[start + d]!, connectivity[start + e]!)
-    }
-    if (place === 'cell') {
-      for (let i = 0; i < components; i++) part[i] = volume * values[c * components + i]!
-      sizes[0] = magnitude(values, c, components)
-    }
-    let isFinite = true
-    for (let i = 0; i < components; i++) if (!(Math.abs(part[i]!) < Infinity)) isFinite = false
-    if (!isFinite) {
+    // infinities and not-a-number only: they alone differ from themselves
+    if (whole - whole !== 0) {
       nonFinite++
       skipped.add(volume)
       continue
     }
     measure.add(volume)
-    for (let i = 0; i < components; i++) sums[i]!.add(part[i]!)
-    for (let i = place === 'cell' ? 0 : nNodes - 1; i >= 0; i--) {
-      const x = sizes[i]!
-      if (x < min) min = x
-      if (x > max) max = x
-    }
+    if (isScalar) scalarSum.add(whole)
+    else for (let d = 0; d < components; d++) sums[d]!.add(part[d]!)
+    if (low < min) min = low
+    if (high > max) max = high
   }
   return { measure: measure.value, skipped: skipped.value, nonFinite, integral: sums.map((s) => s.value), min, max }
-}
-
-function addVector(part: Float64Array, weight: number, values: FloatArray, n: number, a: number, b: number, d: number, e: number): void {
-  for (let i = 0; i < n; i++) part[i]! += weight * (values[a * n + i]! + values[b * n + i]! + values[d * n + i]! + values[e * n + i]!)
-}
-
-/** Signed volume of a tetrahedron of four points. */
-export function tetVolume(points: Float64Array | number[], a: number, b: number, c: number, d: number): number {
-  const ax = points[3 * a]!, ay = points[3 * a + 1]!, az = points[3 * a + 2]!
-  const bx = points[3 * b]! - ax, by = points[3 * b + 1]! - ay, bz = points[3 * b + 2]! - az
-  const cx = points[3 * c]! - ax, cy = points[3 * c + 1]! - ay, cz = points[3 * c + 2]! - az
-  const dx = points[3 * d]! - ax, dy = points[3 * d + 1]! - ay, dz = points[3 * d + 2]! - az
-  return (bx * (cy * dz - cz * dy) + by * (cz * dx - cx * dz) + bz * (cx * dy - cy * dx)) / 6
 }
 
 /** The value itself for scalars, the magnitude for vectors, the norm for tensors (six components are symmetric). */

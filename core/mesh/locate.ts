@@ -1,17 +1,20 @@
 /**
  * Finds the cell that holds a position, and the weights of its nodes there.
  *
- * Within a block: walk from the last cell across the face that the inverse map points at, else try the cells of the
- * bin of a uniform grid (bins about two cells wide, each listing the cells whose box meets it). Across blocks: the
- * block last used, then every block whose box holds the position. Volume cells only.
+ * Within a block: walk a few cells on from the last one, across the face that the inverse map points at; else walk from a
+ * cell of the position's bin (bins of a uniform grid, about two cells wide, each listing the cells whose box meets it);
+ * else try all cells of the bin. Across blocks: the block last used, then every block whose box holds the position.
+ * Volume cells only.
  */
 import { CellType } from './cellTypes'
 import { boxOfPoints, diagonal, isInBox, unionBox } from './boxes'
 import { matchFaces, MAX_FACES } from './faceMatching'
 import { invertCell, loadCell } from './shapeFunctions'
-import type { MeshBlock, PartBlocks } from './MeshBlock'
+import type { Box, MeshBlock, PartBlocks } from './MeshBlock'
 
-/** Longest walk before the bins are asked: far jumps are cheaper through the grid. */
+/** Longest walk from the last cell: a position farther off is nearer to the cells of its own bin. */
+const WALK_ON = 4
+/** Longest walk from a cell of the position's bin before all cells of the bin are tried. */
 const MAX_WALK = 30
 /** Bins per axis are kept below this, so that a flat block cannot ask for a huge grid. */
 const MAX_BINS = 256
@@ -38,33 +41,40 @@ export class BlockLocator {
    */
   find(x: number, y: number, z: number, start: number, weights: Float64Array): number {
     const bin = this.bins.at(x, y, z)
-    let cell = start
-    if (cell < 0 && bin >= 0) {
-      const from = this.bins.starts[bin]!
-      const to = this.bins.starts[bin + 1]!
-      if (from < to) cell = this.bins.cells[(from + to) >> 1]!
+    if (bin < 0) return -1
+    const { starts, cells } = this.bins
+    const from = starts[bin]!
+    const to = starts[bin + 1]!
+    if (start >= 0) {
+      const cell = this.walk(start, WALK_ON, x, y, z, weights)
+      if (cell >= 0) return cell
     }
+    if (from < to) {
+      const cell = this.walk(cells[(from + to) >> 1]!, MAX_WALK, x, y, z, weights)
+      if (cell >= 0) return cell
+    }
+    for (let i = from; i < to; i++) if (this.isIn(cells[i]!, x, y, z, weights, false)) return cells[i]!
+    return -1
+  }
+
+  /** Crosses the face the inverse map points at until the cell is found or the walk leaves the block. */
+  private walk(cell: number, limit: number, x: number, y: number, z: number, weights: Float64Array): number {
     const { types } = this.mesh
-    for (let hops = 0; cell >= 0 && hops < MAX_WALK; hops++) {
-      if (this.isIn(cell, x, y, z, weights)) return cell
+    for (let hops = 0; cell >= 0 && hops < limit; hops++) {
+      if (this.isIn(cell, x, y, z, weights, true)) return cell
       const face = exitFace(types[cell]!, parametric[0]!, parametric[1]!, parametric[2]!)
       cell = face < 0 ? -1 : this.neighbours[MAX_FACES * cell + face]!
-    }
-    if (bin < 0) return -1
-    for (let i = this.bins.starts[bin]!; i < this.bins.starts[bin + 1]!; i++) {
-      const candidate = this.bins.cells[i]!
-      if (this.isIn(candidate, x, y, z, weights)) return candidate
     }
     return -1
   }
 
-  private isIn(cell: number, x: number, y: number, z: number, weights: Float64Array): boolean {
+  private isIn(cell: number, x: number, y: number, z: number, weights: Float64Array, isHasty: boolean): boolean {
     const { types, points, connectivity, offsets } = this.mesh
     const type = types[cell]!
     loadCell(type, points, connectivity, offsets[cell]!)
     parametric[0] = parametric[1] = parametric[2] = 0.4
     if (type === CellType.tetra || type === CellType.wedge) parametric[0] = parametric[1] = 0.3
-    return invertCell(type, x, y, z, parametric, weights)
+    return invertCell(type, x, y, z, parametric, weights, isHasty)
   }
 }
 
@@ -106,35 +116,21 @@ interface Bins {
 }
 
 function buildBins(mesh: MeshBlock): Bins {
-  const { points, offsets, connectivity } = mesh
-  const nCells = offsets.length - 1
-  const box = boxOfPoints(points)
+  const nCells = mesh.types.length
+  const box = boxOfPoints(mesh.points)
   const size = [0, 1, 2].map((d) => Math.max(box[d + 3]! - box[d]!, 1e-300))
   const width = 2 * Math.cbrt((size[0]! * size[1]! * size[2]!) / Math.max(nCells, 1))
   const n = size.map((s) => Math.min(MAX_BINS, Math.max(1, Math.ceil(s / width) || 1))) as [number, number, number]
   const scale = size.map((s, d) => n[d]! / s) as [number, number, number]
   const clamp = (x: number, d: number): number =>
     Math.max(0, Math.min(n[d]! - 1, Math.floor((x - box[d]!) * scale[d]!)))
-  const ranges = new Uint16Array(6 * nCells)
+  const ranges = binRanges(mesh, n, box, scale)
   const starts = new Uint32Array(n[0] * n[1] * n[2] + 1)
-  for (let c = 0; c < nCells; c++) {
-    for (let d = 0; d < 3; d++) {
-      let lo = Infinity
-      let hi = -Infinity
-      for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
-        const x = points[3 * connectivity[i]! + d]!
-        if (x < lo) lo = x
-        if (x > hi) hi = x
-      }
-      ranges[6 * c + d] = clamp(lo, d)
-      ranges[6 * c + 3 + d] = clamp(hi, d)
-    }
-    forEachBin(ranges, c, n, (bin) => starts[bin + 1]!++)
-  }
+  for (let c = 0; c < nCells; c++) countBins(ranges, 6 * c, n, starts)
   for (let b = 1; b < starts.length; b++) starts[b]! += starts[b - 1]!
   const cells = new Uint32Array(starts[starts.length - 1]!)
   const fill = starts.slice(0, -1)
-  for (let c = 0; c < nCells; c++) forEachBin(ranges, c, n, (bin) => (cells[fill[bin]!++] = c))
+  for (let c = 0; c < nCells; c++) fillBins(ranges, 6 * c, n, fill, cells, c)
   const tolerance = 1e-9 * diagonal(box)
   return {
     starts,
@@ -144,10 +140,47 @@ function buildBins(mesh: MeshBlock): Bins {
   }
 }
 
-function forEachBin(ranges: Uint16Array, c: number, n: [number, number, number], visit: (bin: number) => void): void {
-  for (let z = ranges[6 * c + 2]!; z <= ranges[6 * c + 5]!; z++) {
-    for (let y = ranges[6 * c + 1]!; y <= ranges[6 * c + 4]!; y++) {
-      for (let x = ranges[6 * c]!; x <= ranges[6 * c + 3]!; x++) visit((z * n[1] + y) * n[0] + x)
+/** First and last bin of every cell along each axis: (6 × nCells) x0 y0 z0 x1 y1 z1. */
+function binRanges(mesh: MeshBlock, n: readonly number[], box: Box, scale: readonly number[]): Uint16Array {
+  const { points, offsets, connectivity } = mesh
+  const nCells = offsets.length - 1
+  const ranges = new Uint16Array(6 * nCells)
+  for (let d = 0; d < 3; d++) {
+    const origin = box[d]!
+    const factor = scale[d]!
+    const top = n[d]! - 1
+    for (let c = 0; c < nCells; c++) {
+      let lo = Infinity
+      let hi = -Infinity
+      const end = offsets[c + 1]!
+      for (let i = offsets[c]!; i < end; i++) {
+        const x = points[3 * connectivity[i]! + d]!
+        if (x < lo) lo = x
+        if (x > hi) hi = x
+      }
+      ranges[6 * c + d] = Math.max(0, Math.min(top, (lo - origin) * factor))
+      ranges[6 * c + 3 + d] = Math.max(0, Math.min(top, (hi - origin) * factor))
+    }
+  }
+  return ranges
+}
+
+function countBins(ranges: Uint16Array, at: number, n: readonly number[], starts: Uint32Array): void {
+  const x0 = ranges[at]!, x1 = ranges[at + 3]!, y1 = ranges[at + 4]!, z1 = ranges[at + 5]!
+  for (let z = ranges[at + 2]!; z <= z1; z++) {
+    for (let y = ranges[at + 1]!; y <= y1; y++) {
+      const row = (z * n[1]! + y) * n[0]! + 1
+      for (let x = x0; x <= x1; x++) starts[row + x]!++
+    }
+  }
+}
+
+function fillBins(ranges: Uint16Array, at: number, n: readonly number[], fill: Uint32Array, cells: Uint32Array, cell: number): void {
+  const x0 = ranges[at]!, x1 = ranges[at + 3]!, y1 = ranges[at + 4]!, z1 = ranges[at + 5]!
+  for (let z = ranges[at + 2]!; z <= z1; z++) {
+    for (let y = ranges[at + 1]!; y <= y1; y++) {
+      const row = (z * n[1]! + y) * n[0]!
+      for (let x = x0; x <= x1; x++) cells[fill[row + x]!++] = cell
     }
   }
 }

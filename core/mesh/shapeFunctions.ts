@@ -14,9 +14,11 @@ import type { FloatArray } from './MeshBlock'
 const derivatives = new Float64Array(24)
 const nodes = new Float64Array(24)
 
-/** Newton stops when the step in parametric coordinates is below this. */
-const NEWTON_TOLERANCE = 1e-13
+/** Newton stops after a step below this: convergence is quadratic, so what is left is its square. */
+const NEWTON_TOLERANCE = 1e-8
 const NEWTON_STEPS = 25
+/** Outside by more than this after the first step: a walk need not know better where to go. */
+const FAR_OUTSIDE = 0.5
 /** How far outside [0, 1] a parametric coordinate may lie and still count as inside: closes rounding gaps. */
 export const INSIDE_TOLERANCE = 1e-9
 
@@ -136,7 +138,65 @@ export function loadCell(type: number, points: FloatArray, connectivity: Uint32A
     nodes[3 * i + 1] = points[p + 1]!
     nodes[3 * i + 2] = points[p + 2]!
   }
+  if (type === CellType.hexahedron) loadTrilinear()
   return n
+}
+
+/** Coefficients of 1 r s t rs st rt rst for x, y and z of the hexahedron loaded last. */
+const trilinear = new Float64Array(24)
+
+function loadTrilinear(): void {
+  for (let d = 0, o = 0; d < 3; d++, o += 8) {
+    const a = nodes[d]!, b = nodes[3 + d]!, c = nodes[6 + d]!, e = nodes[9 + d]!
+    const f = nodes[12 + d]!, g = nodes[15 + d]!, h = nodes[18 + d]!, k = nodes[21 + d]!
+    trilinear[o] = a
+    trilinear[o + 1] = b - a
+    trilinear[o + 2] = e - a
+    trilinear[o + 3] = f - a
+    trilinear[o + 4] = c - b - e + a
+    trilinear[o + 5] = k - e - f + a
+    trilinear[o + 6] = g - b - f + a
+    trilinear[o + 7] = h - c - g - k + b + e + f - a
+  }
+}
+
+/** Position less the target, and the nine derivatives by rows x y z, of the hexahedron loaded last. */
+const map = new Float64Array(12)
+
+function mapTrilinear(x: number, y: number, z: number, r: number, s: number, t: number): void {
+  const q = trilinear
+  const rs = r * s, st = s * t, rt = r * t, rst = rs * t
+  map[0] = q[0]! + q[1]! * r + q[2]! * s + q[3]! * t + q[4]! * rs + q[5]! * st + q[6]! * rt + q[7]! * rst - x
+  map[1] = q[8]! + q[9]! * r + q[10]! * s + q[11]! * t + q[12]! * rs + q[13]! * st + q[14]! * rt + q[15]! * rst - y
+  map[2] = q[16]! + q[17]! * r + q[18]! * s + q[19]! * t + q[20]! * rs + q[21]! * st + q[22]! * rt + q[23]! * rst - z
+  map[3] = q[1]! + q[4]! * s + q[6]! * t + q[7]! * st
+  map[4] = q[2]! + q[4]! * r + q[5]! * t + q[7]! * rt
+  map[5] = q[3]! + q[5]! * s + q[6]! * r + q[7]! * rs
+  map[6] = q[9]! + q[12]! * s + q[14]! * t + q[15]! * st
+  map[7] = q[10]! + q[12]! * r + q[13]! * t + q[15]! * rt
+  map[8] = q[11]! + q[13]! * s + q[14]! * r + q[15]! * rs
+  map[9] = q[17]! + q[20]! * s + q[22]! * t + q[23]! * st
+  map[10] = q[18]! + q[20]! * r + q[21]! * t + q[23]! * rt
+  map[11] = q[19]! + q[21]! * s + q[22]! * r + q[23]! * rs
+}
+
+function mapByNodes(type: number, x: number, y: number, z: number, r: number, s: number, t: number, weights: Float64Array): void {
+  const n = cellNodeCount[type]!
+  shapeFunctions(type, r, s, t, weights)
+  shapeDerivatives(type, r, s, t, derivatives)
+  map.fill(0)
+  map[0] = -x
+  map[1] = -y
+  map[2] = -z
+  for (let i = 0, j = 0; i < n; i++, j += 3) {
+    for (let d = 0; d < 3; d++) {
+      const at = nodes[j + d]!
+      map[d]! += weights[i]! * at
+      map[3 + 3 * d]! += derivatives[j]! * at
+      map[4 + 3 * d]! += derivatives[j + 1]! * at
+      map[5 + 3 * d]! += derivatives[j + 2]! * at
+    }
+  }
 }
 
 /**
@@ -144,6 +204,7 @@ export function loadCell(type: number, points: FloatArray, connectivity: Uint32A
  *
  * @param parametric  start value on entry, result on return (3)
  * @param weights     filled with the shape functions at the result
+ * @param isHasty     gives up after one step that ends well outside: enough to tell a walk which face to cross
  * @returns whether the position lies in the cell (to INSIDE_TOLERANCE); false too when the cell is degenerate
  */
 export function invertCell(
@@ -153,25 +214,17 @@ export function invertCell(
   z: number,
   parametric: Float64Array,
   weights: Float64Array,
+  isHasty = false,
 ): boolean {
-  const n = cellNodeCount[type]!
-  const d = derivatives
+  const isHexahedron = type === CellType.hexahedron
   let r = parametric[0]!
   let s = parametric[1]!
   let t = parametric[2]!
   for (let step = 0; step < NEWTON_STEPS; step++) {
-    shapeFunctions(type, r, s, t, weights)
-    shapeDerivatives(type, r, s, t, d)
-    let fx = -x, fy = -y, fz = -z
-    let a = 0, b = 0, c = 0, e = 0, f = 0, g = 0, h = 0, k = 0, l = 0
-    for (let i = 0, j = 0; i < n; i++, j += 3) {
-      const px = nodes[j]!, py = nodes[j + 1]!, pz = nodes[j + 2]!
-      const w = weights[i]!, dr = d[j]!, ds = d[j + 1]!, dt = d[j + 2]!
-      fx += w * px; fy += w * py; fz += w * pz
-      a += dr * px; b += ds * px; c += dt * px
-      e += dr * py; f += ds * py; g += dt * py
-      h += dr * pz; k += ds * pz; l += dt * pz
-    }
+    if (isHexahedron) mapTrilinear(x, y, z, r, s, t)
+    else mapByNodes(type, x, y, z, r, s, t, weights)
+    const fx = map[0]!, fy = map[1]!, fz = map[2]!
+    const a = map[3]!, b = map[4]!, c = map[5]!, e = map[6]!, f = map[7]!, g = map[8]!, h = map[9]!, k = map[10]!, l = map[11]!
     const m0 = f * l - g * k, m1 = g * h - e * l, m2 = e * k - f * h
     const determinant = a * m0 + b * m1 + c * m2
     if (!(Math.abs(determinant) > 0)) return false
@@ -182,8 +235,10 @@ export function invertCell(
     r -= stepR
     s -= stepS
     t -= stepT
+    const outside = Math.max(Math.abs(r - 0.5), Math.abs(s - 0.5), Math.abs(t - 0.5)) - 0.5
     // far outside: report the direction, do not chase a root that is not there
-    if (!(Math.abs(r - 0.5) < 20 && Math.abs(s - 0.5) < 20 && Math.abs(t - 0.5) < 20)) break
+    if (!(outside < 20)) break
+    if (isHasty && step === 0 && outside > FAR_OUTSIDE) break
     if (Math.abs(stepR) + Math.abs(stepS) + Math.abs(stepT) < NEWTON_TOLERANCE) break
   }
   parametric[0] = r

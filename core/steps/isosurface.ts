@@ -90,10 +90,8 @@ export function levelOfBlock(
   if (groups && !groups.some((x, i) => i % 2 === 0 && x <= value && groups[i + 1]! >= value)) {
     return emptyShape('surface')
   }
-  const level = new Float64Array(values.length)
-  for (let i = 0; i < level.length; i++) level[i] = values[i]! - value
   const isCrossed = groups
     ? (group: number) => groups[2 * group]! <= value && groups[2 * group + 1]! >= value
     : (group: number) => group * GROUP_CELLS < mesh.types.length
-  return shapeOfCut(cutCells(mesh, level, isCrossed), part, block)
+  return shapeOfCut(cutCells(mesh, (p) => values[p]! - value, isCrossed), part, block)
 }

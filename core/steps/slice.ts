@@ -62,7 +62,9 @@ function sliceRegions(parts: readonly PartBlocks[], normal: Vector, offset: numb
 
 /** Slice of one block; exported for the bench. */
 export function sliceBlock(mesh: MeshBlock, normal: Vector, offset: number, part: string, block: number): Shape {
-  const level = planeLevel(mesh.points, normal, offset)
-  const cut = cutCells(mesh, level, (group) => planeMeetsBox(mesh.groups, 6 * group, normal, offset))
+  const [nx, ny, nz] = normal
+  const { points } = mesh
+  const levelAt = (p: number): number => nx * points[3 * p]! + ny * points[3 * p + 1]! + nz * points[3 * p + 2]! - offset
+  const cut = cutCells(mesh, levelAt, (group) => planeMeetsBox(mesh.groups, 6 * group, normal, offset))
   return shapeOfCut(cut, part, block)
 }

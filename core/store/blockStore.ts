@@ -9,6 +9,7 @@
  * memory (see `memoryOfPart`); values pass through one field at a time.
  */
 import { boxOfPoints } from '../mesh/boxes'
+import { extremesOf } from '../measure/extremes'
 import { magnitude } from '../measure/integrateCells'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
@@ -89,7 +90,6 @@ function groupRanges(
   place: 'point' | 'cell',
 ): { groups: Float64Array; range: [number, number]; nonFinite: number } {
   const nCells = mesh.types.length
-  const n = values.length / components
   const sizes = components === 1 ? values : magnitudes(values, components)
   const groups = new Float64Array(2 * Math.ceil(nCells / GROUP_CELLS))
   for (let g = 0, first = 0; first < nCells; g++, first += GROUP_CELLS) {
@@ -105,16 +105,8 @@ function groupRanges(
     groups[2 * g] = lo
     groups[2 * g + 1] = hi
   }
-  let lo = Infinity, hi = -Infinity, nonFinite = 0
-  for (let i = 0; i < n; i++) {
-    const x = sizes[i]!
-    if (!Number.isFinite(x)) nonFinite++
-    else {
-      if (x < lo) lo = x
-      if (x > hi) hi = x
-    }
-  }
-  return { groups, range: [lo, hi], nonFinite }
+  const { min, max, nonFinite } = extremesOf(sizes, 1)
+  return { groups, range: [min, max], nonFinite }
 }
 
 function magnitudes(values: FloatArray, components: number): Float64Array {

@@ -165,10 +165,12 @@ export class Evaluator {
     return this.evaluateBlock(this.parse(expression), part, block)
   }
 
-  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any' } {
+  /** What an expression is on a part; `field` is the case's own name when it is a field as it is. */
+  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any'; field?: string } {
     const parsed = this.parse(expression)
     const typed = checkExpression(parsed, this.scope(part))
-    return { name: expression, unit: this.unitOf(parsed, typed, part), components: typed.components, place: typed.place }
+    const field = this.plainField(parsed, part)?.name
+    return { name: expression, unit: this.unitOf(parsed, typed, part), components: typed.components, place: typed.place, ...(field !== undefined && { field }) }
   }
 
   /** A plain field keeps the unit of its file; everything computed is in coherent SI. */
@@ -262,7 +264,7 @@ export class Evaluator {
         return field && fieldInfo(name, field)
       },
       formula: (name) => this.plan.formulas[name],
-      length: length?.dimensions ?? null,
+      length,
       names: () => [
         ...Object.keys(this.plan.fields).filter((name) => this.fieldOn(name, part)),
         ...Object.keys(this.plan.formulas),

@@ -8,8 +8,8 @@
  * thin vortex could be stepped over unseen.
  */
 import { PartLocator } from '../mesh/locate'
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
-import { boxOfPoints, diagonal, unionBox } from '../mesh/boxes'
+import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import { diagonal, unionBox } from '../mesh/boxes'
 
 export type Ending = 'left the domain' | 'came to rest' | 'reached the length limit' | 'reached the step limit' | 'seed outside'
 
@@ -65,6 +65,10 @@ export class StreamlineTracer {
   private readonly parts: readonly PartBlocks[]
   private readonly size: number
   private readonly fields = new Map<string, FieldValues>()
+  private field: FieldValues | undefined
+  private mesh: MeshBlock | undefined
+  private enteredPart = -1
+  private enteredBlock = -1
   private largestSpeed = 0
   /** Direction and slowness at the last evaluated position. */
   private readonly rate = new Float64Array(4)
@@ -94,14 +98,10 @@ export class StreamlineTracer {
   private evaluate(x: number, y: number, z: number, sign: number): boolean {
     const { locator, rate } = this
     if (!locator.find(x, y, z)) return false
-    const part = locator.partOfLast()
-    const key = `${locator.part}:${locator.block}`
-    let field = this.fields.get(key)
-    if (!field) this.fields.set(key, (field = this.vector(part, locator.block)))
-    const mesh = locator.locator(locator.part, locator.block).mesh
+    const { values } = this.enter()
+    const mesh = this.mesh!
     const start = mesh.offsets[locator.cell]!
     const n = mesh.offsets[locator.cell + 1]! - start
-    const { values } = field
     let u = 0, v = 0, w = 0
     for (let i = 0; i < n; i++) {
       const at = 3 * mesh.connectivity[start + i]!
@@ -120,6 +120,19 @@ export class StreamlineTracer {
     return true
   }
 
+  /** Field and mesh of the block found last; the same as before for most steps. */
+  private enter(): FieldValues {
+    const { part, block } = this.locator
+    if (this.field && part === this.enteredPart && block === this.enteredBlock) return this.field
+    this.enteredPart = part
+    this.enteredBlock = block
+    this.mesh = this.locator.locator(part, block).mesh
+    const key = `${part}:${block}`
+    this.field = this.fields.get(key) ?? this.vector(this.locator.partOfLast(), block)
+    this.fields.set(key, this.field)
+    return this.field
+  }
+
   private isAtRest(): boolean {
     const slowness = Math.abs(this.rate[3]!)
     return !(slowness > 0 && slowness * REST * this.largestSpeed < 1)
@@ -127,15 +140,20 @@ export class StreamlineTracer {
 
   /** Size of the cell found last: the cube root of its box's volume. */
   private cellSize(): number {
-    const mesh = this.locator.locator(this.locator.part, this.locator.block).mesh
-    const start = mesh.offsets[this.locator.cell]!
-    const end = mesh.offsets[this.locator.cell + 1]!
-    const corners = new Float64Array(3 * (end - start))
-    for (let i = start; i < end; i++) {
-      for (let d = 0; d < 3; d++) corners[3 * (i - start) + d] = mesh.points[3 * mesh.connectivity[i]! + d]!
+    const { points, offsets, connectivity } = this.mesh!
+    const { cell } = this.locator
+    let volume = 1
+    for (let d = 0; d < 3; d++) {
+      let lo = Infinity
+      let hi = -Infinity
+      for (let i = offsets[cell]!; i < offsets[cell + 1]!; i++) {
+        const x = points[3 * connectivity[i]! + d]!
+        if (x < lo) lo = x
+        if (x > hi) hi = x
+      }
+      volume *= hi - lo
     }
-    const box = boxOfPoints(corners)
-    return Math.cbrt((box[3] - box[0]) * (box[4] - box[1]) * (box[5] - box[2]))
+    return Math.cbrt(volume)
   }
 
   private march(x0: number, y0: number, z0: number, sign: number, options: StreamlineOptions): TracedLine {
@@ -230,7 +248,7 @@ export class StreamlineTracer {
     line.parts.push(locator.part)
     line.blocks.push(locator.block)
     line.cells.push(locator.cell)
-    const mesh = locator.locator(locator.part, locator.block).mesh
+    const mesh = this.mesh!
     const n = mesh.offsets[locator.cell + 1]! - mesh.offsets[locator.cell]!
     for (let i = 0; i < 8; i++) line.weights.push(i < n ? locator.weights[i]! : 0)
   }

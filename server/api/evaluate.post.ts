@@ -26,7 +26,9 @@ export default route(async (event, services) => {
   for (const step of Object.values(plan.steps)) checkSchema(stepKind(step.kind).settings, step.settings, 'A step')
   const stored = await services.ready(plan.case)
   if (slot !== null) event.node.res.once('close', () => event.node.res.writableEnded || services.evaluations.cancel(slot))
+  const start = performance.now()
   const result = await services.evaluations.evaluate(stored, plan, wanted, slot)
+  setResponseHeader(event, 'Server-Timing', `compute;dur=${(performance.now() - start).toFixed(1)}`)
   if (!('packet' in result)) return 'json' in result ? result.json : null
   setResponseHeader(event, 'Content-Type', 'application/octet-stream')
   return Buffer.from(result.packet.buffer, result.packet.byteOffset, result.packet.byteLength)

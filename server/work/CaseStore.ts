@@ -12,6 +12,7 @@ import type { ErrorData } from '../../core/errors'
 import type { FieldIndex, MeshIndex } from '../../core/store/blockStore'
 import type { Catalogue } from '../../core/study/caseModel'
 import { ByteCache } from './ByteCache'
+import { DiskBudget } from './DiskBudget'
 import { SIGNAL } from './messages'
 import type { CaseSource, ImportNews, ImportTask, StoredField, StoredMesh } from './messages'
 import { fieldFile, meshFile, readIndex } from './storeFiles'
@@ -33,13 +34,15 @@ export class CaseStore {
   private readonly fields = new Map<string, Promise<StoredField>>()
   private readonly files = new Map<string, Promise<FileHandle>>()
   private readonly reads = new Map<string, Promise<SharedArrayBuffer>>()
+  private readonly disk: DiskBudget
 
   constructor(
     private readonly root: string,
     private readonly importers: Piscina,
-    private readonly budget: { blocks: number; import: number },
+    private readonly budget: { blocks: number; import: number; disk: number },
   ) {
     this.blocks = new ByteCache(budget.blocks)
+    this.disk = new DiskBudget(root, budget.disk)
   }
 
   folder(caseId: string): string {
@@ -86,18 +89,30 @@ export class CaseStore {
       return Promise.reject(new DataError('no-field', `${part} has no field “${field}” at this moment.`))
     }
     const file = fieldFile(at, entry, moment)
+    this.disk.touch(stored.id, file)
     return once(this.fields, `${stored.id} ${file}`, async () => {
       const index = await readIndex<FieldIndex>(join(this.folder(stored.id), file))
       if (index) return { file, index }
       const mesh = await this.mesh(stored, part, moment)
       const task = { task: 'field' as const, source: stored.source, store: this.folder(stored.id), catalogue, part, field, moment, mesh }
-      return (await this.run(task).result) as StoredField
+      const written = (await this.run(task).result) as StoredField
+      await this.disk.trim((caseId, gone) => this.forget(caseId, gone))
+      return written
     })
+  }
+
+  private async forget(caseId: string, file: string): Promise<void> {
+    const key = `${caseId} ${file}`
+    this.fields.delete(key)
+    const handle = this.files.get(key)
+    this.files.delete(key)
+    await (await handle)?.close()
   }
 
   /** Bytes of one block as shared memory. */
   async block(caseId: string, file: string, start: number, end: number): Promise<SharedArrayBuffer> {
     const key = `${caseId} ${file} ${start}`
+    this.disk.touch(caseId, file)
     const kept = this.blocks.get(key)
     if (kept) return kept
     return once(this.reads, key, async () => {

@@ -12,14 +12,15 @@ import type { CaseData, EvaluationHooks } from '../../core/study/Evaluator'
 import { SIGNAL } from './messages'
 import type { Answer, EvaluateTask, Question, StoredField, StoredMesh } from './messages'
 
-/** Decoded blocks one task keeps at hand; the rest are asked for again. A block of 64k cells is some 6 MB. */
+/** Blocks a worker keeps at hand; the rest are asked for again. A block of 64k cells is some 6 MB. */
 const KEPT_BLOCKS = 48
+/** By case, file and place: stored files are never changed, so they serve the tasks to come, too. */
+const keptBlocks = new Map<string, SharedArrayBuffer>()
 
 export class LentCase implements CaseData, EvaluationHooks {
   readonly catalogue: Catalogue
   private readonly signal: Int32Array
   private readonly parts = new Map<string, LentPart>()
-  private readonly blocks = new Map<string, SharedArrayBuffer>()
 
   constructor(private readonly task: EvaluateTask) {
     this.catalogue = task.catalogue
@@ -43,12 +44,13 @@ export class LentCase implements CaseData, EvaluationHooks {
   }
 
   block(file: string, [start, end]: [number, number]): SharedArrayBuffer {
-    const key = `${file} ${start}`
-    let block = this.blocks.get(key)
-    if (block) this.blocks.delete(key)
+    this.check()
+    const key = `${this.task.plan.case} ${file} ${start}`
+    let block = keptBlocks.get(key)
+    if (block) keptBlocks.delete(key)
     else block = (this.ask({ ask: 'block', file, start, end }) as { block: SharedArrayBuffer }).block
-    this.blocks.set(key, block)
-    if (this.blocks.size > KEPT_BLOCKS) this.blocks.delete(this.blocks.keys().next().value!)
+    keptBlocks.set(key, block)
+    if (keptBlocks.size > KEPT_BLOCKS) keptBlocks.delete(keptBlocks.keys().next().value!)
     return block
   }
 

@@ -48,7 +48,7 @@ export class Services {
     const pool = new Piscina({ filename: join(settings.bundles, 'worker.mjs'), minThreads: threads, maxThreads: threads })
     // one importer: its memory is the largest single need
     const importers = new Piscina({ filename: join(settings.bundles, 'importer.mjs'), minThreads: 0, maxThreads: 1, idleTimeout: 5000 })
-    const store = new CaseStore(settings.store, importers, share)
+    const store = new CaseStore(settings.store, importers, { ...share, disk: settings.disk })
     const services = new Services(settings, db, new CaseRepository(db), new StudyRepository(db), store, new Evaluations(pool, store, share), [pool, importers])
     await services.recover()
     return services

@@ -2,7 +2,9 @@
  * The packet of a result as the browser gets it: coordinates as float32 about an origin, values as float32 minus a
  * reference, so that a small difference on a large value keeps its digits.
  */
+import { extremesOf } from '../../core/measure/extremes'
 import { magnitude } from '../../core/measure/integrateCells'
+import { quantiles } from '../../core/measure/quantiles'
 import { boxCentre, boxOfPoints } from '../../core/mesh/boxes'
 import { encodePacket } from '../../core/store/packet'
 import type { PacketArray } from '../../core/store/packet'
@@ -63,10 +65,9 @@ function valuesInto(arrays: Record<string, PacketArray>, evaluator: Evaluator, s
   const n = values.length / components
   const scalars = components === 1 ? values : new Float64Array(n)
   if (components > 1) for (let i = 0; i < n; i++) scalars[i] = magnitude(values, i, components)
-  const sorted = scalars.filter(Number.isFinite).sort()
-  const min = sorted[0] ?? null
-  const max = sorted[sorted.length - 1] ?? null
-  const at = (share: number): number | null => (sorted.length ? sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))]! : null)
+  const { nonFinite, ...extremes } = extremesOf(scalars, 1)
+  const [min, max] = nonFinite < n ? [extremes.min, extremes.max] : [null, null]
+  const [low, high] = quantiles(nonFinite ? scalars.filter(Number.isFinite) : scalars.slice(), [0.01, 0.99])
   const middle = min === null ? 0 : (min + max!) / 2
   // only worth it when the values are large against their spread
   const reference = min !== null && Math.abs(middle) > 100 * (max! - min) ? middle : 0
@@ -79,7 +80,7 @@ function valuesInto(arrays: Record<string, PacketArray>, evaluator: Evaluator, s
     place: place === 'point' ? 'point' : 'element',
     reference,
     range: [min, max],
-    middle: [at(0.01), at(0.99)],
-    nonFinite: n - sorted.length,
+    middle: [low ?? null, high ?? null],
+    nonFinite,
   }
 }

@@ -10,6 +10,8 @@ export interface Settings {
   uploads: string
   bundles: string
   memory: number
+  /** Bytes of block stores on disk. */
+  disk: number
 }
 
 const GIB = 2 ** 30
@@ -20,6 +22,8 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
   if (!data || !databaseUrl || !bundles) throw new Error('Start the server with ./stavik start.')
   const memory = Number(env['STAVIK_MEMORY'] ?? 2) * GIB
   if (!(memory >= GIB / 2)) throw new Error('STAVIK_MEMORY is the memory to use in GiB, at least 0.5.')
+  const disk = Number(env['STAVIK_DISK'] ?? 100) * GIB
+  if (!(disk > 0)) throw new Error('STAVIK_DISK is the disk space for stored fields in GiB, more than 0.')
   return {
     databaseUrl,
     store: join(data, 'store'),
@@ -27,6 +31,7 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     uploads: join(data, 'uploads'),
     bundles,
     memory,
+    disk,
   }
 }
 

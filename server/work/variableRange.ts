@@ -1,6 +1,6 @@
 /** Range of a variable over all parts that have it, at the plan's moment. Vectors count by their magnitude. */
 import { UserError } from '../../core/errors'
-import { magnitude } from '../../core/measure/integrateCells'
+import { extremesOf } from '../../core/measure/extremes'
 import type { Evaluator } from '../../core/study/Evaluator'
 import type { LentCase } from './LentCase'
 
@@ -20,16 +20,23 @@ export function variableRange(evaluator: Evaluator, lent: LentCase): { min: numb
       continue
     }
     found = true
-    const part = lent.part(name)
-    for (let k = 0; k < part.nBlocks; k++) {
-      const { values, components } = evaluator.blockValues(variable, part, k)
-      for (let i = 0; i < values.length / components; i++) {
-        const x = magnitude(values, i, components)
-        if (x < min && x > -Infinity) min = x
-        if (x > max && x < Infinity) max = x
-      }
+    for (const [lo, hi] of blockRanges(evaluator, lent, name, variable)) {
+      if (lo < min) min = lo
+      if (hi > max) max = hi
     }
   }
   if (!found) throw failure
   return { min: min <= max ? min : null, max: min <= max ? max : null }
+}
+
+/** A field as it is was measured when it was stored: its blocks are not read again. */
+function* blockRanges(evaluator: Evaluator, lent: LentCase, name: string, variable: string): Generator<[number, number]> {
+  const { field } = evaluator.quantity(variable, name)
+  if (field !== undefined) return yield* lent.field(name, field).index.ranges
+  const part = lent.part(name)
+  for (let k = 0; k < part.nBlocks; k++) {
+    const { values, components } = evaluator.blockValues(variable, part, k)
+    const { min, max } = extremesOf(values, components)
+    yield [min, max]
+  }
 }

@@ -26,8 +26,8 @@ export interface Scope {
   field(name: string): FieldInfo | undefined
   /** Text of another formula of the study. */
   formula(name: string): string | undefined
-  /** Dimensions of `pos` and of lengths; null when the length unit is unknown. */
-  length: Dimensions | null
+  /** Unit of `pos`; null when the length unit is unknown. */
+  length: { dimensions: Dimensions; factor: number } | null
   /** All names, for the error that lists them. */
   names(): string[]
 }
@@ -49,7 +49,7 @@ export interface Typed {
 export type Operation =
   | { kind: 'number'; value: number }
   | { kind: 'field'; field: FieldInfo }
-  | { kind: 'pos' }
+  | { kind: 'pos'; factor: number }
   | { kind: 'normal' }
   | { kind: 'pick'; index: number }
   | { kind: 'map'; name: '-' | 'abs' | 'sqrt' }
@@ -134,7 +134,7 @@ class Checker {
     }
     const field = this.scope.field(name)
     if (field) return leaf({ kind: 'field', field }, field.components, field.dimensions, field.place)
-    if (name === 'pos') return leaf({ kind: 'pos' }, 3, this.scope.length, 'point')
+    if (name === 'pos') return leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'point')
     if (name === 'normal') return leaf({ kind: 'normal' }, 3, dimensionless, 'any')
     const known = this.scope.names()
     throw new FormulaError('unknown-name', `There is no field or formula “${name}”; known are ${known.length ? known.join(', ') : 'none'}.`, range)

@@ -15,7 +15,7 @@ export interface CompiledFormula {
   /**
    * @param n       number of items
    * @param fields  values of `fields`, in their order, in the units of the source
-   * @param pos     (3 × n) coordinates, if the formula uses `pos`; else ignored
+   * @param pos     (3 × n) coordinates in the case's length unit, if the formula uses `pos`; else ignored
    * @param normal  (3 × n) unit normals, if it uses `normal`
    * @param out     (components × n), filled in coherent SI
    */
@@ -64,9 +64,12 @@ class LoopWriter {
         return [this.local(numberSource(operation.value))]
       case 'field':
         return this.field(operation.field)
-      case 'pos':
+      case 'pos': {
+        const scale = operation.factor === 1 ? '' : ` * ${numberSource(operation.factor)}`
+        return [0, 1, 2].map((d) => this.local(`pos[3 * i + ${d}]${scale}`))
+      }
       case 'normal':
-        return [0, 1, 2].map((d) => this.local(`${operation.kind}[3 * i + ${d}]`))
+        return [0, 1, 2].map((d) => this.local(`normal[3 * i + ${d}]`))
       case 'pick':
         return [a[operation.index]!]
       case 'map':

@@ -20,6 +20,8 @@ export interface FileContext {
   headerSize: number
   compressor: string | undefined
   appended: XmlElement | undefined
+  /** Offsets of all appended arrays, ascending. */
+  appendedStarts: number[]
 }
 
 type Constructor = new (buffer: ArrayBuffer, start: number, length: number) => NumberArray
@@ -58,12 +60,12 @@ export async function readDataArray(file: FileContext, element: XmlElement, expe
   return values
 }
 
-/** Bytes in the file that define the array: enough to tell two meshes apart without decoding them. */
-export async function rawRange(file: FileContext, element: XmlElement): Promise<[number, number]> {
+/** Where the array is stored, encoded as it is: [start, end). Appended arrays end where the next one begins. */
+export function storedRange(file: FileContext, element: XmlElement): [number, number] {
   if (element.attributes['format'] !== 'appended') return element.content
   const start = appendedStart(file, element, describe(file, element))
-  const head = await file.source.read(start, Math.min(start + 64, file.source.size))
-  return [start, start + head.length]
+  const next = file.appendedStarts.find((offset) => file.appended!.content[0] + offset > start)
+  return [start, next === undefined ? file.appended!.content[1] : file.appended!.content[0] + next]
 }
 
 export function describe(file: FileContext, element: XmlElement): string {

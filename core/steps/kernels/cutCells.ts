@@ -5,7 +5,7 @@
  * blocks and types, since the split and the crossing of an edge depend on the edge's two points alone. A point on the
  * level counts as above; the crossing then is that point itself. Linear functions are cut exactly.
  *
- * Cost: one sign byte per point, then the corner signs of each cell; groups of cells are skipped by `isCrossed`.
+ * Cost: one sign byte per point of the groups that may be crossed, then the corner signs of their cells.
  * Triangles wind so that their normal points to where the function grows. Triangles that collapse to a point or line
  * because a node lies on the level are dropped.
  */
@@ -67,21 +67,31 @@ function isEven(permutation: number[]): boolean {
   return swaps % 2 === 0
 }
 
+/** Sign of a point whose level was not asked for yet. */
+const UNKNOWN = 4
+
 /**
- * @param level      function minus its level at each point of the block; not-a-number is treated as below and its
- *                   cells are left out
+ * @param levelAt    function minus its level at a point of the block; not-a-number is treated as below and its cells are
+ *                   left out. Asked only for points of groups that may be crossed
  * @param isCrossed  whether a group of cells can hold the level; skips the others unseen
  */
-export function cutCells(mesh: MeshBlock, level: FloatArray, isCrossed: (group: number) => boolean): Cut {
+export function cutCells(mesh: MeshBlock, levelAt: (point: number) => number, isCrossed: (group: number) => boolean): Cut {
   const { types, offsets, connectivity, points, pointNumbers } = mesh
   const nCells = types.length
-  const nPoints = level.length
-  const signs = new Uint8Array(nPoints)
-  for (let i = 0; i < nPoints; i++) signs[i] = level[i]! >= 0 ? 1 : level[i]! < 0 ? 0 : 2
+  const nPoints = pointNumbers.length
+  const level = new Float64Array(nPoints)
+  const signs = new Uint8Array(nPoints).fill(UNKNOWN)
   const out = new CutBuilder(points, pointNumbers, level)
   for (let g = 0, first = 0; first < nCells; g++, first += GROUP_CELLS) {
     if (!isCrossed(g)) continue
     const last = Math.min(first + GROUP_CELLS, nCells)
+    for (let i = offsets[first]!, end = offsets[last]!; i < end; i++) {
+      const p = connectivity[i]!
+      if (signs[p] !== UNKNOWN) continue
+      const x = levelAt(p)
+      level[p] = x
+      signs[p] = x >= 0 ? 1 : x < 0 ? 0 : 2
+    }
     for (let c = first; c < last; c++) {
       const start = offsets[c]!
       const end = offsets[c + 1]!

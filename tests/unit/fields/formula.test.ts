@@ -18,7 +18,7 @@ const formulas: Record<string, string> = { speed: 'mag(U)', a: 'b + T', b: 'a * 
 const scope: Scope = {
   field: (name) => fields[name],
   formula: (name) => formulas[name],
-  length: parseUnit('m')!.dimensions,
+  length: parseUnit('m')!,
   names: () => [...Object.keys(fields), ...Object.keys(formulas)],
 }
 const data: Record<string, Float64Array> = {
@@ -34,6 +34,14 @@ function evaluate(text: string): { values: number[]; unit: string | null } {
   formula.run(2, formula.fields.map((f) => data[f.name]!), pos, pos, out)
   return { values: [...out], unit: typed.dimensions && unitName(typed.dimensions) }
 }
+
+it('takes positions in the length unit of the case', () => {
+  const typed = checkFormula('pos.z', { ...scope, length: parseUnit('mm')! })
+  const out = new Float64Array(2)
+  compileFormula(typed).run(2, [], Float64Array.of(1, 2, 1200, 4, 5, 500), pos, out)
+  expect([...out]).toEqual([1.2, 0.5])
+  expect(unitName(typed.dimensions!)).toBe('m')
+})
 
 describe('values and units', () => {
   it.each([

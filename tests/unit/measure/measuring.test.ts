@@ -126,7 +126,8 @@ describe('expressions of numbers', () => {
     const values = atPoints(mesh, () => 2)
     values[0] = NaN
     const { value, nonFinite } = measureExpression('mean(T)', evaluatorFor(testCase(mesh, { T: { values, components: 1 } }), {}), ['Water'])
-    expect([value, nonFinite]).toEqual([2, 1])
+    expect(value).toBeCloseTo(2, 12)
+    expect(nonFinite).toBe(1)
   })
 })
 

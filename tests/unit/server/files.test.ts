@@ -15,7 +15,7 @@ beforeAll(async () => {
   for (const name of ['data/run', 'uploads']) await mkdir(join(root, name), { recursive: true })
   for (const name of ['data/run/t_1.vtu', 'data/run/t_2.vtu', 'data/notes.txt', 'secret.vtu']) await writeFile(join(root, name), 'x')
   await symlink(join(root, 'secret.vtu'), join(root, 'data/link.vtu'))
-  settings = { databaseUrl: '', store: '', bundles: '', memory: 2 ** 31, uploads: join(root, 'uploads'), folders: [{ name: 'data', path: join(root, 'data') }] }
+  settings = { databaseUrl: '', store: '', bundles: '', disk: 2 ** 40, memory: 2 ** 31, uploads: join(root, 'uploads'), folders: [{ name: 'data', path: join(root, 'data') }] }
 })
 afterAll(() => rm(root, { recursive: true, force: true }))
 

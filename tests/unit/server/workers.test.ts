@@ -21,7 +21,7 @@ let pools: Piscina[]
 let store: CaseStore
 let evaluations: Evaluations
 let stored: StoredCase
-const budget = { blocks: 2 ** 24, import: 2 ** 30, results: 2 ** 22, shapes: 2 ** 22 }
+const budget = { blocks: 2 ** 24, import: 2 ** 30, results: 2 ** 22, shapes: 2 ** 22, disk: 2 ** 34 }
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'stavik-work-'))

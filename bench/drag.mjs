@@ -1,0 +1,84 @@
+/**
+ * From the move of a slice to the new picture, through the real interface: what is compute, transfer, draw.
+ *
+ *     STAVIK_CELLS=1000000 ./stavik demo        in one terminal
+ *     node bench/drag.mjs [http://127.0.0.1:4173]   in another
+ *
+ * Prints medians of 30 moves and the server's largest resident memory. Without a graphics card drawing is software and
+ * takes the processor from the server: so the same requests are sent once more with the browser closed.
+ */
+import { execFileSync } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { chromium } from 'playwright-core'
+
+const MOVES = 30
+const url = process.argv[2] ?? 'http://127.0.0.1:4173'
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--enable-unsafe-swiftshader'],
+})
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+const settled = async () => {
+  await page.waitForTimeout(300)
+  await page.waitForFunction(() => !document.querySelector('[role=progressbar]'), null, { timeout: 120_000 })
+}
+
+await page.goto(url)
+const started = Date.now()
+await page.getByRole('link', { name: /Rearing tank/ }).click()
+await page.locator('[data-step]').first().waitFor()
+const opened = Date.now() - started
+await settled()
+await page.keyboard.press('Control+k')
+await page.getByRole('combobox').fill('slice z 1.2')
+await page.waitForTimeout(300)
+await page.keyboard.press('Enter')
+await settled()
+await page.locator('[data-step][aria-current=true]').getByRole('button', { name: /Place of the plane/ }).click()
+const position = page.locator('[data-step][aria-current=true] input[aria-label="Place of the plane"]')
+await position.waitFor()
+
+let asked
+page.on('request', (request) => request.url().includes('/api/evaluate') && (asked = request.postDataJSON()))
+const rows = []
+for (let move = 0; move < MOVES; move++) {
+  await page.evaluate(() => performance.clearResourceTimings())
+  const begun = await page.evaluate(() => performance.now())
+  await position.press('ArrowDown')
+  const row = await page.evaluate(async (begun) => {
+    const entry = () => performance.getEntriesByType('resource').findLast((e) => e.name.includes('/api/evaluate') && e.responseEnd > begun)
+    while (!entry()) await new Promise((resolve) => setTimeout(resolve, 2))
+    const { responseEnd, requestStart } = entry()
+    await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)))
+    return { wait: requestStart - begun, draw: performance.now() - responseEnd }
+  }, begun)
+  rows.push(row)
+  await settled()
+}
+await browser.close()
+
+const median = (list) => list.sort((a, b) => a - b)[list.length >> 1]
+const show = (name, value, unit = 'ms') => console.log(`${name.padEnd(44)} ${value.toFixed(0).padStart(6)} ${unit}`)
+const drawn = (name) => median(rows.map((row) => row[name]))
+show('workbench opened', opened)
+show('key press to request', drawn('wait'))
+show('response to picture, software drawing', drawn('draw'))
+
+const alone = { compute: [], transfer: [], bytes: [] }
+const settings = asked.plan.steps[asked.plan.target].settings
+for (let move = 0; move < MOVES; move++) {
+  settings.origin[2] = 0.4 + 0.05 * move + 0.001
+  const begun = performance.now()
+  const response = await fetch(`${url}/api/evaluate`, { method: 'POST', headers: { 'Content-Type': 'application/json', Origin: url }, body: JSON.stringify(asked) })
+  const packet = await response.arrayBuffer()
+  if (!response.ok) throw new Error(new TextDecoder().decode(packet))
+  const compute = Number(/dur=([\d.]+)/.exec(response.headers.get('Server-Timing'))[1])
+  alone.compute.push(compute)
+  alone.transfer.push(performance.now() - begun - compute)
+  alone.bytes.push(packet.byteLength)
+}
+show('compute on the server, browser closed', median(alone.compute))
+show('transfer, browser closed', median(alone.transfer))
+show('packet', median(alone.bytes) / 1024, 'KiB')
+const pid = execFileSync('pgrep', ['-f', '.output/server/index.mjs']).toString().trim().split('\n')[0]
+show('server, largest resident memory', /VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1] / 1024, 'MiB')
