@@ -1,4 +1,6 @@
 /** Where readers get bytes from. Files and uploads are sources of the server and the command line. */
+import type { Hdf5File } from './hdf5/Hdf5'
+
 export interface ByteSource {
   /** Name for messages: relative, as the user knows it. */
   readonly name: string
@@ -11,9 +13,14 @@ export interface ByteSource {
 export interface SourceFolder {
   open(name: string): Promise<ByteSource>
   list(): Promise<string[]>
-  /** Inflates one zlib stream. @throws when it is damaged or longer than `size` */
-  inflate(bytes: Uint8Array, size: number): Uint8Array
+  /** Takes apart one compressed piece. @throws when it is damaged or longer than `size` */
+  decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array>
+  /** @throws FormatError when it leads out of the folder, is cut off or no HDF5 file */
+  openHdf5(name: string): Promise<Hdf5File>
 }
+
+/** `lz4` is one raw block, the others are whole streams. */
+export type Compression = 'zlib' | 'gzip' | 'lz4' | 'xz'
 
 export class MemorySource implements ByteSource {
   constructor(

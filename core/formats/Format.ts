@@ -13,6 +13,14 @@ export interface Format {
   open(source: ByteSource, folder: SourceFolder): Promise<OpenCase>
 }
 
+/** A format that is a folder of files. */
+export interface FolderFormat {
+  id: string
+  /** Folders of the kind among names of files, each with a slash at its end; empty for the folder itself. */
+  roots(names: readonly string[]): string[]
+  open(folder: SourceFolder, root: string): Promise<OpenCase>
+}
+
 /** Values of a field on one part, by source point or source cell: (components × n). */
 export interface SourceValues {
   values: FloatArray

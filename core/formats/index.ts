@@ -1,11 +1,30 @@
 /** All formats, in the order in which they are tried. */
 import { FormatError } from '../errors'
 import type { ByteSource, SourceFolder } from './ByteSource'
-import type { Format, OpenCase } from './Format'
+import type { FolderFormat, Format, OpenCase } from './Format'
+import { cgns } from './cgns'
+import { exodus } from './exodus'
+import { frd } from './frd'
+import { med } from './med'
+import { openFoamFolder } from './openFoam'
+import { ply } from './ply'
+import { stl } from './stl'
+import { table } from './table'
+import { vtkLegacy } from './vtkLegacy'
 import { vtkXml } from './vtkXml'
+import { xdmf } from './xdmf'
 
 export const formats: readonly Format[] = [
   vtkXml, // by its root element
+  xdmf, // by its root element
+  vtkLegacy, // by its first line
+  cgns, // HDF5, by its ending
+  med, // HDF5, by its ending
+  exodus, // by its first bytes, or HDF5 by its ending
+  frd, // by its first line
+  ply, // by its first line
+  stl, // by its ending: binary files begin with anything
+  table, // by its ending, when it is text
 ]
 
 /** Endings of all files that can be opened by themselves. */
@@ -20,4 +39,18 @@ export async function openFile(source: ByteSource, folder: SourceFolder): Promis
     throw new FormatError('unknown-format', `${source.name} is of no kind that is read; known are ${fileEndings.join(', ')}.`)
   }
   return format.open(source, folder)
+}
+
+export const folderFormats: readonly FolderFormat[] = [openFoamFolder]
+
+/** @param root  name of the folder with a slash at its end; empty for the whole */
+export async function openFolder(folder: SourceFolder, root: string): Promise<OpenCase> {
+  const names = await folder.list()
+  for (const format of folderFormats) {
+    const roots = format.roots(names)
+    // a folder around a single case stands for it
+    if (roots.includes(root) || (root === '' && roots.length === 1)) return format.open(folder, roots.includes(root) ? root : roots[0]!)
+  }
+  const files = names.filter((name) => fileEndings.some((ending) => name.toLowerCase().endsWith(ending)))
+  throw new FormatError('unknown-folder', `The folder is of no kind that is read${files.length ? `; name a file in it, such as ${files.slice(0, 3).join(', ')}` : ': it holds no result file'}.`)
 }

@@ -1,7 +1,7 @@
 /** Numbered files of one kind as the moments of one case. */
 import type { ByteSource, SourceFolder } from './ByteSource'
 import type { OpenCase } from './Format'
-import { openFile } from './index'
+import { openFile, openFolder } from './index'
 import type { Catalogue } from '../study/caseModel'
 
 /** Groups names that differ only in their last number: `run_0001.vtu`, `run_0002.vtu`. Sorted by that number. */
@@ -15,6 +15,18 @@ export function groupSeries(names: readonly string[]): string[][] {
     groups.set(key, list)
   }
   return [...groups.values()].map((list) => list.sort((a, b) => a.number - b.number).map((entry) => entry.name))
+}
+
+/**
+ * Opens what a user brings in.
+ *
+ * @param names  a file, several as a series, or a folder: its name with a slash at the end, empty for the whole
+ */
+export async function openNamed(names: readonly string[], folder: SourceFolder): Promise<OpenCase> {
+  if (names.length === 1 && /(^|\/)$/.test(names[0]!)) return openFolder(folder, names[0]!)
+  const sources: ByteSource[] = []
+  for (const name of names) sources.push(await folder.open(name))
+  return openSeries(sources, folder)
 }
 
 /** Opens one file, or several as a series. @throws FormatError as the reader of the file */

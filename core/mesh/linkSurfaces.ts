@@ -86,7 +86,8 @@ function orderPoints(surface: NormalMesh, region: RegionSkin): void {
   })
   surface.points = points
   for (let i = 0; i < surface.connectivity.length; i++) surface.connectivity[i] = ranks[surface.connectivity[i]!]!
-  surface.pointSources = sources
+  // a part of a larger mesh has numbers of its own already
+  surface.pointSources = surface.pointSources ? sources.map((p) => surface.pointSources![p]!) : sources
 }
 
 /** 1 when the face winds out of the region, -1 when into it, 0 when it is none of its boundary faces. */

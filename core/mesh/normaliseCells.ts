@@ -1,13 +1,14 @@
 /**
  * Brings the cells of a source into the core's own types and orientation.
  *
- * Voxels and pixels are renumbered; strips, polylines and poly-vertices are split (each piece keeps the number of its
- * source cell, so that cell values still fit); volume cells that come out with a negative volume are mirrored by node
- * order and counted, since file writers disagree on the handedness of wedges.
+ * What the core has not got is split (`splitCells.ts`); volume cells that come out with a negative volume are mirrored by
+ * node order and counted, since file writers disagree on the handedness of wedges.
  */
 import { FormatError } from '../errors'
-import { CellType, cellDimension, cellNodeCount } from './cellTypes'
+import { CellType, cellDimension, cellNodeCount, cellTypeNames } from './cellTypes'
 import type { FloatArray } from './MeshBlock'
+import { quadraticDimension, quadraticNames, quadraticNodeCount } from './quadraticCells'
+import { SourceType, splitCells } from './splitCells'
 
 /** Cells as a source gives them; `types` are codes of the VTK file formats. */
 export interface SourceMesh {
@@ -17,23 +18,23 @@ export interface SourceMesh {
   /** (nCells + 1) */
   offsets: Uint32Array
   connectivity: Uint32Array
+  /** Faces of the cells of type polyhedron: where each cell's begin (nCells) in a stream of counts and point numbers. */
+  polyhedra?: { starts: ArrayLike<number>; stream: Uint32Array }
+  /** Number of points where some are joined to others and not used. */
+  nPoints?: number
 }
 
-export interface NormalMesh extends SourceMesh {
+export interface NormalMesh extends Omit<SourceMesh, 'polyhedra'> {
   /** (nCells) number of the source cell each cell comes from. */
   cellNumbers: Uint32Array
+  /** Points added behind those of the source, each at the mean of these: values there are their mean, too. */
+  centres?: readonly number[][]
   /** (nPoints) number of each point in the source, where the points were put in another order. */
   pointSources?: Uint32Array
   /** How many volume cells were mirrored. */
   mirrored: number
-}
-
-/** Codes of the file formats that are turned into cells of the core. */
-const SourceType = { polyVertex: 2, polyLine: 4, triangleStrip: 6, pixel: 8, voxel: 11 } as const
-
-const sourceNames: Record<number, string> = {
-  ...{ 21: 'quadratic edge', 22: 'quadratic triangle', 23: 'quadratic quad', 24: 'quadratic tetra' },
-  ...{ 25: 'quadratic hexahedron', 26: 'quadratic wedge', 27: 'quadratic pyramid', 42: 'polyhedron' },
+  /** Cells of the source by type, known only now: what its polyhedra are. */
+  sourceTypes?: Record<string, number>
 }
 
 /**
@@ -42,19 +43,27 @@ const sourceNames: Record<number, string> = {
  */
 export function normaliseCells(source: SourceMesh, where: string): NormalMesh {
   checkCells(source, where)
+  const mesh = splitOrCopied(source)
+  return source.nPoints === undefined ? mesh : { ...mesh, nPoints: source.nPoints }
+}
+
+function splitOrCopied(source: SourceMesh): NormalMesh {
   if (source.types.every((type) => cellDimension(type) >= 0)) {
     const cellNumbers = new Uint32Array(source.types.length)
     for (let c = 0; c < cellNumbers.length; c++) cellNumbers[c] = c
-    const mesh = { ...source, connectivity: source.connectivity.slice(), cellNumbers, mirrored: 0 }
+    const { points, types, offsets, connectivity } = source
+    const mesh = { points, types, offsets, connectivity: connectivity.slice(), cellNumbers, mirrored: 0 }
     mesh.mirrored = orientCells(mesh)
     return mesh
   }
   const mesh = splitCells(source)
-  mesh.mirrored = orientCells(mesh)
+  const turned = orientCells(mesh)
+  // the pieces of polyhedra are turned as a matter of course: only whole cells count
+  mesh.mirrored = source.polyhedra ? 0 : turned
   return mesh
 }
 
-function checkCells({ points, types, offsets, connectivity }: SourceMesh, where: string): void {
+function checkCells({ points, types, offsets, connectivity, polyhedra }: SourceMesh, where: string): void {
   const nPoints = points.length / 3
   for (let i = 0; i < connectivity.length; i++) {
     if (connectivity[i]! >= nPoints) {
@@ -64,68 +73,53 @@ function checkCells({ points, types, offsets, connectivity }: SourceMesh, where:
       )
     }
   }
-  const known = new Set<number>(Object.values(SourceType))
   for (let c = 0; c < types.length; c++) {
     const type = types[c]!
     const n = offsets[c + 1]! - offsets[c]!
-    if (cellDimension(type) < 0 && !known.has(type)) {
-      const name = sourceNames[type] ? `${sourceNames[type]} (type ${type})` : `type ${type}`
-      throw new FormatError('unsupported-cell', `${where}: cells of ${name} are not read yet; write linear cells instead.`)
+    if (sourceDimension(type) < 0) {
+      throw new FormatError('unsupported-cell', `${where}: cells of type ${type} are not read; write them as polyhedra or as linear or quadratic cells.`)
     }
-    const expected = type === SourceType.voxel ? 8 : type === SourceType.pixel ? 4 : (cellNodeCount[type] ?? 0)
+    const expected = fixedNodeCount(type)
     const atLeast = type === CellType.polygon || type === SourceType.triangleStrip ? 3 : type === SourceType.polyLine ? 2 : 1
-    if ((expected && n !== expected) || n < atLeast) {
+    if (type !== SourceType.polyhedron && ((expected && n !== expected) || n < atLeast)) {
       throw new FormatError(
         'bad-cell',
         `${where}: cell ${c} of type ${type} has ${n} nodes instead of ${expected || `at least ${atLeast}`}; write the file again.`,
       )
     }
   }
+  if (polyhedra) checkPolyhedra(types, polyhedra, nPoints, where)
 }
 
-function splitCells(source: SourceMesh): NormalMesh {
-  const types: number[] = []
-  const ends: number[] = [0]
-  const nodes: number[] = []
-  const numbers: number[] = []
-  const add = (type: number, cell: number, ...list: number[]): void => {
-    types.push(type)
-    nodes.push(...list)
-    ends.push(nodes.length)
-    numbers.push(cell)
-  }
-  for (let c = 0; c < source.types.length; c++) {
-    const p = source.connectivity.subarray(source.offsets[c]!, source.offsets[c + 1]!)
-    switch (source.types[c]) {
-      case SourceType.voxel:
-        add(CellType.hexahedron, c, p[0]!, p[1]!, p[3]!, p[2]!, p[4]!, p[5]!, p[7]!, p[6]!)
-        break
-      case SourceType.pixel:
-        add(CellType.quad, c, p[0]!, p[1]!, p[3]!, p[2]!)
-        break
-      case SourceType.polyVertex:
-        for (const point of p) add(CellType.vertex, c, point)
-        break
-      case SourceType.polyLine:
-        for (let i = 1; i < p.length; i++) add(CellType.line, c, p[i - 1]!, p[i]!)
-        break
-      case SourceType.triangleStrip:
-        for (let i = 2; i < p.length; i++) {
-          const flip = i & 1
-          add(CellType.triangle, c, p[i - 2]!, p[flip ? i : i - 1]!, p[flip ? i - 1 : i]!)
-        }
-        break
-      default:
-        add(source.types[c]!, c, ...p)
+function fixedNodeCount(type: number): number {
+  return type === SourceType.voxel ? 8 : type === SourceType.pixel ? 4 : (cellNodeCount[type] ?? quadraticNodeCount[type] ?? 0)
+}
+
+/** Dimension of a cell as the file has it; -1 for a type that is not read. */
+export function sourceDimension(type: number): number {
+  const split: Record<number, number> = { [SourceType.polyVertex]: 0, [SourceType.polyLine]: 1, [SourceType.triangleStrip]: 2, [SourceType.pixel]: 2, [SourceType.voxel]: 3, [SourceType.polyhedron]: 3 }
+  return split[type] ?? Math.max(cellDimension(type), quadraticDimension(type))
+}
+
+/** Names of all types that are read, by their code in the file. */
+export const sourceTypeNames: Record<number, string> = {
+  ...cellTypeNames,
+  ...quadraticNames,
+  ...Object.fromEntries(Object.entries(SourceType).map(([name, code]) => [code, name])),
+}
+
+function checkPolyhedra(types: Uint8Array, { starts, stream }: NonNullable<SourceMesh['polyhedra']>, nPoints: number, where: string): void {
+  const damaged = (c: number): FormatError => new FormatError('bad-cell', `${where}: the faces of polyhedron ${c} are inconsistent; write the file again.`)
+  for (let c = 0; c < types.length; c++) {
+    if (types[c] !== SourceType.polyhedron) continue
+    let at = starts[c] ?? -1
+    if (!(at >= 0 && at < stream.length)) throw damaged(c)
+    for (let n = stream[at++]!; n > 0; n--) {
+      const size = stream[at++] ?? Infinity
+      if (at + size > stream.length) throw damaged(c)
+      for (let i = 0; i < size; i++) if (stream[at + i]! >= nPoints) throw damaged(c)
+      at += size
     }
-  }
-  return {
-    points: source.points,
-    types: Uint8Array.from(types),
-    offsets: Uint32Array.from(ends),
-    connectivity: Uint32Array.from(nodes),
-    cellNumbers: Uint32Array.from(numbers),
-    mirrored: 0,
   }
 }
 

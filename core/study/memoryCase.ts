@@ -11,12 +11,13 @@ import { MemoryPart } from '../store/MemoryPart'
 import type { Catalogue } from './caseModel'
 import type { CaseData } from './Evaluator'
 
-/** Reads all parts and the named fields (all of them when undefined) of one moment. */
+/** Reads all parts and the named fields (all of them when undefined) that exist at one moment. */
 export async function readCase(opened: OpenCase, moment: number, fields?: ReadonlySet<string>): Promise<CaseData> {
   const { catalogue } = opened
   const meshes = new Map<string, NormalMesh>()
   for (const part of catalogue.parts) meshes.set(part.name, await opened.mesh(part.name, moment))
-  const linked = linkAll(catalogue, meshes)
+  const whole = linkAll(catalogue, meshes)
+  const linked = { ...whole, fields: whole.fields.filter((field) => field.moments.includes(moment)) }
   const parts = new Map<string, MemoryPart>()
   for (const { name, dimension } of linked.parts) parts.set(name, new MemoryPart(name, dimension, meshes.get(name)!))
   for (const field of linked.fields) {
@@ -43,7 +44,8 @@ export function linkAll(catalogue: Catalogue, meshes: ReadonlyMap<string, Normal
     parts: catalogue.parts.map((part) => {
       const mesh = meshes.get(part.name)!
       const bounds = mesh.points.length ? boxOfPoints(mesh.points) : part.bounds
-      return part.dimension === 2 ? { ...part, bounds, owners: linkSurface(mesh, part.name, skins) } : { ...part, bounds }
+      const known = { ...part, bounds, points: mesh.nPoints ?? part.points, cellTypes: mesh.sourceTypes ?? part.cellTypes }
+      return part.dimension === 2 ? { ...known, owners: linkSurface(mesh, part.name, skins) } : known
     }),
   }
 }

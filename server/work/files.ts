@@ -2,9 +2,11 @@
 import { open, readdir, realpath, stat } from 'node:fs/promises'
 import type { FileHandle } from 'node:fs/promises'
 import { basename, dirname, join, relative, resolve, sep } from 'node:path'
-import { inflateSync } from 'node:zlib'
 import { FormatError } from '../../core/errors'
-import type { ByteSource, SourceFolder } from '../../core/formats/ByteSource'
+import type { ByteSource, Compression, SourceFolder } from '../../core/formats/ByteSource'
+import type { Hdf5File } from '../../core/formats/hdf5/Hdf5'
+import { decompress } from './decompress'
+import { openHdf5 } from './hdf5'
 
 /** Reads ranges of one open file. Close it when done. */
 export class FileSource implements ByteSource {
@@ -50,6 +52,7 @@ export class FileSource implements ByteSource {
 /** The files below one folder. Names are relative to it; links and `..` cannot lead out of it. */
 export class DiskFolder implements SourceFolder {
   private readonly opened: FileSource[] = []
+  private readonly openedHdf5: Hdf5File[] = []
 
   constructor(readonly root: string) {}
 
@@ -86,19 +89,26 @@ export class DiskFolder implements SourceFolder {
     return names.sort()
   }
 
-  inflate(bytes: Uint8Array, size: number): Uint8Array {
-    return inflateSync(bytes, { maxOutputLength: Math.max(size, 1) })
+  decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array> {
+    return decompress(method, bytes, size)
+  }
+
+  async openHdf5(name: string): Promise<Hdf5File> {
+    const file = await openHdf5(await this.inside(name), name)
+    this.openedHdf5.push(file)
+    return file
   }
 
   /** Closes every file opened through it. */
   async close(): Promise<void> {
+    for (const file of this.openedHdf5.splice(0)) file.close()
     await Promise.all(this.opened.splice(0).map((source) => source.close()))
   }
 }
 
-/** Folder and name of a path on the command line. */
+/** Folder and name of a path on the command line; a folder has an empty name. */
 export async function folderOf(path: string): Promise<{ folder: DiskFolder; name: string }> {
   const info = await stat(path).catch(() => undefined)
-  if (info?.isDirectory()) throw new FormatError('folder', `${path} is a folder; name a result file in it.`)
+  if (info?.isDirectory()) return { folder: new DiskFolder(resolve(path)), name: '' }
   return { folder: new DiskFolder(dirname(resolve(path))), name: basename(path) }
 }

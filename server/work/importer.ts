@@ -7,7 +7,7 @@ import type { FileHandle } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Cancelled, errorData, FormatError } from '../../core/errors'
 import type { OpenCase } from '../../core/formats/Format'
-import { openSeries } from '../../core/formats/series'
+import { openNamed } from '../../core/formats/series'
 import type { MeshBlock } from '../../core/mesh/MeshBlock'
 import type { NormalMesh } from '../../core/mesh/normaliseCells'
 import { decodeMesh, memoryOfPart, writeField, writeMesh } from '../../core/store/blockStore'
@@ -17,7 +17,7 @@ import type { Catalogue } from '../../core/study/caseModel'
 import { linkAll } from '../../core/study/memoryCase'
 import { DiskFolder } from './files'
 import { SIGNAL } from './messages'
-import type { CaseSource, ImportNews, ImportTask, StoredField, StoredMesh } from './messages'
+import type { ImportNews, ImportTask, StoredField, StoredMesh } from './messages'
 import { firstLook } from './firstLook'
 import { fieldFile, meshFile } from './storeFiles'
 
@@ -25,7 +25,7 @@ export default async function runImport(task: ImportTask): Promise<unknown> {
   const folder = new DiskFolder(task.source.folder)
   const job = new Job(task)
   try {
-    const opened = await openAll(task.source, folder)
+    const opened = await openNamed(task.source.files, folder)
     if (task.task === 'case') return await importCase(job, opened)
     if (task.task === 'mesh') return await importMeshes(job, opened, task.catalogue, task.moment)
     return await importField(job, opened, task)
@@ -81,12 +81,6 @@ function diskError(error: unknown): unknown {
   const { code } = error as NodeJS.ErrnoException
   if (code === 'ENOSPC') return new FormatError('no-space', 'The disk is full; free some space or set STAVIK_DATA to another disk.')
   return error
-}
-
-async function openAll(source: CaseSource, folder: DiskFolder): Promise<OpenCase> {
-  const sources = []
-  for (const name of source.files) sources.push(await folder.open(name))
-  return openSeries(sources, folder)
 }
 
 async function importCase(job: Job, opened: OpenCase): Promise<{ catalogue: Catalogue }> {

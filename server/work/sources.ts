@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { UserError } from '../../core/errors'
-import { fileEndings } from '../../core/formats'
+import { fileEndings, folderFormats } from '../../core/formats'
 import { groupSeries } from '../../core/formats/series'
 import { DiskFolder } from './files'
 import type { CaseSource } from './messages'
@@ -13,7 +13,7 @@ import type { Settings } from './settings'
 
 export interface SourceEntry {
   folder: 'data' | 'uploads'
-  /** Several for a series. */
+  /** Several for a series; the name of a folder ends with a slash. */
   files: string[]
   bytes: number
 }
@@ -27,16 +27,25 @@ export async function listSources(settings: Settings): Promise<SourceEntry[]> {
   const entries: SourceEntry[] = []
   for (const folder of ['data', 'uploads'] as const) {
     const root = pathOf(settings, folder)
-    const names = (await new DiskFolder(root).list()).filter((name) => fileEndings.some((ending) => name.toLowerCase().endsWith(ending)))
+    const all = await new DiskFolder(root).list()
+    for (const name of folderFormats.flatMap((format) => format.roots(all))) {
+      if (name) entries.push({ folder, files: [name], bytes: await sizeOf(root, all.filter((file) => file.startsWith(name))) })
+    }
+    const inFolders = entries.filter((entry) => entry.folder === folder).map((entry) => entry.files[0]!)
+    const names = all.filter((name) => !inFolders.some((root) => name.startsWith(root))).filter((name) => fileEndings.some((ending) => name.toLowerCase().endsWith(ending)))
     const withBlocks = new Set(names.filter((name) => name.endsWith('.vtm')).map((name) => name.slice(0, name.lastIndexOf('/') + 1)))
     const own = names.filter((name) => name.endsWith('.vtm') || !withBlocks.has(name.slice(0, name.lastIndexOf('/') + 1)))
     for (const files of groupSeries(own)) {
-      let bytes = 0
-      for (const name of files) bytes += (await stat(join(root, name))).size
-      entries.push({ folder, files, bytes })
+      entries.push({ folder, files, bytes: await sizeOf(root, files) })
     }
   }
   return entries
+}
+
+async function sizeOf(root: string, files: readonly string[]): Promise<number> {
+  let bytes = 0
+  for (const name of files) bytes += (await stat(join(root, name))).size
+  return bytes
 }
 
 /** @throws UserError when a file is not there or lies outside */

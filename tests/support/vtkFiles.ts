@@ -1,10 +1,12 @@
 /** Writes VTK XML files in every encoding the format allows, for readers to be tried on. */
-import { deflateSync, inflateSync } from 'node:zlib'
+import { crc32, deflateSync } from 'node:zlib'
+import { compressBlock } from 'lz4js'
 import { MemorySource } from '../../core/formats/ByteSource'
-import type { ByteSource, SourceFolder } from '../../core/formats/ByteSource'
+import type { ByteSource, Compression, SourceFolder } from '../../core/formats/ByteSource'
 import { FormatError } from '../../core/errors'
+import { decompress } from '../../server/work/decompress'
 
-export const encodings = ['ascii', 'inline', 'inline zlib', 'appended base64', 'appended raw', 'appended zlib'] as const
+export const encodings = ['ascii', 'inline', 'inline zlib', 'appended base64', 'appended raw', 'appended zlib', 'inline lz4', 'appended lz4', 'appended xz'] as const
 export type Encoding = (typeof encodings)[number]
 
 export interface Variant {
@@ -35,6 +37,40 @@ function bytesOf(type: string, values: readonly number[], isBigEndian: boolean):
   return Buffer.from(view.buffer)
 }
 
+function lz4(data: Buffer): Buffer {
+  const out = Buffer.alloc(2 * data.length + 64)
+  const n = compressBlock(data, out, 0, data.length, new Uint32Array(1 << 16))
+  // what does not shrink becomes one run of literals
+  if (n) return out.subarray(0, n)
+  const head = data.length < 15 ? [data.length << 4] : [0xf0, ...Array<number>(Math.floor((data.length - 15) / 255)).fill(255), (data.length - 15) % 255]
+  return Buffer.concat([Buffer.from(head), data])
+}
+
+/** An xz stream of one block that holds the data uncompressed, without a check. */
+function xz(data: Buffer): Buffer {
+  const sum = (bytes: Buffer): Buffer => {
+    const out = Buffer.alloc(4)
+    out.writeUInt32LE(crc32(bytes))
+    return out
+  }
+  const padded = (bytes: Buffer): Buffer => Buffer.concat([bytes, Buffer.alloc((4 - (bytes.length % 4)) % 4)])
+  const varint = (n: number): number[] => (n < 128 ? [n] : [(n & 127) | 128, ...varint(n >> 7)])
+  const flags = Buffer.from([0, 0])
+  const blockHead = Buffer.from([2, 0, 0x21, 1, 0x16, 0, 0, 0])
+  const body = Buffer.concat([Buffer.from([1, (data.length - 1) >> 8, (data.length - 1) & 255]), data, Buffer.from([0])])
+  const index = padded(Buffer.from([0, 1, ...varint(12 + body.length), ...varint(data.length)]))
+  const back = Buffer.alloc(6)
+  back.writeUInt32LE((index.length + 4) / 4 - 1)
+  const head = [Buffer.from([0xfd, 0x37, 0x7a, 0x58, 0x5a, 0]), flags, sum(flags), blockHead, sum(blockHead)]
+  return Buffer.concat([...head, padded(body), index, sum(index), sum(back), back, Buffer.from('YZ')])
+}
+
+const packers: Record<string, { name: string; pack(data: Buffer): Buffer }> = {
+  zlib: { name: 'vtkZLibDataCompressor', pack: (data) => deflateSync(data) },
+  lz4: { name: 'vtkLZ4DataCompressor', pack: lz4 },
+  xz: { name: 'vtkLZMADataCompressor', pack: xz },
+}
+
 /** Small blocks, so that compressed arrays have several. */
 const BLOCK = 64
 
@@ -42,9 +78,10 @@ function encoded(data: Buffer, { encoding, header = 'UInt32', isBigEndian = fals
   const words = (list: number[]): Buffer => bytesOf(header, list, isBigEndian)
   const isText = encoding.startsWith('inline') || encoding === 'appended base64'
   const text = (bytes: Buffer): Buffer => Buffer.from(bytes.toString('base64'))
-  if (encoding.endsWith('zlib')) {
+  const packer = packers[encoding.split(' ')[1] ?? '']
+  if (packer) {
     const blocks: Buffer[] = []
-    for (let at = 0; at < data.length; at += BLOCK) blocks.push(deflateSync(data.subarray(at, at + BLOCK)))
+    for (let at = 0; at < data.length; at += BLOCK) blocks.push(packer.pack(data.subarray(at, at + BLOCK)))
     const head = words([blocks.length, BLOCK, data.length % BLOCK, ...blocks.map((b) => b.length)])
     const body = Buffer.concat(blocks)
     return isText ? Buffer.concat([text(head), text(body)]) : Buffer.concat([head, body])
@@ -98,7 +135,8 @@ export function vtuFile(content: FileContent, variant: Variant): Buffer {
     data('CellData', content.cellData),
     '</Piece>',
   ].join('\n')
-  const compressor = encoding.endsWith('zlib') ? ' compressor="vtkZLibDataCompressor"' : ''
+  const packer = packers[encoding.split(' ')[1] ?? '']
+  const compressor = packer ? ` compressor="${packer.name}"` : ''
   const order = isBigEndian ? 'BigEndian' : 'LittleEndian'
   const head = `<?xml version="1.0"?>\n<VTKFile type="UnstructuredGrid" version="1.0" byte_order="${order}" header_type="${header}"${compressor}>\n<UnstructuredGrid>${body}</UnstructuredGrid>\n`
   if (!appended.length) return Buffer.from(`${head}</VTKFile>\n`)
@@ -120,7 +158,11 @@ export class MemoryFolder implements SourceFolder {
     return Object.keys(this.files)
   }
 
-  inflate(bytes: Uint8Array, size: number): Uint8Array {
-    return inflateSync(bytes, { maxOutputLength: Math.max(size, 1) })
+  decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array> {
+    return decompress(method, bytes, size)
+  }
+
+  openHdf5(name: string): Promise<never> {
+    return Promise.reject(new FormatError('no-hdf5', `${name} is not on a disk.`))
   }
 }

@@ -1,13 +1,13 @@
 /**
- * Reads one DataArray: ASCII, inline base64, appended base64 or raw; plain or zlib; both byte orders; all number types.
+ * Reads one DataArray: ASCII, inline base64, appended base64 or raw; plain, zlib, lz4 or xz; both byte orders; all number types.
  *
  * Layout of binary data: one header word with the byte count, or, compressed, the words
  * [nBlocks, blockSize, lastBlockSize, compressedSize × nBlocks] and then the blocks. Base64 encodes header and data
  * one after the other, each padded on its own. Every length is checked against what is left before it is used.
  */
 import { FormatError } from '../../errors'
-import type { ByteSource, SourceFolder } from '../ByteSource'
-import type { XmlElement } from './document'
+import type { ByteSource, Compression, SourceFolder } from '../ByteSource'
+import type { XmlElement } from '../xmlTree'
 
 export type NumberArray =
   | Float32Array | Float64Array | Int8Array | Uint8Array | Int16Array | Uint16Array | Int32Array | Uint32Array
@@ -248,14 +248,16 @@ async function decodeStream(file: FileContext, stream: ByteStream, where: string
     await stream.take(headerSize)
     return stream.take(size)
   }
-  if (file.compressor !== 'vtkZLibDataCompressor') {
-    const name = /LZ4|LZMA/.exec(file.compressor)?.[0] ?? file.compressor
-    throw new FormatError('compressor', `${where} is compressed with ${name}, which is not read yet; write it uncompressed or with zlib.`)
-  }
-  return decodeZlib(file, stream, where)
+  const method = compressors[file.compressor]
+  if (!method) throw new FormatError('compressor', `${where} is compressed with ${file.compressor}, which is not read; write it uncompressed or with zlib.`)
+  return decodeCompressed(file, method, stream, where)
 }
 
-async function decodeZlib(file: FileContext, stream: ByteStream, where: string): Promise<Uint8Array> {
+const compressors: Record<string, Compression> = { vtkZLibDataCompressor: 'zlib', vtkLZ4DataCompressor: 'lz4', vtkLZMADataCompressor: 'xz' }
+/** The best each method can pack: larger claims are false. Xz packs runs without bound, its blocks are bounded instead. */
+const BEST_RATIO: Record<Compression, number> = { zlib: 1100, gzip: 1100, lz4: 260, xz: 1e6 }
+
+async function decodeCompressed(file: FileContext, method: Compression, stream: ByteStream, where: string): Promise<Uint8Array> {
   // base64 pads the whole header at its end, so its length must be known before it is taken: peek through the count
   const { headerSize } = file
   const peek = await peekCount(file, stream)
@@ -268,19 +270,18 @@ async function decodeZlib(file: FileContext, stream: ByteStream, where: string):
   const total = checkedSize(lastSize ? (nBlocks - 1) * blockSize + lastSize : nBlocks * blockSize, where)
   const compressed = words.slice(3)
   const all = await stream.take(compressed.reduce((a, b) => a + b, 0))
-  // zlib never packs better than about 1:1032
-  if (total > 1100 * all.length + 64) throw new FormatError('bad-header', `${where} claims ${total} bytes from ${all.length} compressed ones; the file is damaged.`)
+  if (total > BEST_RATIO[method] * all.length + 64) throw new FormatError('bad-header', `${where} claims ${total} bytes from ${all.length} compressed ones; the file is damaged.`)
   const out = new Uint8Array(total)
   let at = 0
   for (let k = 0, from = 0; k < nBlocks; k++) {
     const size = k === nBlocks - 1 && lastSize ? lastSize : blockSize
     let piece: Uint8Array
     try {
-      piece = file.folder.inflate(all.subarray(from, from + compressed[k]!), size)
+      piece = await file.folder.decompress(method, all.subarray(from, from + compressed[k]!), size)
     } catch {
-      throw new FormatError('bad-zlib', `${where}: compressed block ${k + 1} of ${nBlocks} is damaged; copy the file again.`)
+      throw new FormatError('bad-block', `${where}: compressed block ${k + 1} of ${nBlocks} is damaged; copy the file again.`)
     }
-    if (piece.length !== size) throw new FormatError('bad-zlib', `${where}: compressed block ${k + 1} has ${piece.length} bytes instead of ${size}; the file is damaged.`)
+    if (piece.length !== size) throw new FormatError('bad-block', `${where}: compressed block ${k + 1} has ${piece.length} bytes instead of ${size}; the file is damaged.`)
     out.set(piece, at)
     at += size
     from += compressed[k]!

@@ -1,12 +1,12 @@
 /**
- * The element tree of a VTK XML file, with the content of elements left where it is.
+ * The element tree of an XML result file, with the content of elements left where it is.
  *
  * A scanner of its own rather than an XML library, since arrays are content of hundreds of megabytes: only tags are
- * kept, text is a range of bytes read when asked for, and scanning stops at the appended data. Document types, and with
- * them entities, are refused.
+ * kept, text is a range of bytes read when asked for, and scanning stops at the appended data. Document types with entities
+ * are refused.
  */
-import { FormatError } from '../../errors'
-import type { ByteSource } from '../ByteSource'
+import { FormatError } from '../errors'
+import type { ByteSource } from './ByteSource'
 
 export interface XmlElement {
   name: string
@@ -39,6 +39,8 @@ export async function readXmlTree(source: ByteSource): Promise<XmlElement> {
       throw new FormatError('cut-off', `${source.name} ends inside <${open?.name ?? 'VTKFile'}>: it is cut off; copy it again.`)
     }
     if (tag.text.startsWith('?') || tag.text.startsWith('!--')) continue
+    // a document type that only names itself does no harm; one with entities could grow without end
+    if (/^!DOCTYPE[^[]*(\[\s*\])?\s*$/.test(tag.text)) continue
     if (tag.text.startsWith('!')) {
       throw new FormatError('doctype', `${source.name} declares a document type, which result files do not; it is not read.`)
     }

@@ -1,0 +1,185 @@
+/**
+ * A case made of parts and fields that a reader describes. What all formats have in common stands here: the catalogue, cells
+ * of the core's own kinds, and values at points that splitting adds.
+ */
+import { FormatError } from '../errors'
+import { parseUnit } from '../fields/units'
+import type { FloatArray } from '../mesh/MeshBlock'
+import { normaliseCells } from '../mesh/normaliseCells'
+import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
+import type { SelectedMesh } from '../mesh/selectCells'
+import { fillMeans } from '../mesh/splitCells'
+import { kindOfComponents } from '../study/caseModel'
+import type { Catalogue, Field } from '../study/caseModel'
+import type { OpenCase, SourceValues } from './Format'
+
+export interface SourcePart {
+  name: string
+  dimension: number
+  points: number
+  cells: number
+  /** Number of cells by the name of their type in the source. */
+  cellTypes: Record<string, number>
+  ghostCells?: number
+  mesh(moment: number): Promise<SourceMesh | SelectedMesh>
+  /** Tells the meshes of moments apart; the same for all when absent. */
+  version?(moment: number): Promise<string>
+}
+
+export interface SourceField {
+  name: string
+  place: 'point' | 'cell'
+  components: number
+  numberType?: string
+  unit?: string | null
+  kind?: string
+  parts: string[]
+  /** Moments at which it exists; all when absent. */
+  moments?: number[]
+  /** (components × n) by source point or cell of the part. */
+  read(part: string, moment: number): Promise<FloatArray>
+}
+
+export interface SourceMoment {
+  kind: string
+  label: string
+  value: number | null
+  unit: string | null
+}
+
+export interface SourceDescription {
+  format: string
+  /** File name, for messages. */
+  name: string
+  lengthUnit?: string | null
+  parts: SourcePart[]
+  fields: SourceField[]
+  moments?: SourceMoment[]
+  cautions?: string[]
+}
+
+export const STEADY: SourceMoment = { kind: 'index', label: 'steady', value: null, unit: null }
+
+export function timeMoment(time: number, unit = 's'): SourceMoment {
+  return { kind: 'time', label: `${time}`, value: time, unit }
+}
+
+export class SourceCase implements OpenCase {
+  readonly catalogue: Catalogue
+  private readonly parts: Map<string, SourcePart>
+  /** Lists of nodes of the points added to each part; known once its mesh was read. */
+  private readonly centres = new Map<string, NonNullable<NormalMesh['centres']>>()
+
+  /** @throws FormatError when there is nothing in it */
+  constructor(private readonly source: SourceDescription) {
+    if (!source.parts.some((part) => part.cells)) throw new FormatError('no-cells', `${source.name} holds no cells: there is nothing to show.`)
+    const parts = source.parts.filter((part) => part.cells)
+    const cautions = [...(source.cautions ?? []), ...source.parts.filter((part) => !part.cells).map((part) => `${part.name} has no cells and is left out.`)]
+    for (const part of parts) if (part.ghostCells) cautions.push(`${part.ghostCells} ghost or hidden cells of ${part.name} are left out.`)
+    this.parts = new Map(parts.map((part) => [part.name, part]))
+    const moments = source.moments?.length ? source.moments : [STEADY]
+    const lengthUnit = source.lengthUnit && parseUnit(source.lengthUnit) ? source.lengthUnit : null
+    this.catalogue = {
+      format: source.format,
+      lengthUnit,
+      lengthUnitFrom: lengthUnit ? 'file' : 'guess',
+      timeUnit: moments.find((m) => m.kind === 'time')?.unit ?? 's',
+      parts: parts.map(({ name, dimension, points, cells, cellTypes, ghostCells }) => ({
+        ...{ name, dimension, points, cells, cellTypes, bounds: [null, null, null, null, null, null] },
+        ...(ghostCells && { ghostCells }),
+      })),
+      sets: [],
+      interfaces: [],
+      fields: source.fields.map((field) => this.describeField(field, moments.length)).filter((field) => field.parts.length),
+      moments: moments.map((moment, index) => ({ index, ...moment, topology: 0, coordinates: 0 })),
+      cautions,
+    }
+  }
+
+  /** Reads which moments share a mesh. Needed only where meshes may change. */
+  async compareMeshes(): Promise<this> {
+    const versions = new Map<string, number>()
+    for (const moment of this.catalogue.moments) {
+      const key = (await Promise.all([...this.parts.keys()].map((part) => this.meshKey(part, moment.index)))).join()
+      if (!versions.has(key)) versions.set(key, versions.size)
+      moment.topology = moment.coordinates = versions.get(key)!
+    }
+    return this
+  }
+
+  private describeField(field: SourceField, nMoments: number): Field {
+    const unit = field.unit && parseUnit(field.unit) ? field.unit : null
+    return {
+      name: field.name,
+      place: field.place,
+      kind: field.kind ?? kindOfComponents(field.components),
+      components: field.components,
+      numberType: field.numberType ?? 'Float64',
+      unit,
+      ...(unit && { unitFrom: 'file' as const }),
+      parts: field.parts.filter((name) => this.parts.has(name)),
+      moments: field.moments ?? Array.from({ length: nMoments }, (_, m) => m),
+    }
+  }
+
+  private part(name: string): SourcePart {
+    const part = this.parts.get(name)
+    if (!part) throw new FormatError('no-part', `${this.source.name} has no part “${name}”; it has ${[...this.parts.keys()].join(', ')}.`)
+    return part
+  }
+
+  async mesh(name: string, moment: number): Promise<NormalMesh> {
+    const source = await this.part(name).mesh(moment)
+    const mesh = normaliseCells(source, `${this.source.name}, ${name}`)
+    this.centres.set(name, mesh.centres ?? [])
+    if (!('cellNumbers' in source)) return mesh
+    for (let c = 0; c < mesh.cellNumbers.length; c++) mesh.cellNumbers[c] = source.cellNumbers[mesh.cellNumbers[c]!]!
+    return source.pointSources ? { ...mesh, pointSources: source.pointSources } : mesh
+  }
+
+  async values(name: string, fieldName: string, moment: number): Promise<SourceValues> {
+    const part = this.part(name)
+    const field = this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))
+    if (!field) throw new FormatError('no-field', `${name} has no field “${fieldName}”.`)
+    const { components, place } = field
+    const values = await field.read(name, moment)
+    if (place === 'cell' || !part.cellTypes['polyhedron']) return { values, components, place }
+    if (!this.centres.has(name)) await this.mesh(name, moment)
+    return { values: withMeans(values, components, this.centres.get(name)!), components, place }
+  }
+
+  async meshKey(name: string, moment: number): Promise<string> {
+    return (await this.part(name).version?.(moment)) ?? 'fixed'
+  }
+}
+
+function withMeans(values: FloatArray, components: number, centres: NonNullable<NormalMesh['centres']>): FloatArray {
+  if (!centres.length) return values
+  const size = values.length + components * centres.length
+  const out = values instanceof Float32Array ? new Float32Array(size) : new Float64Array(size)
+  out.set(values)
+  fillMeans(out, values.length / components, centres, components)
+  return out
+}
+
+/** Names made different by a number behind the second and later ones. */
+export function uniqueNames<T extends { name: string }>(items: readonly T[]): T[] {
+  const used = new Map<string, number>()
+  return items.map((item) => {
+    const n = (used.get(item.name) ?? 0) + 1
+    used.set(item.name, n)
+    return n === 1 ? item : { ...item, name: `${item.name} ${n}` }
+  })
+}
+
+/** One field for what has the same name, place and size on several parts. */
+export function joinFields(fields: readonly SourceField[]): SourceField[] {
+  const joined = new Map<string, SourceField>()
+  for (const field of fields) {
+    const key = `${field.name}\n${field.place}\n${field.components}`
+    const known = joined.get(key)
+    const read: SourceField['read'] = (part, moment) => (known!.parts.includes(part) ? known! : field).read(part, moment)
+    joined.set(key, known ? { ...known, parts: [...known.parts, ...field.parts], read } : field)
+  }
+  return [...joined.values()]
+}

@@ -1,0 +1,172 @@
+/** Element sections of an unstructured zone: fixed kinds, mixed, and faces with the cells made of them. */
+import { FormatError } from '../../errors'
+import { Growing } from '../../mesh/growing'
+import { sourceDimension } from '../../mesh/normaliseCells'
+import { SourceType } from '../../mesh/splitCells'
+import type { SourceMesh } from '../../mesh/normaliseCells'
+import { childrenOf, childNamed, numbersOf } from './nodes'
+import type { Node } from './nodes'
+
+const straight = (n: number): number[] => Array.from({ length: n }, (_, i) => i)
+/** The standard counts vertical edges before the upper ones, and the middles of faces in an order of its own. */
+const hexahedron20 = [...straight(12), 16, 17, 18, 19, 12, 13, 14, 15]
+const wedge15 = [...straight(9), 12, 13, 14, 9, 10, 11]
+
+/** By the standard's code (CGNS SIDS, "ElementType_t"): nodes in the file, the core's type, and where each node stands. */
+const kinds: Record<number, { size: number; type: number; nodes: readonly number[] }> = {
+  2: { size: 1, type: 1, nodes: [0] },
+  3: { size: 2, type: 3, nodes: straight(2) },
+  4: { size: 3, type: 21, nodes: straight(3) },
+  5: { size: 3, type: 5, nodes: straight(3) },
+  6: { size: 6, type: 22, nodes: straight(6) },
+  7: { size: 4, type: 9, nodes: straight(4) },
+  8: { size: 8, type: 23, nodes: straight(8) },
+  9: { size: 9, type: 28, nodes: straight(9) },
+  10: { size: 4, type: 10, nodes: straight(4) },
+  11: { size: 10, type: 24, nodes: straight(10) },
+  12: { size: 5, type: 14, nodes: straight(5) },
+  13: { size: 14, type: 27, nodes: straight(13) },
+  14: { size: 6, type: 13, nodes: straight(6) },
+  15: { size: 15, type: 26, nodes: wedge15 },
+  16: { size: 18, type: 32, nodes: [...wedge15, 15, 16, 17] },
+  17: { size: 8, type: 12, nodes: straight(8) },
+  18: { size: 20, type: 25, nodes: hexahedron20 },
+  19: { size: 27, type: 29, nodes: [...hexahedron20, 24, 22, 21, 23, 20, 25, 26] },
+  21: { size: 13, type: 27, nodes: straight(13) },
+}
+const MIXED = 20
+const NGON = 22
+const NFACE = 23
+
+/** All elements of a zone by their number in the file, whatever their dimension. */
+export interface Elements {
+  /** Number of each element. */
+  numbers: Uint32Array
+  mesh: Omit<SourceMesh, 'points'>
+}
+
+export function readElements(zone: Node, file: string): Elements {
+  const out = new Collector(file)
+  const sections = childrenOf(zone.group, 'Elements_t').map((node) => sectionOf(node, file))
+  const faces = sections.find((section) => section.code === NGON)
+  for (const section of sections) {
+    if (section.code === NFACE) out.polyhedra(section, faces)
+    else if (section.code === NGON) out.polygons(section)
+    else if (section.code === MIXED) out.mixed(section)
+    else out.fixed(section)
+  }
+  return out.finish()
+}
+
+interface Section {
+  code: number
+  first: number
+  count: number
+  connectivity: ArrayLike<number>
+  /** Where each element begins; older files have none. */
+  starts: ArrayLike<number> | undefined
+  name: string
+}
+
+function sectionOf(node: Node, file: string): Section {
+  const code = numbersOf(node)?.[0] ?? 0
+  const range = numbersOf(childNamed(node.group, 'ElementRange'))
+  const connectivity = numbersOf(childNamed(node.group, 'ElementConnectivity'))
+  if (!range || !connectivity || !(range[1]! >= range[0]!)) throw new FormatError('missing-array', `${file}: the elements “${node.name}” have no range or connectivity; the file is inconsistent.`)
+  const starts = numbersOf(childNamed(node.group, 'ElementStartOffset'))
+  return { code, first: range[0]!, count: range[1]! - range[0]! + 1, connectivity, starts, name: node.name }
+}
+
+class Collector {
+  private readonly types = new Growing(Uint8Array)
+  private readonly offsets = new Growing(Uint32Array)
+  private readonly connectivity = new Growing(Uint32Array)
+  private readonly numbers = new Growing(Uint32Array)
+  private readonly starts = new Growing(Float64Array)
+  private readonly stream = new Growing(Uint32Array)
+
+  constructor(private readonly file: string) {
+    this.offsets.push(0)
+  }
+
+  private add(type: number, number: number, nodes: ArrayLike<number>, start = -1): void {
+    this.types.push(type)
+    this.numbers.push(number)
+    this.connectivity.pushAll(nodes)
+    this.offsets.push(this.connectivity.length)
+    this.starts.push(start)
+  }
+
+  private damaged({ name }: Section, why: string): FormatError {
+    return new FormatError('bad-cell', `${this.file}: the elements “${name}” ${why}; the file is damaged.`)
+  }
+
+  fixed(section: Section): void {
+    const kind = kinds[section.code]
+    if (!kind) throw this.damaged(section, `are of the kind ${section.code}, which is not read`)
+    if (section.connectivity.length < section.count * kind.size) throw this.damaged(section, 'have too few nodes')
+    for (let e = 0; e < section.count; e++) this.add(kind.type, section.first + e, kind.nodes.map((i) => section.connectivity[e * kind.size + i]! - 1))
+  }
+
+  mixed(section: Section): void {
+    const { connectivity, count, first } = section
+    for (let e = 0, at = 0; e < count; e++) {
+      const kind = kinds[connectivity[at++] ?? 0]
+      if (!kind || at + kind.size > connectivity.length) throw this.damaged(section, `have no known kind at element ${first + e}`)
+      const start = at
+      this.add(kind.type, first + e, kind.nodes.map((i) => connectivity[start + i]! - 1))
+      at += kind.size
+    }
+  }
+
+  /** Start of each element: stored, or, in older files, behind a count before each. */
+  private extents(section: Section): { from: number; to: number }[] {
+    const { starts, connectivity, count } = section
+    const extents: { from: number; to: number }[] = []
+    for (let e = 0, at = 0; e < count; e++) {
+      const from = starts ? starts[e]! : at + 1
+      const to = starts ? starts[e + 1]! : from + connectivity[at]!
+      if (!(from >= 0 && to >= from && to <= connectivity.length)) throw this.damaged(section, `do not fit their offsets at element ${section.first + e}`)
+      extents.push({ from, to })
+      at = to
+    }
+    return extents
+  }
+
+  polygons(section: Section): void {
+    this.extents(section).forEach(({ from, to }, e) => {
+      const nodes: number[] = []
+      for (let i = from; i < to; i++) nodes.push(section.connectivity[i]! - 1)
+      this.add(nodes.length === 3 ? 5 : nodes.length === 4 ? 9 : 7, section.first + e, nodes)
+    })
+  }
+
+  polyhedra(section: Section, faces: Section | undefined): void {
+    if (!faces) throw this.damaged(section, 'name faces, but the zone has none')
+    const nodesOf = this.extents(faces)
+    this.extents(section).forEach(({ from, to }, e) => {
+      const start = this.stream.length
+      this.stream.push(to - from)
+      for (let i = from; i < to; i++) {
+        // a negative number says that the face points inwards
+        const face = nodesOf[Math.abs(section.connectivity[i]!) - faces.first]
+        if (!face) throw this.damaged(section, `name the face ${section.connectivity[i]}, which is not there`)
+        this.stream.push(face.to - face.from)
+        for (let k = face.from; k < face.to; k++) this.stream.push(faces.connectivity[k]! - 1)
+      }
+      this.add(SourceType.polyhedron, section.first + e, [], start)
+    })
+  }
+
+  finish(): Elements {
+    const types = this.types.finish()
+    const polyhedra = types.some((type) => sourceDimension(type) === 3 && type === SourceType.polyhedron)
+    return {
+      numbers: this.numbers.finish(),
+      mesh: {
+        types, offsets: this.offsets.finish(), connectivity: this.connectivity.finish(),
+        ...(polyhedra && { polyhedra: { starts: this.starts.finish(), stream: this.stream.finish() } }),
+      },
+    }
+  }
+}

@@ -1,0 +1,209 @@
+/**
+ * Exodus II: element blocks as regions or surfaces, side sets as surfaces, node and element variables over time; in classic
+ * NetCDF or HDF5. Node orders follow the Exodus II finite element data model (Schoof and Yarberry, SAND92-2137).
+ */
+import { FormatError } from '../errors'
+import { sideNodes, sideType } from '../mesh/cellSides'
+import { CellType } from '../mesh/cellTypes'
+import { Growing } from '../mesh/growing'
+import type { FloatArray } from '../mesh/MeshBlock'
+import { sourceDimension } from '../mesh/normaliseCells'
+import type { SourceMesh } from '../mesh/normaliseCells'
+import { compactPoints } from '../mesh/selectCells'
+import type { SelectedMesh } from '../mesh/selectCells'
+import { joinComponents } from './components'
+import type { Format, OpenCase } from './Format'
+import { countTypes } from './meshParts'
+import { isHdf5 } from './hdf5/Hdf5'
+import { isNetcdf, openNetcdf } from './netcdf'
+import type { Netcdf } from './netcdf'
+import { SourceCase, timeMoment, uniqueNames } from './SourceCase'
+import type { SourceField, SourcePart } from './SourceCase'
+
+const straight = (n: number): number[] => Array.from({ length: n }, (_, i) => i)
+/** Where each node of the core's order stands in the file's: vertical edges come before the upper ones. */
+const hexahedron20 = [...straight(12), 16, 17, 18, 19, 12, 13, 14, 15]
+const wedge15 = [...straight(9), 12, 13, 14, 9, 10, 11]
+
+/** By the first letters of the element type and the number of nodes. */
+const elementTypes: Record<string, Record<number, { type: number; nodes: readonly number[] }>> = {
+  HEX: { 8: { type: 12, nodes: straight(8) }, 20: { type: 25, nodes: hexahedron20 }, 27: { type: 29, nodes: [...hexahedron20, 23, 24, 25, 26, 21, 22, 20] } },
+  TET: { 4: { type: 10, nodes: straight(4) }, 10: { type: 24, nodes: straight(10) } },
+  WED: { 6: { type: 13, nodes: straight(6) }, 15: { type: 26, nodes: wedge15 } },
+  PYR: { 5: { type: 14, nodes: straight(5) }, 13: { type: 27, nodes: straight(13) } },
+  QUA: { 4: { type: 9, nodes: straight(4) }, 8: { type: 23, nodes: straight(8) }, 9: { type: 28, nodes: straight(9) } },
+  TRI: { 3: { type: 5, nodes: straight(3) }, 6: { type: 22, nodes: straight(6) } },
+  BAR: { 2: { type: 3, nodes: straight(2) }, 3: { type: 21, nodes: straight(3) } },
+  SPH: { 1: { type: 1, nodes: [0] } },
+}
+for (const [name, like] of [['SHE', 'QUA'], ['BEA', 'BAR'], ['TRU', 'BAR'], ['EDG', 'BAR'], ['CIR', 'SPH'], ['PEN', 'WED']] as const) elementTypes[name] = elementTypes[like]!
+
+/** Corners of each side, in the file's numbering of sides. */
+const sides: Record<number, readonly (readonly number[])[]> = {
+  [CellType.hexahedron]: [[0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [0, 4, 7, 3], [0, 3, 2, 1], [4, 5, 6, 7]],
+  [CellType.tetra]: [[0, 1, 3], [1, 2, 3], [0, 3, 2], [0, 2, 1]],
+  [CellType.wedge]: [[0, 1, 4, 3], [1, 2, 5, 4], [0, 3, 5, 2], [0, 2, 1], [3, 4, 5]],
+  [CellType.pyramid]: [[0, 1, 4], [1, 2, 4], [2, 3, 4], [0, 4, 3], [0, 3, 2, 1]],
+}
+const linearOf: Record<number, number> = { 25: 12, 29: 12, 24: 10, 26: 13, 27: 14 }
+
+export const exodus: Format = {
+  id: 'Exodus II',
+  endings: ['.exo', '.e', '.ex2', '.exii', '.g', '.gen'],
+  sniff: (head, name) => isNetcdf(head) || (isHdf5(head) && /\.(exo|e|ex2|exii|g|gen|nc)(-s\d+)?$/i.test(name)),
+  open: async (source, folder) => new ExodusFile(await openNetcdf(source, folder), source.name).open(),
+}
+
+interface Block {
+  name: string
+  dimension: number
+  type: number
+  /** Cells (in the order of nodes of the core). */
+  connectivity: Uint32Array
+  nCells: number
+  nNodes: number
+  /** Number of its first cell among all. */
+  first: number
+  index: number
+}
+
+class ExodusFile {
+  private points: FloatArray = new Float64Array(0)
+  private readonly blocks: Block[] = []
+
+  constructor(
+    private readonly data: Netcdf,
+    private readonly name: string,
+  ) {}
+
+  async open(): Promise<OpenCase> {
+    this.points = await this.readPoints()
+    await this.readBlocks()
+    const parts: SourcePart[] = this.blocks.map((block) => {
+      const mesh = this.meshOf(block)
+      return { name: block.name, dimension: block.dimension, points: mesh.points.length / 3, cells: block.nCells, cellTypes: countTypes(mesh.types), mesh: async () => mesh }
+    })
+    const surfaces = await this.sideSets(new Set(parts.map((part) => part.name)))
+    const times = (await this.data.variable('time_whole')?.read()) ?? new Float64Array(0)
+    const moments = Array.from(times, (time) => timeMoment(time))
+    const isTimed = moments.length > 0
+    const fields = isTimed ? [...(await this.nodeFields([...parts, ...surfaces])), ...(await this.cellFields())] : []
+    return new SourceCase({ format: 'Exodus II', name: this.name, parts: [...parts, ...surfaces], fields: joinComponents(fields), ...(isTimed && { moments }) })
+  }
+
+  private async readPoints(): Promise<FloatArray> {
+    const together = this.data.variable('coord')
+    const axes = together ? undefined : ['x', 'y', 'z'].map((axis) => this.data.variable(`coord${axis}`))
+    if (!together && !axes![0]) throw new FormatError('no-points', `${this.name} has no coordinates: it is no Exodus file, or is damaged.`)
+    const columns: FloatArray[] = []
+    if (together) for (let d = 0; d < together.shape[0]!; d++) columns.push(await together.read(d))
+    else for (const axis of axes!) if (axis) columns.push(await axis.read())
+    const n = columns[0]!.length
+    const points = new Float64Array(3 * n)
+    columns.forEach((column, d) => {
+      for (let p = 0; p < n; p++) points[3 * p + d] = column[p]!
+    })
+    return points
+  }
+
+  private async readBlocks(): Promise<void> {
+    const names = (await this.data.variable('eb_names')?.texts()) ?? []
+    const ids = await this.data.variable('eb_prop1')?.read()
+    let first = 0
+    for (let index = 1; ; index++) {
+      const variable = this.data.variable(`connect${index}`)
+      if (!variable) break
+      const [nCells = 0, nNodes = 0] = variable.shape
+      const kind = variable.attribute('elem_type') ?? ''
+      const found = elementTypes[kind.toUpperCase().slice(0, 3)]?.[nNodes]
+      if (!found) throw new FormatError('unsupported-cell', `${this.name}: elements “${kind.slice(0, 30)}” with ${nNodes} nodes are not read.`)
+      const list = await variable.read()
+      const connectivity = new Uint32Array(list.length)
+      for (let c = 0; c < nCells; c++) for (let i = 0; i < nNodes; i++) connectivity[c * nNodes + i] = list[c * nNodes + found.nodes[i]!]! - 1
+      const name = names[index - 1] || `block ${ids?.[index - 1] ?? index}`
+      this.blocks.push({ name, dimension: sourceDimension(found.type), type: found.type, connectivity, nCells, nNodes, first, index })
+      first += nCells
+    }
+    uniqueNames(this.blocks).forEach((block, i) => (this.blocks[i] = block))
+  }
+
+  private meshOf({ type, connectivity, nCells, nNodes }: Block): SelectedMesh {
+    const own = connectivity.slice()
+    const compact = compactPoints(this.points, own)
+    return {
+      ...compact, connectivity: own, types: new Uint8Array(nCells).fill(type),
+      offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * nNodes), cellNumbers: Uint32Array.from({ length: nCells }, (_, c) => c),
+    }
+  }
+
+  private async sideSets(taken: ReadonlySet<string>): Promise<SourcePart[]> {
+    const names = (await this.data.variable('ss_names')?.texts()) ?? []
+    const ids = await this.data.variable('ss_prop1')?.read()
+    const found: SourcePart[] = []
+    for (let k = 1; ; k++) {
+      const [cells, numbers] = [this.data.variable(`elem_ss${k}`), this.data.variable(`side_ss${k}`)]
+      // a set that is empty has no variables of its own
+      if (!cells || !numbers) {
+        if (k > (ids?.length ?? 0)) break
+        continue
+      }
+      const mesh = this.facesOf(await cells.read(), await numbers.read())
+      const name = names[k - 1] || `side set ${ids?.[k - 1] ?? k}`
+      if (mesh.types.length) found.push({ name: taken.has(name) ? `${name} sides` : name, dimension: 2, points: mesh.points.length / 3, cells: mesh.types.length, cellTypes: countTypes(mesh.types), mesh: async () => mesh })
+    }
+    return uniqueNames(found)
+  }
+
+  private facesOf(cells: ArrayLike<number>, numbers: ArrayLike<number>): SelectedMesh {
+    const types = new Growing(Uint8Array)
+    const offsets = new Growing(Uint32Array)
+    const nodes = new Growing(Uint32Array)
+    offsets.push(0)
+    for (let i = 0; i < cells.length; i++) {
+      const block = this.blocks.find((b) => cells[i]! > b.first && cells[i]! <= b.first + b.nCells)
+      if (!block) throw new FormatError('inconsistent', `${this.name}: a side set names element ${cells[i]}, which is not there; the file is inconsistent.`)
+      const start = (cells[i]! - 1 - block.first) * block.nNodes
+      const corners = block.dimension === 3 ? sides[linearOf[block.type] ?? block.type]?.[numbers[i]! - 1] : undefined
+      // the two sides of a shell are the shell itself; its edges are no surface
+      const isShell = block.dimension === 2 && numbers[i]! <= 2
+      if (!corners && !isShell) continue
+      const local = corners ? sideNodes(block.type, corners) : Array.from({ length: block.nNodes }, (_, k) => k)
+      types.push(corners ? sideType(local.length, corners.length) : block.type)
+      for (const node of local) nodes.push(block.connectivity[start + node]!)
+      offsets.push(nodes.length)
+    }
+    const connectivity = nodes.finish()
+    const own: SourceMesh = { points: this.points, types: types.finish(), offsets: offsets.finish(), connectivity }
+    return { ...own, ...compactPoints(this.points, connectivity), cellNumbers: Uint32Array.from(own.types, (_, i) => i) }
+  }
+
+  private async nodeFields(parts: readonly SourcePart[]): Promise<SourceField[]> {
+    const names = (await this.data.variable('name_nod_var')?.texts()) ?? []
+    const all = parts.map((part) => part.name)
+    const together = this.data.variable('vals_nod_var')
+    return names.flatMap((name, i) => {
+      const variable = this.data.variable(`vals_nod_var${i + 1}`)
+      if (!variable && !together) return []
+      const read = async (_: string, moment: number): Promise<FloatArray> => {
+        if (variable) return variable.read(moment)
+        const values = await together!.read(moment)
+        const n = this.points.length / 3
+        return values.slice(i * n, (i + 1) * n)
+      }
+      return [{ name, place: 'point' as const, components: 1, numberType: (variable ?? together)!.numberType, parts: all, read }]
+    })
+  }
+
+  private async cellFields(): Promise<SourceField[]> {
+    const names = (await this.data.variable('name_elem_var')?.texts()) ?? []
+    return names.flatMap((name, i) => {
+      const with_ = this.blocks.filter((block) => this.data.variable(`vals_elem_var${i + 1}eb${block.index}`))
+      if (!with_.length) return []
+      const read = async (part: string, moment: number): Promise<FloatArray> => {
+        const block = with_.find((b) => b.name === part)!
+        return this.data.variable(`vals_elem_var${i + 1}eb${block.index}`)!.read(moment)
+      }
+      return [{ name, place: 'cell' as const, components: 1, parts: with_.map((block) => block.name), read }]
+    })
+  }
+}

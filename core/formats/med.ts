@@ -1,0 +1,216 @@
+/**
+ * MED files (HDF5): the meshes' cells by dimension, groups as regions and surfaces, fields over time.
+ *
+ * Arrays stand component by component. The cells are wound the other way round than the core's; that is put right when they
+ * are normalised.
+ */
+import { FormatError } from '../errors'
+import type { FloatArray } from '../mesh/MeshBlock'
+import { sourceDimension } from '../mesh/normaliseCells'
+import type { SourceMesh } from '../mesh/normaliseCells'
+import type { Format, OpenCase } from './Format'
+import { datasetAt, groupAt, isHdf5, numberOf, requireDataset, textOf, textRows } from './hdf5/Hdf5'
+import type { Hdf5Group } from './hdf5/Hdf5'
+import { partOfCells } from './meshParts'
+import { SourceCase, timeMoment } from './SourceCase'
+import type { SourceField, SourcePart } from './SourceCase'
+
+/** Type of the core's list and number of nodes, by the file's name of the geometry. */
+const geometries: Record<string, readonly [number, number]> = {
+  PO1: [1, 1], SE2: [3, 2], SE3: [21, 3], TR3: [5, 3], TR6: [22, 6], TR7: [34, 7], QU4: [9, 4], QU8: [23, 8], QU9: [28, 9],
+  TE4: [10, 4], T10: [24, 10], PY5: [14, 5], P13: [27, 13], PE6: [13, 6], P15: [26, 15], HE8: [12, 8], H20: [25, 20], H27: [29, 27],
+}
+const GROUP_NAME = 80
+const COMPONENT_NAME = 16
+
+export const med: Format = {
+  id: 'MED',
+  endings: ['.med', '.rmed'],
+  sniff: (head, name) => isHdf5(head) && /\.r?med$/i.test(name),
+  async open(source, folder) {
+    const { root } = await folder.openHdf5(source.name)
+    return new MedFile(root, source.name).open()
+  },
+}
+
+interface CellBlock {
+  geometry: string
+  nCells: number
+  families: ArrayLike<number> | undefined
+  /** Number of its first cell among those of its dimension. */
+  first: number
+}
+
+/** The cells of one dimension of a mesh. */
+interface Layer {
+  name: string
+  dimension: number
+  mesh: SourceMesh
+  blocks: CellBlock[]
+}
+
+class MedFile {
+  private readonly layers = new Map<string, Layer[]>()
+  /** The layer that the cells of each part are of. */
+  private readonly layerOf = new Map<string, Layer>()
+
+  constructor(
+    private readonly root: Hdf5Group,
+    private readonly file: string,
+  ) {}
+
+  open(): OpenCase {
+    const meshes = groupAt(this.root, 'ENS_MAA')
+    if (!meshes) throw new FormatError('no-cells', `${this.file} holds no mesh: there is nothing to show.`)
+    const names = meshes.names()
+    const parts: SourcePart[] = []
+    for (const name of names) {
+      const layers = this.readMesh(groupAt(meshes, name)!, name)
+      this.layers.set(name, layers)
+      const prefix = names.length > 1 ? `${name}/` : ''
+      layers.forEach((layer, i) => {
+        const all = Uint32Array.from({ length: layer.mesh.types.length }, (_, c) => c)
+        layer.name = i === 0 ? (prefix ? name : 'region') : `${prefix}${['points', 'lines', 'faces'][layer.dimension]}`
+        this.layerOf.set(layer.name, layer)
+        parts.push(partOfCells(layer.name, layer.dimension, layer.mesh, all))
+      })
+      parts.push(...this.groups(name, layers, prefix, parts))
+    }
+    const { fields, times } = this.fields()
+    const moments = times.map((time) => timeMoment(time))
+    return new SourceCase({ format: 'MED', name: this.file, parts, fields, ...(moments.length && { moments }) })
+  }
+
+  private readMesh(group: Hdf5Group, name: string): Layer[] {
+    const step = groupAt(group, group.names()[0] ?? '')
+    if (!step) throw new FormatError('no-cells', `${this.file}: the mesh “${name}” is empty.`)
+    const coordinates = requireDataset(step, 'NOE/COO', this.file)
+    const dimension = numberOf(group, 'ESP') || 3
+    const list = coordinates.numbers()
+    const n = list.length / dimension
+    const points = new Float64Array(3 * n)
+    for (let d = 0; d < dimension; d++) for (let p = 0; p < n; p++) points[3 * p + d] = list[d * n + p]!
+    const cells = groupAt(step, 'MAI')
+    const layers: Layer[] = []
+    for (const d of [3, 2, 1, 0]) {
+      const own = (cells?.names() ?? []).filter((geometry) => geometries[geometry] && sourceDimension(geometries[geometry]![0]) === d)
+      if (own.length) layers.push(this.readLayer(cells!, own, points, d))
+    }
+    return layers
+  }
+
+  private readLayer(cells: Hdf5Group, names: string[], points: Float64Array, dimension: number): Layer {
+    const types: number[] = []
+    const offsets = [0]
+    const nodes: number[] = []
+    const blocks: CellBlock[] = []
+    for (const geometry of names) {
+      const [type, size] = geometries[geometry]!
+      const list = requireDataset(cells, `${geometry}/NOD`, this.file).numbers()
+      const n = Math.floor(list.length / size)
+      blocks.push({ geometry, nCells: n, first: types.length, families: datasetAt(cells, `${geometry}/FAM`)?.numbers() })
+      for (let c = 0; c < n; c++) {
+        types.push(type)
+        for (let i = 0; i < size; i++) nodes.push(list[i * n + c]! - 1)
+        offsets.push(nodes.length)
+      }
+    }
+    return { name: '', dimension, blocks, mesh: { points, types: Uint8Array.from(types), offsets: Uint32Array.from(offsets), connectivity: Uint32Array.from(nodes) } }
+  }
+
+  /** A group holds the cells of its families; one that holds all cells of the mesh is the mesh itself. */
+  private groups(mesh: string, layers: readonly Layer[], prefix: string, taken: readonly SourcePart[]): SourcePart[] {
+    const families = groupAt(this.root, `FAS/${mesh}/ELEME`)
+    const numbers = new Map<string, Set<number>>()
+    for (const family of families?.names() ?? []) {
+      const group = groupAt(families!, family)!
+      const names = datasetAt(group, 'GRO/NOM')
+      if (!names) continue
+      for (const name of textRows(names.numbers(), GROUP_NAME)) numbers.set(name, (numbers.get(name) ?? new Set()).add(numberOf(group, 'NUM')))
+    }
+    const parts: SourcePart[] = []
+    for (const [name, ids] of numbers) {
+      for (const layer of layers) {
+        const kept: number[] = []
+        for (const { families: own, first } of layer.blocks) for (let c = 0; c < (own?.length ?? 0); c++) if (ids.has(own![c]!)) kept.push(first + c)
+        if (!kept.length || (kept.length === layer.mesh.types.length && layer.dimension === layers[0]!.dimension)) continue
+        const isTaken = [...taken, ...parts].some((part) => part.name === prefix + name)
+        const partName = isTaken ? `${prefix}${name} ${['points', 'lines', 'faces', 'cells'][layer.dimension]}` : prefix + name
+        this.layerOf.set(partName, layer)
+        parts.push(partOfCells(partName, layer.dimension, layer.mesh, Uint32Array.from(kept)))
+      }
+    }
+    return parts
+  }
+
+  private fields(): { fields: SourceField[]; times: number[] } {
+    const group = groupAt(this.root, 'CHA')
+    const steps = new Map<number, number>()
+    const found: { name: string; group: Hdf5Group; steps: { group: Hdf5Group; time: number }[] }[] = []
+    for (const name of group?.names() ?? []) {
+      const field = groupAt(group!, name)!
+      const own = field.names().map((step) => groupAt(field, step)!).map((step) => ({ group: step, time: numberOf(step, 'PDT') || 0 }))
+      for (const { time } of own) steps.set(time, 0)
+      found.push({ name, group: field, steps: own })
+    }
+    const times = [...steps.keys()].sort((a, b) => a - b)
+    return { times, fields: found.flatMap((field) => this.fieldOf(field.name, field.group, field.steps, times)) }
+  }
+
+  private fieldOf(name: string, field: Hdf5Group, steps: { group: Hdf5Group; time: number }[], times: number[]): SourceField[] {
+    const mesh = textOf(field, 'MAI') || [...this.layers.keys()][0]!
+    const layers = this.layers.get(mesh)
+    if (!layers || !steps.length) return []
+    const components = numberOf(field, 'NCO') || 1
+    const units = splitColumns(textOf(field, 'UNI'))
+    const entities = steps[0]!.group.names()
+    const isSymmetric = components === 6 && /xx/i.test(textOf(field, 'NOM'))
+    const shared = { name, components, unit: units[0] || null, moments: steps.map((step) => times.indexOf(step.time)), ...(isSymmetric && { kind: 'symmetric tensor' }) }
+    const stepAt = (moment: number): Hdf5Group => steps.find((step) => step.time === times[moment])!.group
+    const partsOf = (list: readonly Layer[]): string[] => [...this.layerOf].filter(([, layer]) => list.includes(layer)).map(([part]) => part)
+    const fields: SourceField[] = []
+    if (entities.includes('NOE')) {
+      fields.push({ ...shared, place: 'point', parts: partsOf(layers), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.mesh.points.length / 3, components), components) })
+    }
+    const cells = layers.filter((layer) => layer.blocks.some((block) => entities.includes(`MAI.${block.geometry}`)))
+    if (cells.length) {
+      fields.push({ ...shared, place: 'cell', parts: partsOf(cells), read: async (part, moment) => this.cellValues(stepAt(moment), this.layerOf.get(part)!, components) })
+    }
+    return fields
+  }
+
+  private cellValues(step: Hdf5Group, layer: Layer, components: number): FloatArray {
+    const out = new Float64Array(components * layer.mesh.types.length).fill(NaN)
+    for (const { geometry, first, nCells } of layer.blocks) {
+      if (!groupAt(step, `MAI.${geometry}`)) continue
+      out.set(interlaced(this.profiled(step, `MAI.${geometry}`, nCells, components), components), components * first)
+    }
+    return out
+  }
+
+  /** Values on all entities of a kind; those outside the profile are not-a-number. */
+  private profiled(step: Hdf5Group, entity: string, n: number, components: number): FloatArray {
+    const group = groupAt(step, entity)!
+    const profile = group.names()[0]
+    const values = requireDataset(group, `${profile}/CO`, this.file).numbers()
+    if (values.length === n * components) return values
+    const list = datasetAt(this.root, `PROFILS/${profile}/PFL`)?.numbers()
+    if (!list || values.length !== list.length * components) throw new FormatError('wrong-length', `${this.file}${group.path} has ${values.length / components} values for ${n}; several values per cell are not read yet.`)
+    const out = new Float64Array(n * components).fill(NaN)
+    for (let c = 0; c < components; c++) for (let i = 0; i < list.length; i++) out[c * n + list[i]! - 1] = values[c * list.length + i]!
+    return out
+  }
+}
+
+/** From component by component to item by item. */
+function interlaced(values: FloatArray, components: number): FloatArray {
+  if (components === 1) return values
+  const n = values.length / components
+  const out = new Float64Array(values.length)
+  for (let c = 0; c < components; c++) for (let i = 0; i < n; i++) out[i * components + c] = values[c * n + i]!
+  return out
+}
+
+function splitColumns(text: string): string[] {
+  return Array.from({ length: Math.ceil(text.length / COMPONENT_NAME) }, (_, i) => text.slice(i * COMPONENT_NAME, (i + 1) * COMPONENT_NAME).trim())
+}

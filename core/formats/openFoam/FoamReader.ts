@@ -1,0 +1,246 @@
+/**
+ * Reads the dictionaries and lists of OpenFOAM-type files: ASCII and binary, any label and scalar size, either byte order.
+ *
+ * Only what results need is understood; everything else is passed over, lists by their length, so that binary data is never
+ * taken for text.
+ */
+import { FormatError } from '../../errors'
+import type { ByteSource, SourceFolder } from '../ByteSource'
+import { decodeNumbers, parseNumber } from '../TextScanner'
+import type { BinaryType } from '../TextScanner'
+
+/** Inflated files are bounded by this ratio to their size. */
+const MAX_RATIO = 1100
+const SPACE = 32
+
+/** Opens a file of a case, inflated when it is stored with `.gz`; undefined when there is neither. */
+export async function openFoam(folder: SourceFolder, names: ReadonlySet<string>, path: string): Promise<FoamReader | undefined> {
+  if (names.has(path)) return new FoamReader(await whole(await folder.open(path)), path)
+  if (!names.has(`${path}.gz`)) return undefined
+  const source = await folder.open(`${path}.gz`)
+  const packed = await whole(source)
+  try {
+    return new FoamReader(await folder.decompress('gzip', packed, MAX_RATIO * packed.length + 1024), path)
+  } catch {
+    throw new FormatError('bad-gzip', `${path}.gz is damaged; copy it again.`)
+  }
+}
+
+function whole(source: ByteSource): Promise<Uint8Array> {
+  return source.read(0, source.size)
+}
+
+const latin = new TextDecoder('latin1')
+
+export class FoamReader {
+  at = 0
+  readonly header: Record<string, string>
+  private readonly isBinary: boolean
+  private readonly isLittleEndian: boolean
+  private readonly labelType: BinaryType
+  private readonly scalarType: BinaryType
+
+  constructor(
+    private readonly bytes: Uint8Array,
+    readonly name: string,
+  ) {
+    this.header = this.readHeader()
+    const { arch = '' } = this.header
+    this.isBinary = this.header['format'] === 'binary'
+    this.isLittleEndian = !arch.includes('MSB')
+    this.labelType = arch.includes('label=64') ? 'int64' : 'int32'
+    this.scalarType = arch.includes('scalar=32') ? 'float32' : 'float64'
+  }
+
+  get class(): string {
+    return this.header['class'] ?? ''
+  }
+
+  private readHeader(): Record<string, string> {
+    const start = this.at
+    if (this.token() !== 'FoamFile') {
+      this.at = start
+      return {}
+    }
+    this.expect('{')
+    const entries: Record<string, string> = {}
+    for (;;) {
+      const key = this.token()
+      if (key === '}') return entries
+      if (key === '') throw this.damaged('its header does not end')
+      let value = ''
+      for (let word = this.token(); word !== ';'; word = this.token()) {
+        if (word === '') throw this.damaged('its header does not end')
+        value += value ? ` ${word}` : word
+      }
+      entries[key] = value.replace(/^"|"$/g, '')
+    }
+  }
+
+  /** Next word, quoted text or single sign of `{}()[];`; empty at the end. */
+  token(): string {
+    this.skipSpace()
+    const { bytes } = this
+    if (this.at >= bytes.length) return ''
+    const start = this.at
+    const first = String.fromCharCode(bytes[start]!)
+    if ('{}()[];'.includes(first)) {
+      this.at++
+      return first
+    }
+    if (first === '"') {
+      const end = bytes.indexOf(0x22, start + 1)
+      if (end < 0) throw this.damaged('a quoted text does not end')
+      this.at = end + 1
+      return latin.decode(bytes.subarray(start, end + 1))
+    }
+    while (this.at < bytes.length && bytes[this.at]! > SPACE && !isSign(bytes[this.at]!)) this.at++
+    return latin.decode(bytes.subarray(start, this.at))
+  }
+
+  peek(): string {
+    const start = this.at
+    const token = this.token()
+    this.at = start
+    return token
+  }
+
+  expect(sign: string): void {
+    const found = this.token()
+    if (found !== sign) throw this.damaged(found === '' ? `it ends where “${sign}” should follow: it is cut off` : `“${found.slice(0, 30)}” stands at byte ${this.at - found.length} instead of “${sign}”`)
+  }
+
+  number(): number {
+    const word = this.token()
+    const value = parseNumber(word)
+    if (value === undefined) throw this.damaged(word === '' ? 'it is cut off' : `“${word.slice(0, 30)}” at byte ${this.at - word.length} is no number`)
+    return value
+  }
+
+  private skipSpace(): void {
+    const { bytes } = this
+    for (;;) {
+      while (this.at < bytes.length && bytes[this.at]! <= SPACE) this.at++
+      if (bytes[this.at] !== 0x2f) return
+      if (bytes[this.at + 1] === 0x2f) {
+        const end = bytes.indexOf(10, this.at)
+        this.at = end < 0 ? bytes.length : end + 1
+      } else if (bytes[this.at + 1] === 0x2a) {
+        let end = bytes.indexOf(0x2a, this.at + 2)
+        while (end >= 0 && bytes[end + 1] !== 0x2f) end = bytes.indexOf(0x2a, end + 1)
+        if (end < 0) throw this.damaged('a comment does not end')
+        this.at = end + 2
+      } else return
+    }
+  }
+
+  damaged(reason: string): FormatError {
+    return new FormatError('bad-foam', `${this.name}: ${reason}; copy it again or write it anew.`)
+  }
+
+  /** Count before a list; checked against what is left. */
+  private listCount(): number {
+    const n = this.number()
+    // in the tightest ASCII form an item takes two bytes, as `0 `; a repeated item is not stored n times
+    if (!Number.isInteger(n) || n < 0) throw this.damaged(`${n} is no usable number of items`)
+    return n
+  }
+
+  private raw(n: number, type: BinaryType): Float32Array | Float64Array {
+    const size = n * (type === 'int64' || type === 'float64' ? 8 : 4)
+    if (this.at + size > this.bytes.length) throw this.damaged(`${n} numbers should follow at byte ${this.at}, but it ends at byte ${this.bytes.length}: it is cut off`)
+    const values = decodeNumbers(this.bytes.subarray(this.at, this.at + size), type, this.isLittleEndian)
+    this.at += size
+    return values
+  }
+
+  /** `N(…)` or `N{one}` of labels. */
+  labels(): Float64Array {
+    return Float64Array.from(this.list(1, this.labelType))
+  }
+
+  /** `N(…)` of scalars, or of tuples of `components` scalars. */
+  scalars(components: number): Float32Array | Float64Array {
+    return this.list(components, this.scalarType)
+  }
+
+  private list(components: number, type: BinaryType): Float32Array | Float64Array {
+    const n = this.listCount()
+    if (n === 0 && this.peek() !== '(' && this.peek() !== '{') return new Float64Array(0)
+    const sign = this.token()
+    if (sign === '{') {
+      const one = this.tuple(components)
+      this.expect('}')
+      if (n * components > 2 ** 31) throw this.damaged(`${n} equal items are more than can be`)
+      return Float64Array.from({ length: n * components }, (_, i) => one[i % components]!)
+    }
+    if (sign !== '(') throw this.damaged(`“${sign.slice(0, 30)}” stands where a list of ${n} should begin`)
+    if (this.isBinary && n > 0) {
+      const values = this.raw(n * components, type)
+      this.expect(')')
+      return values
+    }
+    if (2 * n * components > this.bytes.length - this.at + 1) throw this.damaged(`${n} items should follow at byte ${this.at}, but it ends at byte ${this.bytes.length}: it is cut off`)
+    const values = new Float64Array(n * components)
+    for (let i = 0; i < n; i++) values.set(this.tuple(components), i * components)
+    this.expect(')')
+    return values
+  }
+
+  /** A number, or `(a b c)`. */
+  tuple(components: number): number[] {
+    if (components === 1 && this.peek() !== '(') return [this.number()]
+    this.expect('(')
+    const values = Array.from({ length: components }, () => this.number())
+    this.expect(')')
+    return values
+  }
+
+  /** Faces as lists of points: one list per face, or offsets and points apart. */
+  faces(): { offsets: Uint32Array; points: Uint32Array } {
+    if (this.class === 'faceCompactList') {
+      const offsets = Uint32Array.from(this.labels())
+      return { offsets, points: Uint32Array.from(this.labels()) }
+    }
+    const n = this.listCount()
+    if (2 * n > this.bytes.length) throw this.damaged(`${n} faces should follow, but it ends at byte ${this.bytes.length}: it is cut off`)
+    this.expect('(')
+    const offsets = new Uint32Array(n + 1)
+    const points: number[] = []
+    for (let f = 0; f < n; f++) {
+      for (const point of this.labels()) points.push(point)
+      offsets[f + 1] = points.length
+    }
+    this.expect(')')
+    return { offsets, points: Uint32Array.from(points) }
+  }
+
+  /** Passes over the rest of an entry: to its `;`, or over its braces. */
+  skipEntry(): void {
+    let depth = 0
+    for (;;) {
+      const token = this.token()
+      if (token === '') throw this.damaged('it is cut off')
+      if (token === 'nonuniform') this.nonuniform()
+      else if (token === '{' || token === '(' || token === '[') depth++
+      else if (token === '}' || token === ')' || token === ']') {
+        if (--depth === 0 && token === '}') return
+      } else if (token === ';' && depth === 0) return
+    }
+  }
+
+  /** What follows `nonuniform`: an optional `List<type>` and the list. */
+  nonuniform(): Float32Array | Float64Array {
+    const type = /^List<(\w+)>$/.exec(this.peek())?.[1]
+    if (type) this.token()
+    const components = type ? listTypes[type] : 1
+    if (!components) throw this.damaged(`a list of “${type}” is not known`)
+    return type === 'label' || type === 'bool' ? this.labels() : this.scalars(components)
+  }
+}
+
+const listTypes: Record<string, number> = { scalar: 1, label: 1, bool: 1, vector: 3, symmTensor: 6, tensor: 9, sphericalTensor: 1 }
+
+function isSign(byte: number): boolean {
+  return byte === 0x7b || byte === 0x7d || byte === 0x28 || byte === 0x29 || byte === 0x5b || byte === 0x5d || byte === 0x3b
+}

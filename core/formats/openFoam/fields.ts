@@ -1,0 +1,119 @@
+/** Cell and point fields of one moment, with what they are at the patches. */
+import type { FloatArray } from '../../mesh/MeshBlock'
+import { unitName } from '../../fields/units'
+import { openFoam } from './FoamReader'
+import type { FoamReader } from './FoamReader'
+import type { FoamFiles, FoamPiece } from './mesh'
+
+export interface FieldKind {
+  place: 'point' | 'cell'
+  components: number
+}
+
+const components: Record<string, number> = { Scalar: 1, Vector: 3, SymmTensor: 6, Tensor: 9, SphericalTensor: 1 }
+
+/** Kind of field by the class in its header; undefined for what is no field on points or cells. */
+export function fieldKind(className: string): FieldKind | undefined {
+  const match = /^(vol|point)(Scalar|Vector|SymmTensor|Tensor|SphericalTensor)Field$/.exec(className)
+  return match ? { place: match[1] === 'vol' ? 'cell' : 'point', components: components[match[2]!]! } : undefined
+}
+
+interface Values {
+  /** One value for all, or one each. */
+  isUniform: boolean
+  list: FloatArray
+}
+
+export interface FoamField extends FieldKind {
+  unit: string | null
+  internal: Values
+  patches: Map<string, Values>
+}
+
+/** @throws FormatError naming the file */
+export async function readField({ folder, names }: FoamFiles, path: string): Promise<FoamField | undefined> {
+  const reader = await openFoam(folder, names, path)
+  const kind = reader && fieldKind(reader.class)
+  if (!reader || !kind) return undefined
+  const field: FoamField = { ...kind, unit: null, internal: { isUniform: true, list: new Float64Array(kind.components).fill(NaN) }, patches: new Map() }
+  for (let key = reader.token(); key !== ''; key = reader.token()) {
+    if (key === 'dimensions') {
+      field.unit = readDimensions(reader)
+      reader.skipEntry()
+    } else if (key === 'internalField') {
+      field.internal = readValues(reader, kind.components, undefined) ?? field.internal
+      reader.skipEntry()
+    } else if (key === 'boundaryField') readPatchValues(reader, field)
+    else if (key !== ';') reader.skipEntry()
+  }
+  return field
+}
+
+/** `[kg m s K mol A cd]`; fewer than seven when electricity and light play no part. */
+export function readDimensions(reader: FoamReader): string {
+  reader.expect('[')
+  const e: number[] = []
+  while (reader.peek() !== ']') e.push(reader.number())
+  reader.expect(']')
+  const [kg = 0, m = 0, s = 0, k = 0, mol = 0, a = 0, cd = 0] = e
+  return unitName([m, kg, s, k, a, mol, cd])
+}
+
+function readValues(reader: FoamReader, n: number, internal: Values | undefined): Values | undefined {
+  const word = reader.token()
+  if (word === 'uniform') return { isUniform: true, list: inCoreOrder(Float64Array.from(reader.tuple(n)), n) }
+  if (word === 'nonuniform') return { isUniform: false, list: inCoreOrder(reader.nonuniform(), n) }
+  if (word === '$internalField') return internal
+  return undefined
+}
+
+function readPatchValues(reader: FoamReader, field: FoamField): void {
+  reader.expect('{')
+  for (let patch = reader.token(); patch !== '}'; patch = reader.token()) {
+    if (patch === '') throw reader.damaged('it is cut off')
+    if (patch.startsWith('#')) {
+      reader.token()
+      continue
+    }
+    reader.expect('{')
+    for (let key = reader.token(); key !== '}'; key = reader.token()) {
+      if (key === '') throw reader.damaged('it is cut off')
+      if (key === 'value') {
+        const values = readValues(reader, field.components, field.internal)
+        if (values) field.patches.set(patch.replace(/^"|"$/g, ''), values)
+      }
+      reader.skipEntry()
+    }
+  }
+}
+
+/** Symmetric tensors stand as xx xy xz yy yz zz in the files; the core has xx yy zz xy yz xz. Both are tensor shear. */
+function inCoreOrder(values: FloatArray, n: number): FloatArray {
+  if (n !== 6) return values
+  const order = [0, 3, 5, 1, 4, 2]
+  const out = values.slice()
+  for (let i = 0; i + 5 < values.length; i += 6) for (let c = 0; c < 6; c++) out[i + c] = values[i + order[c]!]!
+  return out
+}
+
+export function spread({ isUniform, list }: Values, n: number, components: number): FloatArray {
+  if (!isUniform) return list
+  const out = new Float64Array(n * components)
+  for (let i = 0; i < out.length; i++) out[i] = list[i % components]!
+  return out
+}
+
+/** Values of a cell field on the faces of a patch: the stored ones, else those of the cells behind. */
+export function patchValues(field: FoamField, piece: FoamPiece, name: string): FloatArray {
+  const patch = piece.patches.find((p) => p.name === name)
+  const n = patch?.nFaces ?? 0
+  const stored = field.patches.get(name)
+  if (stored && (stored.isUniform || stored.list.length === n * field.components)) return spread(stored, n, field.components)
+  const cells = spread(field.internal, piece.nCells, field.components)
+  const out = new Float64Array(n * field.components)
+  for (let f = 0; f < n; f++) {
+    const cell = piece.owner[patch!.startFace + f]!
+    for (let c = 0; c < field.components; c++) out[f * field.components + c] = cells[cell * field.components + c]!
+  }
+  return out
+}

@@ -1,0 +1,242 @@
+/**
+ * OpenFOAM-type case folders: polyhedral mesh, patches, ASCII or binary, plain or gzip, several regions, all times, moving
+ * points; serial, or decomposed and then joined without doubles. The dimensions of fields give their units.
+ */
+import { FormatError } from '../../errors'
+import type { FloatArray } from '../../mesh/MeshBlock'
+import type { SourceFolder } from '../ByteSource'
+import type { FolderFormat, OpenCase } from '../Format'
+import { joinFields, SourceCase, timeMoment } from '../SourceCase'
+import type { SourceField, SourcePart } from '../SourceCase'
+import { fieldKind, patchValues, readField, spread } from './fields'
+import type { FoamField } from './fields'
+import { openFoam } from './FoamReader'
+import { isSeam, patchMesh, readPatches, readPiece, regionMesh } from './mesh'
+import type { FoamFiles, FoamPiece, Patch } from './mesh'
+
+const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
+const NUMBER = /^[-+]?\d+(\.\d*)?(e[-+]?\d+)?$/i
+/** Files of fields and meshes kept after they were read: the parts of a region share them. */
+const KEPT = 8
+
+export const openFoamFolder: FolderFormat = {
+  id: 'OpenFOAM case',
+  /** Folders that hold a mesh, serial or decomposed. */
+  roots(names) {
+    const found = names.map((name) => /^(.*?\/?)(?:processor\d+\/)?constant\/(?:[^/]+\/)?polyMesh\/faces(?:\.gz)?$/.exec(name)?.[1])
+    return [...new Set(found.filter((root) => root !== undefined))]
+  },
+  async open(folder, root) {
+    const names = new Set((await folder.list()).filter((name) => name.startsWith(root)).map((name) => name.slice(root.length)))
+    return new FoamCase({ folder: below(folder, root), names }, root.slice(0, -1) || 'The folder').open()
+  },
+}
+
+function below(folder: SourceFolder, root: string): SourceFolder {
+  return {
+    open: (name) => folder.open(root + name),
+    list: () => folder.list(),
+    decompress: (method, bytes, size) => folder.decompress(method, bytes, size),
+    openHdf5: (name) => folder.openHdf5(root + name),
+  }
+}
+
+interface Region {
+  /** Empty for the only one. */
+  name: string
+  /** Folders of processors with a slash, or one empty text. */
+  processors: string[]
+}
+
+class FoamCase {
+  private readonly kept = new Map<string, Promise<unknown>>()
+
+  constructor(
+    private readonly files: FoamFiles,
+    private readonly name: string,
+  ) {}
+
+  async open(): Promise<OpenCase> {
+    const regions = this.regions()
+    const times = this.times(regions[0]!.processors[0]!)
+    const parts: SourcePart[] = []
+    const fields: SourceField[] = []
+    const cautions = new Set<string>()
+    for (const region of regions) {
+      const own = await this.partsOf(region, times)
+      parts.push(...own)
+      fields.push(...(await this.fieldsOf(region, times, own.map((part) => part.name), cautions)))
+    }
+    const moments = times.map((time) => timeMoment(Number(time)))
+    return new SourceCase({ format: 'OpenFOAM case', name: this.name, lengthUnit: 'm', parts, fields: joinFields(fields), cautions: [...cautions], ...(moments.length && { moments }) }).compareMeshes()
+  }
+
+  private regions(): Region[] {
+    const found = new Map<string, Set<string>>()
+    for (const name of this.files.names) {
+      const match = MESH_FILE.exec(name)
+      if (!match) continue
+      const processor = /^processor\d+\//.exec(name)?.[0] ?? ''
+      found.set(match[2] ?? '', (found.get(match[2] ?? '') ?? new Set()).add(processor))
+    }
+    if (!found.size) throw new FormatError('no-mesh', `${this.name} holds no mesh in constant/polyMesh; name the folder of the case.`)
+    return [...found].map(([name, processors]) => ({ name, processors: this.chosen(name, processors) }))
+  }
+
+  /** The joined mesh where it has results of its own, else the processors, none missing. */
+  private chosen(region: string, processors: Set<string>): string[] {
+    const divided = [...processors].filter(Boolean).sort((a, b) => parseInt(a.slice(9)) - parseInt(b.slice(9)))
+    if (!divided.length || (processors.has('') && this.times('').length >= this.times(divided[0]!).length)) return ['']
+    const last = parseInt(divided[divided.length - 1]!.slice(9))
+    const missing = Array.from({ length: last + 1 }, (_, k) => `processor${k}/`).filter((name) => !processors.has(name))
+    if (missing.length) throw new FormatError('missing-part', `${this.name} lacks the mesh of ${missing.slice(0, 5).join(', ').replaceAll('/', '')}${region && ` for ${region}`}; copy all parts of the decomposed run.`)
+    return divided
+  }
+
+  private times(processor: string): string[] {
+    const found = new Set<string>()
+    for (const name of this.files.names) {
+      const first = name.startsWith(processor) ? name.slice(processor.length).split('/') : []
+      if (first.length > 1 && NUMBER.test(first[0]!)) found.add(first[0]!)
+    }
+    return [...found].sort((a, b) => Number(a) - Number(b))
+  }
+
+  private async partsOf(region: Region, times: readonly string[]): Promise<SourcePart[]> {
+    const prefix = region.name ? `${region.name}/` : ''
+    const patches = new Map<string, { type: string; nFaces: number }>()
+    let nCells = 0
+    let nPoints = 0
+    for (const processor of region.processors) {
+      const mesh = `${processor}constant/${prefix}polyMesh/`
+      for (const patch of await readPatches(this.files, mesh)) addPatch(patches, patch)
+      const counts = await this.counts(mesh)
+      nCells += counts.nCells
+      nPoints += counts.nPoints
+    }
+    const version = (moment: number): Promise<string> => Promise.resolve(this.movedTo(region, times, moment) ?? 'fixed')
+    const regionName = region.name || 'region'
+    const volume: SourcePart = {
+      ...{ name: regionName, dimension: 3, points: nPoints, cells: nCells, cellTypes: { polyhedron: nCells }, version },
+      mesh: async (moment) => regionMesh(await this.pieces(region, times, moment)),
+    }
+    const surfaces = [...patches].map(([name, { nFaces }]): SourcePart => ({
+      ...{ name: region.name ? `${regionName}/${name}` : name, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, version },
+      mesh: async (moment) => patchMesh(await this.pieces(region, times, moment), name),
+    }))
+    return [volume, ...surfaces]
+  }
+
+  /** Counts from the note in the header of `owner`, else from the lists themselves. */
+  private async counts(mesh: string): Promise<{ nCells: number; nPoints: number }> {
+    const owner = await openFoam(this.files.folder, this.files.names, `${mesh}owner`)
+    if (!owner) throw new FormatError('missing-file', `${mesh}owner is missing; copy the case with all of its mesh.`)
+    const note = owner.header['note'] ?? ''
+    const [nCells, nPoints] = ['nCells', 'nPoints'].map((key) => Number(new RegExp(`${key}: *(\\d+)`).exec(note)?.[1] ?? NaN))
+    if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints! }
+    const cells = owner.labels().reduce((n, c) => Math.max(n, c + 1), 0)
+    const points = await openFoam(this.files.folder, this.files.names, `${mesh}points`)
+    return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0 }
+  }
+
+  /** Folder of the time at which the points of a moment were last written. */
+  private movedTo(region: Region, times: readonly string[], moment: number): string | undefined {
+    const prefix = region.name ? `${region.name}/` : ''
+    for (let m = moment; m >= 0; m--) {
+      const path = `${region.processors[0]}${times[m]}/${prefix}polyMesh/points`
+      if (this.files.names.has(path) || this.files.names.has(`${path}.gz`)) return times[m]
+    }
+    return undefined
+  }
+
+  private pieces(region: Region, times: readonly string[], moment: number): Promise<FoamPiece[]> {
+    const moved = this.movedTo(region, times, moment)
+    return this.keep(`mesh ${region.name} ${moved}`, async () => {
+      const prefix = region.name ? `${region.name}/` : ''
+      const pieces: FoamPiece[] = []
+      for (const processor of region.processors) {
+        const fixed = `${processor}constant/${prefix}polyMesh/`
+        const own = moved && `${processor}${moved}/${prefix}polyMesh/`
+        // a mesh that was refined or divided anew is written whole, one that only moves as points alone
+        const isWhole = own && (this.files.names.has(`${own}faces`) || this.files.names.has(`${own}faces.gz`))
+        pieces.push(await readPiece(this.files, isWhole ? own : fixed, own))
+      }
+      return pieces
+    })
+  }
+
+  private async fieldsOf(region: Region, times: readonly string[], parts: string[], cautions: Set<string>): Promise<SourceField[]> {
+    const prefix = region.name ? `${region.name}/` : ''
+    const found = new Map<string, number[]>()
+    times.forEach((time, moment) => {
+      const folder = `${region.processors[0]}${time}/${prefix}`
+      for (const path of this.files.names) {
+        if (!path.startsWith(folder)) continue
+        const name = path.slice(folder.length).replace(/\.gz$/, '')
+        if (!name.includes('/')) found.set(name, [...(found.get(name) ?? []), moment])
+      }
+    })
+    const fields: SourceField[] = []
+    for (const [name, moments] of found) {
+      const path = `${region.processors[0]}${times[moments[0]!]}/${prefix}${name}`
+      const reader = await openFoam(this.files.folder, this.files.names, path)
+      const kind = reader && fieldKind(reader.class)
+      if (reader?.class.startsWith('surface')) cautions.add(`${name} lives on faces, which is not read yet; it is left out.`)
+      if (!kind) continue
+      const first = await this.field(path)
+      fields.push({
+        ...{ name, ...kind, unit: first!.unit, numberType: 'Float64', moments },
+        parts: kind.place === 'cell' ? parts : parts.slice(0, 1),
+        read: (part, moment) => this.values(region, times, moment, name, part),
+      })
+    }
+    return fields
+  }
+
+  private field(path: string): Promise<FoamField | undefined> {
+    return this.keep(`field ${path}`, () => readField(this.files, path))
+  }
+
+  private async values(region: Region, times: readonly string[], moment: number, name: string, part: string): Promise<FloatArray> {
+    const prefix = region.name ? `${region.name}/` : ''
+    const pieces = await this.pieces(region, times, moment)
+    const out: number[][] | FloatArray[] = []
+    for (const [k, processor] of region.processors.entries()) {
+      const path = `${processor}${times[moment]}/${prefix}${name}`
+      const field = await this.field(path)
+      if (!field) throw new FormatError('missing-file', `${path} is missing; copy all parts of the decomposed run.`)
+      const piece = pieces[k]!
+      const isRegion = part === (region.name || 'region')
+      const n = field.place === 'cell' ? piece.nCells : piece.points.length / 3
+      const values = isRegion ? spread(field.internal, n, field.components) : patchValues(field, piece, region.name ? part.slice(region.name.length + 1) : part)
+      if (isRegion && values.length !== n * field.components) throw new FormatError('wrong-length', `${path} has ${values.length / field.components} values for ${n} ${field.place}s; the case is inconsistent.`)
+      out.push(values as never)
+    }
+    if (out.length === 1) return out[0] as FloatArray
+    const all = new Float64Array(out.reduce((sum, list) => sum + list.length, 0))
+    let at = 0
+    for (const list of out) {
+      all.set(list, at)
+      at += list.length
+    }
+    return all
+  }
+
+  private keep<T>(key: string, make: () => Promise<T>): Promise<T> {
+    let found = this.kept.get(key) as Promise<T> | undefined
+    if (!found) {
+      found = make()
+      found.catch(() => this.kept.delete(key))
+      this.kept.set(key, found)
+      if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!)
+    }
+    return found
+  }
+}
+
+function addPatch(patches: Map<string, { type: string; nFaces: number }>, patch: Patch): void {
+  if (isSeam(patch)) return
+  const known = patches.get(patch.name)
+  if (known) known.nFaces += patch.nFaces
+  else patches.set(patch.name, { type: patch.type, nFaces: patch.nFaces })
+}

@@ -1,0 +1,143 @@
+/**
+ * CSV and whitespace tables: points with fields, by columns named x, y and z.
+ *
+ * The separator (comma, semicolon, tab, spaces) and decimal commas are told from the first rows; lines that begin with # are
+ * comments; a unit may stand behind a name in brackets or parentheses: `T [K]`, `speed (m/s)`. Columns `name.x name.y
+ * name.z`, `name_x …` or `name:0 …` become a vector. A column named `line` joins the points of equal numbers to polylines.
+ * Cells that hold no number are not-a-number.
+ */
+import Papa from 'papaparse'
+import { FormatError } from '../errors'
+import { parseUnit } from '../fields/units'
+import type { SourceMesh } from '../mesh/normaliseCells'
+import type { Format } from './Format'
+import { countTypes, pointCloud } from './meshParts'
+import { SourceCase } from './SourceCase'
+import type { SourceField } from './SourceCase'
+import { parseNumber, readWhole } from './TextScanner'
+
+export interface Column {
+  name: string
+  unit: string | null
+  values: Float64Array
+}
+
+export interface Table {
+  columns: Column[]
+  nRows: number
+  /** Cells that held a text that is no number. */
+  nTexts: number
+}
+
+/** Rows looked at to tell separator and decimal sign. */
+const SAMPLE_ROWS = 20
+const MAX_COLUMNS = 2000
+
+export const table: Format = {
+  id: 'Table',
+  endings: ['.csv', '.txt', '.dat', '.xy'],
+  sniff(head, name) {
+    if (!/\.(csv|txt|dat|xy)$/i.test(name)) return false
+    const text = new TextDecoder('latin1').decode(head)
+    return !/[\x00-\x08\x0e-\x1f]/.test(text) && /\d/.test(text)
+  },
+  async open(source) {
+    const text = new TextDecoder().decode(await readWhole(source))
+    return caseOfTable(readTable(text, source.name), source.name)
+  },
+}
+
+/** @throws FormatError when no row holds numbers */
+export function readTable(text: string, name: string): Table {
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '' && !line.trimStart().startsWith('#'))
+  const header = lines[0] ?? ''
+  const isNamed = /[a-z]/i.test(header.replace(/[-+]?(nan|inf(inity)?)|\d[.,]?\d*e[-+]?\d+/gi, ''))
+  const body = isNamed ? lines.slice(1) : lines
+  if (!body.length) throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
+  const { separator, hasDecimalComma } = tellSeparators(header, body.slice(0, SAMPLE_ROWS))
+  const split = (line: string): string[] => (separator === ' ' ? line.trim().split(/\s+/) : (Papa.parse<string[]>(line, { delimiter: separator }).data[0] ?? []))
+  const names = isNamed ? split(header).map((cell) => cell.trim()) : split(body[0]!).map((_, i) => `column ${i + 1}`)
+  if (names.length > MAX_COLUMNS) throw new FormatError('too-many', `${name} has ${names.length} columns, more than are read; check its separator.`)
+  const columns = names.map((cell) => ({ ...nameAndUnit(cell), values: new Float64Array(body.length) }))
+  let nTexts = 0
+  body.forEach((line, row) => {
+    const cells = split(line)
+    columns.forEach(({ values }, c) => {
+      const word = (cells[c] ?? '').trim()
+      const value = parseNumber(hasDecimalComma ? word.replace(',', '.') : word)
+      if (value === undefined && word !== '') nTexts++
+      values[row] = value ?? NaN
+    })
+  })
+  if (columns.every(({ values }) => values.every(Number.isNaN))) throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
+  return { columns, nRows: body.length, nTexts }
+}
+
+/** A comma separates unless a semicolon or tab does, or every comma stands between digits and spaces separate. */
+function tellSeparators(header: string, rows: readonly string[]): { separator: string; hasDecimalComma: boolean } {
+  const all = [header, ...rows]
+  for (const separator of [';', '\t']) {
+    if (rows.every((line) => line.includes(separator))) return { separator, hasDecimalComma: rows.some((line) => /\d,\d/.test(line)) && !rows.some((line) => /\d\.\d/.test(line)) }
+  }
+  const isDecimal = rows.every((line) => !/,\s|,$|,,/.test(line)) && rows.every((line) => /\d,\d+\s+[-+]?\d/.test(line)) && !rows.some((line) => /\d\.\d/.test(line))
+  if (isDecimal) return { separator: ' ', hasDecimalComma: true }
+  return all.some((line) => line.includes(',')) ? { separator: ',', hasDecimalComma: false } : { separator: ' ', hasDecimalComma: false }
+}
+
+function nameAndUnit(cell: string): { name: string; unit: string | null } {
+  const plain = cell.replace(/^"|"$/g, '')
+  const match = /^(.*?)\s*[[(]\s*([^\])]*)\s*[\])]$/.exec(plain)
+  if (!match || !match[1]) return { name: plain || 'column', unit: null }
+  return parseUnit(match[2]!) ? { name: match[1], unit: match[2]! } : { name: plain, unit: null }
+}
+
+function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
+  const axis = (letter: string): Column | undefined => columns.find((c) => new RegExp(`^(${letter}|points?[:_. ]?${'xyz'.indexOf(letter)}|${letter}[ _-]?coord(inate)?)$`, 'i').test(c.name))
+  const xyz = ['x', 'y', 'z'].map(axis)
+  if (!xyz[0] && !xyz[1]) {
+    throw new FormatError('no-points', `${name} has the columns ${columns.map((c) => c.name).join(', ').slice(0, 200)}, but none named x, y or z; name the columns that say where the points are.`)
+  }
+  const points = new Float64Array(3 * nRows)
+  for (let p = 0; p < nRows; p++) for (let d = 0; d < 3; d++) points[3 * p + d] = xyz[d]?.values[p] ?? 0
+  const lines = columns.find((c) => /^line(_?id)?$/i.test(c.name))
+  const mesh = lines ? polylines(points, lines.values) : pointCloud(points)
+  const part = { name: lines ? 'lines' : 'points', dimension: lines ? 1 : 0, points: nRows, cells: mesh.types.length, cellTypes: countTypes(mesh.types), mesh: async () => mesh }
+  const rest = columns.filter((c) => !xyz.includes(c) && c !== lines)
+  const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
+  return new SourceCase({ format: 'Table', name, lengthUnit: xyz.find((c) => c)?.unit ?? null, parts: [part], fields: fieldsOf(rest, part.name), cautions })
+}
+
+function fieldsOf(columns: readonly Column[], part: string): SourceField[] {
+  const fields: SourceField[] = []
+  const groups = new Map<string, (Column | undefined)[]>()
+  for (const column of columns) {
+    const match = /^(.+?)[._: -]([xyz012])$/i.exec(column.name)
+    const base = match?.[1] ?? column.name
+    const at = match ? 'xyz012'.indexOf(match[2]!.toLowerCase()) % 3 : 0
+    const list = groups.get(match ? base : `${base}\n`) ?? []
+    list[at] = column
+    groups.set(match ? base : `${base}\n`, list)
+  }
+  for (const [key, list] of groups) {
+    const [x, y, z] = list
+    if (!key.endsWith('\n') && x && y && z) {
+      const values = new Float64Array(3 * x.values.length)
+      for (let i = 0; i < x.values.length; i++) values.set([x.values[i]!, y.values[i]!, z.values[i]!], 3 * i)
+      fields.push({ name: key, place: 'point', components: 3, unit: x.unit, parts: [part], read: async () => values })
+    } else for (const column of list) if (column) fields.push({ name: column.name, place: 'point', components: 1, unit: column.unit, parts: [part], read: async () => column.values })
+  }
+  return fields
+}
+
+function polylines(points: Float64Array, numbers: Float64Array): SourceMesh {
+  const lists = new Map<number, number[]>()
+  numbers.forEach((number, p) => {
+    const list = lists.get(number)
+    if (list) list.push(p)
+    else lists.set(number, [p])
+  })
+  const kept = [...lists.values()].filter((list) => list.length > 1)
+  const offsets = new Uint32Array(kept.length + 1)
+  kept.forEach((list, i) => (offsets[i + 1] = offsets[i]! + list.length))
+  return { points, types: new Uint8Array(kept.length).fill(4), offsets, connectivity: Uint32Array.from(kept.flat()) }
+}

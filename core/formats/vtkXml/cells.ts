@@ -1,0 +1,227 @@
+/** Points and cells of one <Piece>, by the kind of grid it is of. */
+import { FormatError } from '../../errors'
+import type { FloatArray } from '../../mesh/MeshBlock'
+import { SourceType } from '../../mesh/splitCells'
+import type { SourceMesh } from '../../mesh/normaliseCells'
+import { rectilinearPoints, structuredCellCount, structuredCells, uniformPoints } from '../structured'
+import type { Counts } from '../structured'
+import { describe, readDataArray } from './dataArray'
+import type { FileContext } from './dataArray'
+import { childNamed, childrenNamed } from '../xmlTree'
+import type { XmlElement } from '../xmlTree'
+
+export const gridKinds = ['UnstructuredGrid', 'PolyData', 'ImageData', 'RectilinearGrid', 'StructuredGrid'] as const
+export type GridKind = (typeof gridKinds)[number]
+
+export function isGridKind(kind: string): kind is GridKind {
+  return (gridKinds as readonly string[]).includes(kind)
+}
+
+export interface Piece {
+  file: FileContext
+  element: XmlElement
+  kind: GridKind
+  /** The element around the piece. */
+  grid: XmlElement
+}
+
+/** Counts above this cannot be indexed by the 32-bit connectivity of a part. */
+const MAX_COUNT = 2 ** 31
+
+const polyGroups: readonly (readonly [string, string, (nNodes: number) => number])[] = [
+  ['Verts', 'NumberOfVerts', (n) => (n === 1 ? 1 : 2)],
+  ['Lines', 'NumberOfLines', (n) => (n === 2 ? 3 : 4)],
+  ['Strips', 'NumberOfStrips', () => 6],
+  ['Polys', 'NumberOfPolys', (n) => (n === 3 ? 5 : n === 4 ? 9 : 7)],
+]
+
+function count({ file, element }: Piece, attribute: string): number {
+  const value = Number(element.attributes[attribute] ?? 0)
+  if (!Number.isInteger(value) || value < 0 || value > MAX_COUNT) {
+    throw new FormatError('bad-count', `${file.source.name}: ${attribute}="${element.attributes[attribute]}" is not a usable count; the file is damaged.`)
+  }
+  return value
+}
+
+export function pointCount(piece: Piece): number {
+  return isStructured(piece) ? extentCounts(piece).counts.reduce((a, b) => a * b, 1) : count(piece, 'NumberOfPoints')
+}
+
+export function cellCount(piece: Piece): number {
+  if (isStructured(piece)) return structuredCellCount(extentCounts(piece).counts)
+  if (piece.kind === 'UnstructuredGrid') return count(piece, 'NumberOfCells')
+  return polyGroups.reduce((n, [, attribute]) => n + count(piece, attribute), 0)
+}
+
+function isStructured({ kind }: Piece): boolean {
+  return kind === 'ImageData' || kind === 'RectilinearGrid' || kind === 'StructuredGrid'
+}
+
+function extentCounts({ file, element, grid }: Piece): { counts: Counts; first: number[] } {
+  const text = element.attributes['Extent'] ?? grid.attributes['WholeExtent'] ?? ''
+  const e = text.trim().split(/\s+/).map(Number)
+  const counts = [0, 1, 2].map((d) => e[2 * d + 1]! - e[2 * d]! + 1) as unknown as Counts
+  if (e.length !== 6 || !counts.every((n) => Number.isInteger(n) && n > 0) || counts[0] * counts[1] * counts[2] > MAX_COUNT) {
+    throw new FormatError('bad-count', `${file.source.name}: Extent="${text}" is no usable extent; the file is damaged.`)
+  }
+  return { counts, first: [e[0]!, e[2]!, e[4]!] }
+}
+
+/** Type of every cell, without reading points or connectivity where that can be. */
+export async function pieceTypes(piece: Piece): Promise<Uint8Array> {
+  if (isStructured(piece)) return structuredCells(extentCounts(piece).counts).types
+  if (piece.kind === 'PolyData') return (await polyCells(piece)).types
+  const n = count(piece, 'NumberOfCells')
+  const element = arrayNamed(piece, childNamed(piece.element, 'Cells'), 'types', n)
+  return element ? Uint8Array.from(await readDataArray(piece.file, element, n)) : new Uint8Array(0)
+}
+
+export async function pieceMesh(piece: Piece): Promise<SourceMesh> {
+  if (isStructured(piece)) return { points: await structuredPoints(piece), ...structuredCells(extentCounts(piece).counts) }
+  const points = await storedPoints(piece, count(piece, 'NumberOfPoints'))
+  return { points, ...(piece.kind === 'PolyData' ? await polyCells(piece) : await gridCells(piece)) }
+}
+
+async function storedPoints({ file, element }: Piece, n: number): Promise<FloatArray> {
+  const array = childNamed(childNamed(element, 'Points'), 'DataArray')
+  if (!array && n > 0) throw new FormatError('missing-array', `${file.source.name} has no points array; the file is inconsistent.`)
+  if (!array) return new Float32Array(0)
+  const values = await readDataArray(file, array, 3 * n)
+  return values instanceof Float32Array || values instanceof Float64Array ? values : Float64Array.from(values)
+}
+
+async function structuredPoints(piece: Piece): Promise<FloatArray> {
+  const { counts, first } = extentCounts(piece)
+  const { file, element, grid, kind } = piece
+  if (kind === 'StructuredGrid') return storedPoints(piece, counts[0] * counts[1] * counts[2])
+  if (kind === 'RectilinearGrid') {
+    const arrays = childrenNamed(childNamed(element, 'Coordinates'), 'DataArray')
+    if (arrays.length < 3) throw new FormatError('missing-array', `${file.source.name} lacks coordinates; the file is inconsistent.`)
+    const [x, y, z] = await Promise.all(arrays.slice(0, 3).map((array, d) => readDataArray(file, array, counts[d]!)))
+    return rectilinearPoints(x!, y!, z!)
+  }
+  const list = (name: string, n: number): number[] | undefined => {
+    const text = grid.attributes[name]
+    const values = text?.trim().split(/\s+/).map(Number)
+    if (values && (values.length !== n || !values.every(Number.isFinite))) throw new FormatError('bad-count', `${file.source.name}: ${name}="${text}" is not usable; the file is damaged.`)
+    return values
+  }
+  return uniformPoints(counts, first, list('Origin', 3) ?? [0, 0, 0], list('Spacing', 3) ?? [1, 1, 1], list('Direction', 9))
+}
+
+async function gridCells(piece: Piece): Promise<Omit<SourceMesh, 'points'>> {
+  const types = await pieceTypes(piece)
+  const cells = childNamed(piece.element, 'Cells')
+  const lists = await connectivityOf(piece, cells, types.length)
+  if (!types.includes(SourceType.polyhedron)) return { types, ...lists }
+  return { types, ...lists, polyhedra: await polyhedraOf(piece, cells, types) }
+}
+
+/** Newer files keep faces once and name them by number, older ones keep one stream of counts and points. */
+async function polyhedraOf(piece: Piece, cells: XmlElement | undefined, types: Uint8Array): Promise<NonNullable<SourceMesh['polyhedra']>> {
+  const has = (name: string): boolean => childrenNamed(cells, 'DataArray').some((a) => a.attributes['Name'] === name)
+  const read = async (name: string, n?: number) => readDataArray(piece.file, arrayNamed(piece, cells, name, 1)!, n)
+  if (!has('face_connectivity')) {
+    const ends = await read('faceoffsets', types.length)
+    const faces = await read('faces')
+    // ends are given; a cell begins where the last polyhedron before it ended
+    const starts = new Float64Array(types.length).fill(-1)
+    let start = 0
+    for (let c = 0; c < types.length; c++) {
+      if (ends[c]! < 0) continue
+      starts[c] = start
+      start = ends[c]!
+    }
+    return { starts, stream: Uint32Array.from(faces) }
+  }
+  const [points, pointEnds, faces, faceEnds] = [await read('face_connectivity'), await read('face_offsets'), await read('polyhedron_to_faces'), await read('polyhedron_offsets', types.length)]
+  const starts = new Float64Array(types.length).fill(-1)
+  const stream: number[] = []
+  for (let c = 0; c < types.length; c++) {
+    if (types[c] !== SourceType.polyhedron) continue
+    starts[c] = stream.length
+    const [from, to] = [c ? faceEnds[c - 1]! : 0, faceEnds[c]!]
+    stream.push(to - from)
+    for (let f = from; f < to; f++) {
+      const face = faces[f]!
+      const [a, b] = [face ? pointEnds[face - 1]! : 0, pointEnds[face] ?? NaN]
+      if (!(b >= a && b <= points.length)) throw new FormatError('bad-cell', `${piece.file.source.name}: polyhedron ${c} names a face that is not there; the file is damaged.`)
+      stream.push(b - a)
+      for (let i = a; i < b; i++) stream.push(points[i]!)
+    }
+  }
+  return { starts, stream: Uint32Array.from(stream) }
+}
+
+async function polyCells(piece: Piece): Promise<Omit<SourceMesh, 'points'>> {
+  const groups: Omit<SourceMesh, 'points'>[] = []
+  for (const [name, attribute, type] of polyGroups) {
+    const n = count(piece, attribute)
+    if (!n) continue
+    const lists = await connectivityOf(piece, childNamed(piece.element, name), n)
+    const types = new Uint8Array(n)
+    for (let c = 0; c < n; c++) types[c] = type(lists.offsets[c + 1]! - lists.offsets[c]!)
+    groups.push({ types, ...lists })
+  }
+  return joinCells(groups, groups.map(() => 0))
+}
+
+/** The array of a name; undefined when it is missing and nothing is expected of it. */
+function arrayNamed({ file }: Piece, parent: XmlElement | undefined, name: string, n: number): XmlElement | undefined {
+  const found = childrenNamed(parent, 'DataArray').find((a) => a.attributes['Name'] === name)
+  if (!found && n > 0) throw new FormatError('missing-array', `${file.source.name} has ${n} cells but no array “${name}”; the file is inconsistent, write it again.`)
+  return found
+}
+
+async function connectivityOf(piece: Piece, parent: XmlElement | undefined, n: number): Promise<{ offsets: Uint32Array; connectivity: Uint32Array }> {
+  const { file } = piece
+  const offsetsElement = arrayNamed(piece, parent, 'offsets', n)
+  const connectivityElement = arrayNamed(piece, parent, 'connectivity', n)
+  const offsets = new Uint32Array(n + 1)
+  if (!offsetsElement || !connectivityElement || n === 0) return { offsets, connectivity: new Uint32Array(0) }
+  const ends = await readDataArray(file, offsetsElement, n)
+  for (let c = 0; c < n; c++) {
+    const end = ends[c]!
+    if (!(Number.isInteger(end) && end >= offsets[c]! && end <= MAX_COUNT)) {
+      throw new FormatError('bad-offsets', `${describe(file, offsetsElement)}: the offset of cell ${c} is ${end}, which does not follow ${offsets[c]}; the file is damaged.`)
+    }
+    offsets[c + 1] = end
+  }
+  const nodes = await readDataArray(file, connectivityElement, offsets[n]!)
+  for (let i = 0; i < nodes.length; i++) {
+    if (!(nodes[i]! >= 0)) throw new FormatError('bad-connectivity', `${describe(file, connectivityElement)} holds the point number ${nodes[i]}; the file is damaged.`)
+  }
+  return { offsets, connectivity: nodes instanceof Uint32Array ? nodes : Uint32Array.from(nodes) }
+}
+
+function joinCells(groups: readonly Omit<SourceMesh, 'points'>[], firstPoints: readonly number[]): Omit<SourceMesh, 'points'> {
+  const nCells = groups.reduce((n, g) => n + g.types.length, 0)
+  const types = new Uint8Array(nCells)
+  const offsets = new Uint32Array(nCells + 1)
+  const connectivity = new Uint32Array(groups.reduce((n, g) => n + g.connectivity.length, 0))
+  let cell = 0
+  let node = 0
+  groups.forEach((group, k) => {
+    types.set(group.types, cell)
+    for (let c = 1; c < group.offsets.length; c++) offsets[cell + c] = node + group.offsets[c]!
+    for (let i = 0; i < group.connectivity.length; i++) connectivity[node + i] = group.connectivity[i]! + firstPoints[k]!
+    cell += group.types.length
+    node += group.connectivity.length
+  })
+  return { types, offsets, connectivity }
+}
+
+/** All pieces as one mesh, points not joined yet. Polyhedra of divided meshes are refused: their faces name points, too. */
+export function joinPieces(meshes: readonly SourceMesh[]): { mesh: SourceMesh; firstPoints: number[] } {
+  if (meshes.some((mesh) => mesh.polyhedra)) throw new FormatError('unsupported', 'Polyhedra in several pieces are not read; write them as one piece.')
+  const firstPoints: number[] = []
+  let n = 0
+  for (const mesh of meshes) {
+    firstPoints.push(n)
+    n += mesh.points.length / 3
+  }
+  const isSingle = meshes.every((mesh) => mesh.points instanceof Float32Array)
+  const points = isSingle ? new Float32Array(3 * n) : new Float64Array(3 * n)
+  meshes.forEach((mesh, k) => points.set(mesh.points, 3 * firstPoints[k]!))
+  return { mesh: { points, ...joinCells(meshes, firstPoints) }, firstPoints }
+}

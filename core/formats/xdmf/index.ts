@@ -1,0 +1,171 @@
+/**
+ * XDMF 2 and 3: uniform, structured and mixed topologies, spatial and temporal collections; heavy data in HDF5, binary files
+ * or the XML itself. Each grid of a spatial collection is a region (or surface) of its own.
+ */
+import { FormatError } from '../../errors'
+import type { FloatArray } from '../../mesh/MeshBlock'
+import type { SourceMesh } from '../../mesh/normaliseCells'
+import type { Format, OpenCase } from '../Format'
+import { partsByDimension } from '../meshParts'
+import { joinFields, SourceCase, STEADY, timeMoment, uniqueNames } from '../SourceCase'
+import type { SourceField, SourcePart } from '../SourceCase'
+import { childNamed, childrenNamed, readXmlTree } from '../xmlTree'
+import type { XmlElement } from '../xmlTree'
+import { DataItems } from './dataItem'
+import { geometryKey, readGeometry, readTopology } from './mesh'
+
+/** Meshes kept after they were read: the parts of a grid share one. */
+const KEPT = 4
+
+export const xdmf: Format = {
+  id: 'XDMF',
+  endings: ['.xdmf', '.xmf'],
+  sniff: (head) => /<Xdmf[\s>]/.test(new TextDecoder('latin1').decode(head)),
+  async open(source, folder) {
+    const root = await readXmlTree(source)
+    return new XdmfFile(new DataItems(source, folder, root), root).open()
+  },
+}
+
+/** The grids of one moment, by the name of the region they are. */
+interface Moment {
+  time: number | undefined
+  grids: { name: string; grid: XmlElement }[]
+}
+
+class XdmfFile {
+  private readonly kept = new Map<string, Promise<SourceMesh>>()
+
+  constructor(
+    private readonly items: DataItems,
+    private readonly root: XmlElement,
+  ) {}
+
+  async open(): Promise<OpenCase> {
+    const domain = childNamed(this.root, 'Domain')
+    const moments = await this.momentsOf(childrenNamed(domain, 'Grid'))
+    if (!moments.some((moment) => moment.grids.length)) throw new FormatError('no-cells', `${this.items.name} holds no grid: there is nothing to show.`)
+    const parts: SourcePart[] = []
+    const fields: SourceField[] = []
+    const first = moments.find((moment) => moment.grids.length)!
+    for (const { name } of first.grids) {
+      const own = await this.partsOf(name, moments)
+      parts.push(...own)
+      fields.push(...(await this.fieldsOf(name, own.map((part) => part.name), moments)))
+    }
+    const isTimed = moments.every((moment) => moment.time !== undefined)
+    const listed = moments.map((moment, m) => (isTimed ? timeMoment(moment.time!) : moments.length > 1 ? { ...STEADY, label: `${m + 1}` } : STEADY))
+    const opened = new SourceCase({ format: 'XDMF', name: this.items.name, parts: uniqueNames(parts), fields: joinFields(fields), moments: listed })
+    return moments.length > 1 ? opened.compareMeshes() : opened
+  }
+
+  /** A temporal collection gives moments; all else is one moment. */
+  private async momentsOf(grids: readonly XmlElement[]): Promise<Moment[]> {
+    const temporal = grids.find((grid) => grid.attributes['CollectionType'] === 'Temporal')
+    if (!temporal) return [{ time: await this.timeOf(grids[0]), grids: await this.leaves(grids) }]
+    const times = await this.listedTimes(temporal)
+    const moments: Moment[] = []
+    for (const [m, grid] of childrenNamed(temporal, 'Grid').entries()) moments.push({ time: (await this.timeOf(grid)) ?? times[m], grids: await this.leaves([grid]) })
+    return moments
+  }
+
+  private async leaves(grids: readonly XmlElement[], depth = 0): Promise<{ name: string; grid: XmlElement }[]> {
+    const found: { name: string; grid: XmlElement }[] = []
+    for (const element of grids) {
+      const grid = await this.items.follow(element)
+      const kind = grid.attributes['GridType'] ?? grid.attributes['Type'] ?? 'Uniform'
+      if (kind === 'Uniform') found.push({ name: grid.attributes['Name'] || 'region', grid })
+      else if (depth < 20) found.push(...(await this.leaves(childrenNamed(grid, 'Grid'), depth + 1)))
+    }
+    // a single grid is the region, whatever it is called at each moment
+    return depth === 0 && found.length === 1 ? [{ ...found[0]!, name: 'region' }] : uniqueNames(found)
+  }
+
+  private async timeOf(grid: XmlElement | undefined): Promise<number | undefined> {
+    const value = Number(childNamed(grid, 'Time')?.attributes['Value'] ?? NaN)
+    if (Number.isFinite(value)) return value
+    const kind = grid?.attributes['GridType'] ?? 'Uniform'
+    return kind === 'Uniform' ? undefined : this.timeOf(childNamed(grid, 'Grid'))
+  }
+
+  private async listedTimes(temporal: XmlElement): Promise<number[]> {
+    const time = childNamed(temporal, 'Time')
+    const item = childNamed(time, 'DataItem')
+    if (!time || !item) return []
+    const list = Array.from(await this.items.read(item))
+    if (time.attributes['TimeType'] !== 'HyperSlab') return list
+    const [start = 0, step = 1, count = 0] = list
+    return Array.from({ length: Math.min(count, 1e6) }, (_, i) => start + i * step)
+  }
+
+  private gridAt(moments: readonly Moment[], name: string, moment: number): XmlElement {
+    const found = moments[moment]?.grids.find((entry) => entry.name === name)
+    if (!found) throw this.items.damaged(`has no grid “${name}” at moment ${moment + 1}`)
+    return found.grid
+  }
+
+  private async partsOf(name: string, moments: readonly Moment[]): Promise<SourcePart[]> {
+    const start = moments.findIndex((moment) => moment.grids.some((entry) => entry.name === name))
+    const parts = partsByDimension(name, await this.mesh(this.gridAt(moments, name, start)))
+    return parts.map((part) => ({
+      ...part,
+      mesh: async (moment) => {
+        const own = partsByDimension(name, await this.mesh(this.gridAt(moments, name, moment)))
+        const found = own.find((p) => p.dimension === part.dimension)
+        if (!found) throw this.items.damaged(`has no cells of “${part.name}” at moment ${moment + 1}`)
+        return found.mesh(0)
+      },
+      version: async (moment) => geometryKey(this.items, this.gridAt(moments, name, moment)),
+    }))
+  }
+
+  private async mesh(grid: XmlElement): Promise<SourceMesh> {
+    const key = await geometryKey(this.items, grid)
+    let found = this.kept.get(key)
+    if (!found) {
+      found = this.readMesh(grid)
+      found.catch(() => this.kept.delete(key))
+      this.kept.set(key, found)
+      if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!)
+    }
+    return found
+  }
+
+  private async readMesh(grid: XmlElement): Promise<SourceMesh> {
+    const topology = childNamed(grid, 'Topology')
+    const geometry = childNamed(grid, 'Geometry')
+    if (!topology || !geometry) throw this.items.damaged(`has a grid “${grid.attributes['Name'] ?? ''}” without topology or geometry`)
+    const [cells, shape] = [await this.items.follow(topology), await this.items.follow(geometry)]
+    const points = await readGeometry(this.items, cells, shape)
+    return { points, ...(await readTopology(this.items, cells)) }
+  }
+
+  private async fieldsOf(name: string, parts: string[], moments: readonly Moment[]): Promise<SourceField[]> {
+    const found = new Map<string, SourceField & { items: Map<number, XmlElement> }>()
+    for (const [m, { grids }] of moments.entries()) {
+      const grid = grids.find((entry) => entry.name === name)?.grid
+      for (const element of childrenNamed(grid, 'Attribute')) {
+        const attribute = await this.items.follow(element)
+        const place = { Node: 'point', Cell: 'cell' }[attribute.attributes['Center'] ?? 'Node']
+        const item = childNamed(attribute, 'DataItem')
+        if (!place || !item) continue
+        const fieldName = attribute.attributes['Name'] || 'field'
+        const items = found.get(`${fieldName} ${place}`)?.items ?? new Map<number, XmlElement>()
+        items.set(m, item)
+        if (items.size > 1) continue
+        const components = await this.components(attribute, item)
+        const read = async (_: string, moment: number): Promise<FloatArray> => this.items.read(items.get(moment)!)
+        found.set(`${fieldName} ${place}`, { name: fieldName, place: place as 'point' | 'cell', components, parts, items, read })
+      }
+    }
+    return [...found.values()].map(({ items, ...field }) => ({ ...field, moments: [...items.keys()] }))
+  }
+
+  private async components(attribute: XmlElement, item: XmlElement): Promise<number> {
+    const kind = attribute.attributes['AttributeType'] ?? attribute.attributes['Type'] ?? 'Scalar'
+    const fixed = { Scalar: 1, Vector: 3, Tensor6: 6, Tensor: 9 }[kind]
+    if (fixed) return fixed
+    const shape = await this.items.shape(item)
+    return shape[shape.length - 1] ?? 1
+  }
+}

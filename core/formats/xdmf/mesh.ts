@@ -1,0 +1,162 @@
+/** Points and cells of an XDMF grid. Structured sizes and origins stand in the order z y x. */
+import type { FloatArray } from '../../mesh/MeshBlock'
+import { Growing } from '../../mesh/growing'
+import type { SourceMesh } from '../../mesh/normaliseCells'
+import { rectilinearPoints, structuredCells, uniformPoints } from '../structured'
+import type { Counts } from '../structured'
+import { childrenNamed } from '../xmlTree'
+import type { XmlElement } from '../xmlTree'
+import type { DataItems } from './dataItem'
+
+/** The core's type and number of nodes by the names of both versions, without underscores, in lower case. */
+const topologies: Record<string, readonly [number, number]> = {
+  triangle: [5, 3], quadrilateral: [9, 4], tetrahedron: [10, 4], pyramid: [14, 5], wedge: [13, 6], hexahedron: [12, 8], edge3: [21, 3],
+  tri6: [22, 6], triangle6: [22, 6], quad8: [23, 8], quadrilateral8: [23, 8], quad9: [28, 9], quadrilateral9: [28, 9], tet10: [24, 10], tetrahedron10: [24, 10],
+  pyramid13: [27, 13], wedge15: [26, 15], wedge18: [32, 18], hex20: [25, 20], hexahedron20: [25, 20], hex27: [29, 27], hexahedron27: [29, 27],
+}
+
+/** Cells of mixed topologies by their number in the list. */
+const mixed: Record<number, readonly [number, number]> = {
+  4: [5, 3], 5: [9, 4], 6: [10, 4], 7: [14, 5], 8: [13, 6], 9: [12, 8], 34: [21, 3], 35: [28, 9], 36: [22, 6], 37: [23, 8],
+  38: [24, 10], 39: [27, 13], 40: [26, 15], 41: [32, 18], 48: [25, 20], 50: [29, 27],
+}
+const POLYHEDRON = 16
+
+function kindOf(topology: XmlElement): string {
+  return (topology.attributes['TopologyType'] ?? topology.attributes['Type'] ?? '').replaceAll('_', '').toLowerCase()
+}
+
+/** Points along x, y and z of a structured grid. */
+function countsOf(items: DataItems, topology: XmlElement): Counts {
+  const text = topology.attributes['Dimensions'] ?? topology.attributes['NumberOfElements'] ?? ''
+  const zyx = text.trim().split(/\s+/).map(Number)
+  const counts = [...zyx].reverse()
+  while (counts.length < 3) counts.push(1)
+  if (!counts.every((n) => Number.isInteger(n) && n > 0) || counts.length > 3 || counts[0]! * counts[1]! * counts[2]! > 2 ** 31) throw items.damaged(`has a grid of the unusable size “${text.slice(0, 40)}”`)
+  return counts as unknown as Counts
+}
+
+export async function readGeometry(items: DataItems, topology: XmlElement, geometry: XmlElement): Promise<FloatArray> {
+  const kind = (geometry.attributes['GeometryType'] ?? geometry.attributes['Type'] ?? 'XYZ').toUpperCase()
+  const lists: FloatArray[] = []
+  for (const item of childrenNamed(geometry, 'DataItem')) lists.push(await items.read(item))
+  const [a, b, c] = lists
+  if (!a) throw items.damaged('has a geometry without data')
+  switch (kind) {
+    case 'XYZ':
+      return a
+    case 'XY':
+      return withZ(a)
+    case 'X_Y_Z':
+    case 'X_Y': {
+      const points = new Float64Array(3 * a.length)
+      for (let p = 0; p < a.length; p++) points.set([a[p]!, b?.[p] ?? 0, c?.[p] ?? 0], 3 * p)
+      return points
+    }
+    case 'VXVYVZ':
+    case 'VXVY':
+      return rectilinearPoints(a, b ?? [0], c ?? [0])
+    case 'ORIGIN_DXDYDZ':
+    case 'ORIGIN_DXDY': {
+      const xyz = (list: FloatArray | undefined, rest: number): number[] => [...Array.from(list ?? []).reverse(), rest, rest, rest].slice(0, 3)
+      return uniformPoints(countsOf(items, topology), [0, 0, 0], xyz(a, 0), xyz(b, 1))
+    }
+    default:
+      throw items.damaged(`has a geometry of the kind “${kind.slice(0, 30)}”, which is not read`)
+  }
+}
+
+function withZ(xy: FloatArray): Float64Array {
+  const points = new Float64Array((xy.length / 2) * 3)
+  for (let p = 0; p < xy.length / 2; p++) points.set([xy[2 * p]!, xy[2 * p + 1]!], 3 * p)
+  return points
+}
+
+export async function readTopology(items: DataItems, topology: XmlElement): Promise<Omit<SourceMesh, 'points'>> {
+  const kind = kindOf(topology)
+  if (/^[23]d(s|rect|corect)mesh$/.test(kind)) return structuredCells(countsOf(items, topology))
+  const item = childrenNamed(topology, 'DataItem')[0]
+  const list = item && (await items.read(item))
+  if (kind === 'mixed') return readMixed(items, list)
+  const perElement = Number(topology.attributes['NodesPerElement'] ?? NaN)
+  const fixed = topologies[kind] ?? { polyvertex: [perElement > 1 ? 2 : 1, perElement || 1], polyline: [4, perElement], polygon: [7, perElement] }[kind]
+  if (!fixed || !(fixed[1]! > 0)) throw items.damaged(`has cells of the kind “${kind.slice(0, 30)}”, which is not read`)
+  const [type, size] = fixed as [number, number]
+  const stated = Number((topology.attributes['NumberOfElements'] ?? topology.attributes['Dimensions'] ?? '').split(/\s+/)[0])
+  // points without a list are all points in their order
+  const connectivity = list ? numbers(items, list) : Uint32Array.from({ length: (stated || 0) * size }, (_, i) => i)
+  const nCells = connectivity.length / size
+  if (!Number.isInteger(nCells) || (stated && stated !== nCells)) throw items.damaged(`has ${connectivity.length} nodes for ${stated} cells of ${size}`)
+  return { types: new Uint8Array(nCells).fill(type), offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * size), connectivity }
+}
+
+function numbers(items: DataItems, list: FloatArray): Uint32Array {
+  for (let i = 0; i < list.length; i++) if (!(list[i]! >= 0)) throw items.damaged(`has a cell with the point number ${list[i]}`)
+  return Uint32Array.from(list)
+}
+
+function readMixed(items: DataItems, list: FloatArray | undefined): Omit<SourceMesh, 'points'> {
+  const types = new Growing(Uint8Array)
+  const offsets = new Growing(Uint32Array)
+  const nodes = new Growing(Uint32Array)
+  const starts = new Growing(Float64Array)
+  const stream = new Growing(Uint32Array)
+  offsets.push(0)
+  const values = numbers(items, list ?? new Float64Array(0))
+  let at = 0
+  const take = (n: number): Uint32Array => {
+    if (!(n >= 0 && at + n <= values.length)) throw items.damaged('has a list of mixed cells that ends within a cell')
+    at += n
+    return values.subarray(at - n, at)
+  }
+  while (at < values.length) {
+    const code = take(1)[0]!
+    let start = -1
+    if (code === POLYHEDRON) {
+      start = stream.length
+      const nFaces = take(1)[0]!
+      stream.push(nFaces)
+      for (let f = 0; f < nFaces; f++) {
+        const size = take(1)[0]!
+        stream.push(size)
+        stream.pushAll(take(size))
+      }
+      types.push(42)
+    } else if (code >= 1 && code <= 3) {
+      const list = take(take(1)[0]!)
+      types.push([0, list.length > 1 ? 2 : 1, list.length === 2 ? 3 : 4, 7][code]!)
+      nodes.pushAll(list)
+    } else {
+      const found = mixed[code]
+      if (!found) throw items.damaged(`has a mixed cell of the unknown kind ${code}`)
+      types.push(found[0])
+      nodes.pushAll(take(found[1]))
+    }
+    offsets.push(nodes.length)
+    starts.push(start)
+  }
+  return { types: types.finish(), offsets: offsets.finish(), connectivity: nodes.finish(), ...(stream.length && { polyhedra: { starts: starts.finish(), stream: stream.finish() } }) }
+}
+
+/** Tells meshes apart by what their data items say, without reading heavy data: the same place holds the same mesh. */
+export async function geometryKey(items: DataItems, grid: XmlElement): Promise<string> {
+  const texts: string[] = []
+  const visit = async (element: XmlElement): Promise<void> => {
+    const found = await items.follow(element)
+    texts.push(found.name, JSON.stringify(found.attributes))
+    if (found.name === 'DataItem' && !found.children.length) {
+      const isText = (found.attributes['Format'] ?? 'XML').toUpperCase() === 'XML'
+      const text = await items.text(found)
+      texts.push(isText ? hashOf(text) : text)
+    }
+    for (const child of found.children) await visit(child)
+  }
+  for (const element of grid.children) if (element.name === 'Topology' || element.name === 'Geometry') await visit(element)
+  return texts.join('\n')
+}
+
+function hashOf(text: string): string {
+  let hash = 0x811c9dc5
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193)
+  return `${text.length}:${hash >>> 0}`
+}

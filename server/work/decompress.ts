@@ -1,0 +1,53 @@
+/** Compressed pieces of files, never larger than stated: a small file must not fill the memory. */
+import { promisify } from 'node:util'
+import { gunzip, inflate } from 'node:zlib'
+import { decompressBlock } from 'lz4js'
+import type { Compression } from '../../core/formats/ByteSource'
+
+const inflateAsync = promisify(inflate)
+const gunzipAsync = promisify(gunzip)
+
+/**
+ * @param size  bytes that come out at most
+ * @throws Error when the piece is damaged or longer
+ */
+export async function decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array> {
+  const limit = { maxOutputLength: Math.max(size, 1) }
+  switch (method) {
+    case 'zlib':
+      return inflateAsync(bytes, limit)
+    case 'gzip':
+      return gunzipAsync(bytes, limit)
+    case 'lz4': {
+      const out = new Uint8Array(size)
+      const n = decompressBlock(bytes, out, 0, bytes.length, 0)
+      if (!(n >= 0 && n <= size)) throw new Error('damaged')
+      return out.subarray(0, n)
+    }
+    case 'xz':
+      return readXz(bytes, size)
+  }
+}
+
+async function readXz(bytes: Uint8Array, size: number): Promise<Uint8Array> {
+  const { XzReadableStream } = await import('xz-decompress')
+  const out = new Uint8Array(size)
+  let at = 0
+  const source = new ReadableStream<Uint8Array>({
+    start(controller) {
+      controller.enqueue(new Uint8Array(bytes))
+      controller.close()
+    },
+  })
+  const reader = new XzReadableStream(source).getReader() as ReadableStreamDefaultReader<Uint8Array>
+  for (;;) {
+    const { done, value } = await reader.read()
+    if (done) return out.subarray(0, at)
+    if (at + value.length > size) {
+      await reader.cancel().catch(() => undefined)
+      throw new Error('longer than stated')
+    }
+    out.set(value, at)
+    at += value.length
+  }
+}
