@@ -23,6 +23,11 @@ export interface FieldInfoRow {
   mean: number | null
   region: string
   unit: string | null
+  /** Where the values live, as the case has it. */
+  place: string
+  kind: string
+  /** Indices of the moments at which the field exists. */
+  moments: number[]
   nonFinite: number
   componentRanges?: [number, number][]
 }
@@ -32,6 +37,7 @@ export interface Info {
   regions: { name: string; cells: number; points: number; cellTypes: Record<string, number>; bounds: (number | null)[]; volume: number }[]
   surfaces: { name: string; faces: number; area: number }[]
   times: number[]
+  moments: { index: number; kind: string; label: string; value: number | null; unit: string | null }[]
   fields: FieldInfoRow[]
   cautions: string[]
 }
@@ -64,7 +70,8 @@ export function describeCase(data: CaseData): Info {
     for (const field of catalogue.fields) if (field.parts.includes(entry.name)) fields.push(fieldRow(part, field, shape))
   }
   const times = catalogue.moments.filter((m) => m.kind === 'time').map((m) => m.value!)
-  return { format: catalogue.format, regions, surfaces, times, fields, cautions: catalogue.cautions }
+  const moments = catalogue.moments.map(({ index, kind, label, value, unit }) => ({ index, kind, label, value, unit }))
+  return { format: catalogue.format, regions, surfaces, times, moments, fields, cautions: catalogue.cautions }
 }
 
 function wholeShape(part: PartBlocks): Shape {
@@ -125,6 +132,9 @@ function fieldRow(part: PartBlocks, field: Field, shape: Shape): FieldInfoRow {
     mean: finite(totals.mean[0]!),
     region: part.name,
     unit: field.unit,
+    place: field.place,
+    kind: field.kind,
+    moments: field.moments,
     nonFinite: bad.size,
     ...(components > 1 && { componentRanges: ranges }),
   }
@@ -139,9 +149,16 @@ function finite(x: number): number | null {
   return Number.isFinite(x) ? x : null
 }
 
+function momentsInWords(moments: Info['moments']): string {
+  if (moments.length === 1) return 'one moment'
+  const kinds = new Set(moments.map((m) => m.kind))
+  const [first, last] = [moments[0]!, moments[moments.length - 1]!]
+  return `${moments.length} ${kinds.size === 1 ? `moments (${first.kind})` : 'moments'}, ${first.label} to ${last.label}${first.unit && kinds.size === 1 ? ` ${first.unit}` : ''}`
+}
+
 function readable(result: Info): string {
   const number = (x: number | null): string => (x === null ? '–' : Number(x.toPrecision(6)).toString())
-  const lines = [`${result.format}, ${result.times.length > 1 ? `${result.times.length} times` : 'one moment'}`]
+  const lines = [`${result.format}, ${momentsInWords(result.moments)}`]
   const section = (title: string, rows: string[][]): void => {
     if (rows.length > 1) lines.push('', title, table(rows))
   }

@@ -1,12 +1,13 @@
-/** The parts of the executable that compute: `info`, `measure`, `bench`, `demo-data`. Started by `./stavik`. */
+/** The parts of the executable that compute: `info`, `measure`, `convert`, `bench`, `demo-data`. Started by `./stavik`. */
 import { UserError } from '../core/errors'
 import { bench } from '../bench/bench'
+import { convert } from './convert'
 import { demoData } from './demoData'
 import { info } from './info'
 import { loadDemo } from './loadDemo'
 import { measureFile } from './measure'
 
-const commands: Record<string, (args: string[]) => Promise<void>> = { info, measure: measureFile, bench, 'demo-data': demoData, 'load-demo': loadDemo }
+const commands: Record<string, (args: string[]) => Promise<void>> = { info, measure: measureFile, convert, bench, 'demo-data': demoData, 'load-demo': loadDemo }
 
 async function main(): Promise<void> {
   const [name = '', ...args] = process.argv.slice(2)

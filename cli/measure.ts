@@ -6,6 +6,7 @@ import { readCase } from '../core/study/memoryCase'
 import { measureExpression } from '../core/measure/reductions'
 import { namesIn, parseFormula } from '../core/fields/formula/parse'
 import { readArguments, table } from './arguments'
+import { chooseMoment } from './chooseMoment'
 import { withCase } from './openCase'
 
 const USAGE = "./stavik measure FILE 'EXPR'… [--time T | --moment I] [--region R] [--json]"
@@ -45,22 +46,6 @@ function pointed<T>(text: string, run: () => T): T {
     const [start] = error.range
     throw new UserError(error.code, `in “${text}” at character ${start + 1}: ${error.message}`)
   }
-}
-
-function chooseMoment(catalogue: Catalogue, time: string | undefined, moment: string | undefined): number {
-  if (moment !== undefined) {
-    const index = Number(moment)
-    if (!catalogue.moments[index]) throw new UserError('no-moment', `There is no moment ${moment}; the file has 0 to ${catalogue.moments.length - 1}.`)
-    return index
-  }
-  if (time === undefined) return 0
-  const wanted = Number(time)
-  if (!Number.isFinite(wanted)) throw new UserError('usage', `--time takes a number, not “${time}”.`)
-  const times = catalogue.moments.filter((m) => m.value !== null)
-  if (!times.length) throw new UserError('no-times', 'The file has no times; leave --time out.')
-  const nearest = times.reduce((a, b) => (Math.abs(b.value! - wanted) < Math.abs(a.value! - wanted) ? b : a))
-  if (nearest.value !== wanted) process.stderr.write(`stavik: there is no time ${wanted}; the nearest, ${nearest.value}, is used.\n`)
-  return nearest.index
 }
 
 function evaluatorOf(data: Awaited<ReturnType<typeof readCase>>, moment: number): Evaluator {

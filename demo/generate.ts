@@ -1,8 +1,8 @@
 /** Writes the demo data: cases of the rearing tank as `.vtm`, and beside each what is known of it exactly. */
 import { mkdir, open, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { writeVtk, writeVtm } from '../core/formats/vtkXml/write'
-import type { WriteField } from '../core/formats/vtkXml/write'
+import { writeVtk, writeVtm } from '../core/formats/write/vtkXml'
+import type { WriteField } from '../core/formats/write/vtkXml'
 import { TankFlow, tank } from './flow'
 import type { Operation } from './flow'
 import { tankMesh } from './mesh'

@@ -14,6 +14,6 @@ await build({
   format: 'esm',
   target: 'node20',
   packages: 'external',
-  sourcemap: 'inline',
+  sourcemap: 'linked',
   logLevel: 'warning',
 })

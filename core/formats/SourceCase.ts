@@ -8,7 +8,8 @@ import type { FloatArray } from '../mesh/MeshBlock'
 import { normaliseCells } from '../mesh/normaliseCells'
 import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
 import type { SelectedMesh } from '../mesh/selectCells'
-import { fillMeans } from '../mesh/splitCells'
+import { fillMeans, typesWithCentre } from '../mesh/splitCells'
+import { gather } from '../store/partition'
 import { kindOfComponents } from '../study/caseModel'
 import type { Catalogue, Field } from '../study/caseModel'
 import type { OpenCase, SourceValues } from './Format'
@@ -67,8 +68,8 @@ export function timeMoment(time: number, unit = 's'): SourceMoment {
 export class SourceCase implements OpenCase {
   readonly catalogue: Catalogue
   private readonly parts: Map<string, SourcePart>
-  /** Lists of nodes of the points added to each part; known once its mesh was read. */
-  private readonly centres = new Map<string, NonNullable<NormalMesh['centres']>>()
+  /** Lists of nodes of the points added to each part, and where its own come from; known once its mesh was read. */
+  private readonly added = new Map<string, { centres: NonNullable<NormalMesh['centres']>; pointSources: Uint32Array | undefined }>()
 
   /** @throws FormatError when there is nothing in it */
   constructor(private readonly source: SourceDescription) {
@@ -131,10 +132,11 @@ export class SourceCase implements OpenCase {
   async mesh(name: string, moment: number): Promise<NormalMesh> {
     const source = await this.part(name).mesh(moment)
     const mesh = normaliseCells(source, `${this.source.name}, ${name}`)
-    this.centres.set(name, mesh.centres ?? [])
-    if (!('cellNumbers' in source)) return mesh
-    for (let c = 0; c < mesh.cellNumbers.length; c++) mesh.cellNumbers[c] = source.cellNumbers[mesh.cellNumbers[c]!]!
-    return source.pointSources ? { ...mesh, pointSources: source.pointSources } : mesh
+    const pointSources = 'pointSources' in source ? source.pointSources : undefined
+    this.added.set(name, { centres: mesh.centres ?? [], pointSources })
+    if ('cellNumbers' in source) for (let c = 0; c < mesh.cellNumbers.length; c++) mesh.cellNumbers[c] = source.cellNumbers[mesh.cellNumbers[c]!]!
+    // where points are added, values are given in the part's own order
+    return pointSources && !mesh.centres ? { ...mesh, pointSources } : mesh
   }
 
   async values(name: string, fieldName: string, moment: number): Promise<SourceValues> {
@@ -143,9 +145,12 @@ export class SourceCase implements OpenCase {
     if (!field) throw new FormatError('no-field', `${name} has no field “${fieldName}”.`)
     const { components, place } = field
     const values = await field.read(name, moment)
-    if (place === 'cell' || !part.cellTypes['polyhedron']) return { values, components, place }
-    if (!this.centres.has(name)) await this.mesh(name, moment)
-    return { values: withMeans(values, components, this.centres.get(name)!), components, place }
+    if (place === 'cell' || !typesWithCentre.some((type) => part.cellTypes[type])) return { values, components, place }
+    if (!this.added.has(name)) await this.mesh(name, moment)
+    const { centres, pointSources } = this.added.get(name)!
+    if (!centres.length) return { values, components, place }
+    const own = pointSources ? gather(values, pointSources, components) : values
+    return { values: withMeans(own, components, centres), components, place }
   }
 
   async meshKey(name: string, moment: number): Promise<string> {
@@ -154,7 +159,6 @@ export class SourceCase implements OpenCase {
 }
 
 function withMeans(values: FloatArray, components: number, centres: NonNullable<NormalMesh['centres']>): FloatArray {
-  if (!centres.length) return values
   const size = values.length + components * centres.length
   const out = values instanceof Float32Array ? new Float32Array(size) : new Float64Array(size)
   out.set(values)

@@ -35,7 +35,7 @@ const MAX_COLUMNS = 2000
 
 export const table: Format = {
   id: 'Table',
-  endings: ['.csv', '.txt', '.dat', '.xy'],
+  endings: ['.csv'],
   sniff(head, name) {
     if (!/\.(csv|txt|dat|xy)$/i.test(name)) return false
     const text = new TextDecoder('latin1').decode(head)

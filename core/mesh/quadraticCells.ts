@@ -1,16 +1,16 @@
 /**
  * Quadratic cells as linear pieces that use the same nodes: the stated subdivision.
  *
- * A corner is cut off along the midside nodes of its edges; what is left in the middle is a cone from one midside node over
- * the faces that do not hold it. Every face is split by its own nodes alone (corner triangles around a central polygon), so
- * that neighbours agree. Cells with nodes in the middle of faces (hexahedron 27, wedge 18, quad 9) fall into eight or four
+ * A corner is cut off along the midside nodes of its edges; what is left in the middle is split around a point added at the
+ * mean of those nodes, or, where it has triangles alone, from one of them. Every face is split by its own nodes alone (corner
+ * triangles around a central polygon, which stays whole), so that neighbours agree. Cells with nodes in the middle of faces (hexahedron 27, wedge 18, quad 9) fall into eight or four
  * smaller cells of their own kind. Linear fields and straight-sided cells stay exact; curved sides are met at all nodes.
  *
  * Node orders are those of the VTK file formats.
  */
 import { CellType, cellFaces } from './cellTypes'
 
-/** Pieces of one cell type: linear type, then local nodes. */
+/** Pieces of one cell type: linear type, then local nodes; one past the last node is the point added. */
 export type Pieces = readonly { type: number; nodes: readonly number[] }[]
 
 /** Codes of the file formats. */
@@ -80,6 +80,10 @@ function cutCorners(type: number): Pieces {
   const middle = (a: number, b: number): number => nCorners + edges[type]!.findIndex(([p, q]) => (p === a && q === b) || (p === b && q === a))
   const at = (node: number): readonly number[] => {
     if (node < nCorners) return corners[type]![node]!
+    if (node === nCorners + edges[type]!.length) {
+      const all = edges[type]!.flat()
+      return [0, 1, 2].map((d) => all.reduce((sum, corner) => sum + corners[type]![corner]![d]!, 0) / all.length)
+    }
     const [a, b] = edges[type]![node - nCorners]!
     return [0, 1, 2].map((d) => (corners[type]![a]![d]! + corners[type]![b]![d]!) / 2)
   }
@@ -90,9 +94,17 @@ function cutCorners(type: number): Pieces {
     inner.push(ring)
     pieces.push(cone(ring, corner, at))
   }
-  const apex = nCorners
+  const hasQuads = inner.some((face) => face.length === 4)
+  const apex = hasQuads ? nCorners + edges[type]!.length : nCorners
   for (const face of inner) if (!face.includes(apex)) pieces.push(cone(face, apex, at))
   return pieces
+}
+
+/** Nodes whose mean is the point added to a cell of this type; undefined where none is. */
+export function nodesOfCentre(type: number): { from: number; to: number } | undefined {
+  const nNodes = quadraticNodeCount[type]
+  if (nNodes === undefined || !quadraticPieces[type]!.some((piece) => piece.nodes.includes(nNodes))) return undefined
+  return { from: corners[linearType(type)]!.length, to: nNodes }
 }
 
 /** Neighbours of a corner along the edges, in the order of the faces around it. */

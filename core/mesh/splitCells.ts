@@ -7,10 +7,13 @@ import { CellType, cellTypeNames } from './cellTypes'
 import { Growing } from './growing'
 import type { NormalMesh, SourceMesh } from './normaliseCells'
 import { piecesAround, simpleCell } from './polyhedra'
-import { quadraticPieces } from './quadraticCells'
+import { nodesOfCentre, QuadraticType, quadraticPieces } from './quadraticCells'
 
 /** Codes of the file formats that are turned into cells of the core. */
 export const SourceType = { polyVertex: 2, polyLine: 4, triangleStrip: 6, pixel: 8, voxel: 11, polyhedron: 42 } as const
+
+/** Names of the types that a point is added to. */
+export const typesWithCentre: readonly string[] = ['polyhedron', ...Object.entries(QuadraticType).filter(([, type]) => nodesOfCentre(type)).map(([name]) => name)]
 
 export function splitCells(source: SourceMesh): NormalMesh {
   const out = new CellList()
@@ -79,7 +82,9 @@ function splitCell(source: SourceMesh, c: number, out: CellList): void {
     default: {
       const pieces = quadraticPieces[type]
       if (!pieces) return out.add(type, c, p)
-      for (const piece of pieces) out.add(piece.type, c, piece.nodes.map((node) => p[node]!))
+      const centre = nodesOfCentre(type)
+      const added = centre ? source.points.length / 3 + out.centres.push(Array.from(p.subarray(centre.from, centre.to))) - 1 : 0
+      for (const piece of pieces) out.add(piece.type, c, piece.nodes.map((node) => p[node] ?? added))
     }
   }
 }

@@ -94,13 +94,16 @@ export function makeBlock(parts: Partition, k: number, marks: PointMarks): MeshB
   return { ...block, groups: groupBoxes(block) }
 }
 
-/** Values of a source in the order of a block. */
-export function gatherBlock({ values, components, place }: SourceValues, block: MeshBlock): FloatArray {
-  return gather(values, place === 'point' ? (block.pointSources ?? block.pointNumbers) : block.cellNumbers, components)
+/** Values of a source in the order of a block, or of a whole mesh, whose points are in their own order. */
+export function gatherBlock({ values, components, place }: SourceValues, block: Numbering): FloatArray {
+  const numbers = place === 'cell' ? block.cellNumbers : (block.pointSources ?? block.pointNumbers)
+  return numbers ? gather(values, numbers, components) : values
 }
 
+type Numbering = Pick<MeshBlock, 'cellNumbers' | 'pointSources'> & { pointNumbers?: Uint32Array }
+
 /** values[numbers[i]] for vectors of `components` numbers; keeps the number type. */
-function gather(values: FloatArray, numbers: Uint32Array, components: number): FloatArray {
+export function gather(values: FloatArray, numbers: Uint32Array, components: number): FloatArray {
   const n = numbers.length
   const out = values instanceof Float32Array ? new Float32Array(n * components) : new Float64Array(n * components)
   if (components === 1) {

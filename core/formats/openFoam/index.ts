@@ -177,7 +177,7 @@ class FoamCase {
       }
     })
     const fields: SourceField[] = []
-    for (const [name, moments] of found) {
+    for (const [name, moments] of [...found].sort(([a], [b]) => (a < b ? -1 : 1))) {
       const path = `${region.processors[0]}${times[moments[0]!]}/${prefix}${name}`
       const reader = await openFoam(this.files.folder, this.files.names, path)
       const kind = reader && fieldKind(reader.class)

@@ -52,7 +52,7 @@ describe('case folders', () => {
   it('have the units of their dimensions, boundary values, and tensors in the core’s order', async () => {
     const opened1 = await opened(foamCase(model, { times: ['0', '0.5', '10'] }), '')
     const { fields, moments, lengthUnit } = opened1.catalogue
-    expect(fields.map((f) => [f.name, f.kind, f.unit])).toEqual([['T', 'scalar', 'K'], ['U', 'vector', 'm/s'], ['R', 'symmetric tensor', 'm²/s²'], ['p', 'scalar', 'm²/s²']])
+    expect(fields.map((f) => [f.name, f.kind, f.unit])).toEqual([['R', 'symmetric tensor', 'm²/s²'], ['T', 'scalar', 'K'], ['U', 'vector', 'm/s'], ['p', 'scalar', 'm²/s²']])
     expect(moments.map((m) => [m.value, m.topology])).toEqual([[0, 0], [0.5, 0], [10, 0]])
     expect(lengthUnit).toBe('m')
     const inlet = await opened1.values('Inlet', 'U', 1)

@@ -1,4 +1,4 @@
-/** Writes `.vtu`, `.vtp` and `.vtm`: little-endian, appended raw, UInt64 lengths. */
+/** Writes `.vtu`, `.vtp` and `.vtm`: little-endian, appended raw or zlib, UInt64 lengths. */
 import { cellDimension, CellType } from '../../mesh/cellTypes'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceMesh } from '../../mesh/normaliseCells'
@@ -15,6 +15,8 @@ export interface WriteOptions {
   lengthUnit?: string
   /** Stored as TimeValue. */
   time?: number
+  /** Makes one zlib stream of the bytes; arrays are stored plain without it. */
+  deflate?: (bytes: Uint8Array) => Uint8Array
 }
 
 type Writable = FloatArray | Uint8Array | Uint32Array
@@ -22,7 +24,7 @@ type Writable = FloatArray | Uint8Array | Uint32Array
 /** Bytes of a `.vtu` (volumes) or `.vtp` (surfaces), by the dimension of the first cell. */
 export function writeVtk(mesh: SourceMesh, fields: readonly WriteField[], options: WriteOptions = {}): Uint8Array[] {
   const isSurface = cellDimension(mesh.types[0] ?? CellType.tetra) === 2
-  const appended = new Appended()
+  const appended = new Appended(options.deflate)
   const ends = mesh.offsets.subarray(1)
   const nCells = mesh.types.length
   const counts = isSurface ? `NumberOfPolys="${nCells}"` : `NumberOfCells="${nCells}"`
@@ -37,7 +39,7 @@ export function writeVtk(mesh: SourceMesh, fields: readonly WriteField[], option
   const time = options.time === undefined ? [] : ['<FieldData>', appended.array('TimeValue', Float64Array.of(options.time), 1, null, 1), '</FieldData>']
   const head = [
     '<?xml version="1.0"?>',
-    `<VTKFile type="${kind}" version="1.0" byte_order="LittleEndian" header_type="UInt64">`,
+    `<VTKFile type="${kind}" version="1.0" byte_order="LittleEndian" header_type="UInt64"${options.deflate ? ' compressor="vtkZLibDataCompressor"' : ''}>`,
     `<${kind}>`,
     ...time,
     `<Piece NumberOfPoints="${mesh.points.length / 3}" ${counts}>`,
@@ -68,18 +70,38 @@ class Appended {
   readonly bytes: Uint8Array[] = []
   private at = 0
 
+  constructor(private readonly deflate?: (bytes: Uint8Array) => Uint8Array) {}
+
   /** The tag of an array; its bytes go to the end. */
   array(name: string, values: Writable, components = 1, unit?: string | null, tuples?: number): string {
-    const header = new Uint8Array(8)
-    new DataView(header.buffer).setBigUint64(0, BigInt(values.byteLength), true)
-    this.bytes.push(header, new Uint8Array(values.buffer, values.byteOffset, values.byteLength))
+    const plain = new Uint8Array(values.buffer, values.byteOffset, values.byteLength)
+    const pieces = this.deflate ? compressed(plain, this.deflate) : [words([plain.length]), plain]
     const offset = this.at
-    this.at += 8 + values.byteLength
+    for (const piece of pieces) {
+      this.bytes.push(piece)
+      this.at += piece.length
+    }
     const type = values.constructor.name.replace('Array', '').replace('Uint', 'UInt')
     const unitKey = unit ? `<InformationKey name="UNITS_LABEL" location="vtkDataArray">${escape(unit)}</InformationKey>` : ''
     const n = tuples === undefined ? '' : ` NumberOfTuples="${tuples}"`
     return `<DataArray type="${type}" Name="${escape(name)}" NumberOfComponents="${components}"${n} format="appended" offset="${offset}">${unitKey}</DataArray>`
   }
+}
+
+/** Bytes of one compressed block. */
+const BLOCK = 1 << 20
+
+/** [number of blocks, block size, last block size, compressed sizes], then the blocks. */
+function compressed(plain: Uint8Array, deflate: (bytes: Uint8Array) => Uint8Array): Uint8Array[] {
+  const blocks: Uint8Array[] = []
+  for (let at = 0; at < plain.length; at += BLOCK) blocks.push(deflate(plain.subarray(at, at + BLOCK)))
+  return [words([blocks.length, BLOCK, plain.length % BLOCK, ...blocks.map((b) => b.length)]), ...blocks]
+}
+
+function words(values: readonly number[]): Uint8Array {
+  const view = new DataView(new ArrayBuffer(8 * values.length))
+  values.forEach((value, i) => view.setBigUint64(8 * i, BigInt(value), true))
+  return new Uint8Array(view.buffer)
 }
 
 function text(value: string): Uint8Array {

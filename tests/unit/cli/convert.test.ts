@@ -1,0 +1,94 @@
+import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describeCase } from '../../../cli/info'
+import { convert } from '../../../cli/convert'
+import { openNamed } from '../../../core/formats/series'
+import { readCase } from '../../../core/study/memoryCase'
+import { DiskFolder } from '../../../server/work/files'
+import { checkBox } from '../../support/checkBox'
+import { foamCase } from '../../support/writers/foam'
+import { legacyFile } from '../../support/writers/legacy'
+import { boxModel } from '../../support/writers/model'
+
+const model = boxModel()
+let root: string
+let folder: DiskFolder
+const path = (name: string): string => join(root, name)
+
+beforeAll(async () => {
+  root = await mkdtemp(join(tmpdir(), 'stavik-convert-'))
+  folder = new DiskFolder(root)
+  await writeFile(path('box.vtk'), legacyFile(model, { version: '3.0', isBinary: true }))
+  for (const [name, bytes] of Object.entries(foamCase(model, { times: ['0', '1.5'] }))) {
+    await mkdir(join(path('run'), name, '..'), { recursive: true })
+    await writeFile(join(path('run'), name), bytes)
+  }
+})
+afterAll(async () => {
+  await folder.close()
+  await rm(root, { recursive: true, force: true })
+})
+
+const info = async (name: string, moment = 0) => describeCase(await readCase(await openNamed([name], folder), moment))
+
+describe('convert', () => {
+  it.each(['out.vtu', 'out.xdmf'])('to %s and back says the same', async (out) => {
+    await convert([path('box.vtk'), path(out)])
+    await checkBox(folder, out, { T: '`warm water`', U: 'U', p: 'p' })
+    await folder.close()
+  })
+
+  it('a case folder to .vtm keeps regions, surfaces and units', async () => {
+    await convert([path('run'), path('all.vtm'), '--moment', '1'])
+    await checkBox(folder, 'all.vtm', { T: 'T', U: 'U', surfaces: ['Inlet', 'Outlet', 'Walls'] })
+    const { fields, times } = await info('all.vtm')
+    expect(fields.filter((f) => f.region === 'region').map((f) => [f.name, f.unit, f.place])).toEqual([['R', 'm²/s²', 'cell'], ['T', 'K', 'cell'], ['U', 'm/s', 'cell'], ['p', 'm²/s²', 'cell']])
+    expect(times).toEqual([1.5])
+  })
+
+  it('all moments become numbered files, or one XDMF file', async () => {
+    await convert([path('run'), path('run.vtu'), '--region', 'region', '--all'])
+    expect((await readdir(root)).filter((name) => name.startsWith('run_')).sort()).toEqual(['run_0000.vtu', 'run_0001.vtu'])
+    await convert([path('run'), path('timed.xdmf'), '--all'])
+    expect((await info('timed.xdmf')).moments.map((m) => m.value)).toEqual([0, 1.5])
+    await folder.close()
+  })
+
+  it('chosen fields and formulas, with the units they come to', async () => {
+    await convert([path('run'), path('few.vtu'), '--region', 'region', '--fields', 'T, kinetic = 0.5 * dot(U, U)'])
+    const { fields } = await info('few.vtu')
+    expect(fields.map((f) => [f.name, f.unit])).toEqual([['T', 'K'], ['kinetic', 'm²/s²']])
+  })
+
+  it('surfaces as STL and PLY close around the same area', async () => {
+    await convert([path('run'), path('walls.stl')])
+    await convert([path('box.vtk'), path('skin.ply'), '--fields', 'warm water'])
+    const area = 2 * (2 * 1 + 1 * 0.5 + 0.5 * 2)
+    expect((await info('walls.stl')).surfaces[0]!.area).toBeCloseTo(area, 5)
+    const ply = await info('skin.ply')
+    expect(ply.surfaces[0]!.area).toBeCloseTo(area, 12)
+    expect(ply.fields[0]).toMatchObject({ name: 'warm_water', min: 289.5, max: 294 })
+  })
+
+  it('points as CSV come back with units and vectors', async () => {
+    await convert([path('box.vtk'), path('points.csv')])
+    const opened = await openNamed(['points.csv'], folder)
+    expect(opened.catalogue.fields.map((f) => [f.name, f.components])).toEqual([['U', 3], ['warm water', 1]])
+    expect([...(await opened.values('points', 'warm water', 0)).values]).toEqual(model.temperature)
+  })
+
+  it.each<[string, string[], RegExp]>([
+    ['an unknown ending', ['box.vtk', 'out.doc'], /of no kind that is written/],
+    ['several regions into one', ['run', 'out.vtp'], /holds one surface, but there are 3 \(Inlet, Outlet, Walls\)/],
+    ['a region that is not there', ['box.vtk', 'out.vtu', '--region', 'Air'], /no region “Air”; the file has region/],
+    ['a field that is not there', ['box.vtk', 'out.vtu', '--fields', 'rain'], /no field or formula “rain”/],
+    ['units that do not fit', ['run', 'out.vtu', '--region', 'region', '--fields', 'x = T + p'], /cannot be added/],
+    ['a place that cannot be written', ['box.vtk', 'box.vtk/out.vtu'], /not written|ENOTDIR|EEXIST/],
+  ])('%s is refused and leaves nothing', async (_, args, message) => {
+    const before = await readdir(root)
+    await expect(convert(args.map((arg, i) => (i < 2 ? path(arg) : arg)))).rejects.toThrow(message)
+    expect(await readdir(root)).toEqual(before)
+  })
+})
