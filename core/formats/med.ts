@@ -65,7 +65,9 @@ class MedFile {
     const names = meshes.names()
     const parts: SourcePart[] = []
     for (const name of names) {
-      const layers = this.readMesh(groupAt(meshes, name)!, name)
+      const group = groupAt(meshes, name)
+      if (!group) continue
+      const layers = this.readMesh(group, name)
       this.layers.set(name, layers)
       const prefix = names.length > 1 ? `${name}/` : ''
       layers.forEach((layer, i) => {
@@ -123,9 +125,9 @@ class MedFile {
     const families = groupAt(this.root, `FAS/${mesh}/ELEME`)
     const numbers = new Map<string, Set<number>>()
     for (const family of families?.names() ?? []) {
-      const group = groupAt(families!, family)!
+      const group = groupAt(families!, family)
       const names = datasetAt(group, 'GRO/NOM')
-      if (!names) continue
+      if (!group || !names) continue
       for (const name of textRows(names.numbers(), GROUP_NAME)) numbers.set(name, (numbers.get(name) ?? new Set()).add(numberOf(group, 'NUM')))
     }
     const parts: SourcePart[] = []
@@ -148,8 +150,9 @@ class MedFile {
     const steps = new Map<number, number>()
     const found: { name: string; group: Hdf5Group; steps: { group: Hdf5Group; time: number }[] }[] = []
     for (const name of group?.names() ?? []) {
-      const field = groupAt(group!, name)!
-      const own = field.names().map((step) => groupAt(field, step)!).map((step) => ({ group: step, time: numberOf(step, 'PDT') || 0 }))
+      const field = groupAt(group!, name)
+      if (!field) continue
+      const own = field.names().flatMap((step) => groupAt(field, step) ?? []).map((step) => ({ group: step, time: numberOf(step, 'PDT') || 0 }))
       for (const { time } of own) steps.set(time, 0)
       found.push({ name, group: field, steps: own })
     }
@@ -190,8 +193,9 @@ class MedFile {
 
   /** Values on all entities of a kind; those outside the profile are not-a-number. */
   private profiled(step: Hdf5Group, entity: string, n: number, components: number): FloatArray {
-    const group = groupAt(step, entity)!
-    const profile = group.names()[0]
+    const group = groupAt(step, entity)
+    const profile = group?.names()[0]
+    if (!group || !profile) throw new FormatError('missing-array', `${this.file} has no values of ${entity} at ${step.path}; the file is inconsistent.`)
     const values = requireDataset(group, `${profile}/CO`, this.file).numbers()
     if (values.length === n * components) return values
     const list = datasetAt(this.root, `PROFILS/${profile}/PFL`)?.numbers()

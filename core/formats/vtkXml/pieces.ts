@@ -111,7 +111,9 @@ export class Grid {
       const own = sourceDimension(mesh.types[c]!)
       if ((own < 0 ? 3 : own) === dimension && !ghosts?.[c]) keep.push(c)
     }
-    return keep.length === mesh.types.length ? mesh : selectCells(mesh, Uint32Array.from(keep))
+    if (keep.length === mesh.types.length) return mesh
+    const own = selectCells(mesh, Uint32Array.from(keep))
+    return ghosts ? { ...own, nPoints: own.points.length / 3 } : own
   }
 
   private async readAll(): Promise<SourceMesh> {
