@@ -8,14 +8,20 @@ export interface Options {
   has(name: string): boolean
 }
 
+/** Keeps a word with one dash from being taken for options; no file or expression holds it. */
+const GUARD = '\u0001'
+
 /** @param kinds  options by name: whether they take a value */
 export function readArguments(args: string[], kinds: Record<string, 'value' | 'flag'>, usage: string): Options {
   const options = Object.fromEntries(Object.entries(kinds).map(([name, kind]) => [name, { type: kind === 'value' ? ('string' as const) : ('boolean' as const) }]))
+  // only words with two dashes are options: `-max(T)` is an expression, `--time -3` a time
+  const guarded = args.map((arg) => (/^-[^-]/.test(arg) ? GUARD + arg : arg))
+  const plain = (text: string): string => text.replace(GUARD, '')
   try {
-    const { values, positionals } = parseArgs({ args, options, allowPositionals: true, strict: true })
+    const { values, positionals } = parseArgs({ args: guarded, options, allowPositionals: true, strict: true })
     return {
-      positional: positionals,
-      value: (name) => values[name] as string | undefined,
+      positional: positionals.map(plain),
+      value: (name) => (typeof values[name] === 'string' ? plain(values[name]) : undefined),
       has: (name) => values[name] === true,
     }
   } catch (error) {

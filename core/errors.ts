@@ -2,13 +2,16 @@
  * Errors meant for the user: one sentence that says what is wrong, where, and what to do.
  * Everything else that is thrown is a programming mistake.
  */
+const CONTROL_SIGNS = /[\x00-\x1f\x7f\u2028\u2029]+/g
+
 export class UserError extends Error {
   readonly code: string
   /** Place in a text the error is about, as a half-open range of characters. */
   readonly range?: [number, number]
 
   constructor(code: string, message: string, range?: [number, number]) {
-    super(message)
+    // what a damaged file holds may stand in a message: one line it stays
+    super(message.replace(CONTROL_SIGNS, '·'))
     this.name = new.target.name
     this.code = code
     if (range) this.range = range

@@ -54,7 +54,7 @@ const showSources = (): Promise<void> =>
   })
 
 function nameOf(file: string): string {
-  return file.replace(/^.*\//, '').replace(/[_-]?\d*\.[^.]+$/, '') || file
+  return file.replace(/\/$/, '').replace(/^.*\//, '').replace(/[_-]?\d*\.[^.]+$/, '') || file
 }
 
 const bringIn = (entry: { folder: string; files: string[] }): Promise<void> =>
@@ -75,7 +75,8 @@ const upload = (files: File[]): Promise<void> =>
       const query = new URLSearchParams({ upload: folder, name: file.name })
       names.push((await api.upload<{ file: string }>(`/api/uploads?${query}`, file)).file)
     }
-    const heads = names.filter((name) => name.endsWith('.vtm'))
+    // files that name the others are what is opened
+    const heads = names.filter((name) => /\.(vtm|pvt[upirs]|xdmf|xmf)$/i.test(name))
     await bringIn({ folder: 'uploads', files: (heads.length ? heads : names).sort() })
   }).finally(() => (uploading.value = ''))
 
@@ -114,7 +115,7 @@ useEventListener('drop', (event: DragEvent) => {
   <div class="min-h-full">
     <header class="flex h-11 items-center gap-4 border-b border-line px-3.5">
       <BrandMark /><span class="text-mute">Library</span><span class="flex-1" />
-      <label class="quiet cursor-pointer focus-within:outline-2"><Upload :size="15" aria-hidden="true" />Upload<input type="file" multiple class="sr-only" accept=".vtu,.vtp,.vtm" aria-label="Upload result files" @change="upload([...(($event.target as HTMLInputElement).files ?? [])])" /></label>
+      <label class="quiet cursor-pointer focus-within:outline-2"><Upload :size="15" aria-hidden="true" />Upload<input type="file" multiple class="sr-only" aria-label="Upload result files" @change="upload([...(($event.target as HTMLInputElement).files ?? [])])" /></label>
       <button type="button" class="act" @click="showSources"><FolderOpen :size="15" aria-hidden="true" />Bring in</button>
     </header>
     <main class="mx-auto max-w-[1180px] px-6 py-5">

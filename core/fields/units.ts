@@ -97,7 +97,8 @@ export function parseUnit(text: string): Unit | null {
   if (!tokens || tokens.join('').length !== cleaned.replace(/\s/g, '').length) return null
   const reader = { tokens, at: 0 }
   const result = product(reader)
-  return reader.at === tokens.length ? result : null
+  const isOpen = /^[·*/]$/.test(tokens[tokens.length - 1]!)
+  return reader.at === tokens.length && !isOpen ? result : null
 }
 
 function product(reader: { tokens: string[]; at: number }): Unit | null {
@@ -127,11 +128,16 @@ function product(reader: { tokens: string[]; at: number }): Unit | null {
   return result
 }
 
+/** An entry of a table, not what every object inherits. */
+function own<T>(table: Record<string, T>, key: string): T | undefined {
+  return Object.hasOwn(table, key) ? table[key] : undefined
+}
+
 function symbol(token: string): Unit | null {
-  const exact = plain[token] ?? prefixable[token]
+  const exact = own(plain, token) ?? own(prefixable, token)
   if (exact) return exact
-  const prefix = prefixes[token[0]!]
-  const base = prefixable[token.slice(1)]
+  const prefix = own(prefixes, token[0]!)
+  const base = own(prefixable, token.slice(1))
   return prefix && base ? { ...base, factor: prefix * base.factor } : null
 }
 

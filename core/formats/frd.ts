@@ -107,6 +107,7 @@ class FrdFile {
     const format = Number(line.slice(73, 75)) || 0
     this.points = new Float64Array(3 * n)
     this.forEachNode(n, 3, format, 'nodes', (node, values, i) => {
+      if (i >= n) throw new FormatError('inconsistent', `${this.scanner.name} states ${n} nodes, but lists more; the file is damaged.`)
       this.nodes.set(node, i)
       this.points.set(values, 3 * i)
     })

@@ -22,6 +22,9 @@ function pathOf(settings: Settings, folder: 'data' | 'uploads'): string {
   return folder === 'uploads' ? settings.uploads : settings.folders[0]!.path
 }
 
+/** Files that name the others beside them. */
+const HEADS = /\.(vtm|pvt[upirs])$/i
+
 /** Everything that can be opened by itself, series as one entry. Blocks named by a `.vtm` beside them are left out. */
 export async function listSources(settings: Settings): Promise<SourceEntry[]> {
   const entries: SourceEntry[] = []
@@ -33,8 +36,9 @@ export async function listSources(settings: Settings): Promise<SourceEntry[]> {
     }
     const inFolders = entries.filter((entry) => entry.folder === folder).map((entry) => entry.files[0]!)
     const names = all.filter((name) => !inFolders.some((root) => name.startsWith(root))).filter((name) => fileEndings.some((ending) => name.toLowerCase().endsWith(ending)))
-    const withBlocks = new Set(names.filter((name) => name.endsWith('.vtm')).map((name) => name.slice(0, name.lastIndexOf('/') + 1)))
-    const own = names.filter((name) => name.endsWith('.vtm') || !withBlocks.has(name.slice(0, name.lastIndexOf('/') + 1)))
+    const folderOf = (name: string): string => name.slice(0, name.lastIndexOf('/') + 1)
+    const withBlocks = new Set(names.filter((name) => HEADS.test(name)).map(folderOf))
+    const own = names.filter((name) => HEADS.test(name) || !withBlocks.has(folderOf(name)))
     for (const files of groupSeries(own)) {
       entries.push({ folder, files, bytes: await sizeOf(root, files) })
     }

@@ -74,6 +74,7 @@ export function numberOf(item: Hdf5Item, name: string): number {
 /** Characters stored as numbers, in rows of `width`. */
 export function textRows(codes: ArrayLike<number>, width: number): string[] {
   const rows: string[] = []
+  if (!(width >= 1)) return rows
   for (let at = 0; at + width <= codes.length; at += width) {
     let text = ''
     for (let i = 0; i < width && codes[at + i] !== 0; i++) text += String.fromCharCode(codes[at + i]! & 255)

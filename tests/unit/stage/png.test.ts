@@ -1,0 +1,135 @@
+import { inflateSync } from 'node:zlib'
+import { describe, expect, it } from 'vitest'
+import { drawLegend, LEGEND_HEIGHT, LEGEND_WIDTH } from '../../../stage/legend'
+import type { LegendSpec } from '../../../stage/legend'
+import { PngWriter } from '../../../stage/png'
+
+interface Chunk {
+  type: string
+  data: Buffer
+}
+
+function chunksOf(file: Buffer): Chunk[] {
+  expect([...file.subarray(0, 8)]).toEqual([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a])
+  const chunks: Chunk[] = []
+  for (let at = 8; at < file.length;) {
+    const size = file.readUInt32BE(at)
+    chunks.push({ type: file.toString('latin1', at + 4, at + 8), data: file.subarray(at + 8, at + 8 + size) })
+    at += 12 + size
+  }
+  return chunks
+}
+
+/** Pixels of a file written with the first filter. */
+function pixelsOf(chunks: Chunk[], width: number): number[] {
+  const raw = inflateSync(Buffer.concat(chunks.filter((c) => c.type === 'IDAT').map((c) => c.data)))
+  const stride = 4 * width
+  const out: number[] = []
+  for (let y = 0; y * (stride + 1) < raw.length; y++) {
+    expect(raw[y * (stride + 1)]).toBe(1)
+    for (let i = 0; i < stride; i++) {
+      const left = i >= 4 ? out[y * stride + i - 4]! : 0
+      out.push((raw[y * (stride + 1) + 1 + i]! + left) & 255)
+    }
+  }
+  return out
+}
+
+async function written(width: number, rows: Uint8Array[], dpi = 300): Promise<Buffer> {
+  const writer = new PngWriter(width, rows.reduce((n, r) => n + r.length / (4 * width), 0), dpi)
+  for (const piece of rows) writer.addRows(piece)
+  return Buffer.from(await writer.finish().arrayBuffer())
+}
+
+describe('PNG', () => {
+  it('keeps every pixel, however the rows were handed over', async () => {
+    const [width, height] = [7, 9]
+    const pixels = Uint8Array.from({ length: 4 * width * height }, (_, i) => (i * 37 + (i >> 3)) & 255)
+    const whole = chunksOf(await written(width, [pixels]))
+    const parts = chunksOf(await written(width, [pixels.subarray(0, 4 * width * 2), pixels.subarray(4 * width * 2, 4 * width * 5), pixels.subarray(4 * width * 5)]))
+    expect(pixelsOf(whole, width)).toEqual([...pixels])
+    expect(pixelsOf(parts, width)).toEqual([...pixels])
+  })
+
+  it('states its size and resolution', async () => {
+    const chunks = chunksOf(await written(3, [new Uint8Array(24)], 300))
+    expect(chunks.map((c) => c.type).filter((t, i, all) => all.indexOf(t) === i)).toEqual(['IHDR', 'pHYs', 'IDAT', 'IEND'])
+    const [header, density] = chunks
+    expect([header!.data.readUInt32BE(0), header!.data.readUInt32BE(4), header!.data[8], header!.data[9]]).toEqual([3, 2, 8, 6])
+    // dots per metre
+    expect([density!.data.readUInt32BE(0), density!.data[8]]).toEqual([11811, 1])
+  })
+
+  it('has checksums that fit', async () => {
+    const file = await written(2, [new Uint8Array(16).fill(200)])
+    // the empty last chunk always has this one
+    expect(file.subarray(file.length - 12).toString('hex')).toBe('0000000049454e44ae426082')
+  })
+})
+
+/** A canvas that writes down what is drawn. */
+function recorder() {
+  const texts: string[] = []
+  const rects: { x: number; y: number; width: number; height: number; fill: unknown }[] = []
+  const stops: [number, string][] = []
+  const context = {
+    fillStyle: '' as unknown,
+    font: '',
+    textBaseline: '',
+    save: () => undefined,
+    restore: () => undefined,
+    translate: () => undefined,
+    scale: () => undefined,
+    measureText: (text: string) => ({ width: 4 * text.length }),
+    fillText: (text: string) => void texts.push(text),
+    fillRect(x: number, y: number, width: number, height: number) {
+      rects.push({ x, y, width, height, fill: context.fillStyle })
+    },
+    createLinearGradient: () => ({ addColorStop: (at: number, colour: string) => void stops.push([at, colour]) }),
+  }
+  return { context: context as unknown as CanvasRenderingContext2D, texts, rects, stops }
+}
+
+const spec: LegendSpec = { title: 'speed', unit: 'm/s', range: 'this step', map: 'viridis', bands: 0, min: 0, max: 0.4, seen: null }
+
+function drawn(change: Partial<LegendSpec> = {}) {
+  const canvas = recorder()
+  drawLegend(canvas.context, { ...spec, ...change }, 10, 10, 2)
+  return canvas
+}
+
+describe('a legend', () => {
+  it('states variable, unit, whose range it is, round ticks and the exact ends apart', () => {
+    const { texts } = drawn({ max: 0.412, seen: [0.013, 0.3987] })
+    expect(texts.slice(0, 2)).toEqual(['speed', 'm/s · this step'])
+    expect(texts).toContain('0.2')
+    expect(texts).toContain('max 0.3987')
+    expect(texts).toContain('min 0.013')
+  })
+
+  it.each([[null, 'unit unknown · this step'], ['1', 'no unit · this step']])('says when the unit is %s', (unit, text) => expect(drawn({ unit }).texts[1]).toBe(text))
+
+  it('has as many blocks as bands, of the colours of their middles', () => {
+    const { rects } = drawn({ bands: 5 })
+    const blocks = rects.filter((r) => String(r.fill).startsWith('rgb'))
+    expect(blocks).toHaveLength(5)
+    expect(new Set(blocks.map((b) => b.fill)).size).toBe(5)
+    // from the bottom up, without gaps
+    for (let i = 1; i < 5; i++) expect(blocks[i]!.y).toBeCloseTo(blocks[i - 1]!.y - 26, 9)
+  })
+
+  it('without bands runs smoothly from end to end', () => {
+    const { stops } = drawn()
+    expect(stops[0]).toEqual([0, 'rgb(68 1 84)'])
+    expect(stops[stops.length - 1]![0]).toBe(1)
+    expect(stops.length).toBeGreaterThan(30)
+  })
+
+  it('shortens a long name to its width, and stands when all values are equal', () => {
+    const [title] = drawn({ title: 'a very long name of a variable indeed' }).texts
+    expect(title!.endsWith('…')).toBe(true)
+    expect(4 * title!.length).toBeLessThanOrEqual(LEGEND_WIDTH)
+    expect(drawn({ min: 3, max: 3 }).texts).toContain('3')
+    expect(LEGEND_HEIGHT).toBeGreaterThan(150)
+  })
+})
