@@ -1,0 +1,104 @@
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { launch } from '../support/browser'
+import { settled } from '../support/workbench'
+
+/** The journey of a first slice, number and curve without a mouse. */
+const url = inject('url')
+let browser: Browser
+let page: Page
+
+beforeAll(async () => {
+  browser = await launch()
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  page.setDefaultTimeout(10_000)
+})
+afterAll(() => browser?.close())
+
+const focused = (): Promise<string> => page.evaluate(() => document.activeElement?.getAttribute('aria-label') ?? document.activeElement?.textContent?.trim() ?? '')
+const selected = () => page.locator('[data-step][aria-current=true]')
+const steps = (): Promise<number> => page.locator('[data-step]').count()
+
+async function tabTo(name: RegExp): Promise<void> {
+  for (let i = 0; i < 60; i++) {
+    if (name.test(await focused())) return
+    await page.keyboard.press('Tab')
+  }
+  throw new Error(`no ${name} within sixty tabs; the last was “${await focused()}”`)
+}
+
+async function say(sentence: string): Promise<void> {
+  const before = await steps()
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type(sentence)
+  await expect.poll(() => page.getByRole('option').count()).toBeGreaterThan(0)
+  await page.keyboard.press('Enter')
+  await page.getByRole('combobox').waitFor({ state: 'detached' })
+  await expect.poll(steps).toBe(before + 1)
+  await settled(page)
+}
+
+describe('with the keyboard alone', () => {
+  it('a study is started from a case', async () => {
+    await page.goto(url)
+    await page.getByText('60 L/s', { exact: true }).waitFor()
+    await tabTo(/^Choose 60 L\/s$/)
+    await page.keyboard.press('Space')
+    await tabTo(/^Start a study of 1$/)
+    await page.keyboard.press('Enter')
+    await page.locator('[data-step]').first().waitFor()
+    await settled(page)
+  })
+
+  it('a slice is made, moved by keys and by an exact value, and coloured', async () => {
+    await say('slice z 1.2 U')
+    const place = selected().getByRole('button', { name: /Place of the plane/ })
+    await place.focus()
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('ArrowUp')
+    await page.keyboard.press('Enter')
+    await expect.poll(async () => parseFloat((await place.textContent())!)).toBeGreaterThan(1.2)
+    await place.focus()
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('Control+a')
+    await page.keyboard.type('90 cm')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => place.textContent()).toMatch(/^0\.9\sm$/)
+    await settled(page)
+  })
+
+  it('a word that is no number is said, and nothing changes', async () => {
+    const place = selected().getByRole('button', { name: /Place of the plane/ })
+    await place.focus()
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('Control+a')
+    await page.keyboard.type('high up')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => selected().getByRole('alert').count()).toBe(1)
+    await page.keyboard.press('Escape')
+    await expect.poll(() => place.textContent()).toMatch(/^0\.9\sm$/)
+  })
+
+  it('a number and a curve follow from sentences; arrows walk the trail', async () => {
+    await say('volume Water')
+    await expect.poll(() => page.locator('[data-reading]').first().textContent()).toMatch(/120\.\d+\s*m³/)
+    await say('line')
+    await say('plot T')
+    await page.locator('[data-chart]').waitFor()
+    const last = await selected().getAttribute('data-step')
+    await selected().focus()
+    await page.keyboard.press('ArrowUp')
+    await expect.poll(() => selected().getAttribute('data-step')).not.toBe(last)
+    await page.keyboard.press('ArrowDown')
+    await expect.poll(() => selected().getAttribute('data-step')).toBe(last)
+  })
+
+  it('all of it is undone, step by step, and comes back', async () => {
+    const all = await steps()
+    for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z')
+    await expect.poll(steps).toBeLessThan(all)
+    for (let i = 0; i < 3; i++) await page.keyboard.press('Control+Shift+z')
+    await expect.poll(steps).toBe(all)
+    await settled(page)
+  })
+})

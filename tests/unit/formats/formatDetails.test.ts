@@ -1,0 +1,259 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Group } from 'h5wasm/node'
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { describeCase } from '../../../cli/info'
+import { openNamed } from '../../../core/formats/series'
+import { readCase } from '../../../core/study/memoryCase'
+import { DiskFolder } from '../../../server/work/files'
+import { writeHdf5 } from '../../support/writers/hdf5'
+import { netcdfFile } from '../../support/writers/netcdf'
+
+let root: string
+let folder: DiskFolder
+const path = (name: string): string => join(root, name)
+const open = (name: string) => openNamed([name], folder)
+const info = async (name: string, moment = 0) => describeCase(await readCase(await open(name), moment))
+
+beforeAll(async () => {
+  root = await mkdtemp(join(tmpdir(), 'stavik-details-'))
+  folder = new DiskFolder(root)
+})
+afterEach(() => folder.close())
+afterAll(() => rm(root, { recursive: true, force: true }))
+
+/** Corners of a unit cube, shifted along x. */
+const cube = (shift: number): number[][] => [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]].map(([x, y, z]) => [x! + shift, y!, z!])
+const f64 = (list: readonly number[]): Float64Array => Float64Array.from(list)
+const i32 = (list: readonly number[]): Int32Array => Int32Array.from(list)
+const letters = (text: string): Int8Array => Int8Array.from([...text].map((ch) => ch.charCodeAt(0)))
+
+describe('CGNS', () => {
+  const add = (parent: Group, name: string, label: string, data?: Float64Array | Int32Array | Int8Array, shape?: number[]): Group => {
+    const group = parent.create_group(name)
+    group.create_attribute('label', label)
+    if (data) group.create_dataset({ name: ' data', data, shape: shape ?? [data.length] })
+    return group
+  }
+
+  function zone(base: Group, name: string, shift: number): Group {
+    const points = cube(shift)
+    const own = add(base, name, 'Zone_t', i32([8, 1, 0]), [3, 1])
+    add(own, 'ZoneType', 'ZoneType_t', letters('Unstructured'))
+    const grid = add(own, 'GridCoordinates', 'GridCoordinates_t')
+    ;['X', 'Y', 'Z'].forEach((axis, d) => add(grid, `Coordinate${axis}`, 'DataArray_t', f64(points.map((p) => p[d]!))))
+    const section = (title: string, code: number, first: number, nodes: number[], count: number): void => {
+      const group = add(own, title, 'Elements_t', i32([code, 0]))
+      add(group, 'ElementRange', 'IndexRange_t', i32([first, first + count - 1]))
+      add(group, 'ElementConnectivity', 'DataArray_t', i32(nodes))
+    }
+    section('Cells', 17, 1, [1, 2, 3, 4, 5, 6, 7, 8], 1)
+    section('Faces', 7, 2, [1, 5, 8, 4, 2, 3, 7, 6], 2)
+    const solution = add(own, 'Solution', 'FlowSolution_t')
+    add(solution, 'Temperature', 'DataArray_t', f64(points.map((p) => p[0]!)))
+    return own
+  }
+
+  it('several zones are regions, their boundaries named after them; families name surfaces', async () => {
+    await writeHdf5(path('zones.cgns'), (file) => {
+      const base = add(file, 'Base', 'CGNSBase_t', i32([3, 3]))
+      for (const [i, name] of ['Left', 'Right'].entries()) {
+        const conditions = add(zone(base, name, i), 'ZoneBC', 'ZoneBC_t')
+        const byNumber = add(conditions, 'bc1', 'BC_t', letters('BCInflow'))
+        add(byNumber, 'PointRange', 'IndexRange_t', i32([2, 2]), [2, 1])
+        add(byNumber, 'GridLocation', 'GridLocation_t', letters('FaceCenter'))
+        add(byNumber, 'FamilyName', 'FamilyName_t', letters('Inlets'))
+        const byPoint = add(conditions, 'bc2', 'BC_t', letters('BCOutflow'))
+        add(byPoint, 'PointList', 'IndexArray_t', i32([2, 3, 6, 7]), [4, 1])
+      }
+    })
+    const { regions, surfaces, fields } = await info('zones.cgns')
+    expect(regions.map((r) => [r.name, r.volume])).toEqual([['Left', 1], ['Right', 1]])
+    expect(surfaces.map((s) => [s.name, s.area])).toEqual([['Left/Inlets', 1], ['Left/bc2', 1], ['Right/Inlets', 1], ['Right/bc2', 1]])
+    const at = (region: string) => fields.find((f) => f.region === region)!
+    expect([at('Left').mean, at('Right').mean, at('Left/Inlets').max, at('Right/bc2').min].map((x) => Number(x!.toFixed(12)))).toEqual([0.5, 1.5, 0, 2])
+  })
+
+  it.each<[string, (file: Group) => void, RegExp]>([
+    ['no base', () => undefined, /holds no cells/],
+    ['a zone without size', (file) => void add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t'), /states no size/],
+    ['a zone without coordinates', (file) => void add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t', i32([8, 1, 0])), /has no coordinates/],
+    [
+      'elements of an unknown kind',
+      (file) => {
+        const own = zone(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 0)
+        const group = add(own, 'Odd', 'Elements_t', i32([99, 0]))
+        add(group, 'ElementRange', 'IndexRange_t', i32([9, 9]))
+        add(group, 'ElementConnectivity', 'DataArray_t', i32([1]))
+      },
+      /of the kind 99, which is not read/,
+    ],
+    [
+      'values that do not fit',
+      (file) => {
+        const own = zone(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 0)
+        add(add(own, 'Other', 'FlowSolution_t'), 'Heat', 'DataArray_t', f64([1, 2, 3]))
+      },
+      /“Heat” of Z has 3 values for 8 points/,
+    ],
+  ])('%s', async (what, fill, message) => {
+    const name = `${what.replaceAll(' ', '-')}.cgns`
+    await writeHdf5(path(name), fill)
+    await expect(info(name)).rejects.toThrow(message)
+  })
+})
+
+describe('Exodus II', () => {
+  /** One element of each kind of volume, apart from each other, with all their sides as sets. */
+  const kinds = [
+    { name: 'TETRA4', corners: [[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], nSides: 4, area: 1.5 + Math.sqrt(3) / 2 },
+    { name: 'PYRAMID5', corners: [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0.5, 0.5, 0.5]], nSides: 5, area: 1 + 4 * (Math.SQRT1_2 / 2) },
+    { name: 'WEDGE6', corners: [[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [0, 1, 1]], nSides: 5, area: 3 + Math.SQRT2 },
+    { name: 'HEX8', corners: cube(0), nSides: 6, area: 6 },
+  ]
+
+  it.each(kinds)('the sides of $name close around it and turn outwards', async ({ name, corners, nSides, area }) => {
+    const bytes = netcdfFile(1, { nodes: corners.length, one: 1, sides: nSides, dim: 3 }, [
+      { name: 'coord', kind: 'double', dimensions: ['dim', 'nodes'], values: [0, 1, 2].flatMap((d) => corners.map((p) => p[d]!)) },
+      { name: 'connect1', kind: 'int', dimensions: ['one', 'nodes'], values: corners.map((_, i) => i + 1), attributes: { elem_type: name } },
+      { name: 'ss_prop1', kind: 'int', dimensions: ['one'], values: [7] },
+      { name: 'elem_ss1', kind: 'int', dimensions: ['sides'], values: Array(nSides).fill(1) },
+      { name: 'side_ss1', kind: 'int', dimensions: ['sides'], values: Array.from({ length: nSides }, (_, i) => i + 1) },
+    ], 0)
+    await writeFile(path('one.exo'), bytes)
+    const { surfaces } = await info('one.exo')
+    expect(surfaces).toMatchObject([{ name: 'side set 7', faces: nSides }])
+    expect(surfaces[0]!.area).toBeCloseTo(area, 12)
+    expect((await readCase(await open('one.exo'), 0)).catalogue.parts[1]!.owners).toEqual(['block 1'])
+  })
+
+  it('shells are surfaces, their sides the shells themselves; all node values may stand in one variable', async () => {
+    const bytes = netcdfFile(2, { time: 0, nodes: 4, one: 1, two: 2, names: 2, letters: 8 }, [
+      { name: 'coordx', kind: 'double', dimensions: ['nodes'], values: [0, 2, 2, 0] },
+      { name: 'coordy', kind: 'double', dimensions: ['nodes'], values: [0, 0, 1, 1] },
+      { name: 'connect1', kind: 'int', dimensions: ['one', 'nodes'], values: [1, 2, 3, 4], attributes: { elem_type: 'SHELL4' } },
+      { name: 'ss_prop1', kind: 'int', dimensions: ['one'], values: [3] },
+      { name: 'elem_ss1', kind: 'int', dimensions: ['two'], values: [1, 1] },
+      { name: 'side_ss1', kind: 'int', dimensions: ['two'], values: [1, 5] },
+      { name: 'name_nod_var', kind: 'char', dimensions: ['names', 'letters'], values: [...'heat\0\0\0\0load\0\0\0\0'].map((ch) => ch.charCodeAt(0)) },
+      { name: 'time_whole', kind: 'double', dimensions: ['time'], values: [0, 3] },
+      { name: 'vals_nod_var', kind: 'double', dimensions: ['time', 'names', 'nodes'], values: [1, 2, 3, 4, 5, 6, 7, 8, 11, 12, 13, 14, 15, 16, 17, 18] },
+    ], 2)
+    await writeFile(path('shell.exo'), bytes)
+    const opened = await open('shell.exo')
+    expect(opened.catalogue.parts.map((p) => [p.name, p.dimension, p.cells])).toEqual([['block 1', 2, 1], ['side set 3', 2, 1]])
+    expect([...(await opened.values('block 1', 'load', 1)).values]).toEqual([15, 16, 17, 18])
+  })
+
+  it.each<[string, Parameters<typeof netcdfFile>[2], RegExp]>([
+    ['an unknown element', [{ name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] }, { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 2], attributes: { elem_type: 'BLOB' } }], /elements “BLOB” with 2 nodes/],
+    ['no coordinates', [{ name: 'other', kind: 'int', dimensions: ['n'], values: [1, 2] }], /no coordinates/],
+    ['a set of an element that is not there', [
+      { name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] },
+      { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 2], attributes: { elem_type: 'BAR' } },
+      { name: 'elem_ss1', kind: 'int', dimensions: ['one'], values: [9] },
+      { name: 'side_ss1', kind: 'int', dimensions: ['one'], values: [1] },
+    ], /names element 9, which is not there/],
+    ['a node that is not there', [
+      { name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] },
+      { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 5], attributes: { elem_type: 'BAR' } },
+    ], /refers to point 4/],
+  ])('%s', async (_, variables, message) => {
+    await writeFile(path('bad.exo'), netcdfFile(1, { n: 2, one: 1 }, variables, 0))
+    await expect(info('bad.exo')).rejects.toThrow(message)
+  })
+})
+
+describe('XDMF', () => {
+  const tetra = '<Topology TopologyType="Tetrahedron" NumberOfElements="1"><DataItem Dimensions="1 4">0 1 2 3</DataItem></Topology>'
+  const xyz = '<Geometry GeometryType="XYZ"><DataItem Dimensions="4 3">0 0 0 1 0 0 0 1 0 0 0 1</DataItem></Geometry>'
+  const file = (body: string): string => `<?xml version="1.0"?><Xdmf Version="2.0"><Domain>${body}</Domain></Xdmf>`
+  const put = (body: string): Promise<void> => writeFile(path('a.xmf'), file(body))
+
+  it('a spatial collection is a region for each grid', async () => {
+    const far = xyz.replace('0 0 0 1 0 0 0 1 0 0 0 1', '5 0 0 7 0 0 5 2 0 5 0 2')
+    await put(`<Grid GridType="Collection" CollectionType="Spatial"><Grid Name="near">${tetra}${xyz}</Grid><Grid Name="far">${tetra}${far}</Grid></Grid>`)
+    expect((await info('a.xmf')).regions.map((r) => [r.name, Number(r.volume.toFixed(12))])).toEqual([['near', Number((1 / 6).toFixed(12))], ['far', Number((8 / 6).toFixed(12))]])
+  })
+
+  it('parts named elsewhere in the document, by number or by name', async () => {
+    const shared = `<DataItem Name="nodes" Dimensions="4 3">0 0 0 1 0 0 0 1 0 0 0 1</DataItem>${tetra}`
+    const grid = '<Grid Name="g"><Topology Reference="/Xdmf/Domain/Topology[1]"/><Geometry GeometryType="XYZ"><DataItem Reference="XML">/Xdmf/Domain/DataItem[@Name="nodes"]</DataItem></Geometry></Grid>'
+    await put(shared + grid)
+    expect((await info('a.xmf')).regions[0]!.volume).toBeCloseTo(1 / 6, 12)
+  })
+
+  it('times listed for a whole collection, and a mesh that moves', async () => {
+    const moved = xyz.replace('0 0 1</DataItem>', '0 0 2</DataItem>')
+    const grids = [xyz, xyz, moved].map((geometry) => `<Grid>${tetra}${geometry}</Grid>`).join('')
+    await put(`<Grid GridType="Collection" CollectionType="Temporal"><Time TimeType="HyperSlab"><DataItem Dimensions="3">10 5 3</DataItem></Time>${grids}</Grid>`)
+    const { catalogue } = await open('a.xmf')
+    expect(catalogue.moments.map((m) => [m.value, m.coordinates])).toEqual([[10, 0], [15, 0], [20, 1]])
+    expect((await info('a.xmf', 2)).regions[0]!.volume).toBeCloseTo(2 / 6, 12)
+  })
+
+  it.each([['Little', 0], ['Big', 16]] as const)('binary files, %s-endian from byte %d', async (endian, seek) => {
+    const bytes = Buffer.alloc(seek + 96)
+    ;[0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1].forEach((x, i) => (endian === 'Big' ? bytes.writeDoubleBE(x, seek + 8 * i) : bytes.writeDoubleLE(x, seek + 8 * i)))
+    await writeFile(path('nodes.bin'), bytes)
+    const item = `<DataItem Dimensions="4 3" Format="Binary" Endian="${endian}" Seek="${seek}" NumberType="Float" Precision="8">nodes.bin</DataItem>`
+    await put(`<Grid>${tetra}<Geometry GeometryType="XYZ">${item}</Geometry></Grid>`)
+    expect((await info('a.xmf')).regions[0]!.volume).toBeCloseTo(1 / 6, 12)
+    await put(`<Grid>${tetra}<Geometry GeometryType="XYZ">${item.replace('4 3', '9 3')}</Geometry></Grid>`)
+    await expect(info('a.xmf')).rejects.toThrow(/nodes\.bin should hold 216 bytes.*cut off/)
+  })
+
+  it('mixed cells, polyhedra and lines among them', async () => {
+    const list = [6, 0, 1, 2, 3, 16, 4, 3, 0, 1, 2, 3, 0, 3, 1, 3, 1, 3, 2, 3, 2, 3, 0, 2, 2, 0, 1]
+    await put(`<Grid><Topology TopologyType="Mixed" NumberOfElements="3"><DataItem Dimensions="${list.length}">${list.join(' ')}</DataItem></Topology>${xyz}</Grid>`)
+    const { catalogue } = await open('a.xmf')
+    expect(catalogue.parts.map((p) => [p.name, p.cells])).toEqual([['region', 2], ['region lines', 1]])
+    expect((await info('a.xmf')).regions[0]!.volume).toBeCloseTo(2 / 6, 12)
+  })
+
+  it('two dimensions, and coordinates axis by axis', async () => {
+    const triangle = '<Topology TopologyType="Triangle" NumberOfElements="1"><DataItem Dimensions="1 3">0 1 2</DataItem></Topology>'
+    await put(`<Grid>${triangle}<Geometry GeometryType="XY"><DataItem Dimensions="3 2">0 0 2 0 0 1</DataItem></Geometry></Grid>`)
+    expect((await info('a.xmf')).surfaces[0]!.area).toBeCloseTo(1, 12)
+    const axes = ['0 2 0', '0 0 1', '3 3 3'].map((list) => `<DataItem Dimensions="3">${list}</DataItem>`).join('')
+    await put(`<Grid>${triangle}<Geometry GeometryType="X_Y_Z">${axes}</Geometry></Grid>`)
+    expect((await open('a.xmf').then((o) => o.mesh('region', 0))).points[2]).toBe(3)
+  })
+})
+
+describe('MED', () => {
+  it('values on a profile leave the rest without; groups may overlap', async () => {
+    const columns = (rows: readonly (readonly number[])[]): number[] => rows[0]!.flatMap((_, c) => rows.map((row) => row[c]!))
+    const points = [...cube(0), ...cube(2)]
+    await writeHdf5(path('groups.med'), (file) => {
+      const mesh = file.create_group('ENS_MAA').create_group('M')
+      mesh.create_attribute('ESP', i32([3]))
+      const step = mesh.create_group('-0000000000000000001-0000000000000000001')
+      step.create_group('NOE').create_dataset({ name: 'COO', data: f64(columns(points)) })
+      const block = step.create_group('MAI').create_group('HE8')
+      block.create_dataset({ name: 'NOD', data: i32(columns([[1, 4, 3, 2, 5, 8, 7, 6], [9, 12, 11, 10, 13, 16, 15, 14]])) })
+      block.create_dataset({ name: 'FAM', data: i32([-1, -2]) })
+      const families = file.create_group('FAS').create_group('M').create_group('ELEME')
+      ;[['A', -1, ['left', 'all']], ['B', -2, ['right', 'all']]].forEach(([name, number, groups]) => {
+        const family = families.create_group(String(name))
+        family.create_attribute('NUM', i32([Number(number)]))
+        const texts = (groups as string[]).flatMap((text) => [...letters(text.padEnd(80))])
+        family.create_group('GRO').create_dataset({ name: 'NOM', data: Int8Array.from(texts), shape: [2, 80] })
+      })
+      const field = file.create_group('CHA').create_group('heat')
+      field.create_attribute('MAI', 'M')
+      field.create_attribute('NCO', i32([1]))
+      field.create_attribute('UNI', 'W               ')
+      const at = field.create_group('0'.repeat(40))
+      at.create_attribute('PDT', f64([2]))
+      at.create_group('MAI.HE8').create_group('second').create_dataset({ name: 'CO', data: f64([42]) })
+      file.create_group('PROFILS').create_group('second').create_dataset({ name: 'PFL', data: i32([2]) })
+    })
+    const { regions, fields } = await info('groups.med')
+    expect(regions.map((r) => [r.name, r.cells, r.volume])).toEqual([['region', 2, 2], ['left', 1, 1], ['right', 1, 1]])
+    const heat = (region: string) => fields.find((f) => f.region === region)!
+    expect([heat('region').max, heat('region').nonFinite, heat('right').mean, heat('left').nonFinite]).toEqual([42, 1, 42, 1])
+    expect(heat('right').unit).toBe('W')
+  })
+})
