@@ -67,11 +67,12 @@ function drawTicks(context: CanvasRenderingContext2D, { min, max, seen }: Legend
     context.fillRect(BAR.x + BAR.width, at(value) - 0.25, 3, 0.5)
     context.fillText(formatNumber(value), BAR.x + BAR.width + 5, at(value) + 3)
   }
-  // exact ends stand apart from the round numbers
+  // exact ends stand apart from the round numbers; what is shown may not reach the ends of the bar
+  const [low, high] = seen ? ['lowest', 'highest'] : ['min', 'max']
   context.font = `400 7.5px ${MONO}`
   context.fillStyle = MUTED
-  context.fillText(`max ${formatNumber(seen?.[1] ?? max)}`, BAR.x, BAR.y - 3)
-  context.fillText(`min ${formatNumber(seen?.[0] ?? min)}`, BAR.x, BAR.y + BAR.height + 9)
+  context.fillText(`${high} ${formatNumber(seen?.[1] ?? max)}`, BAR.x, BAR.y - 3)
+  context.fillText(`${low} ${formatNumber(seen?.[0] ?? min)}`, BAR.x, BAR.y + BAR.height + 9)
 }
 
 function fitted(context: CanvasRenderingContext2D, text: string, width: number): string {

@@ -102,6 +102,11 @@ function sizeOf({ catalogue }: CaseRow): string {
   return `${cells.toLocaleString('en').replaceAll(',', ' ')} cells · ${catalogue.parts.length} parts · ${n === 1 ? 'one moment' : `${n} moments`}`
 }
 
+function bytesInWords(bytes: number): string {
+  const [unit, size] = bytes < 1e6 ? ['kB', 1e3] : bytes < 1e9 ? ['MB', 1e6] : ['GB', 1e9]
+  return `${(bytes / (size as number)).toPrecision(3)} ${unit}`
+}
+
 const toggle = (id: string): void => void (chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id])
 
 useEventListener('dragover', (event: DragEvent) => event.preventDefault())
@@ -128,7 +133,8 @@ useEventListener('drop', (event: DragEvent) => {
         <p v-if="!sources" role="status" class="text-mute">Looking through the folders…</p>
         <p v-else-if="!sources.length" class="text-mute">No result files are in the server’s data folder. Upload some, or copy them there.</p>
         <div v-for="entry in sources ?? []" :key="entry.files[0]" class="flex items-center gap-3 border-t border-line py-1.5 first:border-0">
-          <span class="num min-w-0 flex-1 truncate">{{ entry.files[0] }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span></span>
+          <span class="num min-w-0 flex-1 truncate">{{ entry.files[0] }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span><span v-else-if="entry.files[0]!.endsWith('/')" class="text-mute"> a case folder</span></span>
+          <span class="num text-[12px] text-mute">{{ bytesInWords(entry.bytes) }}</span>
           <button type="button" class="quiet" @click="bringIn(entry)">Bring in</button>
         </div>
       </section>

@@ -1,4 +1,7 @@
 /** Compressed pieces of files, never larger than stated: a small file must not fill the memory. */
+// the type checks of the app and of the server read this file, each with files of its own
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference
+/// <reference path="./lz4js.d.ts" />
 import { promisify } from 'node:util'
 import { gunzip, inflate } from 'node:zlib'
 import { decompressBlock } from 'lz4js'

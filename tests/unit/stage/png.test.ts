@@ -103,8 +103,9 @@ describe('a legend', () => {
     const { texts } = drawn({ max: 0.412, seen: [0.013, 0.3987] })
     expect(texts.slice(0, 2)).toEqual(['speed', 'm/s · this step'])
     expect(texts).toContain('0.2')
-    expect(texts).toContain('max 0.3987')
-    expect(texts).toContain('min 0.013')
+    expect(texts).toContain('highest 0.3987')
+    expect(texts).toContain('lowest 0.013')
+    expect(drawn().texts).toContain('max 0.4')
   })
 
   it.each([[null, 'unit unknown · this step'], ['1', 'no unit · this step']])('says when the unit is %s', (unit, text) => expect(drawn({ unit }).texts[1]).toBe(text))
