@@ -17,6 +17,14 @@ function title(quantity: { name: string; unit: string | null }): string {
   return `${quantity.name}${quantity.unit === '1' ? '' : `, ${quantity.unit ?? 'unit unknown'}`}`
 }
 
+/** 0 where the lowest value is below it by rounding alone: else the axis would reach one step further down. */
+function lowestOf(series: CurveResult['series']): number | undefined {
+  const values = series.flatMap((s) => s.y).filter((y) => y !== null)
+  const low = values.reduce((a, b) => Math.min(a, b), Infinity)
+  const high = values.reduce((a, b) => Math.max(a, b), -Infinity)
+  return low <= 0 && high > 0 && low > -1e-6 * high ? 0 : undefined
+}
+
 function build(): void {
   const { curve, colour, isLarge = false } = props
   const styles = getComputedStyle(document.documentElement)
@@ -44,7 +52,7 @@ function build(): void {
         spanGaps: false,
       })),
     },
-    options: { animation: false, maintainAspectRatio: false, parsing: false, normalized: true, scales: { x: axis(curve.x), y: axis(curve.y) }, plugins: { tooltip: { mode: 'nearest', intersect: false } } },
+    options: { animation: false, maintainAspectRatio: false, parsing: false, normalized: true, scales: { x: axis(curve.x), y: { ...axis(curve.y), min: lowestOf(curve.series) } }, plugins: { tooltip: { mode: 'nearest', intersect: false } } },
   })
 }
 
