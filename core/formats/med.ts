@@ -11,7 +11,7 @@ import type { SourceMesh } from '../mesh/normaliseCells'
 import type { Format, OpenCase } from './Format'
 import { datasetAt, groupAt, isHdf5, numberOf, requireDataset, textOf, textRows } from './hdf5/Hdf5'
 import type { Hdf5Group } from './hdf5/Hdf5'
-import { partOfCells } from './meshParts'
+import { dimensionNames, partOfCells } from './meshParts'
 import { SourceCase, timeMoment } from './SourceCase'
 import type { SourceField, SourcePart } from './SourceCase'
 
@@ -72,7 +72,7 @@ class MedFile {
       const prefix = names.length > 1 ? `${name}/` : ''
       layers.forEach((layer, i) => {
         const all = Uint32Array.from({ length: layer.mesh.types.length }, (_, c) => c)
-        layer.name = i === 0 ? (prefix ? name : 'region') : `${prefix}${['points', 'lines', 'faces'][layer.dimension]}`
+        layer.name = i === 0 ? (prefix ? name : 'region') : `${prefix}${dimensionNames[layer.dimension]}`
         this.layerOf.set(layer.name, layer)
         parts.push(partOfCells(layer.name, layer.dimension, layer.mesh, all))
       })
@@ -137,7 +137,7 @@ class MedFile {
         for (const { families: own, first } of layer.blocks) for (let c = 0; c < (own?.length ?? 0); c++) if (ids.has(own![c]!)) kept.push(first + c)
         if (!kept.length || (kept.length === layer.mesh.types.length && layer.dimension === layers[0]!.dimension)) continue
         const isTaken = [...taken, ...parts].some((part) => part.name === prefix + name)
-        const partName = isTaken ? `${prefix}${name} ${['points', 'lines', 'faces', 'cells'][layer.dimension]}` : prefix + name
+        const partName = isTaken ? `${prefix}${name} ${dimensionNames[layer.dimension]}` : prefix + name
         this.layerOf.set(partName, layer)
         parts.push(partOfCells(partName, layer.dimension, layer.mesh, Uint32Array.from(kept)))
       }

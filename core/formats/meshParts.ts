@@ -6,6 +6,9 @@ import type { SourceMesh } from '../mesh/normaliseCells'
 import { selectCells } from '../mesh/selectCells'
 import type { SourcePart } from './SourceCase'
 
+/** What the cells of a dimension are called behind the name of their file. */
+export const dimensionNames = ['points', 'lines', 'faces', 'cells'] as const
+
 /** A mesh read whole as parts by the dimension of its cells; the first keeps the plain name. */
 export function partsByDimension(name: string, mesh: SourceMesh): SourcePart[] {
   const lists: number[][] = [[], [], [], []]
@@ -15,7 +18,7 @@ export function partsByDimension(name: string, mesh: SourceMesh): SourcePart[] {
     const cells = Uint32Array.from(lists[dimension]!)
     const own = present.length === 1 ? mesh : selectCells(mesh, cells)
     return {
-      name: i === 0 ? name : `${name} ${['points', 'lines', 'faces', 'cells'][dimension]}`,
+      name: i === 0 ? name : `${name} ${dimensionNames[dimension]}`,
       dimension,
       points: own.points.length / 3,
       cells: cells.length,
@@ -45,4 +48,35 @@ export function pointCloud(points: FloatArray): SourceMesh {
   const n = points.length / 3
   const numbers = Uint32Array.from({ length: n + 1 }, (_, i) => i)
   return { points, types: new Uint8Array(n).fill(CellType.vertex), offsets: numbers, connectivity: numbers.slice(0, n) }
+}
+
+/** Lists of cells one after the other; each list's point numbers count from its own first point. */
+export function joinCells(groups: readonly Omit<SourceMesh, 'points'>[], firstPoints: readonly number[]): Omit<SourceMesh, 'points'> {
+  const nCells = groups.reduce((n, g) => n + g.types.length, 0)
+  const types = new Uint8Array(nCells)
+  const offsets = new Uint32Array(nCells + 1)
+  const connectivity = new Uint32Array(groups.reduce((n, g) => n + g.connectivity.length, 0))
+  let cell = 0
+  let node = 0
+  groups.forEach((group, k) => {
+    types.set(group.types, cell)
+    for (let c = 1; c < group.offsets.length; c++) offsets[cell + c] = node + group.offsets[c]!
+    for (let i = 0; i < group.connectivity.length; i++) connectivity[node + i] = group.connectivity[i]! + firstPoints[k]!
+    cell += group.types.length
+    node += group.connectivity.length
+  })
+  return { types, offsets, connectivity }
+}
+
+/** Values one after the other; single precision only where all are. */
+export function joinFloats(list: readonly FloatArray[]): FloatArray {
+  if (list.length === 1) return list[0]!
+  const n = list.reduce((sum, a) => sum + a.length, 0)
+  const out = list.every((a) => a instanceof Float32Array) ? new Float32Array(n) : new Float64Array(n)
+  let at = 0
+  for (const a of list) {
+    out.set(a, at)
+    at += a.length
+  }
+  return out
 }

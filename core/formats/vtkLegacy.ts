@@ -7,7 +7,7 @@ import { FormatError } from '../errors'
 import type { FloatArray } from '../mesh/MeshBlock'
 import type { SourceMesh } from '../mesh/normaliseCells'
 import type { Format, OpenCase } from './Format'
-import { partsByDimension } from './meshParts'
+import { joinCells, partsByDimension } from './meshParts'
 import { SourceCase, timeMoment } from './SourceCase'
 import type { SourceField } from './SourceCase'
 import { rectilinearPoints, structuredCells, uniformPoints } from './structured'
@@ -272,7 +272,7 @@ class LegacyFile {
       return { points, ...structuredCells(counts) }
     }
     if (!this.points) throw new FormatError('no-cells', `${this.scanner.name} holds no points: there is nothing to show.`)
-    return { points: this.points, ...joined(this.groups) }
+    return { points: this.points, ...joinCells(this.groups, this.groups.map(() => 0)) }
   }
 
   private rectilinear(counts: Counts): FloatArray {
@@ -292,18 +292,4 @@ class LegacyFile {
     const fields: SourceField[] = this.fields.map(({ values, ...field }) => ({ ...field, parts: names, read: async () => values }))
     return new SourceCase({ format: 'VTK legacy', name: this.scanner.name, parts, fields, ...(this.time !== undefined && { moments: [timeMoment(this.time)] }) })
   }
-}
-
-function joined(groups: readonly Omit<SourceMesh, 'points'>[]): Omit<SourceMesh, 'points'> {
-  const offsets = [0]
-  const types: number[] = []
-  const connectivity: number[] = []
-  if (groups.length === 1) return groups[0]!
-  for (const group of groups) {
-    const first = connectivity.length
-    for (const type of group.types) types.push(type)
-    for (const node of group.connectivity) connectivity.push(node)
-    for (let c = 1; c < group.offsets.length; c++) offsets.push(first + group.offsets[c]!)
-  }
-  return { types: Uint8Array.from(types), offsets: Uint32Array.from(offsets), connectivity: Uint32Array.from(connectivity) }
 }

@@ -1,9 +1,8 @@
 /** Cell and point fields of one moment, with what they are at the patches. */
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { unitName } from '../../fields/units'
-import { openFoam } from './FoamReader'
 import type { FoamReader } from './FoamReader'
-import type { FoamFiles, FoamPiece } from './mesh'
+import type { FoamPiece } from './mesh'
 
 export interface FieldKind {
   place: 'point' | 'cell'
@@ -31,10 +30,7 @@ export interface FoamField extends FieldKind {
 }
 
 /** @throws FormatError naming the file */
-export async function readField({ folder, names }: FoamFiles, path: string): Promise<FoamField | undefined> {
-  const reader = await openFoam(folder, names, path)
-  const kind = reader && fieldKind(reader.class)
-  if (!reader || !kind) return undefined
+export function readField(reader: FoamReader, kind: FieldKind): FoamField {
   const field: FoamField = { ...kind, unit: null, internal: { isUniform: true, list: new Float64Array(kind.components).fill(NaN) }, patches: new Map() }
   for (let key = reader.token(); key !== ''; key = reader.token()) {
     if (key === 'dimensions') {

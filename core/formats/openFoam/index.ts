@@ -6,13 +6,14 @@ import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceFolder } from '../ByteSource'
 import type { FolderFormat, OpenCase } from '../Format'
+import { joinFloats } from '../meshParts'
 import { joinFields, SourceCase, timeMoment } from '../SourceCase'
 import type { SourceField, SourcePart } from '../SourceCase'
 import { fieldKind, patchValues, readField, spread } from './fields'
 import type { FoamField } from './fields'
 import { openFoam } from './FoamReader'
-import { isSeam, patchMesh, readPatches, readPiece, regionMesh } from './mesh'
-import type { FoamFiles, FoamPiece, Patch } from './mesh'
+import { isSeam, joinPieces, patchMesh, readPatches, readPiece, regionMesh } from './mesh'
+import type { FoamFiles, FoamMesh, FoamPiece, Patch } from './mesh'
 
 const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
 const NUMBER = /^[-+]?\d+(\.\d*)?(e[-+]?\d+)?$/i
@@ -118,11 +119,11 @@ class FoamCase {
     const regionName = region.name || 'region'
     const volume: SourcePart = {
       ...{ name: regionName, dimension: 3, points: nPoints, cells: nCells, cellTypes: { polyhedron: nCells }, version },
-      mesh: async (moment) => regionMesh(await this.pieces(region, times, moment)),
+      mesh: async (moment) => regionMesh(await this.meshAt(region, times, moment)),
     }
     const surfaces = [...patches].map(([name, { nFaces }]): SourcePart => ({
       ...{ name: region.name ? `${regionName}/${name}` : name, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, version },
-      mesh: async (moment) => patchMesh(await this.pieces(region, times, moment), name),
+      mesh: async (moment) => patchMesh(await this.meshAt(region, times, moment), name),
     }))
     return [volume, ...surfaces]
   }
@@ -149,7 +150,7 @@ class FoamCase {
     return undefined
   }
 
-  private pieces(region: Region, times: readonly string[], moment: number): Promise<FoamPiece[]> {
+  private meshAt(region: Region, times: readonly string[], moment: number): Promise<FoamMesh> {
     const moved = this.movedTo(region, times, moment)
     return this.keep(`mesh ${region.name} ${moved}`, async () => {
       const prefix = region.name ? `${region.name}/` : ''
@@ -161,7 +162,7 @@ class FoamCase {
         const isWhole = own && (this.files.names.has(`${own}faces`) || this.files.names.has(`${own}faces.gz`))
         pieces.push(await readPiece(this.files, isWhole ? own : fixed, own))
       }
-      return pieces
+      return joinPieces(pieces)
     })
   }
 
@@ -183,9 +184,9 @@ class FoamCase {
       const kind = reader && fieldKind(reader.class)
       if (reader?.class.startsWith('surface')) cautions.add(`${name} lives on faces, which is not read yet; it is left out.`)
       if (!kind) continue
-      const first = await this.field(path)
+      const first = await this.keep(`field ${path}`, async () => readField(reader, kind))
       fields.push({
-        ...{ name, ...kind, unit: first!.unit, numberType: 'Float64', moments },
+        ...{ name, ...kind, unit: first.unit, numberType: 'Float64', moments },
         parts: kind.place === 'cell' ? parts : parts.slice(0, 1),
         read: (part, moment) => this.values(region, times, moment, name, part),
       })
@@ -194,13 +195,17 @@ class FoamCase {
   }
 
   private field(path: string): Promise<FoamField | undefined> {
-    return this.keep(`field ${path}`, () => readField(this.files, path))
+    return this.keep(`field ${path}`, async () => {
+      const reader = await openFoam(this.files.folder, this.files.names, path)
+      const kind = reader && fieldKind(reader.class)
+      return kind && readField(reader, kind)
+    })
   }
 
   private async values(region: Region, times: readonly string[], moment: number, name: string, part: string): Promise<FloatArray> {
     const prefix = region.name ? `${region.name}/` : ''
-    const pieces = await this.pieces(region, times, moment)
-    const out: number[][] | FloatArray[] = []
+    const { pieces } = await this.meshAt(region, times, moment)
+    const out: FloatArray[] = []
     for (const [k, processor] of region.processors.entries()) {
       const path = `${processor}${times[moment]}/${prefix}${name}`
       const field = await this.field(path)
@@ -210,16 +215,9 @@ class FoamCase {
       const n = field.place === 'cell' ? piece.nCells : piece.points.length / 3
       const values = isRegion ? spread(field.internal, n, field.components) : patchValues(field, piece, region.name ? part.slice(region.name.length + 1) : part)
       if (isRegion && values.length !== n * field.components) throw new FormatError('wrong-length', `${path} has ${values.length / field.components} values for ${n} ${field.place}s; the case is inconsistent.`)
-      out.push(values as never)
+      out.push(values)
     }
-    if (out.length === 1) return out[0] as FloatArray
-    const all = new Float64Array(out.reduce((sum, list) => sum + list.length, 0))
-    let at = 0
-    for (const list of out) {
-      all.set(list, at)
-      at += list.length
-    }
-    return all
+    return joinFloats(out)
   }
 
   private keep<T>(key: string, make: () => Promise<T>): Promise<T> {

@@ -91,9 +91,17 @@ export async function readPatches({ folder, names }: FoamFiles, mesh: string): P
   return patches
 }
 
-/** All processors one after the other, their points joined where they touch. */
-export function joinPieces(pieces: readonly FoamPiece[]): { points: FloatArray; target: Uint32Array | undefined; joined: number } {
-  if (pieces.length === 1) return { points: pieces[0]!.points, target: undefined, joined: 0 }
+/** The processors of a region, their points one after the other and joined where they touch. */
+export interface FoamMesh {
+  pieces: readonly FoamPiece[]
+  points: FloatArray
+  /** The point that each one is joined to; undefined for a single piece. */
+  target: Uint32Array | undefined
+  joined: number
+}
+
+export function joinPieces(pieces: readonly FoamPiece[]): FoamMesh {
+  if (pieces.length === 1) return { pieces, points: pieces[0]!.points, target: undefined, joined: 0 }
   const firsts: number[] = []
   let n = 0
   for (const piece of pieces) {
@@ -103,12 +111,11 @@ export function joinPieces(pieces: readonly FoamPiece[]): { points: FloatArray; 
   const points = new Float64Array(3 * n)
   pieces.forEach((piece, k) => points.set(piece.points, 3 * firsts[k]!))
   const { target, joined } = seamTargets(points, firsts)
-  return { points, target, joined }
+  return { pieces, points, target, joined }
 }
 
 /** Cells of a region as polyhedra; the core tells hexahedra and the like by their faces. */
-export function regionMesh(pieces: readonly FoamPiece[]): SourceMesh {
-  const { points, target, joined } = joinPieces(pieces)
+export function regionMesh({ pieces, points, target, joined }: FoamMesh): SourceMesh {
   const nCells = pieces.reduce((n, piece) => n + piece.nCells, 0)
   const starts = new Float64Array(nCells)
   let size = 0
@@ -151,8 +158,7 @@ function facesByCell({ owner, neighbour, nCells }: FoamPiece): { faceStarts: Uin
 }
 
 /** Faces of a patch of all pieces; they wind out of the region. */
-export function patchMesh(pieces: readonly FoamPiece[], name: string): SelectedMesh {
-  const { points, target } = joinPieces(pieces)
+export function patchMesh({ pieces, points, target }: FoamMesh, name: string): SelectedMesh {
   const offsets = [0]
   const nodes: number[] = []
   let firstPoint = 0

@@ -3,6 +3,7 @@ import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { SourceType } from '../../mesh/splitCells'
 import type { SourceMesh } from '../../mesh/normaliseCells'
+import { joinCells } from '../meshParts'
 import { rectilinearPoints, structuredCellCount, structuredCells, uniformPoints } from '../structured'
 import type { Counts } from '../structured'
 import { describe, readDataArray } from './dataArray'
@@ -192,23 +193,6 @@ async function connectivityOf(piece: Piece, parent: XmlElement | undefined, n: n
     if (!(nodes[i]! >= 0)) throw new FormatError('bad-connectivity', `${describe(file, connectivityElement)} holds the point number ${nodes[i]}; the file is damaged.`)
   }
   return { offsets, connectivity: nodes instanceof Uint32Array ? nodes : Uint32Array.from(nodes) }
-}
-
-function joinCells(groups: readonly Omit<SourceMesh, 'points'>[], firstPoints: readonly number[]): Omit<SourceMesh, 'points'> {
-  const nCells = groups.reduce((n, g) => n + g.types.length, 0)
-  const types = new Uint8Array(nCells)
-  const offsets = new Uint32Array(nCells + 1)
-  const connectivity = new Uint32Array(groups.reduce((n, g) => n + g.connectivity.length, 0))
-  let cell = 0
-  let node = 0
-  groups.forEach((group, k) => {
-    types.set(group.types, cell)
-    for (let c = 1; c < group.offsets.length; c++) offsets[cell + c] = node + group.offsets[c]!
-    for (let i = 0; i < group.connectivity.length; i++) connectivity[node + i] = group.connectivity[i]! + firstPoints[k]!
-    cell += group.types.length
-    node += group.connectivity.length
-  })
-  return { types, offsets, connectivity }
 }
 
 /** All pieces as one mesh, points not joined yet. Polyhedra of divided meshes are refused: their faces name points, too. */

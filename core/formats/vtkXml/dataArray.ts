@@ -6,6 +6,7 @@
  * one after the other, each padded on its own. Every length is checked against what is left before it is used.
  */
 import { FormatError } from '../../errors'
+import { Growing } from '../../mesh/growing'
 import type { ByteSource, Compression, SourceFolder } from '../ByteSource'
 import type { XmlElement } from '../xmlTree'
 
@@ -74,7 +75,7 @@ export function describe(file: FileContext, element: XmlElement): string {
 
 async function readAscii(file: FileContext, element: XmlElement, array: Constructor | undefined, where: string): Promise<NumberArray> {
   const [start, end] = element.content
-  const out = new GrowingArray()
+  const out = new Growing(Float64Array)
   const decoder = new TextDecoder('latin1')
   let rest = ''
   for (let at = start; at < end; at += 1 << 20) {
@@ -106,24 +107,6 @@ function asciiNumber(word: string): number | undefined {
   if (/^[-+]?nan(\(.*\))?$/.test(lower)) return NaN
   const infinite = /^([-+]?)inf(inity)?$/.exec(lower)
   return infinite ? (infinite[1] === '-' ? -Infinity : Infinity) : undefined
-}
-
-class GrowingArray {
-  private values = new Float64Array(1024)
-  private n = 0
-
-  push(value: number): void {
-    if (this.n === this.values.length) {
-      const bigger = new Float64Array(2 * this.n)
-      bigger.set(this.values)
-      this.values = bigger
-    }
-    this.values[this.n++] = value
-  }
-
-  finish(): Float64Array {
-    return this.values.slice(0, this.n)
-  }
 }
 
 async function readBinary(file: FileContext, element: XmlElement, where: string): Promise<Uint8Array> {

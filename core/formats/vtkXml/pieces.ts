@@ -11,6 +11,7 @@ import type { SourceMesh } from '../../mesh/normaliseCells'
 import { selectCells } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import type { ByteSource, SourceFolder } from '../ByteSource'
+import { dimensionNames, joinFloats } from '../meshParts'
 import type { SourceField, SourcePart } from '../SourceCase'
 import { cellCount, gridKinds, isGridKind, joinPieces, pieceMesh, pieceTypes, pointCount } from './cells'
 import type { GridKind, Piece } from './cells'
@@ -31,12 +32,12 @@ interface FieldHeader {
 const GHOST_BITS = 1 | 32
 const GHOST_ARRAY = 'vtkGhostType'
 const GHOST_LEVELS = 'vtkGhostLevels'
-const dimensionNames = ['points', 'lines', 'faces', 'cells']
 
 export class Grid {
   readonly fields: FieldHeader[]
   readonly lengthUnit: string | null
   private joined: Promise<SourceMesh> | undefined
+  private marked: Promise<Uint8Array | undefined> | undefined
 
   private constructor(
     readonly name: string,
@@ -59,7 +60,10 @@ export class Grid {
   /** Parts by the dimension of their cells; only the first keeps the plain name. */
   async parts(name: string): Promise<SourcePart[]> {
     const counts = [0, 1, 2, 3].map(() => ({ types: {} as Record<string, number>, ghosts: 0 }))
-    const { types, ghosts } = await this.typesAndGhosts()
+    const lists: Uint8Array[] = []
+    for (const piece of this.pieces) lists.push(await pieceTypes(piece))
+    const types = concatenate(lists)
+    const ghosts = await this.ghosts()
     for (let c = 0; c < types.length; c++) {
       // an unknown type counts as a volume until the mesh is read and refuses it
       const dimension = sourceDimension(types[c]!)
@@ -90,22 +94,23 @@ export class Grid {
     return this.fields.map((header) => ({ ...header, parts: [...parts], read: () => this.values(header) }))
   }
 
-  private async typesAndGhosts(): Promise<{ types: Uint8Array; ghosts: Uint8Array | undefined }> {
-    const types: Uint8Array[] = []
-    const ghosts: Uint8Array[] = []
-    for (const piece of this.pieces) {
-      types.push(await pieceTypes(piece))
-      ghosts.push(await ghostCells(piece))
-    }
-    const all = concatenate(types)
-    return { types: all, ghosts: ghosts.some((g) => g.length) ? concatenate(ghosts.map((g, i) => (g.length ? g : new Uint8Array(types[i]!.length)))) : undefined }
+  /** 1 for each cell of all pieces that is left out; undefined when none is marked. */
+  private ghosts(): Promise<Uint8Array | undefined> {
+    this.marked ??= this.readGhosts()
+    return this.marked
+  }
+
+  private async readGhosts(): Promise<Uint8Array | undefined> {
+    const lists: Uint8Array[] = []
+    for (const piece of this.pieces) lists.push(await ghostCells(piece))
+    return lists.some((list) => list.length) ? concatenate(lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!))))) : undefined
   }
 
   /** The cells of one dimension; numbers are those of all pieces one after the other. */
   private async meshOf(dimension: number): Promise<SourceMesh | SelectedMesh> {
     this.joined ??= this.readAll()
     const mesh = await this.joined
-    const { ghosts } = await this.typesAndGhosts()
+    const ghosts = await this.ghosts()
     const keep: number[] = []
     for (let c = 0; c < mesh.types.length; c++) {
       const own = sourceDimension(mesh.types[c]!)
@@ -242,18 +247,6 @@ function fieldHeaders(piece: Piece, name: 'PointData' | 'CellData'): FieldHeader
 
 function toFloats(values: ArrayLike<number>): FloatArray {
   return values instanceof Float32Array || values instanceof Float64Array ? values : Float64Array.from(values)
-}
-
-function joinFloats(list: FloatArray[]): FloatArray {
-  if (list.length === 1) return list[0]!
-  const n = list.reduce((sum, a) => sum + a.length, 0)
-  const out = list.every((a) => a instanceof Float32Array) ? new Float32Array(n) : new Float64Array(n)
-  let at = 0
-  for (const a of list) {
-    out.set(a, at)
-    at += a.length
-  }
-  return out
 }
 
 function concatenate(list: readonly Uint8Array[]): Uint8Array {
