@@ -1,5 +1,6 @@
 /** `load-demo --url URL --list FILE`: brings the demo's files in through the server, as a user would, and makes its study. */
 import { readFile } from 'node:fs/promises'
+import { materials } from '../core/check/materials'
 import { UserError } from '../core/errors'
 import { readArguments } from './arguments'
 
@@ -17,6 +18,7 @@ interface CaseState {
 }
 
 const STUDY = 'Rearing tank'
+const WATER = materials.find((m) => m.name === 'water, 10 °C')!
 
 export async function loadDemo(args: string[]): Promise<void> {
   const options = readArguments(args, { url: 'value', list: 'value' }, 'load-demo --url URL --list FILE')
@@ -28,6 +30,7 @@ export async function loadDemo(args: string[]): Promise<void> {
   if (studies.some((study) => study.name === STUDY)) return
   const listed = JSON.parse(await readFile(list, 'utf8')) as Listed[]
   const ids = await bringIn(api, listed)
+  for (const id of ids.values()) await api.send('PATCH', `/api/cases/${id}`, { materials: { Water: WATER } })
   const steady = listed.filter((entry) => entry.files.length === 1).map((entry) => ids.get(entry.title)!)
   const { id } = await api.post<{ id: string }>('/api/studies', { name: STUDY, cases: steady })
   const picture = await readFile(new URL('../demo/thumbnail.png', import.meta.url)).catch(() => undefined)
@@ -59,7 +62,11 @@ class Api {
   }
 
   post<T>(path: string, body: unknown): Promise<T> {
-    return this.call<T>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+    return this.send<T>('POST', path, body)
+  }
+
+  send<T>(method: 'POST' | 'PATCH', path: string, body: unknown): Promise<T> {
+    return this.call<T>(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
   }
 
   async put(path: string, body: Uint8Array<ArrayBuffer>): Promise<void> {

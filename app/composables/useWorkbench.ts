@@ -3,7 +3,7 @@ import type { InjectionKey } from 'vue'
 import { colourMaps } from '~~/core/colour/maps'
 import { stepKind } from '~~/core/steps'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
-import { caseBox, colouredLook, defaultSettings, newStep, pickVariable } from '~~/core/study/defaults'
+import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep, pickVariable } from '~~/core/study/defaults'
 import type { StepWishes } from '~~/core/study/defaults'
 import { inputsOf } from '~~/core/study/check'
 import type { Catalogue } from '~~/core/study/caseModel'
@@ -88,6 +88,24 @@ export function useWorkbench() {
   function fieldHint(variable: string): string {
     const field = catalogue.value?.fields.find((f) => f.name === variable)
     return field ? `${field.kind} on ${field.place}s, ${field.unit ?? 'unit unknown'}` : ''
+  }
+
+  /** Takes a case into the study, bound by names, and shows it. */
+  async function addCase(caseId: string): Promise<void> {
+    const known = Object.entries(document.value!.cases).find(([, c]) => c.case === caseId)
+    if (known) return void (view.caseId = known[0])
+    const row = await api.get<{ name: string; catalogue: Catalogue | null }>(`/api/cases/${caseId}`)
+    if (!row.catalogue) return
+    let added = ''
+    await store.edit(`Add case ${row.name}`, (study) => void (added = attachCase(study, caseId, row.name, row.catalogue!)))
+    await store.reloadCases()
+    view.caseId = added
+  }
+
+  function removeCase(id: string): void {
+    const study = document.value!
+    if (view.caseId === id) view.caseId = ranked(study.cases).find(([other]) => other !== id)?.[0] ?? null
+    void store.edit(`Remove case ${study.cases[id]!.name}`, (draft) => detachCase(draft, id))
   }
 
   /** Adds a step after the selected one, on what is selected where that fits. */
@@ -226,7 +244,7 @@ export function useWorkbench() {
 
   return {
     store, view, document, current, catalogue, attached, results, isComputing, ranges, steps, lengthUnit, nMoments, selected,
-    name, refName, classOf, inputChoices, variableChoices, addStep, changeSettings, draftSettings, commitDraft, changeLook, colourBy, setInputs,
+    name, refName, classOf, inputChoices, variableChoices, addCase, removeCase, addStep, changeSettings, draftSettings, commitDraft, changeLook, colourBy, setInputs,
     removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel,
   }
 }

@@ -2,6 +2,7 @@
  * A case made of parts and fields that a reader describes. What all formats have in common stands here: the catalogue, cells
  * of the core's own kinds, and values at points that splitting adds.
  */
+import { roleByName } from '../check/roles'
 import { FormatError } from '../errors'
 import { parseUnit } from '../fields/units'
 import type { FloatArray } from '../mesh/MeshBlock'
@@ -22,6 +23,8 @@ export interface SourcePart {
   /** Number of cells by the name of their type in the source. */
   cellTypes: Record<string, number>
   ghostCells?: number
+  /** What the file says a surface is for, in its own words. */
+  role?: string
   mesh(moment: number): Promise<SourceMesh | SelectedMesh>
   /** Tells the meshes of moments apart; the same for all when absent. */
   version?(moment: number): Promise<string>
@@ -85,9 +88,10 @@ export class SourceCase implements OpenCase {
       lengthUnit,
       lengthUnitFrom: lengthUnit ? 'file' : 'guess',
       timeUnit: moments.find((m) => m.kind === 'time')?.unit ?? 's',
-      parts: parts.map(({ name, dimension, points, cells, cellTypes, ghostCells }) => ({
+      parts: parts.map(({ name, dimension, points, cells, cellTypes, ghostCells, role }) => ({
         ...{ name, dimension, points, cells, cellTypes, bounds: [null, null, null, null, null, null] },
         ...(ghostCells && { ghostCells }),
+        ...(role !== undefined && roleByName(role) && { role: { is: roleByName(role)!, from: 'file' as const } }),
       })),
       sets: [],
       interfaces: [],

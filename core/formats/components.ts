@@ -10,7 +10,7 @@ const tensorOrder = ['xx', 'yy', 'zz', 'xy', 'yz', 'xz']
 export function joinComponents(fields: readonly SourceField[]): SourceField[] {
   const groups = new Map<string, (SourceField | undefined)[]>()
   const keys = fields.map((field) => {
-    const found = componentOf(field)
+    const found = field.components === 1 ? componentOf(field.name) : undefined
     if (!found) return undefined
     const key = [found.base, found.size, field.place, field.parts.join('\n'), field.moments?.join() ?? ''].join('\n')
     const list = groups.get(key) ?? []
@@ -34,8 +34,8 @@ export function joinComponents(fields: readonly SourceField[]): SourceField[] {
   return out
 }
 
-function componentOf({ name, components }: SourceField): { base: string; index: number; size: number } | undefined {
-  if (components !== 1) return undefined
+/** Of which vector or tensor a scalar is a component, by its name. */
+export function componentOf(name: string): { base: string; index: number; size: number } | undefined {
   const tensor = symmetric.exec(name)
   if (tensor) return { base: tensor[1]!, index: tensorOrder.indexOf(tensor[2]!.toLowerCase().replace('zx', 'xz')), size: 6 }
   for (const pattern of patterns) {
@@ -55,11 +55,18 @@ function joined(name: string, list: SourceField[]): SourceField {
     async read(part, moment) {
       const columns: FloatArray[] = []
       for (const field of list) columns.push(await field.read(part, moment))
-      const out = columns.every((c) => c instanceof Float32Array) ? new Float32Array(n * columns[0]!.length) : new Float64Array(n * columns[0]!.length)
-      columns.forEach((column, c) => {
-        for (let i = 0; i < column.length; i++) out[n * i + c] = column[i]!
-      })
-      return out
+      return interleave(columns)
     },
   }
+}
+
+/** Columns of one component each as values of as many components. */
+export function interleave(columns: readonly FloatArray[]): FloatArray {
+  const n = columns.length
+  const size = n * columns[0]!.length
+  const out = columns.every((c) => c instanceof Float32Array) ? new Float32Array(size) : new Float64Array(size)
+  columns.forEach((column, c) => {
+    for (let i = 0; i < column.length; i++) out[n * i + c] = column[i]!
+  })
+  return out
 }

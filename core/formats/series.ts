@@ -36,6 +36,10 @@ export async function openSeries(sources: readonly ByteSource[], folder: SourceF
   return new SeriesCase(sources, folder, first).load()
 }
 
+function fieldId({ name, place, components }: Catalogue['fields'][number]): string {
+  return `${name}\n${place}\n${components}`
+}
+
 class SeriesCase implements OpenCase {
   catalogue!: Catalogue
   /** Only the last file opened is kept besides the first: a file keeps its mesh. */
@@ -53,11 +57,13 @@ class SeriesCase implements OpenCase {
     const isTimed = times.every((t) => t !== null)
     const versions = new Map<string, number>()
     const moments: Catalogue['moments'] = []
+    const present: Set<string>[] = []
     for (let m = 0; m < times.length; m++) {
       const opened = await this.at(m)
       const key = (await Promise.all(this.first.catalogue.parts.map((p) => opened.meshKey(p.name, 0)))).join()
       if (!versions.has(key)) versions.set(key, versions.size)
       const version = versions.get(key)!
+      present.push(new Set(opened.catalogue.fields.map(fieldId)))
       moments.push({
         index: m,
         kind: isTimed ? 'time' : 'index',
@@ -71,7 +77,7 @@ class SeriesCase implements OpenCase {
     this.catalogue = {
       ...this.first.catalogue,
       moments,
-      fields: this.first.catalogue.fields.map((field) => ({ ...field, moments: moments.map((m) => m.index) })),
+      fields: this.first.catalogue.fields.map((field) => ({ ...field, moments: moments.flatMap((m) => (present[m.index]!.has(fieldId(field)) ? [m.index] : [])) })),
     }
     return this
   }

@@ -4,13 +4,14 @@
  * Formulas are evaluated where their inputs live and the result is mapped onto the shape; only what needs the shape
  * itself (`normal`) is evaluated on it.
  */
-import { DataError } from '../errors'
+import { DataError, FormulaError } from '../errors'
 import { checkExpression, fieldsOf } from '../fields/formula/check'
 import type { FieldInfo, Scope, Typed } from '../fields/formula/check'
 import { compileFormula } from '../fields/formula/compile'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { parseUnit, unitName } from '../fields/units'
+import type { Dimensions } from '../fields/units'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { elementNormals } from '../measure/integrateShape'
 import { elementSize, mapValues, valueIndex } from '../steps/Shape'
@@ -19,6 +20,7 @@ import { stepKind } from '../steps'
 import type { Curve, Reading, StepContext } from '../steps/StepKind'
 import { facesOfBlock, skinOfBlock, wiresOfBlock } from '../steps/kernels/blockShapes'
 import { joinShapes } from '../steps/Shape'
+import { materialUnits } from './caseModel'
 import type { Catalogue, Field } from './caseModel'
 import { shapeKey } from './keys'
 import type { Plan, PlanInput } from './plan'
@@ -265,6 +267,7 @@ export class Evaluator {
       },
       formula: (name) => this.plan.formulas[name],
       length,
+      constant: (name, range) => materialConstant(this.data.catalogue, part, name, range),
       names: () => [
         ...Object.keys(this.plan.fields).filter((name) => this.fieldOn(name, part)),
         ...Object.keys(this.plan.formulas),
@@ -283,6 +286,19 @@ export function fieldInfo(name: string, field: Field): FieldInfo {
     factor: unit?.factor ?? 1,
     offset: unit?.offset ?? 0,
   }
+}
+
+/** A constant of a region's material; a surface has that of the region it bounds. */
+function materialConstant(catalogue: Catalogue, part: string, name: string, range: [number, number]): { value: number; dimensions: Dimensions } | undefined {
+  const unit = Object.hasOwn(materialUnits, name) ? materialUnits[name] : undefined
+  if (unit === undefined) return undefined
+  const named = catalogue.parts.find((p) => p.name === part)
+  const region = named?.owners?.length ? catalogue.parts.find((p) => p.name === named.owners![0]) : named
+  const value = region?.material?.constants[name]
+  if (value === undefined) {
+    throw new FormulaError('no-material', `${region?.name ?? part} has no ${name.replace('_', ' ')}; set its material in the data check of the case, or write a number with unit.`, range)
+  }
+  return { value, dimensions: parseUnit(unit)!.dimensions }
 }
 
 function usesPosition(typed: Typed): boolean {

@@ -5,6 +5,7 @@
  */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
+import { roles } from '../check/roles'
 
 const Name = Type.String({ minLength: 1, maxLength: 500 })
 const UnitText = Type.Union([Type.String({ maxLength: 60 }), Type.Null()])
@@ -26,6 +27,24 @@ export const InterfaceSchema = Type.Object({
   shift: Type.Optional(Type.Array(Type.Number(), { minItems: 3, maxItems: 3 })),
 })
 
+/** Constants that a material may have, with their units. */
+export const materialUnits: Readonly<Record<string, string>> = {
+  density: 'kg/m³',
+  viscosity: 'Pa·s',
+  conductivity: 'W/(m·K)',
+  heat_capacity: 'J/(kg·K)',
+  elasticity: 'Pa',
+}
+
+export const MaterialSchema = Type.Object(
+  { name: Type.String({ maxLength: 100 }), constants: Type.Record(Type.String({ pattern: `^(${Object.keys(materialUnits).join('|')})$` }), Type.Number()) },
+  { additionalProperties: false },
+)
+
+const Origin = Type.Union([Type.Literal('file'), Type.Literal('guess'), Type.Literal('user')])
+
+export const RoleSchema = Type.Object({ is: Type.Union(roles.map((role) => Type.Literal(role))), from: Origin })
+
 export const PartSchema = Type.Object({
   name: Name,
   /** 0 points, 1 beams and lines, 2 shells and surfaces, 3 volumes. */
@@ -36,7 +55,12 @@ export const PartSchema = Type.Object({
   bounds: Bounds,
   /** Regions a surface bounds; its normal points out of the first. */
   owners: Type.Optional(Type.Array(Name)),
-  material: Type.Optional(Type.Record(Type.String(), Type.Union([Type.Number(), Type.String()]))),
+  /** Of regions: constants in coherent SI by their name in formulas. */
+  material: Type.Optional(MaterialSchema),
+  /** Of surfaces. */
+  role: Type.Optional(RoleSchema),
+  /** Cells that were inside out in the file and have been turned. */
+  turnedCells: Type.Optional(Type.Integer()),
   /** Cells that are ghosts or blanked, left out of sums and skins. */
   ghostCells: Type.Optional(Type.Integer()),
 })
@@ -57,7 +81,9 @@ export const FieldSchema = Type.Object({
   numberType: Type.String(),
   unit: UnitText,
   /** Where the unit comes from: the file, a guess, or the user. */
-  unitFrom: Type.Optional(Type.Union([Type.Literal('file'), Type.Literal('guess'), Type.Literal('user')])),
+  unitFrom: Type.Optional(Origin),
+  /** Scalars of the file that were joined to this vector or tensor. */
+  from: Type.Optional(Type.Array(Name)),
   layer: Type.Optional(Type.String()),
   axes: Type.Optional(Type.String()),
   parts: Type.Array(Name),
@@ -82,7 +108,7 @@ export const MomentSchema = Type.Object({
 export const CatalogueSchema = Type.Object({
   format: Type.String(),
   lengthUnit: UnitText,
-  lengthUnitFrom: Type.Union([Type.Literal('file'), Type.Literal('guess'), Type.Literal('user')]),
+  lengthUnitFrom: Origin,
   timeUnit: UnitText,
   parts: Type.Array(PartSchema),
   sets: Type.Array(SetSchema),
@@ -92,6 +118,7 @@ export const CatalogueSchema = Type.Object({
   cautions: Type.Array(Type.String()),
 })
 
+export type Material = Static<typeof MaterialSchema>
 export type Part = Static<typeof PartSchema>
 export type Field = Static<typeof FieldSchema>
 export type Moment = Static<typeof MomentSchema>

@@ -50,6 +50,15 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
   return id
 }
 
+/** Takes a case out with all its bindings. Parts and variables stay: steps may use them. Changes the study in place. */
+export function detachCase(study: Study, id: string): void {
+  const wasBase = study.cases[id]?.isBase
+  delete study.cases[id]
+  for (const bound of [...Object.values(study.parts), ...Object.values(study.variables)]) delete bound.binding[id]
+  const next = ranked(study.cases)[0]?.[1]
+  if (wasBase && next) next.isBase = true
+}
+
 /** First look at a case: fluid boundaries translucent where they would hide what is inside, everything else solid. */
 export function addFirstSteps(study: Study): void {
   const parts = ranked(study.parts)

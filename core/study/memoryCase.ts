@@ -44,7 +44,7 @@ export function linkAll(catalogue: Catalogue, meshes: ReadonlyMap<string, Normal
     parts: catalogue.parts.map((part) => {
       const mesh = meshes.get(part.name)!
       const bounds = mesh.points.length ? boxOfPoints(mesh.points) : part.bounds
-      const known = { ...part, bounds, points: mesh.nPoints ?? part.points, cellTypes: mesh.sourceTypes ?? part.cellTypes }
+      const known = { ...part, bounds, points: mesh.nPoints ?? part.points, cellTypes: mesh.sourceTypes ?? part.cellTypes, ...(mesh.mirrored && { turnedCells: mesh.mirrored }) }
       return part.dimension === 2 ? { ...known, owners: linkSurface(mesh, part.name, skins) } : known
     }),
   }

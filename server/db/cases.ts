@@ -49,6 +49,15 @@ export class CaseRepository {
     await this.db('cases').where({ id }).update({ catalogue: JSON.stringify(catalogue) })
   }
 
+  async setSource(id: string, source: CaseSource): Promise<void> {
+    await this.db('cases').where({ id }).update({ source: JSON.stringify(source) })
+  }
+
+  /** The catalogue stays: what was said of the case is in it. */
+  async setReading(id: string): Promise<void> {
+    await this.db('cases').where({ id }).update({ state: 'reading', failure: null })
+  }
+
   async rename(id: string, name: string): Promise<void> {
     await this.db('cases').where({ id }).update({ name })
   }

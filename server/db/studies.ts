@@ -54,12 +54,12 @@ export class Conflict extends UserError {
 export class StudyRepository {
   constructor(private readonly db: Knex) {}
 
-  async all(): Promise<{ id: string; name: string; changed: Date; cases: string[]; hasThumbnail: boolean }[]> {
+  async all(): Promise<{ id: string; name: string; changed: Date; cases: string[]; caseIds: string[]; hasThumbnail: boolean }[]> {
     const rows = (await this.db('studies')
       .select('id', 'changed', this.db.raw("document->>'name' as name"), this.db.raw("document->'cases' as cases"), this.db.raw('thumbnail is not null as has_thumbnail'))
       .where({ deleted: false })
       .orderBy('changed', 'desc')) as { id: string; name: string; changed: Date; cases: Study['cases']; has_thumbnail: boolean }[]
-    return rows.map(({ id, name, changed, cases, has_thumbnail }) => ({ id, name, changed, cases: Object.values(cases).map((c) => c.name), hasThumbnail: has_thumbnail }))
+    return rows.map(({ id, name, changed, cases, has_thumbnail }) => ({ id, name, changed, cases: Object.values(cases).map((c) => c.name), caseIds: Object.values(cases).map((c) => c.case), hasThumbnail: has_thumbnail }))
   }
 
   async add(document: Study): Promise<string> {

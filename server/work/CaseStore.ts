@@ -62,6 +62,12 @@ export class CaseStore {
     return { done, cancel }
   }
 
+  /** What the source holds now, read anew. */
+  async look(source: CaseSource): Promise<Catalogue> {
+    const found = await this.run({ task: 'catalogue', source, store: this.root }).result
+    return (found as { catalogue: Catalogue }).catalogue
+  }
+
   /** The mesh of a part at a moment; stored first when it is not yet. */
   mesh(stored: StoredCase, part: string, moment: number): Promise<StoredMesh> {
     const { catalogue } = stored

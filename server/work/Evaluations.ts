@@ -65,6 +65,11 @@ export class Evaluations {
     }
   }
 
+  /** Whether anyone waits for a result. */
+  get isBusy(): boolean {
+    return this.runs.size > 0
+  }
+
   /** The asker of a slot goes; the last one to go stops the work. */
   cancel(slot: string): void {
     const run = this.slots.get(slot)
@@ -83,7 +88,7 @@ export class Evaluations {
   private key(stored: StoredCase, plan: Plan, wanted: Wanted): string {
     const { catalogue } = stored
     const units = JSON.stringify([catalogue.lengthUnit, catalogue.fields.map((f) => f.unit)])
-    const what = wanted.what === 'range' || wanted.what === 'probe'
+    const what = wanted.what === 'range' || wanted.what === 'probe' || wanted.what === 'check'
       ? JSON.stringify([wanted, plan])
       : wanted.what === 'result'
         ? [shapeKey(plan, catalogue, plan.target), wanted.haveShape, plan.variable === null ? '' : valueKey(plan, catalogue, plan.target, plan.variable)].join()

@@ -4,22 +4,27 @@ import { join } from 'node:path'
 import { availableParallelism } from 'node:os'
 import type { Knex } from 'knex'
 import { Piscina } from 'piscina'
+import { addedMoments, keepDescription } from '../../core/check/describeCase'
 import { Cancelled, UserError } from '../../core/errors'
 import type { Catalogue } from '../../core/study/caseModel'
 import { CaseRepository } from '../db/cases'
 import { connect, migrate } from '../db/connection'
 import { StudyRepository } from '../db/studies'
+import { CaseChecks } from './CaseChecks'
 import { CaseStore } from './CaseStore'
 import type { RunningImport, StoredCase } from './CaseStore'
 import { Evaluations } from './Evaluations'
 import { Events } from './Events'
 import type { CaseSource, ImportNews } from './messages'
 import { budgets } from './settings'
+import { grownSeries } from './sources'
 import type { Settings } from './settings'
 
 export interface ImportProgress {
   share: number
   what: string
+  /** Seconds that are likely left; null while too little is known. */
+  left: number | null
   hasSkin: boolean
 }
 
@@ -28,6 +33,7 @@ export class Services {
   readonly imports = new Map<string, { running: RunningImport; progress: ImportProgress }>()
 
   private isStopping = false
+  private changes: Promise<void> = Promise.resolve()
 
   private constructor(
     readonly settings: Settings,
@@ -36,6 +42,7 @@ export class Services {
     readonly studies: StudyRepository,
     readonly store: CaseStore,
     readonly evaluations: Evaluations,
+    readonly checks: CaseChecks,
     private readonly pools: Piscina[],
   ) {}
 
@@ -49,7 +56,9 @@ export class Services {
     // one importer: its memory is the largest single need
     const importers = new Piscina({ filename: join(settings.bundles, 'importer.mjs'), minThreads: 0, maxThreads: 1, idleTimeout: 5000 })
     const store = new CaseStore(settings.store, importers, { ...share, disk: settings.disk })
-    const services = new Services(settings, db, new CaseRepository(db), new StudyRepository(db), store, new Evaluations(pool, store, share), [pool, importers])
+    const evaluations = new Evaluations(pool, store, share)
+    const checks = new CaseChecks(store, evaluations)
+    const services = new Services(settings, db, new CaseRepository(db), new StudyRepository(db), store, evaluations, checks, [pool, importers])
     await services.recover()
     return services
   }
@@ -73,20 +82,63 @@ export class Services {
   }
 
   private startImport(id: string, source: CaseSource): void {
-    const progress: ImportProgress = { share: 0, what: 'waiting', hasSkin: false }
+    const progress: ImportProgress = { share: 0, what: 'waiting', left: null, hasSkin: false }
+    let started = 0
     const onNews = (news: ImportNews): void => {
-      if (news.news === 'progress') Object.assign(progress, { share: news.share, what: news.what })
+      started ||= performance.now()
+      const spent = (performance.now() - started) / 1000
+      if (news.news === 'progress') Object.assign(progress, { share: news.share, what: news.what, left: news.share > 0.05 ? (spent * (1 - news.share)) / news.share : null })
       if (news.news === 'skin') progress.hasSkin = true
       this.events.send({ type: 'case', data: { id, state: 'reading', progress } })
     }
     const running = this.store.start(id, source, onNews)
     this.imports.set(id, { running, progress })
     void running.done
-      .then((catalogue) => this.cases.setReady(id, catalogue), (error: unknown) => this.fail(id, error))
+      .then((catalogue) => this.setRead(id, catalogue), (error: unknown) => this.fail(id, error))
       .finally(() => {
         this.imports.delete(id)
         this.events.send({ type: 'case', data: { id, state: 'done' } })
       })
+      .then(() => this.lookAtAll(id))
+  }
+
+  /** What was said of an earlier reading stays said. */
+  private async setRead(id: string, catalogue: Catalogue): Promise<void> {
+    const { catalogue: known } = await this.cases.get(id)
+    await this.cases.setReady(id, known ? keepDescription(catalogue, known) : catalogue)
+  }
+
+  /**
+   * Looks whether the files of a case have grown. New moments are added; where anything else is another, the case is
+   * read anew. @returns what was found, for the user
+   */
+  async refresh(id: string): Promise<string> {
+    const { source, catalogue: known, state } = await this.cases.get(id)
+    const files = await grownSeries(source)
+    const fresh = await this.store.look({ ...source, files })
+    await this.cases.setSource(id, { ...source, files })
+    const added = known && state === 'ready' ? addedMoments(known, fresh) : null
+    if (added === null) {
+      this.evaluations.forget(id)
+      await this.store.remove(id)
+      await this.cases.setReading(id)
+      this.startImport(id, { ...source, files })
+      return 'The files are others than those that were read: the case is read anew.'
+    }
+    if (added === 0) return 'There is nothing new.'
+    await this.setCatalogue(id, (catalogue) => keepDescription({ ...fresh, parts: catalogue.parts }, catalogue))
+    return `${added} new ${added === 1 ? 'moment has' : 'moments have'} been added.`
+  }
+
+  /** Guesses what the file leaves open, when the case was read and is still wanted. */
+  private async lookAtAll(id: string): Promise<void> {
+    try {
+      const guess = await this.checks.lookAtAll(await this.ready(id))
+      await this.setCatalogue(id, guess)
+    } catch (error) {
+      // taken out, failed or stopped in the meantime: there is nothing to guess for
+      if (!(error instanceof UserError) && !this.isStopping) process.stderr.write(`stavik: the data check of ${id} stopped: ${(error as Error).message}\n`)
+    }
   }
 
   private async fail(id: string, error: unknown): Promise<void> {
@@ -104,12 +156,15 @@ export class Services {
     return { id, source: row.source, catalogue: row.catalogue }
   }
 
-  async setCatalogue(id: string, change: (catalogue: Catalogue) => Catalogue): Promise<Catalogue> {
-    const { catalogue } = await this.ready(id)
-    const changed = change(catalogue)
-    await this.cases.setCatalogue(id, changed)
-    this.events.send({ type: 'case', data: { id, state: 'changed' } })
-    return changed
+  /** Changes follow one another: each starts from what the last one left. */
+  setCatalogue(id: string, change: (catalogue: Catalogue) => Catalogue): Promise<void> {
+    const next = this.changes.then(async () => {
+      const { catalogue } = await this.ready(id)
+      await this.cases.setCatalogue(id, change(catalogue))
+      this.events.send({ type: 'case', data: { id, state: 'changed' } })
+    })
+    this.changes = next.catch(() => undefined)
+    return next
   }
 
   async stop(): Promise<void> {

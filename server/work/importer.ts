@@ -6,7 +6,8 @@ import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises'
 import type { FileHandle } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Cancelled, errorData, FormatError } from '../../core/errors'
-import type { OpenCase } from '../../core/formats/Format'
+import { interleave } from '../../core/formats/components'
+import type { OpenCase, SourceValues } from '../../core/formats/Format'
 import { openNamed } from '../../core/formats/series'
 import type { MeshBlock } from '../../core/mesh/MeshBlock'
 import type { NormalMesh } from '../../core/mesh/normaliseCells'
@@ -26,6 +27,7 @@ export default async function runImport(task: ImportTask): Promise<unknown> {
   const job = new Job(task)
   try {
     const opened = await openNamed(task.source.files, folder)
+    if (task.task === 'catalogue') return { catalogue: opened.catalogue }
     if (task.task === 'case') return await importCase(job, opened)
     if (task.task === 'mesh') return await importMeshes(job, opened, task.catalogue, task.moment)
     return await importField(job, opened, task)
@@ -133,10 +135,19 @@ async function importField(job: Job, opened: OpenCase, task: ImportTask & { task
     catalogue.fields.findIndex((f) => f.name === field && f.parts.includes(part)),
     moment,
   )
-  const source = await opened.values(part, field, moment)
+  const source = await sourceValues(opened, task)
   const index = await job.write(file, (sink) => writeField(source, storedBlocks(job, mesh), sink))
   await job.write(`${file}.json`, (sink) => sink.append(new TextEncoder().encode(JSON.stringify(index))))
   return { file, index }
+}
+
+/** Values of a field of the file, or of several scalars joined. */
+async function sourceValues(opened: OpenCase, { catalogue, part, field, moment }: ImportTask & { task: 'field' }): Promise<SourceValues> {
+  const from = catalogue.fields.find((f) => f.name === field && f.parts.includes(part))?.from
+  if (!from) return opened.values(part, field, moment)
+  const scalars = []
+  for (const name of from) scalars.push(await opened.values(part, name, moment))
+  return { values: interleave(scalars.map((s) => s.values)), components: from.length, place: scalars[0]!.place }
 }
 
 async function* storedBlocks(job: Job, { file, index }: StoredMesh): AsyncGenerator<MeshBlock> {

@@ -5,6 +5,7 @@ import type { Plan } from '../../core/study/plan'
 import type { FieldIndex, MeshIndex } from '../../core/store/blockStore'
 import type { Shape } from '../../core/steps/Shape'
 import type { ErrorData } from '../../core/errors'
+import type { CheckSubject } from './checkTasks'
 
 /** What a worker asks while it computes; it sleeps until the answer is there. */
 export type Question =
@@ -35,6 +36,7 @@ export type Wanted =
   | { what: 'curve' }
   | { what: 'range'; moments: number[] }
   | { what: 'probe'; at: [number, number, number]; parts: string[] }
+  | { what: 'check'; subject: CheckSubject }
 
 export interface EvaluateTask {
   plan: Plan
@@ -55,6 +57,7 @@ export interface CaseSource {
 
 export type ImportTask = { source: CaseSource; store: string; budget: number; signal: SharedArrayBuffer; port: MessagePort } & (
   | { task: 'case' }
+  | { task: 'catalogue' }
   | { task: 'mesh'; catalogue: Catalogue; moment: number }
   | { task: 'field'; catalogue: Catalogue; part: string; field: string; moment: number; mesh: StoredMesh }
 )

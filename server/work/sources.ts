@@ -60,6 +60,16 @@ export async function sourceOf(settings: Settings, folder: 'data' | 'uploads', f
   return { folder: root, files }
 }
 
+/** The files of a case as they are now: a series may have got longer. */
+export async function grownSeries({ folder, files }: CaseSource): Promise<string[]> {
+  const first = files[0]!
+  if (first.endsWith('/')) return files
+  const all = await new DiskFolder(folder).list()
+  const beside = first.slice(0, first.lastIndexOf('/') + 1)
+  const group = groupSeries(all.filter((name) => name.startsWith(beside) && !name.slice(beside.length).includes('/'))).find((names) => names.includes(first))
+  return group && (files.length > 1 || group.length === 1) ? group : files
+}
+
 /** Stores an uploaded file whole or not at all; files of one upload share a folder so that they find each other. */
 export async function storeUpload(settings: Settings, upload: string, name: string, body: Readable): Promise<string> {
   if (!/^[a-z0-9-]{4,60}$/.test(upload)) throw new UserError('bad-upload', 'The upload has no usable name; try again.')

@@ -1,6 +1,7 @@
 /** Worker of the compute pool: evaluates one plan. Blocks are lent by the main thread. */
 import { errorData } from '../../core/errors'
 import { Evaluator } from '../../core/study/Evaluator'
+import { checkSubject } from './checkTasks'
 import { LentCase } from './LentCase'
 import type { EvaluateTask, TaskResult } from './messages'
 import { encodeResult } from './resultPacket'
@@ -27,6 +28,8 @@ export default function evaluate(task: EvaluateTask): TaskResult {
         return { json: variableRange(evaluator, lent) }
       case 'probe':
         return { json: probe(evaluator, wanted.at, wanted.parts) }
+      case 'check':
+        return { json: checkSubject(evaluator, wanted.subject, () => lent.check()) }
     }
   } catch (error) {
     return { error: errorData(error) }

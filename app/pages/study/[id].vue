@@ -37,6 +37,7 @@ onMounted(async () => {
   try {
     await store.open(id)
     view.open(id)
+    if (typeof route.query['add'] === 'string') await addCase(route.query['add'])
     if (!view.caseId || !study.value!.cases[view.caseId]) view.caseId = ranked(study.value!.cases)[0]?.[0] ?? null
     if (view.moment >= bench.nMoments.value) view.moment = 0
   } catch (error) {
@@ -44,6 +45,12 @@ onMounted(async () => {
   }
 })
 onBeforeUnmount(() => store.close())
+
+/** Comes from the data check of a case with the wish to have it in this study. */
+async function addCase(caseId: string): Promise<void> {
+  await bench.addCase(caseId)
+  await navigateTo({ path: route.path }, { replace: true })
+}
 useHead({ title: computed(() => (study.value ? `${study.value.name} – Stavik` : 'Stavik')) })
 
 // while the case is read, its outer surface

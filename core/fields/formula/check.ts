@@ -28,6 +28,8 @@ export interface Scope {
   formula(name: string): string | undefined
   /** Unit of `pos`; null when the length unit is unknown. */
   length: { dimensions: Dimensions; factor: number } | null
+  /** A constant of the part's material in coherent SI. @throws FormulaError when it could be one but is not set */
+  constant?(name: string, range: Range): { value: number; dimensions: Dimensions } | undefined
   /** All names, for the error that lists them. */
   names(): string[]
 }
@@ -136,6 +138,8 @@ class Checker {
     if (field) return leaf({ kind: 'field', field }, field.components, field.dimensions, field.place)
     if (name === 'pos') return leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'point')
     if (name === 'normal') return leaf({ kind: 'normal' }, 3, dimensionless, 'any')
+    const constant = this.scope.constant?.(name, range)
+    if (constant) return leaf({ kind: 'number', value: constant.value }, 1, constant.dimensions, 'any')
     const known = this.scope.names()
     throw new FormulaError('unknown-name', `There is no field or formula “${name}”; known are ${known.length ? known.join(', ') : 'none'}.`, range)
   }

@@ -102,7 +102,8 @@ class CgnsFile {
       const part = zone.counts ? structuredFaces(name, zone, condition) : listedFaces(name, zone, condition)
       if (part) {
         used.add(name)
-        parts.push(part)
+        // such as BCWall or BCInflowSubsonic
+        parts.push({ ...part, role: textOfNode(condition).replace(/^BC/, '') })
       }
     }
     return parts

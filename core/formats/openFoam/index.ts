@@ -121,8 +121,8 @@ class FoamCase {
       ...{ name: regionName, dimension: 3, points: nPoints, cells: nCells, cellTypes: { polyhedron: nCells }, version },
       mesh: async (moment) => regionMesh(await this.meshAt(region, times, moment)),
     }
-    const surfaces = [...patches].map(([name, { nFaces }]): SourcePart => ({
-      ...{ name: region.name ? `${regionName}/${name}` : name, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, version },
+    const surfaces = [...patches].map(([name, { type, nFaces }]): SourcePart => ({
+      ...{ name: region.name ? `${regionName}/${name}` : name, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, role: type, version },
       mesh: async (moment) => patchMesh(await this.meshAt(region, times, moment), name),
     }))
     return [volume, ...surfaces]

@@ -1,0 +1,162 @@
+/** What an engineer should know before trusting a case, in plain words, with what can be done about it. */
+import type { Catalogue } from '../study/caseModel'
+import { formatNumber } from '../colour/ticks'
+import { quantityByName } from '../fields/quantities'
+import { componentGroups } from './components'
+import type { ComponentGroup } from './components'
+import type { FieldFigures } from './fieldFigures'
+import type { PartFigures } from './partFigures'
+import type { SurfaceFlow } from './roles'
+
+export interface CheckCaution {
+  /** `note` is good to know, not a reason for doubt. */
+  level: 'caution' | 'note'
+  text: string
+  /** What a click may settle. */
+  mend?: { label: string; lengthUnit?: string; units?: Record<string, string>; join?: ComponentGroup }[]
+}
+
+export interface CheckedCase {
+  catalogue: Catalogue
+  /** What has been looked at so far, by part, and by part and field. */
+  parts: ReadonlyMap<string, PartFigures>
+  fields: ReadonlyMap<string, FieldFigures>
+  flows: ReadonlyMap<string, SurfaceFlow>
+}
+
+export function fieldKey(part: string, field: string): string {
+  return `${part}\n${field}`
+}
+
+export function checkCautions(checked: CheckedCase): CheckCaution[] {
+  const { catalogue } = checked
+  return [
+    ...lengthUnit(catalogue),
+    ...units(checked),
+    ...componentGroups(catalogue).map((group): CheckCaution => ({ level: 'caution', text: `${group.from.join(', ')} look like the components of one ${group.from.length === 3 ? 'vector' : 'symmetric tensor'}.`, mend: [{ label: `Join as ${group.name}`, join: group }] })),
+    ...moments(catalogue),
+    ...values(checked),
+    ...meshes(checked),
+    ...materials(catalogue),
+    ...flows(checked),
+    ...catalogue.cautions.map((text): CheckCaution => ({ level: 'caution', text })),
+  ]
+}
+
+/** Size of the box of all parts in the case's length unit, or null. */
+export function boxSize({ parts }: Catalogue): [number, number, number] | null {
+  const known = parts.map((p) => p.bounds).filter((b): b is number[] => b.every((x) => x !== null))
+  if (!known.length) return null
+  const at = (d: number, pick: (...xs: number[]) => number): number => known.reduce((m, b) => pick(m, b[d]!), d < 3 ? Infinity : -Infinity)
+  return [0, 1, 2].map((d) => at(d + 3, Math.max) - at(d, Math.min)) as [number, number, number]
+}
+
+function lengthUnit(catalogue: Catalogue): CheckCaution[] {
+  if (catalogue.lengthUnitFrom !== 'guess') return []
+  const size = boxSize(catalogue)
+  const box = size ? ` The box is ${size.map((x) => formatNumber(x, 4)).join(' × ')}.` : ''
+  return [{ level: 'caution', text: `The file names no unit of length.${box}`, mend: ['m', 'mm', 'cm', 'in'].map((unit) => ({ label: unit, lengthUnit: unit })) }]
+}
+
+function units({ catalogue, fields }: CheckedCase): CheckCaution[] {
+  const out: CheckCaution[] = []
+  for (const field of uniqueFields(catalogue)) {
+    const figures = field.parts.map((part) => fields.get(fieldKey(part, field.name))).find((f) => f?.min != null)
+    const range = figures ? ` ${formatNumber(figures.min!, 4)} … ${formatNumber(figures.max!, 4)}` : ''
+    if (field.unitFrom === 'guess' && field.unit !== null) {
+      const hint = field.unit === 'm²/s²' && quantityByName(field.name, 1)?.name === 'pressure' ? `${field.name} looks like pressure divided by density.` : `The unit of ${field.name} is a guess.${range && `${range} fits ${field.unit}.`}`
+      const others = quantityByName(field.name, field.components)?.choices.filter((unit) => unit !== field.unit).slice(0, 2) ?? []
+      out.push({ level: 'caution', text: hint, mend: [field.unit, ...others].map((unit) => ({ label: unit === field.unit ? `It is ${unit}` : unit, units: { [field.name]: unit } })) })
+    } else if (field.unit === null) out.push({ level: 'caution', text: `The unit of ${field.name} is unknown.${range && ` Its values are${range}.`}` })
+  }
+  return out
+}
+
+/** One entry for fields of one name on several parts. */
+export function uniqueFields({ fields }: Catalogue): Catalogue['fields'] {
+  return fields.filter((f, i) => f.parts.length && fields.findIndex((g) => g.name === f.name && g.parts.length) === i)
+}
+
+function moments(catalogue: Catalogue): CheckCaution[] {
+  const out: CheckCaution[] = []
+  const all = catalogue.moments
+  for (const field of uniqueFields(catalogue)) {
+    const missing = all.filter((m) => !field.moments.includes(m.index))
+    if (!missing.length || !field.moments.length) continue
+    const names = missing.slice(0, 3).map((m) => `${m.label}${m.unit ? ` ${m.unit}` : ''}`)
+    out.push({ level: 'caution', text: `At ${names.join(', ')}${missing.length > 3 ? ` and ${missing.length - 3} more` : ''} the field ${field.name} is missing.` })
+  }
+  const times = all.filter((m) => m.kind === 'time' && m.value !== null).map((m) => m.value!)
+  const gaps = timeGaps(times)
+  if (gaps.length) out.push({ level: 'caution', text: `The times have ${gaps.length === 1 ? 'a gap' : `${gaps.length} gaps`}: after ${gaps.slice(0, 3).map((t) => formatNumber(t, 5)).join(', ')} ${catalogue.timeUnit ?? ''} the step is more than twice the usual one.` })
+  if (times.some((t, i) => i > 0 && t <= times[i - 1]!)) out.push({ level: 'caution', text: 'The times do not increase everywhere: parts of the run may have been written twice.' })
+  return out
+}
+
+/** Times after which the step is more than twice the middle one. */
+export function timeGaps(times: readonly number[]): number[] {
+  const steps = times.slice(1).map((t, i) => t - times[i]!)
+  const usual = [...steps].sort((a, b) => a - b)[Math.floor(steps.length / 2)] ?? 0
+  return steps.length < 3 ? [] : times.filter((_, i) => steps[i]! > 2.01 * usual)
+}
+
+function values({ catalogue, fields }: CheckedCase): CheckCaution[] {
+  const out: CheckCaution[] = []
+  for (const field of catalogue.fields) {
+    for (const part of field.parts) {
+      const figures = fields.get(fieldKey(part, field.name))
+      if (!figures) continue
+      const bad = figures.notANumber + figures.infinite
+      if (bad) out.push({ level: 'caution', text: `${field.name} of ${part} has ${count(figures.notANumber, 'value that is not a number', 'values that are not numbers')}${figures.infinite ? ` and ${count(figures.infinite, 'infinite one', 'infinite ones')}` : ''}; they are left out of sums and ranges.` })
+      else if (figures.min !== null && figures.min === figures.max) out.push({ level: 'note', text: `${field.name} of ${part} is ${formatNumber(figures.min, 5)} everywhere.` })
+    }
+  }
+  return out
+}
+
+function count(n: number, one: string, many: string): string {
+  return `${n.toLocaleString('en').replaceAll(',', '\u2009')} ${n === 1 ? one : many}`
+}
+
+function meshes({ catalogue, parts }: CheckedCase): CheckCaution[] {
+  const out: CheckCaution[] = []
+  const caution = (text: string): void => void out.push({ level: 'caution', text })
+  let looked = 0
+  for (const part of catalogue.parts) {
+    const figures = parts.get(part.name)
+    if (!figures) continue
+    looked++
+    if (figures.negative) caution(`${part.name} has ${count(figures.negative, 'cell', 'cells')} of negative size; volumes and means are wrong there.`)
+    if (figures.empty) caution(`${part.name} has ${count(figures.empty, 'cell', 'cells')} without any size.`)
+    if (part.turnedCells) caution(`${count(part.turnedCells, 'cell', 'cells')} of ${part.name} ${part.turnedCells === 1 ? 'was' : 'were'} inside out in the file and ${part.turnedCells === 1 ? 'has' : 'have'} been turned.`)
+    if (figures.doublePoints) caution(`${part.name} has ${count(figures.doublePoints, 'point', 'points')} that lie on another one: its mesh may be cracked there.`)
+    if (figures.unusedPoints > 0) out.push({ level: 'note', text: `${count(figures.unusedPoints, 'point', 'points')} of ${part.name} ${figures.unusedPoints === 1 ? 'is' : 'are'} used by no cell.` })
+  }
+  if (looked === catalogue.parts.length && !out.some((c) => c.level === 'caution')) out.push({ level: 'note', text: 'No cell is inside out or empty, and no mesh is cracked.' })
+  return out
+}
+
+function materials(catalogue: Catalogue): CheckCaution[] {
+  const hasDensity = catalogue.fields.some((f) => quantityByName(f.name, f.components)?.name === 'density')
+  const lacking = catalogue.parts.filter((p) => p.dimension === 3 && p.material?.constants['density'] === undefined)
+  if (hasDensity || !lacking.length) return []
+  return [{ level: 'note', text: `${lacking.map((p) => p.name).join(', ')} ${lacking.length === 1 ? 'has' : 'have'} no density: mass flows need one.` }]
+}
+
+/** Volume flows through the surfaces of each region, when all of them have been looked at. */
+function flows({ catalogue, flows: known }: CheckedCase): CheckCaution[] {
+  const out: CheckCaution[] = []
+  for (const region of catalogue.parts.filter((p) => p.dimension === 3)) {
+    const surfaces = catalogue.parts.filter((p) => p.owners?.includes(region.name))
+    const through = surfaces.map((p) => (p.owners![0] === region.name ? 1 : -1) * (known.get(p.name)?.flux ?? NaN))
+    const outward = through.reduce((sum, x) => sum + Math.max(x, 0), 0)
+    const inward = through.reduce((sum, x) => sum + Math.max(-x, 0), 0)
+    if (!surfaces.length || Number.isNaN(outward + inward) || outward + inward === 0) continue
+    const residual = Math.abs(outward - inward) / Math.max(outward, inward)
+    const numbers = `${formatNumber(inward, 4)} in, ${formatNumber(outward, 4)} out`
+    // more than a discrete flow field leaves open
+    if (residual < 0.02) out.push({ level: 'note', text: `The flows through the surfaces of ${region.name} close to ${formatNumber(100 * residual, 2)} % (${numbers}).` })
+    else out.push({ level: 'caution', text: `What flows into ${region.name} does not flow out (${numbers}): a surface may be missing, or the flow is not of constant density.` })
+  }
+  return out
+}

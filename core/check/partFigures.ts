@@ -1,0 +1,227 @@
+/**
+ * Figures of the mesh of one part: its size, its worst cells, and what a careful engineer would want to know before
+ * trusting it. O(cells); memory of one bit per point, and of the edges of a surface or the skin of a region.
+ */
+import { cellDimension, cellFaces } from '../mesh/cellTypes'
+import type { MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import { integrateCells } from '../measure/integrateCells'
+import { elementMeasure, integrateShape } from '../measure/integrateShape'
+import { mergeTotals } from '../measure/sums'
+import { joinShapes } from '../steps/Shape'
+import type { Shape } from '../steps/Shape'
+import { facesOfBlock, skinOfBlock, wiresOfBlock } from '../steps/kernels/blockShapes'
+import { tetrahedraOf } from '../mesh/tetrahedra'
+import { centreOf } from './fieldFigures'
+import type { Spot } from './fieldFigures'
+
+export interface PartFigures {
+  /** Volume, area, length or number, in powers of the case's length unit. */
+  size: number
+  /** Area of a region's outer surface; null for what is no region. */
+  skinArea: number | null
+  skinFaces: number
+  smallest: { size: number; where: Spot } | null
+  /** Cells of negative and of no size. */
+  negative: number
+  empty: number
+  /** Longest over shortest edge of the worst cell. */
+  worstAspect: { ratio: number; where: Spot } | null
+  /** Edges that belong to one face alone; of surfaces only. */
+  openEdges: number
+  /** Points of the skin that lie on another one: the mesh may be cracked there. */
+  doublePoints: number
+  /** Points that no cell uses. */
+  unusedPoints: number
+}
+
+/** @param nPoints  number of points of the part in its file */
+export function partFigures(part: PartBlocks, nPoints: number, check: () => void = () => undefined): PartFigures {
+  const shape = wholeShape(part)
+  const area = areaOf(shape)
+  const used = new Uint8Array(Math.ceil(nPoints / 8))
+  const worst = newWorst()
+  const sums = []
+  for (let k = 0; k < part.nBlocks; k++) {
+    check()
+    const mesh = part.block(k)
+    markUsed(used, mesh)
+    lookAtCells(worst, mesh)
+    if (part.dimension === 3) sums.push(...integrateCells(mesh, { values: new Float64Array(mesh.types.length).fill(1), components: 1, place: 'cell' }))
+  }
+  const isRegion = part.dimension === 3
+  return {
+    size: isRegion ? mergeTotals(sums, 1).measure : area,
+    skinArea: isRegion ? area : null,
+    skinFaces: isRegion ? skinFaces(part) : 0,
+    smallest: worst.smallest,
+    ...{ negative: worst.negative, empty: worst.empty, worstAspect: worst.aspect },
+    openEdges: part.dimension === 2 ? openEdges(part) : 0,
+    doublePoints: part.dimension >= 2 ? doublePoints(part) : 0,
+    unusedPoints: nPoints - countBits(used),
+  }
+}
+
+/** All faces of a surface, the outer surface of a region, or lines and points as they are. */
+export function wholeShape(part: PartBlocks): Shape {
+  const make = part.dimension === 3 ? skinOfBlock : part.dimension === 2 ? facesOfBlock : wiresOfBlock
+  const kind = part.dimension >= 2 ? 'surface' : part.dimension === 1 ? 'lines' : 'points'
+  return joinShapes(kind, Array.from({ length: part.nBlocks }, (_, k) => make(part.block(k), part.name, k)))
+}
+
+function areaOf(shape: Shape): number {
+  return integrateShape(shape, { values: new Float64Array(shape.cells.length).fill(1), components: 1, place: 'element' }).measure
+}
+
+function skinFaces(part: PartBlocks): number {
+  let n = 0
+  for (let k = 0; k < part.nBlocks; k++) n += part.block(k).skin.length / 2
+  return n
+}
+
+/** Volume, area or length of every cell; 1 for points. */
+export function cellSizes(mesh: MeshBlock): Float64Array {
+  const sizes = new Float64Array(mesh.types.length)
+  const { points, types, offsets, connectivity, pointNumbers } = mesh
+  const dimension = types.length ? cellDimension(types[0]!) : 0
+  if (dimension < 3) {
+    const shape = dimension === 2 ? facesOfBlock(mesh, '', 0) : wiresOfBlock(mesh, '', 0)
+    for (let e = 0; e < shape.cells.length; e++) sizes[shape.cells[e]!]! += elementMeasure(shape, e)
+    return sizes
+  }
+  for (let c = 0; c < sizes.length; c++) {
+    const tets = tetrahedraOf(types[c]!, connectivity, offsets[c]!, pointNumbers)
+    for (let t = 0; t < tets.length; t += 4) sizes[c]! += tetraVolume(points, connectivity, offsets[c]!, tets, t)
+  }
+  return sizes
+}
+
+function tetraVolume(points: ArrayLike<number>, connectivity: Uint32Array, start: number, tets: Uint8Array, t: number): number {
+  const a = 3 * connectivity[start + tets[t]!]!
+  const b = 3 * connectivity[start + tets[t + 1]!]!
+  const c = 3 * connectivity[start + tets[t + 2]!]!
+  const d = 3 * connectivity[start + tets[t + 3]!]!
+  const bx = points[b]! - points[a]!, by = points[b + 1]! - points[a + 1]!, bz = points[b + 2]! - points[a + 2]!
+  const cx = points[c]! - points[a]!, cy = points[c + 1]! - points[a + 1]!, cz = points[c + 2]! - points[a + 2]!
+  const dx = points[d]! - points[a]!, dy = points[d + 1]! - points[a + 1]!, dz = points[d + 2]! - points[a + 2]!
+  return (bx * (cy * dz - cz * dy) + by * (cz * dx - cx * dz) + bz * (cx * dy - cy * dx)) / 6
+}
+
+interface Worst {
+  smallest: PartFigures['smallest']
+  negative: number
+  empty: number
+  aspect: PartFigures['worstAspect']
+}
+
+function newWorst(): Worst {
+  return { smallest: null, negative: 0, empty: 0, aspect: null }
+}
+
+function lookAtCells(worst: Worst, mesh: MeshBlock): void {
+  const { points, types, offsets, connectivity, cellNumbers } = mesh
+  const sizes = cellSizes(mesh)
+  const where = (c: number): Spot => ({ number: cellNumbers[c]!, at: centreOf(points, connectivity.subarray(offsets[c]!, offsets[c + 1]!)) })
+  for (let c = 0; c < sizes.length; c++) {
+    const size = sizes[c]!
+    if (size < 0) worst.negative++
+    else if (!(size > 0)) worst.empty++
+    if (size < (worst.smallest?.size ?? Infinity)) worst.smallest = { size, where: where(c) }
+    const ratio = aspectOf(points, types[c]!, connectivity, offsets[c]!, offsets[c + 1]!)
+    if (ratio > (worst.aspect?.ratio ?? 0)) worst.aspect = { ratio, where: where(c) }
+  }
+}
+
+/** Pairs of local nodes that are edges, by cell type. */
+const edgesOfType: (Uint8Array | undefined)[] = cellFaces.map((faces) => {
+  if (!faces) return undefined
+  const edges: number[] = []
+  for (const face of faces) face.forEach((a, i) => {
+    const b = face[(i + 1) % face.length]!
+    // every edge lies on two faces, once in each direction
+    if (a < b) edges.push(a, b)
+  })
+  return Uint8Array.from(edges)
+})
+
+/** Longest over shortest edge; 0 for lines and points, infinite where points fall together. */
+function aspectOf(points: ArrayLike<number>, type: number, connectivity: Uint32Array, from: number, to: number): number {
+  const dimension = cellDimension(type)
+  if (dimension < 2) return 0
+  const edges = edgesOfType[type]
+  const n = edges ? edges.length / 2 : to - from
+  let shortest = Infinity
+  let longest = 0
+  for (let e = 0; e < n; e++) {
+    const a = 3 * connectivity[from + (edges ? edges[2 * e]! : e)]!
+    const b = 3 * connectivity[from + (edges ? edges[2 * e + 1]! : (e + 1) % n)]!
+    const x = points[b]! - points[a]!, y = points[b + 1]! - points[a + 1]!, z = points[b + 2]! - points[a + 2]!
+    const square = x * x + y * y + z * z
+    if (square < shortest) shortest = square
+    if (square > longest) longest = square
+  }
+  return longest === 0 ? 0 : Math.sqrt(longest / shortest)
+}
+
+function markUsed(used: Uint8Array, mesh: MeshBlock): void {
+  const numbers = mesh.pointSources ?? mesh.pointNumbers
+  for (let p = 0; p < numbers.length; p++) {
+    const number = numbers[p]!
+    // points that splitting added come after those of the file
+    if (number >> 3 < used.length) used[number >> 3]! |= 1 << (number & 7)
+  }
+}
+
+function countBits(bytes: Uint8Array): number {
+  let n = 0
+  for (let byte of bytes) for (; byte; byte &= byte - 1) n++
+  return n
+}
+
+/** Edges used by one face only, by sorted pairs of point numbers. */
+function openEdges(part: PartBlocks): number {
+  const pairs: number[] = []
+  for (let k = 0; k < part.nBlocks; k++) {
+    const { types, offsets, connectivity, pointNumbers } = part.block(k)
+    for (let c = 0; c < types.length; c++) {
+      const from = offsets[c]!
+      const n = offsets[c + 1]! - from
+      for (let i = 0; i < n; i++) {
+        const a = pointNumbers[connectivity[from + i]!]!
+        const b = pointNumbers[connectivity[from + ((i + 1) % n)]!]!
+        pairs.push(Math.min(a, b) * 2 ** 26 + Math.max(a, b))
+      }
+    }
+  }
+  return countSingles(Float64Array.from(pairs).sort())
+}
+
+function countSingles(sorted: Float64Array): number {
+  let n = 0
+  for (let i = 0, end = 0; i < sorted.length; i = end) {
+    for (end = i + 1; end < sorted.length && sorted[end] === sorted[i]; ) end++
+    if (end - i === 1) n++
+  }
+  return n
+}
+
+/** Different points at one position, among those of a surface or of a region's skin: cracks show as boundary. */
+function doublePoints(part: PartBlocks): number {
+  const numberAt = new Map<string, number>()
+  const doubles = new Set<number>()
+  const look = (mesh: MeshBlock, p: number): void => {
+    const key = `${mesh.points[3 * p]},${mesh.points[3 * p + 1]},${mesh.points[3 * p + 2]}`
+    const number = mesh.pointNumbers[p]!
+    const known = numberAt.get(key)
+    if (known === undefined) numberAt.set(key, number)
+    else if (known !== number) doubles.add(number)
+  }
+  for (let k = 0; k < part.nBlocks; k++) {
+    const mesh = part.block(k)
+    if (part.dimension === 2) for (let p = 0; p < mesh.pointNumbers.length; p++) look(mesh, p)
+    for (let i = 0; i < mesh.skin.length; i += 2) {
+      const start = mesh.offsets[mesh.skin[i]!]!
+      for (const node of cellFaces[mesh.types[mesh.skin[i]!]!]![mesh.skin[i + 1]!]!) look(mesh, mesh.connectivity[start + node]!)
+    }
+  }
+  return doubles.size
+}

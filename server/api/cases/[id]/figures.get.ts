@@ -1,0 +1,20 @@
+/** Figures of one part, one field on a part, or the flow through a surface, for the data check. */
+import { Type } from '@sinclair/typebox'
+import { getQuery } from 'h3'
+import { checkSchema } from '../../../../core/study/check'
+import type { CheckSubject } from '../../../work/checkTasks'
+
+const Query = Type.Object(
+  {
+    look: Type.Union([Type.Literal('part'), Type.Literal('field'), Type.Literal('flow')]),
+    part: Type.String({ minLength: 1, maxLength: 500 }),
+    field: Type.Optional(Type.String({ minLength: 1, maxLength: 500 })),
+    moment: Type.String({ pattern: '^[0-9]{1,9}$' }),
+  },
+  { additionalProperties: false },
+)
+
+export default route(async (event, services) => {
+  const { moment, ...subject } = checkSchema(Query, getQuery(event), 'The question')
+  return services.checks.figures(await services.ready(idOf(event, 'no-case')), subject as CheckSubject, Number(moment))
+})

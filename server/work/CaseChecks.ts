@@ -1,0 +1,108 @@
+/**
+ * Figures of the data check: computed when asked for, and all of them in the background once a case was read, so that
+ * units and roles can be guessed. Kept beside the blocks, since they are the same until the case is read again.
+ */
+import { readFile, rename, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { createHash } from 'node:crypto'
+import type { FieldFigures } from '../../core/check/fieldFigures'
+import { roleByFlow, roleByName } from '../../core/check/roles'
+import type { SurfaceFlow } from '../../core/check/roles'
+import { guessUnits } from '../../core/check/unitGuesses'
+import { UserError } from '../../core/errors'
+import { quantityByName } from '../../core/fields/quantities'
+import type { Catalogue } from '../../core/study/caseModel'
+import type { Plan } from '../../core/study/plan'
+import type { CaseStore, StoredCase } from './CaseStore'
+import { CARRIER } from './checkTasks'
+import type { CheckResult, CheckSubject } from './checkTasks'
+import type { Evaluations } from './Evaluations'
+
+/** How long the background waits while someone else is computing. */
+const PAUSE_MS = 150
+
+export class CaseChecks {
+  constructor(
+    private readonly store: CaseStore,
+    private readonly evaluations: Evaluations,
+  ) {}
+
+  /** @throws UserError when the subject does not exist at the moment */
+  async figures(stored: StoredCase, subject: CheckSubject, moment: number): Promise<CheckResult> {
+    const path = join(this.store.folder(stored.id), `check-${createHash('sha1').update(JSON.stringify([subject, moment])).digest('hex')}.json`)
+    const kept = await readFile(path, 'utf8').catch(() => undefined)
+    if (kept !== undefined) return JSON.parse(kept) as CheckResult
+    const plan: Plan = {
+      ...{ case: stored.id, moment, steps: {}, formulas: {}, target: '', variable: null },
+      fields: 'field' in subject ? { [CARRIER]: subject.field } : {},
+    }
+    const result = await this.evaluations.evaluate(stored, plan, { what: 'check', subject }, null)
+    const figures = (result as { json: CheckResult }).json
+    await writeFile(`${path}.part`, JSON.stringify(figures)).then(() => rename(`${path}.part`, path), () => undefined)
+    return figures
+  }
+
+  /**
+   * Looks at everything at the first moment, one thing at a time and only while nobody waits for something else: the
+   * regions first. @returns what to guess of units and roles @throws when the case goes
+   */
+  async lookAtAll(stored: StoredCase): Promise<(catalogue: Catalogue) => Catalogue> {
+    const { catalogue } = stored
+    const parts = [...catalogue.parts].sort((a, b) => b.dimension - a.dimension)
+    const ranges = new Map<string, FieldFigures>()
+    const flows = new Map<string, SurfaceFlow>()
+    const look = async <T extends CheckResult>(subject: CheckSubject): Promise<T | undefined> => {
+      while (this.evaluations.isBusy) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
+      return this.figures(stored, subject, 0).catch((error: unknown) => {
+        if (error instanceof UserError && error.code !== 'no-case') return undefined
+        throw error
+      }) as Promise<T | undefined>
+    }
+    for (const { name } of parts) await look({ look: 'part', part: name })
+    for (const { name, dimension } of parts) {
+      for (const field of catalogue.fields.filter((f) => f.parts.includes(name) && f.moments.includes(0))) {
+        const figures = await look<FieldFigures>({ look: 'field', part: name, field: field.name })
+        if (figures) ranges.set(field.name, widen(ranges.get(field.name), figures))
+        if (dimension === 2 && isVelocity(field)) {
+          const flow = await look<SurfaceFlow>({ look: 'flow', part: name, field: field.name })
+          if (flow) flows.set(name, flow)
+        }
+      }
+    }
+    const velocity = catalogue.fields.find(isVelocity)
+    const fastest = (velocity && ranges.get(velocity.name)?.max) ?? 0
+    return (current) => withGuesses(current, (field) => ranges.get(field), (part) => flowRole(part, flows, fastest))
+  }
+}
+
+export function isVelocity(field: { name: string; components: number }): boolean {
+  return field.components === 3 && quantityByName(field.name, 3)?.name === 'velocity'
+}
+
+function flowRole(part: string, flows: ReadonlyMap<string, SurfaceFlow>, fastest: number): ReturnType<typeof roleByFlow> {
+  const flow = flows.get(part)
+  return flow && roleByFlow(flow, fastest)
+}
+
+function widen(known: FieldFigures | undefined, next: FieldFigures): FieldFigures {
+  if (!known || known.min === null || next.min === null) return known?.min == null ? next : known
+  return { ...next, min: Math.min(known.min, next.min), max: Math.max(known.max!, next.max!) }
+}
+
+/** What the user has set stays; names say more of a role than what flows. */
+function withGuesses(
+  catalogue: Catalogue,
+  ranges: (field: string) => FieldFigures | undefined,
+  byFlow: (part: string) => ReturnType<typeof roleByFlow>,
+): Catalogue {
+  const units = guessUnits(catalogue, ranges)
+  return {
+    ...catalogue,
+    fields: catalogue.fields.map((field) => (units[field.name] === undefined || (field.unit !== null && field.unitFrom !== 'guess') ? field : { ...field, unit: units[field.name]!, unitFrom: 'guess' as const })),
+    parts: catalogue.parts.map((part) => {
+      if (part.dimension !== 2 || (part.role && part.role.from !== 'guess')) return part
+      const role = roleByName(part.name) ?? byFlow(part.name)
+      return role ? { ...part, role: { is: role, from: 'guess' as const } } : part
+    }),
+  }
+}
