@@ -3,7 +3,7 @@ import type { Catalogue } from '../study/caseModel'
 import { formatNumber } from '../colour/ticks'
 import { quantityByName } from '../fields/quantities'
 import { componentGroups } from './components'
-import type { ComponentGroup } from './components'
+import type { Description } from './describeCase'
 import type { FieldFigures } from './fieldFigures'
 import type { PartFigures } from './partFigures'
 import type { SurfaceFlow } from './roles'
@@ -13,7 +13,7 @@ export interface CheckCaution {
   level: 'caution' | 'note'
   text: string
   /** What a click may settle. */
-  mend?: { label: string; lengthUnit?: string; units?: Record<string, string>; join?: ComponentGroup }[]
+  mend?: ({ label: string } & Pick<Description, 'lengthUnit' | 'units' | 'roles' | 'join'>)[]
 }
 
 export interface CheckedCase {
@@ -37,6 +37,7 @@ export function checkCautions(checked: CheckedCase): CheckCaution[] {
     ...moments(catalogue),
     ...values(checked),
     ...meshes(checked),
+    ...guessedRoles(catalogue),
     ...materials(catalogue),
     ...flows(checked),
     ...catalogue.cautions.map((text): CheckCaution => ({ level: 'caution', text })),
@@ -102,13 +103,14 @@ export function timeGaps(times: readonly number[]): number[] {
 
 function values({ catalogue, fields }: CheckedCase): CheckCaution[] {
   const out: CheckCaution[] = []
+  const highest = Math.max(...catalogue.parts.map((p) => p.dimension))
   for (const field of catalogue.fields) {
     for (const part of field.parts) {
       const figures = fields.get(fieldKey(part, field.name))
       if (!figures) continue
       const bad = figures.notANumber + figures.infinite
       if (bad) out.push({ level: 'caution', text: `${field.name} of ${part} has ${count(figures.notANumber, 'value that is not a number', 'values that are not numbers')}${figures.infinite ? ` and ${count(figures.infinite, 'infinite one', 'infinite ones')}` : ''}; they are left out of sums and ranges.` })
-      else if (figures.min !== null && figures.min === figures.max) out.push({ level: 'note', text: `${field.name} of ${part} is ${formatNumber(figures.min, 5)} everywhere.` })
+      else if (highest === catalogue.parts.find((p) => p.name === part)?.dimension && figures.min !== null && figures.min === figures.max) out.push({ level: 'note', text: `${field.name} of ${part} is ${formatNumber(figures.min, 5)} everywhere.` })
     }
   }
   return out
@@ -143,20 +145,32 @@ function materials(catalogue: Catalogue): CheckCaution[] {
   return [{ level: 'note', text: `${lacking.map((p) => p.name).join(', ')} ${lacking.length === 1 ? 'has' : 'have'} no density: mass flows need one.` }]
 }
 
+function guessedRoles({ parts }: Catalogue): CheckCaution[] {
+  const guessed = parts.filter((p) => p.role?.from === 'guess')
+  if (!guessed.length) return []
+  const roles = Object.fromEntries(guessed.map((p) => [p.name, p.role!.is]))
+  return [{ level: 'caution', text: `What ${guessed.length === 1 ? `${guessed[0]!.name} is` : `${guessed.length} surfaces are`} for is a guess by name and flow.`, mend: [{ label: 'All right as listed', roles }] }]
+}
+
+/** Share of the flow along the surfaces that may be rounding. */
+const ROUNDING = 1e-6
+
 /** Volume flows through the surfaces of each region, when all of them have been looked at. */
 function flows({ catalogue, flows: known }: CheckedCase): CheckCaution[] {
   const out: CheckCaution[] = []
-  for (const region of catalogue.parts.filter((p) => p.dimension === 3)) {
+  const velocity = catalogue.fields.find((f) => f.components === 3 && quantityByName(f.name, 3)?.name === 'velocity')
+  for (const region of catalogue.parts.filter((p) => p.dimension === 3 && velocity?.parts.includes(p.name))) {
     const surfaces = catalogue.parts.filter((p) => p.owners?.includes(region.name))
     const through = surfaces.map((p) => (p.owners![0] === region.name ? 1 : -1) * (known.get(p.name)?.flux ?? NaN))
+    const along = surfaces.reduce((sum, p) => sum + (known.get(p.name)?.speed ?? 0) * (known.get(p.name)?.area ?? 0), 0)
     const outward = through.reduce((sum, x) => sum + Math.max(x, 0), 0)
     const inward = through.reduce((sum, x) => sum + Math.max(-x, 0), 0)
-    if (!surfaces.length || Number.isNaN(outward + inward) || outward + inward === 0) continue
+    if (!surfaces.length || !(outward + inward > ROUNDING * along)) continue
     const residual = Math.abs(outward - inward) / Math.max(outward, inward)
     const numbers = `${formatNumber(inward, 4)} in, ${formatNumber(outward, 4)} out`
     // more than a discrete flow field leaves open
-    if (residual < 0.02) out.push({ level: 'note', text: `The flows through the surfaces of ${region.name} close to ${formatNumber(100 * residual, 2)} % (${numbers}).` })
-    else out.push({ level: 'caution', text: `What flows into ${region.name} does not flow out (${numbers}): a surface may be missing, or the flow is not of constant density.` })
+    if (residual < 0.02) out.push({ level: 'note', text: `What flows into ${region.name} flows out again, to ${formatNumber(100 * residual, 2)} % (${velocity!.name} over its surfaces: ${numbers}).` })
+    else out.push({ level: 'caution', text: `What flows into ${region.name} does not flow out (${velocity!.name} over its surfaces: ${numbers}): a surface may be missing, or the flow is not of constant density.` })
   }
   return out
 }

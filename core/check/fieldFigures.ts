@@ -74,9 +74,12 @@ function scanBlock(scan: Scan, mesh: MeshBlock, field: FieldValues): void {
   let highest = -1
   for (let i = 0; i < sizes.length; i++) {
     const x = sizes[i]!
+    if (x - x !== 0) {
+      ;(Number.isNaN(x) ? scan.notANumber : scan.infinite).add(numbers[i]!)
+      continue
+    }
     if (x < scan.min) scan.min = sizes[(lowest = i)]!
-    if (x > scan.max && x !== Infinity) scan.max = sizes[(highest = i)]!
-    if (x - x !== 0) (Number.isNaN(x) ? scan.notANumber : scan.infinite).add(numbers[i]!)
+    if (x > scan.max) scan.max = sizes[(highest = i)]!
   }
   if (lowest >= 0) scan.minAt = spotOf(mesh, place, lowest)
   if (highest >= 0) scan.maxAt = spotOf(mesh, place, highest)
@@ -104,7 +107,7 @@ export function centreOf(points: ArrayLike<number>, nodes: ArrayLike<number>): [
   return centre
 }
 
-/** Magnitudes as a field of their own; minus infinity counts as infinite. */
+/** Magnitudes as a field of their own. */
 function magnitudesOf({ values, components, place }: FieldValues): FieldValues {
   if (components === 1) return { values, components, place }
   const sizes = new Float64Array(values.length / components)

@@ -6,8 +6,8 @@ import type { CaseCheck } from '~/composables/useCaseCheck'
 const props = defineProps<{ check: CaseCheck }>()
 const sorted = computed(() => [...props.check.cautions.value].sort((a, b) => Number(a.level === 'note') - Number(b.level === 'note')))
 
-function mend({ lengthUnit, units, join }: NonNullable<CheckCaution['mend']>[number]): void {
-  void props.check.describe({ ...(lengthUnit && { lengthUnit }), ...(units && { units }), ...(join && { join }) })
+function mend({ label: _, ...description }: NonNullable<CheckCaution['mend']>[number]): void {
+  void props.check.describe(description)
 }
 </script>
 
