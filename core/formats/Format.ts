@@ -28,12 +28,28 @@ export interface SourceValues {
   place: 'point' | 'cell'
 }
 
+/** A mesh that can be read piece by piece, for parts that do not fit into memory. */
+export interface FormatWindows {
+  /** Names file and part in errors. */
+  name: string
+  nPoints: number
+  nCells: number
+  /** Coordinates of points [from, to): (3 × n). */
+  points(from: number, to: number): Promise<FloatArray>
+  /** Cells [from, to); offsets begin at 0. */
+  cells(from: number, to: number): Promise<{ types: Uint8Array; offsets: Uint32Array; connectivity: Uint32Array }>
+}
+
 /** A file or series opened for reading. The catalogue is read at once, meshes and fields when asked. */
 export interface OpenCase {
   catalogue: Catalogue
   /** Cells normalised; a part keeps the numbering of its file. */
   mesh(part: string, moment: number): Promise<NormalMesh>
   values(part: string, field: string, moment: number): Promise<SourceValues>
+  /** The mesh in windows; undefined where the format must read it whole. */
+  windows?(part: string, moment: number): Promise<FormatWindows | undefined>
+  /** Values [from, to) of a field, where they can be read so; undefined else. */
+  valuesWindow?(part: string, field: string, moment: number, from: number, to: number): Promise<FloatArray | undefined>
   /** Tells meshes of two moments apart without building them: equal keys mean equal bytes. */
   meshKey(part: string, moment: number): Promise<string>
 }

@@ -8,9 +8,16 @@ import type { FloatArray } from './MeshBlock'
 import type { Cells } from './faceMatching'
 
 const BITS = 10
+/** Bits of a key. */
+export const KEY_BITS = 3 * BITS
 
 /** Cell numbers in curve order. */
 export function curveOrder(points: FloatArray, cells: Cells, box: readonly number[]): Uint32Array {
+  return sortByKey(curveKeys(points, cells, box))
+}
+
+/** Places of the cells' centres along the curve through a box, of 30 bits. */
+export function curveKeys(points: FloatArray, cells: Pick<Cells, 'offsets' | 'connectivity'>, box: readonly number[]): Uint32Array {
   const { offsets, connectivity } = cells
   const nCells = offsets.length - 1
   const keys = new Uint32Array(nCells)
@@ -33,7 +40,7 @@ export function curveOrder(points: FloatArray, cells: Cells, box: readonly numbe
       Math.max(0, (z / n - box[2]!) * scale) | 0,
     )
   }
-  return sortByKey(keys)
+  return keys
 }
 
 /** Position along the curve of a point of the 1024³ grid. */
@@ -66,12 +73,13 @@ export function hilbertKey(x: number, y: number, z: number): number {
   return key
 }
 
-function sortByKey(keys: Uint32Array): Uint32Array {
+/** Numbers of keys in their order; equal ones stay in theirs. */
+export function sortByKey(keys: Uint32Array): Uint32Array {
   const n = keys.length
   let order = new Uint32Array(n)
   let other = new Uint32Array(n)
   for (let i = 0; i < n; i++) order[i] = i
-  for (let shift = 0; shift < 3 * BITS; shift += 10) {
+  for (let shift = 0; shift < KEY_BITS; shift += 10) {
     const counts = new Uint32Array(1025)
     for (let i = 0; i < n; i++) counts[((keys[i]! >>> shift) & 1023) + 1]!++
     for (let i = 1; i <= 1024; i++) counts[i]! += counts[i - 1]!

@@ -20,6 +20,10 @@ export class Growing<T extends Numbers> {
     this.length += values.length
   }
 
+  at(i: number): number {
+    return this.array[i]!
+  }
+
   finish(): T {
     return this.array.slice(0, this.length) as T
   }

@@ -4,42 +4,42 @@
  * Surfaces of a file have points of their own: they are matched to the regions' boundary faces by exact coordinates.
  * A face belongs when the three smallest of its points' numbers are those of a boundary face. O(boundary points + faces).
  */
-import { cellDimension, cellFaces } from './cellTypes'
-import { matchFaces } from './faceMatching'
+import { cellDimension } from './cellTypes'
 import type { NormalMesh } from './normaliseCells'
+import { HashIndex, hashOfThree } from './numbering'
+import type { Skin } from './skin'
 
 export interface RegionSkin {
   name: string
-  mesh: NormalMesh
-  /** Point number by coordinates. */
-  points: Map<string, number>
-  /** By the three smallest point numbers: cell and face, packed. */
-  faces: Map<string, number>
+  skin: Skin
+  /** Places of points in the skin by coordinates. */
+  points: HashIndex
+  /** Faces of the skin by their three smallest places. */
+  faces: HashIndex
 }
 
-export function regionSkin(name: string, mesh: NormalMesh): RegionSkin {
-  const boundary = matchFaces(mesh, mesh.points.length / 3)
-  const points = new Map<string, number>()
-  const faces = new Map<string, number>()
-  for (let i = 0; i < boundary.length; i += 2) {
-    const nodes = faceNodes(mesh, boundary[i]!, boundary[i + 1]!)
-    for (const p of nodes) points.set(coordinateKey(mesh, p), p)
-    faces.set(faceKey(nodes), boundary[i]! * 8 + boundary[i + 1]!)
+export function regionSkin(name: string, skin: Skin): RegionSkin {
+  const { points, starts } = skin
+  return {
+    ...{ name, skin },
+    points: new HashIndex(points.length / 3, (p) => hashOfThree(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)),
+    faces: new HashIndex(starts.length - 1, (f) => hashOfThree(...smallestOf(nodesOf(skin, f)))),
   }
-  return { name, mesh, points, faces }
 }
 
-function faceNodes(mesh: NormalMesh, cell: number, face: number): number[] {
-  return cellFaces[mesh.types[cell]!]![face]!.map((node) => mesh.connectivity[mesh.offsets[cell]! + node]!)
+function nodesOf({ nodes, starts }: Skin, face: number): Uint32Array {
+  return nodes.subarray(starts[face]!, starts[face + 1]!)
 }
 
-function coordinateKey({ points }: { points: ArrayLike<number> }, p: number): string {
-  return `${points[3 * p]} ${points[3 * p + 1]} ${points[3 * p + 2]}`
+function smallestOf(nodes: ArrayLike<number>): [number, number, number] {
+  const [a, b, c] = Array.from(nodes).sort((x, y) => x - y)
+  return [a!, b!, c!]
 }
 
-function faceKey(nodes: readonly number[]): string {
-  const [a, b, c] = [...nodes].sort((x, y) => x - y)
-  return `${a} ${b} ${c}`
+/** Place in the skin of a point of a surface; -1 when no point of it lies there. */
+function placeOf({ points: index, skin: { points } }: RegionSkin, surface: NormalMesh, p: number): number {
+  const x = surface.points[3 * p]!, y = surface.points[3 * p + 1]!, z = surface.points[3 * p + 2]!
+  return index.find(hashOfThree(x, y, z), (q) => points[3 * q] === x && points[3 * q + 1] === y && points[3 * q + 2] === z)
 }
 
 /**
@@ -51,10 +51,11 @@ export function linkSurface(surface: NormalMesh, name: string, regions: readonly
   const owners: { region: RegionSkin; flips: number[] }[] = []
   const nFaces = surface.types.reduce((n, type) => n + (cellDimension(type) === 2 ? 1 : 0), 0)
   for (const region of regions) {
+    const places = Int32Array.from({ length: surface.points.length / 3 }, (_, p) => placeOf(region, surface, p))
     const flips: number[] = []
     let matched = 0
     for (let c = 0; c < surface.types.length; c++) {
-      const side = sideOf(surface, c, region)
+      const side = sideOf(surface, c, places, region)
       if (side === 0) continue
       matched++
       if (side < 0) flips.push(c)
@@ -74,7 +75,10 @@ export function linkSurface(surface: NormalMesh, name: string, regions: readonly
 function orderPoints(surface: NormalMesh, region: RegionSkin): void {
   const n = surface.points.length / 3
   const numbers = new Float64Array(n)
-  for (let p = 0; p < n; p++) numbers[p] = region.points.get(coordinateKey(surface, p)) ?? 2 ** 32 + p
+  for (let p = 0; p < n; p++) {
+    const place = placeOf(region, surface, p)
+    numbers[p] = place < 0 ? 2 ** 32 + p : region.skin.numbers[place]!
+  }
   const sources = new Uint32Array(n)
   for (let p = 0; p < n; p++) sources[p] = p
   sources.sort((a, b) => numbers[a]! - numbers[b]!)
@@ -91,16 +95,18 @@ function orderPoints(surface: NormalMesh, region: RegionSkin): void {
 }
 
 /** 1 when the face winds out of the region, -1 when into it, 0 when it is none of its boundary faces. */
-function sideOf(surface: NormalMesh, cell: number, region: RegionSkin): number {
+function sideOf(surface: NormalMesh, cell: number, places: Int32Array, { skin, faces }: RegionSkin): number {
   const nodes: number[] = []
   for (let i = surface.offsets[cell]!; i < surface.offsets[cell + 1]!; i++) {
-    const p = region.points.get(coordinateKey(surface, surface.connectivity[i]!))
-    if (p === undefined) return 0
-    nodes.push(p)
+    const place = places[surface.connectivity[i]!]!
+    if (place < 0) return 0
+    nodes.push(place)
   }
-  const packed = region.faces.get(faceKey(nodes))
-  if (packed === undefined) return 0
-  const outward = faceNodes(region.mesh, Math.floor(packed / 8), packed % 8)
+  if (nodes.length < 3) return 0
+  const wanted = smallestOf(nodes)
+  const face = faces.find(hashOfThree(...wanted), (f) => smallestOf(nodesOf(skin, f)).every((node, i) => node === wanted[i]))
+  if (face < 0) return 0
+  const outward = nodesOf(skin, face)
   const at = outward.indexOf(nodes[0]!)
   return outward[(at + 1) % outward.length] === nodes[1] ? 1 : -1
 }

@@ -95,10 +95,13 @@ function fixedNodeCount(type: number): number {
   return type === SourceType.voxel ? 8 : type === SourceType.pixel ? 4 : (cellNodeCount[type] ?? quadraticNodeCount[type] ?? 0)
 }
 
+const splitDimensions: Record<number, number> = { [SourceType.polyVertex]: 0, [SourceType.polyLine]: 1, [SourceType.triangleStrip]: 2, [SourceType.pixel]: 2, [SourceType.voxel]: 3, [SourceType.polyhedron]: 3 }
+/** By code of one byte: it is asked for every cell of a file. */
+const sourceDimensions = Int8Array.from({ length: 256 }, (_, type) => splitDimensions[type] ?? Math.max(cellDimension(type), quadraticDimension(type)))
+
 /** Dimension of a cell as the file has it; -1 for a type that is not read. */
 export function sourceDimension(type: number): number {
-  const split: Record<number, number> = { [SourceType.polyVertex]: 0, [SourceType.polyLine]: 1, [SourceType.triangleStrip]: 2, [SourceType.pixel]: 2, [SourceType.voxel]: 3, [SourceType.polyhedron]: 3 }
-  return split[type] ?? Math.max(cellDimension(type), quadraticDimension(type))
+  return sourceDimensions[type] ?? -1
 }
 
 /** Names of all types that are read, by their code in the file. */
@@ -148,29 +151,25 @@ function orientCells({ points, types, offsets, connectivity }: NormalMesh): numb
   return mirrored
 }
 
-/** Sign of the volume from three edge vectors through the middle of the cell. */
+/** Sign of the volume from three edge vectors through the middle of the cell, as sums of nodes with factors. */
 function roughVolume(type: number, points: FloatArray, nodes: Uint32Array, start: number): number {
-  const at = (node: number, d: number): number => points[3 * nodes[start + node]! + d]!
-  const edge = (plus: readonly number[], minus: readonly number[], d: number): number => {
-    let sum = 0
-    for (const node of plus) sum += at(node, d)
-    for (const node of minus) sum -= at(node, d)
-    return sum
+  const factors = edgeFactors[type]!
+  let ax = 0, ay = 0, az = 0, bx = 0, by = 0, bz = 0, cx = 0, cy = 0, cz = 0
+  for (let i = 0, f = 0; f < factors.length; i++, f += 3) {
+    const p = 3 * nodes[start + i]!
+    const x = points[p]!, y = points[p + 1]!, z = points[p + 2]!
+    const a = factors[f]!, b = factors[f + 1]!, c = factors[f + 2]!
+    ax += a * x; ay += a * y; az += a * z
+    bx += b * x; by += b * y; bz += b * z
+    cx += c * x; cy += c * y; cz += c * z
   }
-  const pairs = edgePairs[type]!
-  const [ax, ay, az, bx, by, bz, cx, cy, cz] = pairs.flatMap(([plus, minus]) =>
-    [0, 1, 2].map((d) => edge(plus, minus, d)),
-  ) as [number, number, number, number, number, number, number, number, number]
   return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
 }
 
-const edgePairs: Record<number, readonly (readonly [readonly number[], readonly number[]])[]> = {
-  [CellType.tetra]: [[[1], [0]], [[2], [0]], [[3], [0]]],
-  [CellType.pyramid]: [[[1, 2], [0, 3]], [[2, 3], [0, 1]], [[4, 4, 4, 4], [0, 1, 2, 3]]],
-  [CellType.wedge]: [[[1, 4], [0, 3]], [[2, 5], [0, 3]], [[3, 4, 5], [0, 1, 2]]],
-  [CellType.hexahedron]: [
-    [[1, 2, 5, 6], [0, 3, 4, 7]],
-    [[2, 3, 6, 7], [0, 1, 4, 5]],
-    [[4, 5, 6, 7], [0, 1, 2, 3]],
-  ],
+/** Factors of each node in the three edge vectors. */
+const edgeFactors: Record<number, Int8Array> = {
+  [CellType.tetra]: Int8Array.of(-1, -1, -1, 1, 0, 0, 0, 1, 0, 0, 0, 1),
+  [CellType.pyramid]: Int8Array.of(-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, 0, 0, 4),
+  [CellType.wedge]: Int8Array.of(-1, -1, -1, 1, 0, -1, 0, 1, -1, -1, -1, 1, 1, 0, 1, 0, 1, 1),
+  [CellType.hexahedron]: Int8Array.of(-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, -1, -1, 1, 1, -1, 1, 1, 1, 1, -1, 1, 1),
 }

@@ -2,9 +2,10 @@
 import { DataError } from '../errors'
 import { boxOfPoints } from '../mesh/boxes'
 import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import { Numbering } from '../mesh/numbering'
 import type { NormalMesh } from '../mesh/normaliseCells'
 import type { SourceValues } from '../formats/Format'
-import { DEFAULT_BLOCK_CELLS, gatherBlock, makeBlock, newPointMarks, partition } from './partition'
+import { DEFAULT_BLOCK_CELLS, gatherBlock, makeBlock, partition } from './partition'
 
 export class MemoryPart implements PartBlocks {
   readonly nBlocks: number
@@ -19,8 +20,8 @@ export class MemoryPart implements PartBlocks {
     blockCells = DEFAULT_BLOCK_CELLS,
   ) {
     const parts = partition(mesh, blockCells)
-    const marks = newPointMarks(mesh.points.length / 3)
-    for (let k = 0; k < parts.nBlocks; k++) this.blocks.push(makeBlock(parts, k, marks))
+    const numbering = new Numbering()
+    for (let k = 0; k < parts.nBlocks; k++) this.blocks.push(makeBlock(parts, k, numbering))
     this.nBlocks = parts.nBlocks
     this.boxes = this.blocks.map((block) => boxOfPoints(block.points))
   }

@@ -12,8 +12,9 @@ import { boxOfPoints } from '../mesh/boxes'
 import { extremesOf } from '../measure/extremes'
 import { magnitude } from '../measure/integrateCells'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
+import { Numbering } from '../mesh/numbering'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
-import { gatherBlock, makeBlock, newPointMarks } from './partition'
+import { gatherBlock, makeBlock } from './partition'
 import type { Partition } from './partition'
 import { decodePacket, encodePacket } from './packet'
 import type { SourceValues } from '../formats/Format'
@@ -44,24 +45,40 @@ export interface Sink {
 
 /** Largest memory that reading and sorting a part takes, in bytes: mesh, sort keys, marks and boundary faces. */
 export function memoryOfPart(nPoints: number, nCells: number): number {
-  return nPoints * (24 + 12) + nCells * (2 * 32 + 40)
+  return nPoints * (24 + 4) + nCells * (2 * 32 + 40)
+}
+
+/** Writes blocks one after the other and keeps their index. */
+export class BlockWriter {
+  readonly index: MeshIndex
+  private at = 0
+
+  constructor(
+    private readonly sink: Sink,
+    points: number,
+  ) {
+    this.index = { extents: [], boxes: [], cells: 0, points }
+  }
+
+  async add(block: MeshBlock): Promise<void> {
+    const bytes = encodePacket({ meta: {}, arrays: { ...block } })
+    await this.sink.append(bytes)
+    this.index.boxes.push(boxOfPoints(block.points))
+    this.index.extents.push([this.at, this.at + bytes.length])
+    this.index.cells += block.types.length
+    this.at += bytes.length
+  }
 }
 
 /** Writes all blocks of a part. @param check  called per block; throws to cancel */
 export async function writeMesh(parts: Partition, sink: Sink, check: (done: number, of: number) => void): Promise<MeshIndex> {
-  const marks = newPointMarks(parts.mesh.points.length / 3)
-  const index: MeshIndex = { extents: [], boxes: [], cells: parts.order.length, points: parts.mesh.points.length / 3 }
-  let at = 0
+  const numbering = new Numbering()
+  const writer = new BlockWriter(sink, parts.mesh.points.length / 3)
   for (let k = 0; k < parts.nBlocks; k++) {
     check(k, parts.nBlocks)
-    const block = makeBlock(parts, k, marks)
-    index.boxes.push(boxOfPoints(block.points))
-    const bytes = encodePacket({ meta: {}, arrays: { ...block } })
-    await sink.append(bytes)
-    index.extents.push([at, at + bytes.length])
-    at += bytes.length
+    await writer.add(makeBlock(parts, k, numbering))
   }
-  return index
+  return writer.index
 }
 
 /** Writes values in the order of the blocks of `meshes`. */

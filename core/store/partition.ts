@@ -10,6 +10,7 @@ import { matchFaces } from '../mesh/faceMatching'
 import { boxOfPoints, groupBoxes } from '../mesh/boxes'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
+import type { Numbering } from '../mesh/numbering'
 import type { NormalMesh } from '../mesh/normaliseCells'
 import type { SourceValues } from '../formats/Format'
 
@@ -26,10 +27,10 @@ export interface Partition {
   nBlocks: number
 }
 
-export function partition(mesh: NormalMesh, blockCells = DEFAULT_BLOCK_CELLS): Partition {
+/** @param boundary  cells and local faces, if they are known already */
+export function partition(mesh: NormalMesh, blockCells = DEFAULT_BLOCK_CELLS, boundary = matchFaces(mesh, mesh.points.length / 3)): Partition {
   if (blockCells % GROUP_CELLS) throw new Error(`block size must be a multiple of ${GROUP_CELLS}`)
   const nCells = mesh.types.length
-  const boundary = matchFaces(mesh, mesh.points.length / 3)
   const boundaryStart = new Uint32Array(nCells + 1)
   for (let i = 0; i < boundary.length; i += 2) boundaryStart[boundary[i]! + 1]!++
   for (let c = 1; c <= nCells; c++) boundaryStart[c]! += boundaryStart[c - 1]!
@@ -37,70 +38,69 @@ export function partition(mesh: NormalMesh, blockCells = DEFAULT_BLOCK_CELLS): P
   return { mesh, order, boundary, boundaryStart, blockCells, nBlocks: Math.ceil(nCells / blockCells) }
 }
 
-/** Scratch of makeBlock: last block that used a point, and its local index there. Shared by all blocks of one part. */
-export interface PointMarks {
-  block: Int32Array
-  local: Uint32Array
-}
-
-export function newPointMarks(nPoints: number): PointMarks {
-  return { block: new Int32Array(nPoints).fill(-1), local: new Uint32Array(nPoints) }
-}
-
-/** Makes block k. Points come in the order in which the cells first use them. */
-export function makeBlock(parts: Partition, k: number, marks: PointMarks): MeshBlock {
+/** Makes block k. @param numbering  used again for every block */
+export function makeBlock(parts: Partition, k: number, numbering: Numbering): MeshBlock {
   const { mesh, order, blockCells } = parts
   const first = k * blockCells
   const nCells = Math.min(blockCells, order.length - first)
   const types = new Uint8Array(nCells)
   const offsets = new Uint32Array(nCells + 1)
   const cellNumbers = new Uint32Array(nCells)
-  let nNodes = 0
   let nFaces = 0
   for (let i = 0; i < nCells; i++) {
     const c = order[first + i]!
     types[i] = mesh.types[c]!
     cellNumbers[i] = mesh.cellNumbers[c]!
-    nNodes += mesh.offsets[c + 1]! - mesh.offsets[c]!
+    offsets[i + 1] = offsets[i]! + mesh.offsets[c + 1]! - mesh.offsets[c]!
     nFaces += parts.boundaryStart[c + 1]! - parts.boundaryStart[c]!
-    offsets[i + 1] = nNodes
   }
-  const connectivity = new Uint32Array(nNodes)
+  const nodes = new Uint32Array(offsets[nCells]!)
   const skin = new Uint32Array(2 * nFaces)
-  const numbers = new Uint32Array(nNodes)
-  let nPoints = 0
   let at = 0
   let atFace = 0
   for (let i = 0; i < nCells; i++) {
     const c = order[first + i]!
-    for (let n = mesh.offsets[c]!; n < mesh.offsets[c + 1]!; n++) {
-      const p = mesh.connectivity[n]!
-      if (marks.block[p] !== k) {
-        marks.block[p] = k
-        marks.local[p] = nPoints
-        numbers[nPoints++] = p
-      }
-      connectivity[at++] = marks.local[p]!
-    }
+    for (let n = mesh.offsets[c]!; n < mesh.offsets[c + 1]!; n++) nodes[at++] = mesh.connectivity[n]!
     for (let f = parts.boundaryStart[c]!; f < parts.boundaryStart[c + 1]!; f++) {
       skin[atFace++] = i
       skin[atFace++] = parts.boundary[2 * f + 1]!
     }
   }
-  const pointNumbers = numbers.slice(0, nPoints)
-  const points = gather(mesh.points, pointNumbers, 3)
-  const pointSources = mesh.pointSources && pointNumbers.map((p) => mesh.pointSources![p]!)
-  const block = { points, types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...(pointSources && { pointSources }) }
+  const block = blockOf({ types, offsets, nodes, cellNumbers, skin }, numbering, (numbers) => gather(mesh.points, numbers, 3))
+  return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => mesh.pointSources![p]!) } : block
+}
+
+/** Cells of one block with the numbers their points have in the part. */
+export interface BlockCells {
+  types: Uint8Array
+  offsets: Uint32Array
+  nodes: Uint32Array
+  cellNumbers: Uint32Array
+  /** Cell and local face of each boundary face, cells counted within the block. */
+  skin: Uint32Array
+}
+
+/**
+ * A self-contained block. Points come in the order in which the cells first use them.
+ *
+ * @param pointsOf  coordinates of points by their numbers
+ */
+export function blockOf({ types, offsets, nodes, cellNumbers, skin }: BlockCells, numbering: Numbering, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
+  numbering.clear()
+  const connectivity = new Uint32Array(nodes.length)
+  for (let i = 0; i < nodes.length; i++) connectivity[i] = numbering.place(nodes[i]!)
+  const pointNumbers = numbering.numbers()
+  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin }
   return { ...block, groups: groupBoxes(block) }
 }
 
 /** Values of a source in the order of a block, or of a whole mesh, whose points are in their own order. */
-export function gatherBlock({ values, components, place }: SourceValues, block: Numbering): FloatArray {
+export function gatherBlock({ values, components, place }: SourceValues, block: BlockNumbers): FloatArray {
   const numbers = place === 'cell' ? block.cellNumbers : (block.pointSources ?? block.pointNumbers)
   return numbers ? gather(values, numbers, components) : values
 }
 
-type Numbering = Pick<MeshBlock, 'cellNumbers' | 'pointSources'> & { pointNumbers?: Uint32Array }
+type BlockNumbers = Pick<MeshBlock, 'cellNumbers' | 'pointSources'> & { pointNumbers?: Uint32Array }
 
 /** values[numbers[i]] for vectors of `components` numbers; keeps the number type. */
 export function gather(values: FloatArray, numbers: Uint32Array, components: number): FloatArray {

@@ -6,6 +6,7 @@ import { DataError } from '../errors'
 import type { OpenCase } from '../formats/Format'
 import { boxOfPoints } from '../mesh/boxes'
 import { linkSurface, regionSkin } from '../mesh/linkSurfaces'
+import { skinOf } from '../mesh/skin'
 import type { NormalMesh } from '../mesh/normaliseCells'
 import { MemoryPart } from '../store/MemoryPart'
 import type { Catalogue } from './caseModel'
@@ -38,7 +39,7 @@ export async function readCase(opened: OpenCase, moment: number, fields?: Readon
 export function linkAll(catalogue: Catalogue, meshes: ReadonlyMap<string, NormalMesh>): Catalogue {
   const regions = catalogue.parts.filter((p) => p.dimension === 3).map((p) => p.name)
   const surfaces = catalogue.parts.filter((p) => p.dimension === 2)
-  const skins = surfaces.length ? regions.map((name) => regionSkin(name, meshes.get(name)!)) : []
+  const skins = surfaces.length ? regions.map((name) => regionSkin(name, skinOf(meshes.get(name)!))) : []
   return {
     ...catalogue,
     parts: catalogue.parts.map((part) => {

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { integrateShape, elementNormals } from '../../../core/measure/integrateShape'
 import { matchFaces, MAX_FACES } from '../../../core/mesh/faceMatching'
 import { linkSurface, regionSkin } from '../../../core/mesh/linkSurfaces'
+import { skinOf } from '../../../core/mesh/skin'
 import { BlockLocator } from '../../../core/mesh/locate'
 import { cellFaces } from '../../../core/mesh/cellTypes'
 import type { NormalMesh } from '../../../core/mesh/normaliseCells'
@@ -43,7 +44,7 @@ describe.each(boxKinds)('surfaces of a region of %s cells', (kind) => {
 
   it('know the region they bound and turn out of it', () => {
     const skin = separateSkin(mesh)
-    expect(linkSurface(skin, 'Wall', [regionSkin('Water', mesh)])).toEqual(['Water'])
+    expect(linkSurface(skin, 'Wall', [regionSkin('Water', skinOf(mesh))])).toEqual(['Water'])
     const shape = facesOfBlock(new MemoryPart('Wall', 2, skin).block(0), 'Wall', 0)
     const normals = elementNormals(shape)
     for (let e = 0; e < shape.cells.length; e++) {
@@ -56,7 +57,7 @@ describe.each(boxKinds)('surfaces of a region of %s cells', (kind) => {
   it('split their faces as the region does: integrals of curved fields are the same', () => {
     const skin = separateSkin(mesh)
     const before = atPoints(skin, curved)
-    linkSurface(skin, 'Wall', [regionSkin('Water', mesh)])
+    linkSurface(skin, 'Wall', [regionSkin('Water', skinOf(mesh))])
     const wall = new MemoryPart('Wall', 2, skin)
     wall.setField('f', { values: before, components: 1, place: 'point' })
     const water = new MemoryPart('Water', 3, mesh)
@@ -71,7 +72,7 @@ describe.each(boxKinds)('surfaces of a region of %s cells', (kind) => {
   })
 
   it('of another region belong to nobody', () => {
-    expect(linkSurface(separateSkin(boxMesh({ n: 3, kind, size: [2, 2, 2] })), 'Wall', [regionSkin('Water', mesh)])).toEqual([])
+    expect(linkSurface(separateSkin(boxMesh({ n: 3, kind, size: [2, 2, 2] })), 'Wall', [regionSkin('Water', skinOf(mesh))])).toEqual([])
   })
 
   it('neighbours are mutual and share the face', () => {
@@ -105,7 +106,7 @@ describe.each(boxKinds)('surfaces of a region of %s cells', (kind) => {
 
 it('the region a surface is named after comes first', () => {
   const mesh = boxMesh({ n: 2 })
-  const regions = [regionSkin('Water', mesh), regionSkin('Arm', mesh)]
+  const regions = [regionSkin('Water', skinOf(mesh)), regionSkin('Arm', skinOf(mesh))]
   expect(linkSurface(separateSkin(mesh), 'Arm skin', regions)).toEqual(['Arm', 'Water'])
   expect(linkSurface(separateSkin(mesh), 'Side', regions)).toEqual(['Water', 'Arm'])
 })

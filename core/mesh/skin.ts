@@ -1,0 +1,53 @@
+/**
+ * The outer surface of a region on its own: what surfaces are linked to and the first look shows, without the cells.
+ *
+ *   starts  Uint32Array (nFaces + 1), where each face's nodes begin
+ *   nodes   Uint32Array, places in `numbers`; counter-clockwise seen from outside
+ *   numbers Uint32Array (nPoints), number of each point in the region
+ *   points  Float64Array (3 × nPoints), in the case's length unit
+ */
+import { cellFaces } from './cellTypes'
+import { matchFaces } from './faceMatching'
+import type { Cells } from './faceMatching'
+import { Growing } from './growing'
+import type { FloatArray } from './MeshBlock'
+import { Numbering } from './numbering'
+
+export interface Skin {
+  starts: Uint32Array
+  nodes: Uint32Array
+  numbers: Uint32Array
+  points: Float64Array
+}
+
+/** @param boundary  cells and local faces, if they are known already */
+export function skinOf(mesh: Cells & { points: FloatArray }, boundary = matchFaces(mesh, mesh.points.length / 3)): Skin {
+  const builder = new SkinBuilder()
+  for (let i = 0; i < boundary.length; i += 2) builder.add(mesh, boundary[i]!, boundary[i + 1]!)
+  return builder.finish()
+}
+
+/** Collects faces of cells that come in several lots. */
+export class SkinBuilder {
+  private readonly starts = new Growing(Uint32Array)
+  private readonly nodes = new Growing(Uint32Array)
+  private readonly points = new Growing(Float64Array)
+  private readonly numbering = new Numbering()
+
+  /** @param numbers  number of each of the mesh's points in the region; its own order when absent */
+  add({ types, offsets, connectivity, points }: Cells & { points: FloatArray }, cell: number, face: number, numbers?: Uint32Array): void {
+    this.starts.push(this.nodes.length)
+    for (const local of cellFaces[types[cell]!]![face]!) {
+      const p = connectivity[offsets[cell]! + local]!
+      const known = this.numbering.length
+      const place = this.numbering.place(numbers ? numbers[p]! : p)
+      if (place === known) for (let d = 0; d < 3; d++) this.points.push(points[3 * p + d]!)
+      this.nodes.push(place)
+    }
+  }
+
+  finish(): Skin {
+    this.starts.push(this.nodes.length)
+    return { starts: this.starts.finish(), nodes: this.nodes.finish(), numbers: this.numbering.numbers(), points: this.points.finish() }
+  }
+}
