@@ -13,7 +13,7 @@ import { fillMeans, typesWithCentre } from '../mesh/splitCells'
 import { gather } from '../store/partition'
 import { kindOfComponents } from '../study/caseModel'
 import type { Catalogue, Field } from '../study/caseModel'
-import type { OpenCase, SourceValues } from './Format'
+import type { FormatWindows, OpenCase, SourceValues } from './Format'
 
 export interface SourcePart {
   name: string
@@ -26,6 +26,8 @@ export interface SourcePart {
   /** What the file says a surface is for, in its own words. */
   role?: string
   mesh(moment: number): Promise<SourceMesh | SelectedMesh>
+  /** The mesh in windows, where the format and the part allow it. */
+  windows?(moment: number): Promise<FormatWindows | undefined>
   /** Tells the meshes of moments apart; the same for all when absent. */
   version?(moment: number): Promise<string>
 }
@@ -42,6 +44,8 @@ export interface SourceField {
   moments?: number[]
   /** (components × n) by source point or cell of the part. */
   read(part: string, moment: number): Promise<FloatArray>
+  /** Values [from, to) where they can be read so. */
+  window?(from: number, to: number, part: string, moment: number): Promise<FloatArray | undefined>
 }
 
 export interface SourceMoment {
@@ -157,6 +161,14 @@ export class SourceCase implements OpenCase {
     return { values: withMeans(own, components, centres), components, place }
   }
 
+  async windows(name: string, moment: number): Promise<FormatWindows | undefined> {
+    return this.part(name).windows?.(moment)
+  }
+
+  async valuesWindow(name: string, fieldName: string, moment: number, from: number, to: number): Promise<FloatArray | undefined> {
+    return this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))?.window?.(from, to, name, moment)
+  }
+
   async meshKey(name: string, moment: number): Promise<string> {
     return (await this.part(name).version?.(moment)) ?? 'fixed'
   }
@@ -186,8 +198,10 @@ export function joinFields(fields: readonly SourceField[]): SourceField[] {
   for (const field of fields) {
     const key = `${field.name}\n${field.place}\n${field.components}`
     const known = joined.get(key)
-    const read: SourceField['read'] = (part, moment) => (known!.parts.includes(part) ? known! : field).read(part, moment)
-    joined.set(key, known ? { ...known, parts: [...known.parts, ...field.parts], read } : field)
+    const own = (part: string): SourceField => (known!.parts.includes(part) ? known! : field)
+    const read: SourceField['read'] = (part, moment) => own(part).read(part, moment)
+    const window: SourceField['window'] = async (from, to, part, moment) => own(part).window?.(from, to, part, moment)
+    joined.set(key, known ? { ...known, parts: [...known.parts, ...field.parts], read, window } : field)
   }
   return [...joined.values()]
 }

@@ -96,6 +96,14 @@ class SeriesCase implements OpenCase {
     return (await this.at(moment)).values(part, field, 0)
   }
 
+  async windows(part: string, moment: number): ReturnType<NonNullable<OpenCase['windows']>> {
+    return (await this.at(moment)).windows?.(part, 0)
+  }
+
+  async valuesWindow(part: string, field: string, moment: number, from: number, to: number): ReturnType<NonNullable<OpenCase['valuesWindow']>> {
+    return (await this.at(moment)).valuesWindow?.(part, field, 0, from, to)
+  }
+
   async meshKey(part: string, moment: number): Promise<string> {
     return (await this.at(moment)).meshKey(part, 0)
   }

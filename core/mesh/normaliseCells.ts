@@ -47,8 +47,11 @@ export function normaliseCells(source: SourceMesh, where: string): NormalMesh {
   return source.nPoints === undefined ? mesh : { ...mesh, nPoints: source.nPoints }
 }
 
+/** By code: cells that are kept as they are. */
+const isCoreType = Uint8Array.from({ length: 256 }, (_, type) => Number(cellDimension(type) >= 0))
+
 function splitOrCopied(source: SourceMesh): NormalMesh {
-  if (source.types.every((type) => cellDimension(type) >= 0)) {
+  if (!source.types.some((type) => !isCoreType[type])) {
     const cellNumbers = new Uint32Array(source.types.length)
     for (let c = 0; c < cellNumbers.length; c++) cellNumbers[c] = c
     const { points, types, offsets, connectivity } = source

@@ -81,22 +81,37 @@ export async function writeMesh(parts: Partition, sink: Sink, check: (done: numb
   return writer.index
 }
 
-/** Writes values in the order of the blocks of `meshes`. */
-export async function writeField(source: SourceValues, meshes: AsyncIterable<MeshBlock>, sink: Sink): Promise<FieldIndex> {
-  const { components, place } = source
-  const index: FieldIndex = { extents: [], place, components, ranges: [], nonFinite: 0 }
-  let at = 0
-  for await (const mesh of meshes) {
-    const values = gatherBlock(source, mesh)
+/** Writes values block by block and keeps their index. */
+export class FieldWriter {
+  readonly index: FieldIndex
+  private at = 0
+
+  constructor(
+    private readonly components: number,
+    private readonly place: 'point' | 'cell',
+    private readonly sink: Sink,
+  ) {
+    this.index = { extents: [], place, components, ranges: [], nonFinite: 0 }
+  }
+
+  /** @param values  in the order of the block */
+  async add(mesh: MeshBlock, values: FloatArray): Promise<void> {
+    const { components, place, index } = this
     const { groups, range, nonFinite } = groupRanges(mesh, values, components, place)
     index.ranges.push(range)
     index.nonFinite += nonFinite
     const bytes = encodePacket({ meta: { place, components }, arrays: { values, groups } })
-    await sink.append(bytes)
-    index.extents.push([at, at + bytes.length])
-    at += bytes.length
+    await this.sink.append(bytes)
+    index.extents.push([this.at, this.at + bytes.length])
+    this.at += bytes.length
   }
-  return index
+}
+
+/** Writes values in the order of the blocks of `meshes`. */
+export async function writeField(source: SourceValues, meshes: AsyncIterable<MeshBlock>, sink: Sink): Promise<FieldIndex> {
+  const writer = new FieldWriter(source.components, source.place, sink)
+  for await (const mesh of meshes) await writer.add(mesh, gatherBlock(source, mesh))
+  return writer.index
 }
 
 /** Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors. */

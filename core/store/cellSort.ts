@@ -5,6 +5,7 @@
  * A cell is a run of words in the scratch file: number, key, type | nodes << 8, then its nodes.
  */
 import { KEY_BITS, sortByKey } from '../mesh/curveOrder'
+import { Growing } from '../mesh/growing'
 import type { ScratchFile } from './scratch'
 
 /** Cells with their place on the curve and the numbers of their points in the part. */
@@ -31,6 +32,7 @@ interface Bin {
 
 export class CellSort {
   private readonly bins: Bin[]
+  private runs: readonly Run[] | undefined
 
   /**
    * @param groupCells  cells that are sorted in memory at a time
@@ -70,25 +72,36 @@ export class CellSort {
     bin.used = 0
   }
 
-  /** All cells in the order of the curve, in groups; can be run through more than once. */
+  /** All cells in the order of the curve, in groups. Sorted once: later runs read the groups back. */
   *groups(): Generator<KeyedCells> {
+    if (this.runs) {
+      for (const run of this.runs) yield this.readBack(run)
+      return
+    }
+    const runs: Run[] = []
+    for (const group of this.sortedGroups()) {
+      runs.push(this.keep(group))
+      yield group
+    }
+    this.runs = runs
+  }
+
+  private *sortedGroups(): Generator<KeyedCells> {
     let pending: Bin[] = []
     let cells = 0
     for (const bin of this.bins) {
       this.flush(bin)
       bin.buffer = undefined
       if (!bin.cells) continue
-      if (bin.cells > this.groupCells && this.shift > 0) {
-        if (pending.length) yield this.sorted(pending)
-        pending = []
-        cells = 0
-        yield* this.divided(bin).groups()
-        continue
-      }
-      if (cells && cells + bin.cells > this.groupCells) {
+      const isTooFull = bin.cells > this.groupCells && this.shift > 0
+      if (pending.length && (isTooFull || cells + bin.cells > this.groupCells)) {
         yield this.sorted(pending)
         pending = []
         cells = 0
+      }
+      if (isTooFull) {
+        yield* this.divided(bin).sortedGroups()
+        continue
       }
       pending.push(bin)
       cells += bin.cells
@@ -99,63 +112,75 @@ export class CellSort {
   /** A bin that is too full, dealt out by its next bits. */
   private divided(bin: Bin): CellSort {
     const finer = new CellSort(this.file, this.groupCells, Math.max(0, this.shift - BIN_BITS))
-    for (const extent of bin.extents) finer.add(parse([this.wordsOf(extent)]))
+    for (const extent of bin.extents) {
+      const words = this.wordsOf([extent])
+      finer.add(inOrder(words, startsOf(words)))
+    }
     return finer
   }
 
   private sorted(bins: readonly Bin[]): KeyedCells {
-    const cells = parse(bins.flatMap((bin) => bin.extents.map((extent) => this.wordsOf(extent))))
-    return inOrder(cells, sortByKey(cells.keys))
+    const words = this.wordsOf(bins.flatMap((bin) => bin.extents))
+    const starts = startsOf(words)
+    const order = sortByKey(starts.map((at) => words[at + 1]!))
+    return inOrder(words, order.map((c) => starts[c]!))
   }
 
-  private wordsOf({ at, words }: { at: number; words: number }): Uint32Array {
-    const out = new Uint32Array(words)
-    this.file.read(at, new Uint8Array(out.buffer))
+  private wordsOf(extents: readonly { at: number; words: number }[]): Uint32Array {
+    const out = new Uint32Array(extents.reduce((n, extent) => n + extent.words, 0))
+    let to = 0
+    for (const { at, words } of extents) {
+      this.file.read(at, new Uint8Array(out.buffer, 4 * to, 4 * words))
+      to += words
+    }
+    return out
+  }
+
+  private keep({ numbers, keys, types, offsets, nodes }: KeyedCells): Run {
+    const arrays = [numbers, keys, types, offsets, nodes]
+    const at = arrays.map((array) => this.file.append(new Uint8Array(array.buffer, array.byteOffset, array.byteLength)))
+    return { at, cells: numbers.length, nodes: nodes.length }
+  }
+
+  private readBack({ at, cells, nodes }: Run): KeyedCells {
+    const out = emptyCells(cells, nodes)
+    ;[out.numbers, out.keys, out.types, out.offsets, out.nodes].forEach((array, i) => this.file.read(at[i]!, new Uint8Array(array.buffer)))
     return out
   }
 }
 
-function parse(lists: readonly Uint32Array[]): KeyedCells {
-  let n = 0
-  let nNodes = 0
-  for (const words of lists) {
-    for (let at = 0; at < words.length; n++) {
-      const count = words[at + 2]! >>> 8
-      nNodes += count
-      at += HEAD + count
-    }
-  }
-  const out = emptyCells(n, nNodes)
-  let c = 0
-  for (const words of lists) {
-    for (let at = 0; at < words.length; c++) {
-      const count = words[at + 2]! >>> 8
-      out.numbers[c] = words[at]!
-      out.keys[c] = words[at + 1]!
-      out.types[c] = words[at + 2]! & 255
-      out.nodes.set(words.subarray(at + HEAD, at + HEAD + count), out.offsets[c])
-      out.offsets[c + 1] = out.offsets[c]! + count
-      at += HEAD + count
-    }
-  }
-  return out
+/** A sorted group in the scratch file: where each of its arrays stands. */
+interface Run {
+  at: number[]
+  cells: number
+  nodes: number
+}
+
+/** Where the record of each cell begins. */
+function startsOf(words: Uint32Array): Uint32Array {
+  const starts = new Growing(Uint32Array)
+  for (let at = 0; at < words.length; at += HEAD + (words[at + 2]! >>> 8)) starts.push(at)
+  return starts.finish()
 }
 
 function emptyCells(n: number, nNodes: number): KeyedCells {
   return { numbers: new Uint32Array(n), keys: new Uint32Array(n), types: new Uint8Array(n), offsets: new Uint32Array(n + 1), nodes: new Uint32Array(nNodes) }
 }
 
-function inOrder(cells: KeyedCells, order: Uint32Array): KeyedCells {
-  const out = emptyCells(cells.numbers.length, cells.nodes.length)
-  for (let i = 0, at = 0; i < order.length; i++) {
-    const c = order[i]!
-    out.numbers[i] = cells.numbers[c]!
-    out.keys[i] = cells.keys[c]!
-    out.types[i] = cells.types[c]!
-    for (let n = cells.offsets[c]!; n < cells.offsets[c + 1]!; n++) out.nodes[at++] = cells.nodes[n]!
-    out.offsets[i + 1] = at
+/** The cells whose records begin there, in that order. */
+function inOrder(words: Uint32Array, starts: Uint32Array): KeyedCells {
+  const { numbers, keys, types, offsets, nodes } = emptyCells(starts.length, words.length - HEAD * starts.length)
+  let to = 0
+  for (let i = 0; i < starts.length; i++) {
+    const at = starts[i]!
+    const head = words[at + 2]!
+    numbers[i] = words[at]!
+    keys[i] = words[at + 1]!
+    types[i] = head & 255
+    for (let n = at + HEAD, end = n + (head >>> 8); n < end; n++) nodes[to++] = words[n]!
+    offsets[i + 1] = to
   }
-  return out
+  return { numbers, keys, types, offsets, nodes }
 }
 
 /** Cells [from, to) of a group. */

@@ -3,7 +3,7 @@
  *
  * Points go to a scratch file; cells are read by windows, turned, given their place on the curve and dealt into bins; the
  * sorted cells are run through twice, for the boundary faces and for the blocks. Memory: 4 bytes a point, 17 a face that
- * waits for its twin, pages of points, and one group of cells (some 150 MB). Scratch: 24 bytes a point, 44 a hexahedron.
+ * waits for its twin, pages of points, and one group of cells (some 150 MB). Scratch: 24 bytes a point, 88 a hexahedron.
  */
 import { FormatError } from '../errors'
 import type { FormatWindows } from '../formats/Format'
@@ -47,11 +47,13 @@ export interface LargeSizes {
 
 /** Largest memory and scratch space that storing takes, in bytes. */
 export function needOfLargePart(nPoints: number, nCells: number): { memory: number; scratch: number } {
-  return { memory: 4 * nPoints + nCells / 2 + 500 * 2 ** 20, scratch: 24 * nPoints + 44 * nCells }
+  const working = Math.min(PAGE_BYTES, 24 * nPoints) + Math.min(300 * 2 ** 20, 200 * nCells)
+  return { memory: 4 * nPoints + nCells / 2 + working, scratch: 24 * nPoints + 88 * nCells }
 }
 
 /**
- * @param tell  called often with the share done; throws to cancel
+ * @param tell    called often with the share done; throws to cancel
+ * @param onSkin  given the outer surface before the blocks are written
  * @throws FormatError as `normaliseCells`, or when the cells are of kinds that must be split
  */
 export async function storeLargePart(
@@ -59,6 +61,7 @@ export async function storeLargePart(
   scratch: { points: ScratchFile; cells: ScratchFile },
   sink: Sink,
   tell: (share: number, what: string) => void,
+  onSkin: (skin: Skin) => Promise<void>,
   { group = GROUP, block = DEFAULT_BLOCK_CELLS, pages = Math.floor(PAGE_BYTES / BYTES_OF_PAGE) }: LargeSizes = {},
 ): Promise<LargePart> {
   const { nPoints, nCells } = source
@@ -74,8 +77,27 @@ export async function storeLargePart(
     done += cells.numbers.length
   }
   const boundary = matcher.finish()
-  const { index, skin } = await writeBlocks(sort, boundary, points, sink, block, nPoints, (n) => tell(0.65 + (0.35 * n) / nCells, 'storing'))
+  const skin = collectSkin(sort, boundary, points)
+  await onSkin(skin)
+  const index = await writeBlocks(sort, boundary, points, sink, block, nPoints, (n) => tell(0.65 + (0.35 * n) / nCells, 'storing'))
   return { index, skin, box, mirrored }
+}
+
+/** The faces of the boundary, from one more run through the cells: it is wanted long before the blocks are written. */
+function collectSkin(sort: CellSort, boundary: Uint32Array, points: PagedPoints): Skin {
+  const skin = new SkinBuilder()
+  let done = 0
+  let face = 0
+  for (const { types, offsets, nodes, numbers } of sort.groups()) {
+    for (; face < boundary.length && boundary[face]! < done + numbers.length; face += 2) {
+      const c = boundary[face]! - done
+      const own = nodes.subarray(offsets[c], offsets[c + 1])
+      const cell = { types: types.subarray(c, c + 1), offsets: Uint32Array.of(0, own.length), connectivity: counting(0, own.length), points: points.gather(own) }
+      skin.add(cell, 0, boundary[face + 1]!, own)
+    }
+    done += numbers.length
+  }
+  return skin.finish()
 }
 
 async function copyPoints(source: FormatWindows, file: ScratchFile, tell: (share: number, what: string) => void): Promise<{ box: Box; isSingle: boolean }> {
@@ -100,19 +122,20 @@ async function dealCells(source: FormatWindows, points: PagedPoints, sort: CellS
     checkWindow(window.types, nodes, source)
     // every corner of every cell as a point of its own: turning a cell re-orders them
     const corners = points.gather(nodes)
-    const own = Uint32Array.from(nodes.keys())
-    const mesh = normaliseCells({ ...window, points: corners, connectivity: own }, source.name)
+    const mesh = normaliseCells({ ...window, points: corners, connectivity: counting(0, nodes.length) }, source.name)
     mirrored += mesh.mirrored
-    const cells: KeyedCells = {
-      numbers: mesh.cellNumbers.map((c) => c + from),
-      keys: curveKeys(corners, mesh, box),
-      types: mesh.types,
-      offsets: mesh.offsets,
-      nodes: mesh.connectivity.map((corner) => nodes[corner]!),
-    }
-    sort.add(cells)
+    const turned = new Uint32Array(nodes.length)
+    for (let i = 0; i < turned.length; i++) turned[i] = nodes[mesh.connectivity[i]!]!
+    sort.add({ numbers: counting(from, mesh.types.length), keys: curveKeys(corners, mesh, box), types: mesh.types, offsets: mesh.offsets, nodes: turned })
   }
   return mirrored
+}
+
+/** from, from + 1 … */
+function counting(from: number, n: number): Uint32Array {
+  const out = new Uint32Array(n)
+  for (let i = 0; i < n; i++) out[i] = from + i
+  return out
 }
 
 function checkWindow(types: Uint8Array, nodes: Uint32Array, { name, nPoints }: FormatWindows): void {
@@ -123,9 +146,8 @@ function checkWindow(types: Uint8Array, nodes: Uint32Array, { name, nPoints }: F
   }
 }
 
-async function writeBlocks(sort: CellSort, boundary: Uint32Array, points: PagedPoints, sink: Sink, blockCells: number, nPoints: number, tell: (done: number) => void): Promise<{ index: MeshIndex; skin: Skin }> {
+async function writeBlocks(sort: CellSort, boundary: Uint32Array, points: PagedPoints, sink: Sink, blockCells: number, nPoints: number, tell: (done: number) => void): Promise<MeshIndex> {
   const writer = new BlockWriter(sink, nPoints)
-  const skins = new SkinBuilder()
   const numbering = new Numbering()
   let done = 0
   let face = 0
@@ -137,7 +159,6 @@ async function writeBlocks(sort: CellSort, boundary: Uint32Array, points: PagedP
     const skin = boundary.slice(start, face)
     for (let i = 0; i < skin.length; i += 2) skin[i]! -= done
     const block = blockOf({ types: cells.types, offsets: cells.offsets, nodes: cells.nodes, cellNumbers: cells.numbers, skin }, numbering, (numbers) => points.gather(numbers))
-    for (let i = 0; i < skin.length; i += 2) skins.add(block, skin[i]!, skin[i + 1]!, block.pointNumbers)
     await writer.add(block)
     done += cells.numbers.length
   }
@@ -149,5 +170,5 @@ async function writeBlocks(sort: CellSort, boundary: Uint32Array, points: PagedP
     rest = full < cells.numbers.length ? partOfCells(cells, full, cells.numbers.length) : undefined
   }
   if (rest) await write(rest)
-  return { index: writer.index, skin: skins.finish() }
+  return writer.index
 }

@@ -7,9 +7,10 @@ import type { OpenCase } from '../formats/Format'
 import { boxOfPoints } from '../mesh/boxes'
 import { linkSurface, regionSkin } from '../mesh/linkSurfaces'
 import { skinOf } from '../mesh/skin'
+import type { Box } from '../mesh/MeshBlock'
 import type { NormalMesh } from '../mesh/normaliseCells'
 import { MemoryPart } from '../store/MemoryPart'
-import type { Catalogue } from './caseModel'
+import type { Catalogue, Part } from './caseModel'
 import type { CaseData } from './Evaluator'
 
 /** Reads all parts and the named fields (all of them when undefined) that exist at one moment. */
@@ -44,9 +45,19 @@ export function linkAll(catalogue: Catalogue, meshes: ReadonlyMap<string, Normal
     ...catalogue,
     parts: catalogue.parts.map((part) => {
       const mesh = meshes.get(part.name)!
-      const bounds = mesh.points.length ? boxOfPoints(mesh.points) : part.bounds
-      const known = { ...part, bounds, points: mesh.nPoints ?? part.points, cellTypes: mesh.sourceTypes ?? part.cellTypes, ...(mesh.mirrored && { turnedCells: mesh.mirrored }) }
+      const known = describedPart(part, mesh, boxOfPoints(mesh.points))
       return part.dimension === 2 ? { ...known, owners: linkSurface(mesh, part.name, skins) } : known
     }),
+  }
+}
+
+/** A part with what only its mesh tells. */
+export function describedPart(part: Part, { nPoints, sourceTypes, mirrored }: Pick<NormalMesh, 'nPoints' | 'sourceTypes' | 'mirrored'>, box: Box): Part {
+  return {
+    ...part,
+    bounds: box[0] <= box[3] ? box : part.bounds,
+    points: nPoints ?? part.points,
+    cellTypes: sourceTypes ?? part.cellTypes,
+    ...(mirrored && { turnedCells: mirrored }),
   }
 }

@@ -1,43 +1,36 @@
 /** The outer surface of a case in plain grey, ready before its blocks are: what the stage shows while a case is read. */
-import { cellDimension, cellFaces } from '../../core/mesh/cellTypes'
+import { cellDimension } from '../../core/mesh/cellTypes'
 import { boxCentre, boxOfPoints, unionBox } from '../../core/mesh/boxes'
-import { matchFaces } from '../../core/mesh/faceMatching'
+import { Growing } from '../../core/mesh/growing'
 import type { NormalMesh } from '../../core/mesh/normaliseCells'
+import type { Skin } from '../../core/mesh/skin'
 import type { Packet } from '../../core/store/packet'
-import type { Catalogue } from '../../core/study/caseModel'
 
-/** Surface parts where there are any, else the boundary of the regions; as `points` and `elements` about an origin. */
-export function firstLook(catalogue: Catalogue, meshes: ReadonlyMap<string, NormalMesh>): Packet {
-  const surfaces = catalogue.parts.filter((p) => p.dimension === 2)
-  const chosen = surfaces.length ? surfaces : catalogue.parts.filter((p) => p.dimension === 3)
-  const coordinates: number[] = []
-  const elements: number[] = []
-  const origin = boxCentre(unionBox(chosen.map((p) => boxOfPoints(meshes.get(p.name)!.points))))
-  for (const { name } of chosen) {
-    const mesh = meshes.get(name)!
-    const index = new Int32Array(mesh.points.length / 3).fill(-1)
-    const add = (p: number): number => {
-      if (index[p]! < 0) {
-        index[p] = coordinates.length / 3
-        for (let d = 0; d < 3; d++) coordinates.push(mesh.points[3 * p + d]! - origin[d]!)
-      }
-      return index[p]!
+/** `points` and `elements` (triangles) about an origin. */
+export function firstLook(skins: readonly Skin[]): Packet {
+  const origin = boxCentre(unionBox(skins.map((skin) => boxOfPoints(skin.points))))
+  const points = new Float32Array(skins.reduce((n, skin) => n + skin.points.length, 0))
+  const elements = new Growing(Uint32Array)
+  let first = 0
+  for (const { points: own, starts, nodes } of skins) {
+    for (let i = 0; i < own.length; i++) points[3 * first + i] = own[i]! - origin[i % 3]!
+    for (let f = 0; f + 1 < starts.length; f++) {
+      for (let i = starts[f]! + 1; i + 1 < starts[f + 1]!; i++) elements.pushAll([first + nodes[starts[f]!]!, first + nodes[i]!, first + nodes[i + 1]!])
     }
-    for (const face of outerFaces(mesh)) {
-      for (let i = 1; i < face.length - 1; i++) elements.push(add(face[0]!), add(face[i]!), add(face[i + 1]!))
-    }
+    first += own.length / 3
   }
-  return { meta: { origin }, arrays: { points: Float32Array.from(coordinates), elements: Uint32Array.from(elements) } }
+  return { meta: { origin }, arrays: { points, elements: elements.finish() } }
 }
 
-function* outerFaces(mesh: NormalMesh): Generator<number[]> {
-  const { types, offsets, connectivity } = mesh
+/** The faces of a surface as they are. */
+export function facesOf({ points, types, offsets, connectivity }: NormalMesh): Skin {
+  const starts = new Growing(Uint32Array)
+  const nodes = new Growing(Uint32Array)
   for (let c = 0; c < types.length; c++) {
-    if (cellDimension(types[c]!) === 2) yield [...connectivity.subarray(offsets[c]!, offsets[c + 1]!)]
+    if (cellDimension(types[c]!) !== 2) continue
+    starts.push(nodes.length)
+    nodes.pushAll(connectivity.subarray(offsets[c]!, offsets[c + 1]!))
   }
-  const boundary = matchFaces(mesh, mesh.points.length / 3)
-  for (let i = 0; i < boundary.length; i += 2) {
-    const cell = boundary[i]!
-    yield cellFaces[types[cell]!]![boundary[i + 1]!]!.map((node) => connectivity[offsets[cell]! + node]!)
-  }
+  starts.push(nodes.length)
+  return { starts: starts.finish(), nodes: nodes.finish(), numbers: Uint32Array.from({ length: points.length / 3 }, (_, p) => p), points: Float64Array.from(points) }
 }

@@ -241,35 +241,92 @@ const compressors: Record<string, Compression> = { vtkZLibDataCompressor: 'zlib'
 const BEST_RATIO: Record<Compression, number> = { zlib: 1100, gzip: 1100, lz4: 260, xz: 1e6 }
 
 async function decodeCompressed(file: FileContext, method: Compression, stream: ByteStream, where: string): Promise<Uint8Array> {
-  // base64 pads the whole header at its end, so its length must be known before it is taken: peek through the count
-  const { headerSize } = file
-  const peek = await peekCount(file, stream)
-  const nBlocks = checkedSize(peek, where)
-  if (nBlocks === 0) return new Uint8Array(0)
-  if (nBlocks > 1 << 24) throw new FormatError('bad-header', `${where} claims ${nBlocks} compressed blocks; the file is damaged.`)
-  const words = readWords(await stream.take((3 + nBlocks) * headerSize), file)
-  const blockSize = words[1]!
-  const lastSize = words[2]!
-  const total = checkedSize(lastSize ? (nBlocks - 1) * blockSize + lastSize : nBlocks * blockSize, where)
-  const compressed = words.slice(3)
-  const all = await stream.take(compressed.reduce((a, b) => a + b, 0))
-  if (total > BEST_RATIO[method] * all.length + 64) throw new FormatError('bad-header', `${where} claims ${total} bytes from ${all.length} compressed ones; the file is damaged.`)
+  const table = await readBlockTable(file, method, stream, where)
+  if (!table) return new Uint8Array(0)
+  const { sizes, blockSize, total } = table
+  checkedSize(total, where)
+  const all = await stream.take(sizes.reduce((a, b) => a + b, 0))
   const out = new Uint8Array(total)
-  let at = 0
-  for (let k = 0, from = 0; k < nBlocks; k++) {
-    const size = k === nBlocks - 1 && lastSize ? lastSize : blockSize
-    let piece: Uint8Array
-    try {
-      piece = await file.folder.decompress(method, all.subarray(from, from + compressed[k]!), size)
-    } catch {
-      throw new FormatError('bad-block', `${where}: compressed block ${k + 1} of ${nBlocks} is damaged; copy the file again.`)
-    }
-    if (piece.length !== size) throw new FormatError('bad-block', `${where}: compressed block ${k + 1} has ${piece.length} bytes instead of ${size}; the file is damaged.`)
-    out.set(piece, at)
-    at += size
-    from += compressed[k]!
+  for (let k = 0, from = 0; k < sizes.length; k++) {
+    const size = Math.min(blockSize, total - k * blockSize)
+    out.set(await inflateBlock(file, method, all.subarray(from, from + sizes[k]!), size, `${where}: compressed block ${k + 1} of ${sizes.length}`), k * blockSize)
+    from += sizes[k]!
   }
   return out
+}
+
+interface BlockTable {
+  /** Compressed bytes of each block. */
+  sizes: number[]
+  blockSize: number
+  total: number
+}
+
+/** The header of a compressed array; undefined when it has no blocks. */
+async function readBlockTable(file: FileContext, method: Compression, stream: ByteStream, where: string): Promise<BlockTable | undefined> {
+  // base64 pads the whole header at its end, so its length must be known before it is taken: peek through the count
+  const { headerSize } = file
+  const nBlocks = checkedSize(await peekCount(file, stream), where)
+  if (nBlocks === 0) return undefined
+  if (nBlocks > 1 << 24) throw new FormatError('bad-header', `${where} claims ${nBlocks} compressed blocks; the file is damaged.`)
+  const words = readWords(await stream.take((3 + nBlocks) * headerSize), file)
+  const [, blockSize, lastSize] = words as [number, number, number]
+  const total = lastSize ? (nBlocks - 1) * blockSize + lastSize : nBlocks * blockSize
+  const sizes = words.slice(3)
+  const packed = sizes.reduce((a, b) => a + b, 0)
+  if (total > BEST_RATIO[method] * packed + 64 || !(blockSize > 0 && blockSize <= MAX_BYTES) || lastSize > blockSize) {
+    throw new FormatError('bad-header', `${where} claims ${total} bytes from ${packed} compressed ones; the file is damaged.`)
+  }
+  return { sizes, blockSize, total }
+}
+
+async function inflateBlock(file: FileContext, method: Compression, bytes: Uint8Array, size: number, where: string): Promise<Uint8Array> {
+  let block: Uint8Array
+  try {
+    block = await file.folder.decompress(method, bytes, size)
+  } catch {
+    throw new FormatError('bad-block', `${where} is damaged; copy the file again.`)
+  }
+  if (block.length !== size) throw new FormatError('bad-block', `${where} has ${block.length} bytes instead of ${size}; the file is damaged.`)
+  return block
+}
+
+/** Where the values of an array stand in the file, for reading parts of it. */
+export interface RawArray {
+  /** Byte of the first value, when it is not compressed. */
+  start: number
+  bytes: number
+  /** Bytes of a value. */
+  size: number
+  toNumbers(bytes: Uint8Array): NumberArray
+  blocks?: { size: number; read(k: number): Promise<Uint8Array> }
+}
+
+/** undefined when the array is not appended raw. @throws FormatError for what is damaged */
+export async function openRaw(file: FileContext, element: XmlElement): Promise<RawArray | undefined> {
+  if (element.attributes['format'] !== 'appended' || file.appended?.attributes['encoding'] !== 'raw') return undefined
+  const where = describe(file, element)
+  const type = numberTypes[element.attributes['type'] ?? '']
+  const method = file.compressor ? compressors[file.compressor] : undefined
+  if (!type || (file.compressor && !method)) return undefined
+  const start = appendedStart(file, element, where)
+  const end = file.appended.content[1]
+  const stream = new RawStream(file.source, start, end, where)
+  const common = { size: type.size, toNumbers: (bytes: Uint8Array) => toNumbers(bytes, type, file.isLittleEndian, where) }
+  if (!method) {
+    const bytes = await peekCount(file, stream)
+    if (!(bytes <= end - start - file.headerSize)) throw cutOff(where, bytes, end - start - file.headerSize)
+    return { ...common, start: start + file.headerSize, bytes }
+  }
+  const table = await readBlockTable(file, method, stream, where)
+  if (!table) return { ...common, start, bytes: 0 }
+  const { sizes, blockSize, total } = table
+  const starts = [start + (3 + sizes.length) * file.headerSize]
+  for (const size of sizes) starts.push(starts[starts.length - 1]! + size)
+  if (starts[sizes.length]! > end) throw cutOff(where, starts[sizes.length]! - start, end - start)
+  const read = async (k: number): Promise<Uint8Array> =>
+    inflateBlock(file, method, await file.source.read(starts[k]!, starts[k + 1]!), Math.min(blockSize, total - k * blockSize), `${where}: compressed block ${k + 1} of ${sizes.length}`)
+  return { ...common, start, bytes: total, blocks: { size: blockSize, read } }
 }
 
 /** The first header word, without moving the stream on. */

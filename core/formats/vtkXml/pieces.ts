@@ -19,6 +19,7 @@ import { describe, readDataArray, storedRange } from './dataArray'
 import { childNamed, childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { openVtkFile, unitLabel } from './openFile'
+import { ArrayWindows, pieceWindows, toFloats } from './windows'
 
 interface FieldHeader {
   name: string
@@ -37,6 +38,7 @@ export class Grid {
   readonly fields: FieldHeader[]
   readonly lengthUnit: string | null
   private joined: Promise<SourceMesh> | undefined
+  private readonly opened = new Map<string, Promise<ArrayWindows | undefined>>()
   private marked: Promise<Uint8Array | undefined> | undefined
 
   private constructor(
@@ -85,13 +87,15 @@ export class Grid {
         cellTypes,
         ghostCells,
         mesh: () => this.meshOf(dimension),
+        // in windows only what is one piece and one part: numbers are those of the file
+        windows: async () => (present.length === 1 && !ghosts && this.pieces.length === 1 ? pieceWindows(this.pieces[0]!) : undefined),
         version: () => this.meshKey(),
       }
     })
   }
 
   sourceFields(parts: readonly string[]): SourceField[] {
-    return this.fields.map((header) => ({ ...header, parts: [...parts], read: () => this.values(header) }))
+    return this.fields.map((header) => ({ ...header, parts: [...parts], read: () => this.values(header), window: (from, to) => this.window(header, from, to) }))
   }
 
   /** 1 for each cell of all pieces that is left out; undefined when none is marked. */
@@ -133,13 +137,23 @@ export class Grid {
   private async values(header: FieldHeader): Promise<FloatArray> {
     const out: FloatArray[] = []
     for (const piece of this.pieces) {
-      const data = childNamed(piece.element, header.place === 'point' ? 'PointData' : 'CellData')
-      const element = childrenNamed(data, 'DataArray').find((a) => a.attributes['Name'] === header.name)
+      const element = arrayOf(piece, header)
       const n = header.place === 'point' ? pointCount(piece) : cellCount(piece)
       if (!element && n > 0) throw new FormatError('missing-array', `${piece.file.source.name}: a piece lacks the field “${header.name}”; the file is inconsistent.`)
       if (element) out.push(toFloats(await readDataArray(piece.file, element, n * header.components)))
     }
     return joinFloats(out)
+  }
+
+  private async window(header: FieldHeader, from: number, to: number): Promise<FloatArray | undefined> {
+    const { name, place, components } = header
+    const [piece] = this.pieces
+    const element = this.pieces.length === 1 ? arrayOf(piece!, header) : undefined
+    if (!piece || !element) return undefined
+    const key = `${place} ${name}`
+    if (!this.opened.has(key)) this.opened.set(key, ArrayWindows.open(piece.file, element, (place === 'point' ? pointCount(piece) : cellCount(piece)) * components))
+    const windows = await this.opened.get(key)
+    return windows && toFloats(await windows.read(from * components, to * components))
   }
 
   /**
@@ -163,6 +177,10 @@ export class Grid {
     }
     return `${nPoints}:${(hash >>> 0).toString(16)}`
   }
+}
+
+function arrayOf(piece: Piece, { name, place }: FieldHeader): XmlElement | undefined {
+  return childrenNamed(childNamed(piece.element, place === 'point' ? 'PointData' : 'CellData'), 'DataArray').find((a) => a.attributes['Name'] === name)
 }
 
 async function openPieces(source: ByteSource, folder: SourceFolder): Promise<{ pieces: Piece[]; time: number | undefined }> {
@@ -243,10 +261,6 @@ function fieldHeaders(piece: Piece, name: 'PointData' | 'CellData'): FieldHeader
     headers.push({ name: Name, place, components, numberType: type ?? '', unit: unitLabel(element) })
   }
   return headers
-}
-
-function toFloats(values: ArrayLike<number>): FloatArray {
-  return values instanceof Float32Array || values instanceof Float64Array ? values : Float64Array.from(values)
 }
 
 function concatenate(list: readonly Uint8Array[]): Uint8Array {

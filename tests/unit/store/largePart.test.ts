@@ -64,7 +64,7 @@ describe.each(boxKinds)('a box of %s cells', (kind) => {
     const whole = collect()
     const index = await writeMesh(partition(mesh, block), whole.sink, () => undefined)
     const parts = collect()
-    const stored = await storeLargePart(windowsOf(mesh), scratch(), parts.sink, () => undefined, { group, block, pages: 1 })
+    const stored = await storeLargePart(windowsOf(mesh), scratch(), parts.sink, () => undefined, async () => undefined, { group, block, pages: 1 })
     expect(stored.index).toEqual(index)
     expect(parts.bytes().equals(whole.bytes())).toBe(true)
     const faces = ({ starts, nodes, numbers }: ReturnType<typeof skinOf>): string[] => Array.from({ length: starts.length - 1 }, (_, f) => Array.from(nodes.subarray(starts[f]!, starts[f + 1]!), (n) => numbers[n]!).join()).sort()
@@ -81,8 +81,8 @@ test('cells that are inside out are turned in windows, too', async () => {
     cell.set([...cell.subarray(4), ...cell.subarray(0, 4)])
   }
   const [a, b] = [collect(), collect()]
-  const straight = await storeLargePart(windowsOf(mesh), scratch(), a.sink, () => undefined, { group: 100, block: 1024 })
-  const turned = await storeLargePart(windowsOf(flipped), scratch(), b.sink, () => undefined, { group: 100, block: 1024 })
+  const straight = await storeLargePart(windowsOf(mesh), scratch(), a.sink, () => undefined, async () => undefined, { group: 100, block: 1024 })
+  const turned = await storeLargePart(windowsOf(flipped), scratch(), b.sink, () => undefined, async () => undefined, { group: 100, block: 1024 })
   expect([straight.mirrored, turned.mirrored]).toEqual([0, Math.ceil(512 / 3)])
   expect(b.bytes().equals(a.bytes())).toBe(true)
 })
@@ -106,7 +106,7 @@ test.each([
   ['a point number out of range', (mesh: NormalMesh) => ({ ...mesh, connectivity: mesh.connectivity.map((p, i) => (i === 77 ? 1e6 : p)) }), 'refers to point 1000000'],
   ['a kind of cell that must be split', (mesh: NormalMesh) => ({ ...mesh, types: mesh.types.map((t, i) => (i === 5 ? 25 : t)) }), 'cells of type 25'],
 ])('%s is refused', async (_, spoil, message) => {
-  const run = storeLargePart(windowsOf(spoil(boxMesh({ n: 4 }))), scratch(), collect().sink, () => undefined)
+  const run = storeLargePart(windowsOf(spoil(boxMesh({ n: 4 }))), scratch(), collect().sink, () => undefined, async () => undefined)
   await expect(run).rejects.toThrow(FormatError)
   await expect(run).rejects.toThrow(message)
 })

@@ -1,0 +1,107 @@
+/**
+ * Windows of arrays and of one piece of an unstructured grid, for what does not fit into memory. Only appended raw data
+ * can be read so; anything else is read whole or not at all.
+ */
+import { FormatError } from '../../errors'
+import type { FloatArray } from '../../mesh/MeshBlock'
+import type { FormatWindows } from '../Format'
+import { childNamed, childrenNamed } from '../xmlTree'
+import type { XmlElement } from '../xmlTree'
+import { cellCount, pointCount } from './cells'
+import type { Piece } from './cells'
+import { describe, openRaw } from './dataArray'
+import type { FileContext, NumberArray, RawArray } from './dataArray'
+
+/** Decompressed blocks kept: windows go on from where the last one ended. */
+const KEPT_BLOCKS = 4
+
+/** Values of one array by ranges. */
+export class ArrayWindows {
+  private readonly kept = new Map<number, Uint8Array>()
+
+  private constructor(
+    private readonly file: FileContext,
+    private readonly raw: RawArray,
+  ) {}
+
+  /** undefined when the array is stored in a way that has no ranges. @throws FormatError when it has not `expected` values */
+  static async open(file: FileContext, element: XmlElement, expected: number): Promise<ArrayWindows | undefined> {
+    const raw = await openRaw(file, element)
+    if (!raw) return undefined
+    if (raw.bytes !== expected * raw.size) throw new FormatError('wrong-length', `${describe(file, element)} has ${raw.bytes / raw.size} values instead of ${expected}; the file is inconsistent, write it again.`)
+    return new ArrayWindows(file, raw)
+  }
+
+  async read(from: number, to: number): Promise<NumberArray> {
+    const { size, toNumbers } = this.raw
+    return toNumbers(await this.bytes(from * size, to * size))
+  }
+
+  private async bytes(from: number, to: number): Promise<Uint8Array> {
+    const { start, blocks } = this.raw
+    if (!blocks) return this.file.source.read(start + from, start + to)
+    const out = new Uint8Array(to - from)
+    for (let k = Math.floor(from / blocks.size); k * blocks.size < to; k++) {
+      const block = await this.block(k)
+      const begin = k * blocks.size
+      const part = block.subarray(Math.max(0, from - begin), Math.min(block.length, to - begin))
+      out.set(part, Math.max(begin, from) - from)
+    }
+    return out
+  }
+
+  private async block(k: number): Promise<Uint8Array> {
+    let block = this.kept.get(k)
+    if (block) return block
+    block = await this.raw.blocks!.read(k)
+    this.kept.set(k, block)
+    if (this.kept.size > KEPT_BLOCKS) this.kept.delete(this.kept.keys().next().value!)
+    return block
+  }
+}
+
+/** The cells of a piece of an unstructured grid; undefined where they cannot be read in windows. */
+export async function pieceWindows(piece: Piece): Promise<FormatWindows | undefined> {
+  if (piece.kind !== 'UnstructuredGrid') return undefined
+  const { file, element } = piece
+  const [nPoints, nCells] = [pointCount(piece), cellCount(piece)]
+  const cells = childrenNamed(childNamed(element, 'Cells'), 'DataArray')
+  const named = (name: string): XmlElement | undefined => cells.find((a) => a.attributes['Name'] === name)
+  const [pointsElement, endsElement, typesElement, nodesElement] = [childNamed(childNamed(element, 'Points'), 'DataArray'), named('offsets'), named('types'), named('connectivity')]
+  if (!pointsElement || !endsElement || !typesElement || !nodesElement || nCells === 0) return undefined
+  const points = await ArrayWindows.open(file, pointsElement, 3 * nPoints)
+  const ends = await ArrayWindows.open(file, endsElement, nCells)
+  const types = await ArrayWindows.open(file, typesElement, nCells)
+  const nNodes = ends && (await ends.read(nCells - 1, nCells))[0]!
+  const nodes = nNodes ? await ArrayWindows.open(file, nodesElement, nNodes) : undefined
+  if (!points || !ends || !types || !nodes) return undefined
+  return {
+    name: file.source.name,
+    nPoints,
+    nCells,
+    points: async (from, to) => toFloats(await points.read(3 * from, 3 * to)),
+    async cells(from, to) {
+      const first = from === 0 ? 0 : (await ends.read(from - 1, from))[0]!
+      const last = await ends.read(from, to)
+      const offsets = new Uint32Array(to - from + 1)
+      for (let c = 0; c < last.length; c++) {
+        const end = last[c]! - first
+        if (!(end >= offsets[c]! && last[c]! <= nNodes!)) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + c} is ${last[c]}, which does not follow; the file is damaged.`)
+        offsets[c + 1] = end
+      }
+      return { types: Uint8Array.from(await types.read(from, to)), offsets, connectivity: toNodes(await nodes.read(first, last[last.length - 1]!), describe(file, nodesElement)) }
+    },
+  }
+}
+
+function toNodes(values: NumberArray, where: string): Uint32Array {
+  for (let i = 0; i < values.length; i++) {
+    if (!(values[i]! >= 0)) throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
+  }
+  return values instanceof Uint32Array ? values : Uint32Array.from(values)
+}
+
+/** Values of an array as floating-point numbers. */
+export function toFloats(values: ArrayLike<number>): FloatArray {
+  return values instanceof Float32Array || values instanceof Float64Array ? values : Float64Array.from(values)
+}

@@ -1,0 +1,114 @@
+/**
+ * Stores one field on one part at one moment. A field that does not fit into memory is read in windows of its source:
+ * each fills its places in all blocks, and the blocks are written when the last one has.
+ */
+import { open } from 'node:fs/promises'
+import { interleave } from '../../core/formats/components'
+import type { OpenCase, SourceValues } from '../../core/formats/Format'
+import type { FloatArray, MeshBlock } from '../../core/mesh/MeshBlock'
+import { decodeMesh, FieldWriter, writeField } from '../../core/store/blockStore'
+import type { FieldIndex, Sink } from '../../core/store/blockStore'
+import type { Field } from '../../core/study/caseModel'
+import type { ImportJob } from './ImportJob'
+import type { ImportTask, StoredField, StoredMesh } from './messages'
+import { DiskScratch } from './scratchFile'
+import { fieldFile } from './storeFiles'
+
+type FieldTask = ImportTask & { task: 'field' }
+
+export async function importField(job: ImportJob, opened: OpenCase, task: FieldTask): Promise<StoredField> {
+  const { catalogue, part, field, moment, mesh, budget } = task
+  const at = catalogue.fields.findIndex((f) => f.name === field && f.parts.includes(part))
+  const file = fieldFile(catalogue.parts.findIndex((p) => p.name === part), at, moment)
+  const entry = catalogue.fields[at]!
+  const { points, cells } = catalogue.parts.find((p) => p.name === part)!
+  const n = entry.place === 'cell' ? cells : points
+  const bytes = n * entry.components * (entry.numberType === 'Float32' ? 4 : 8)
+  // values are in memory as they are in the file and as they are used
+  const limit = 0.4 * budget
+  const index = await job.writeIndexed(file, async (sink) => {
+    if (bytes > limit && !entry.from) {
+      const size = Math.max(1, Math.floor((n * limit) / bytes))
+      const windowed = await writeWindows(job, opened, task, entry, n, size, sink)
+      if (windowed) return windowed
+    }
+    return writeField(await sourceValues(opened, task), storedBlocks(job, mesh), sink)
+  })
+  return { file, index }
+}
+
+/** Values of a field of the file, or of several scalars joined. */
+async function sourceValues(opened: OpenCase, { catalogue, part, field, moment }: FieldTask): Promise<SourceValues> {
+  const from = catalogue.fields.find((f) => f.name === field && f.parts.includes(part))?.from
+  if (!from) return opened.values(part, field, moment)
+  const scalars = []
+  for (const name of from) scalars.push(await opened.values(part, name, moment))
+  return { values: interleave(scalars.map((s) => s.values)), components: from.length, place: scalars[0]!.place }
+}
+
+/** @param size  values of a window; undefined when the format cannot be read so */
+async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, { components, place }: Field, n: number, size: number, sink: Sink): Promise<FieldIndex | undefined> {
+  const scratch = new DiskScratch(job.path('scratch-values'))
+  const starts: number[] = []
+  try {
+    for (let from = 0; from < n; from += size) {
+      const window = await opened.valuesWindow?.(task.part, task.field, task.moment, from, Math.min(from + size, n))
+      if (!window) return undefined
+      let k = 0
+      for await (const block of storedBlocks(job, task.mesh)) {
+        const numbers = place === 'cell' ? block.cellNumbers : block.pointNumbers
+        const values = emptyLike(window, numbers.length * components)
+        const bytes = new Uint8Array(values.buffer)
+        if (from > 0) scratch.read(starts[k]!, bytes)
+        fill(values, window, numbers, from, components)
+        if (from > 0) scratch.write(starts[k]!, bytes)
+        else starts.push(scratch.append(bytes))
+        k++
+      }
+    }
+    return await copyBlocks(job, task, scratch, starts, components, place === 'cell' ? 'cell' : 'point', sink)
+  } finally {
+    scratch.close()
+  }
+}
+
+function emptyLike(values: FloatArray, length: number): FloatArray {
+  return values instanceof Float32Array ? new Float32Array(length) : new Float64Array(length)
+}
+
+/** Puts the values of a window to the numbers that lie in it. */
+function fill(values: FloatArray, window: FloatArray, numbers: Uint32Array, from: number, components: number): void {
+  const n = window.length / components
+  for (let i = 0; i < numbers.length; i++) {
+    const at = numbers[i]! - from
+    if (at < 0 || at >= n) continue
+    for (let c = 0; c < components; c++) values[i * components + c] = window[at * components + c]!
+  }
+}
+
+async function copyBlocks(job: ImportJob, task: FieldTask, scratch: DiskScratch, starts: readonly number[], components: number, place: 'point' | 'cell', sink: Sink): Promise<FieldIndex> {
+  const entry = task.catalogue.fields.find((f) => f.name === task.field && f.parts.includes(task.part))!
+  const like = entry.numberType === 'Float32' ? new Float32Array(0) : new Float64Array(0)
+  const writer = new FieldWriter(components, place, sink)
+  let k = 0
+  for await (const block of storedBlocks(job, task.mesh)) {
+    const values = emptyLike(like, components * (place === 'cell' ? block.cellNumbers : block.pointNumbers).length)
+    scratch.read(starts[k++]!, new Uint8Array(values.buffer))
+    await writer.add(block, values)
+  }
+  return writer.index
+}
+
+async function* storedBlocks(job: ImportJob, { file, index }: StoredMesh): AsyncGenerator<MeshBlock> {
+  const handle = await open(job.path(file), 'r')
+  try {
+    for (const [start, end] of index.extents) {
+      job.check()
+      const buffer = new ArrayBuffer(end - start)
+      await handle.read(new Uint8Array(buffer), 0, end - start, start)
+      yield decodeMesh(buffer)
+    }
+  } finally {
+    await handle.close()
+  }
+}

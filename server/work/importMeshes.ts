@@ -1,0 +1,157 @@
+/**
+ * Stores the meshes of all parts at one moment. Surfaces are read first, since they are what the first look shows; regions
+ * follow one by one, held in memory or, where they are too large for that, sorted through scratch files; of each only its
+ * skin stays, to which the surfaces are linked at the end.
+ */
+import { FormatError } from '../../core/errors'
+import type { OpenCase } from '../../core/formats/Format'
+import { boxOfPoints } from '../../core/mesh/boxes'
+import { matchFaces } from '../../core/mesh/faceMatching'
+import { linkSurface, regionSkin } from '../../core/mesh/linkSurfaces'
+import type { RegionSkin } from '../../core/mesh/linkSurfaces'
+import type { NormalMesh } from '../../core/mesh/normaliseCells'
+import { skinOf } from '../../core/mesh/skin'
+import type { Skin } from '../../core/mesh/skin'
+import { memoryOfPart, writeMesh } from '../../core/store/blockStore'
+import { needOfLargePart, storeLargePart } from '../../core/store/largePart'
+import type { LargePart } from '../../core/store/largePart'
+import { encodePacket } from '../../core/store/packet'
+import { partition } from '../../core/store/partition'
+import type { Catalogue, Part } from '../../core/study/caseModel'
+import { describedPart } from '../../core/study/memoryCase'
+import { facesOf, firstLook } from './firstLook'
+import type { ImportJob } from './ImportJob'
+import { inWords } from './ImportJob'
+import { DiskScratch } from './scratchFile'
+import { meshFile } from './storeFiles'
+
+/** Bytes on disk of a stored point (with its copies at block borders) and of a stored cell. */
+const STORED_POINT = 34
+const STORED_CELL = 44
+
+export async function importMeshes(job: ImportJob, opened: OpenCase, catalogue: Catalogue, moment: number): Promise<Catalogue> {
+  const regions = catalogue.parts.filter((p) => p.dimension === 3)
+  const others = catalogue.parts.filter((p) => p.dimension < 3)
+  const isLarge = (part: Part): boolean => memoryOfPart(part.points, part.cells) > 0.9 * job.task.budget
+  await reserve(job, catalogue, regions.filter(isLarge))
+  const work = new MeshImport(job, opened, catalogue, moment)
+  for (const part of others) await work.readOther(part)
+  if (moment === 0 && work.hasSurfaces) await work.showFirst(work.surfaceFaces())
+  for (const part of regions) await (isLarge(part) ? work.storeLarge(part) : work.storeRegion(part))
+  if (moment === 0 && !work.hasSurfaces && !regions.length) await work.showFirst([])
+  for (const part of others) await work.storeOther(part)
+  return { ...catalogue, parts: catalogue.parts.map((part) => work.described.get(part.name)!) }
+}
+
+/** @throws FormatError when memory or disk do not suffice, before anything is read */
+async function reserve(job: ImportJob, { parts }: Catalogue, large: readonly Part[]): Promise<void> {
+  const { budget } = job.task
+  for (const part of large) {
+    const { memory } = needOfLargePart(part.points, part.cells)
+    if (memory > budget) throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memory)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
+  }
+  const others = parts.filter((p) => p.dimension < 3).reduce((sum, p) => sum + memoryOfPart(p.points, p.cells), 0)
+  if (others > budget) throw new FormatError('too-large', `Reading the surfaces of this case needs about ${inWords(others)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
+  const scratch = large.reduce((most, part) => Math.max(most, needOfLargePart(part.points, part.cells).scratch), 0)
+  await job.reserve(parts.reduce((sum, p) => sum + STORED_POINT * p.points + STORED_CELL * p.cells, 0) + scratch)
+}
+
+class MeshImport {
+  readonly described = new Map<string, Part>()
+  private readonly others = new Map<string, NormalMesh>()
+  private readonly skins: RegionSkin[] = []
+  private done = 0
+  private readonly all: number
+
+  constructor(
+    private readonly job: ImportJob,
+    private readonly opened: OpenCase,
+    private readonly catalogue: Catalogue,
+    private readonly moment: number,
+  ) {
+    this.all = catalogue.parts.reduce((n, p) => n + p.cells, 0)
+  }
+
+  get hasSurfaces(): boolean {
+    return this.catalogue.parts.some((p) => p.dimension === 2)
+  }
+
+  surfaceFaces(): Skin[] {
+    return this.catalogue.parts.filter((p) => p.dimension === 2).map((p) => facesOf(this.others.get(p.name)!))
+  }
+
+  /** @param share  of this part's own work that is done */
+  private tell(part: Part, share: number, what: string): void {
+    this.job.tell({ news: 'progress', share: (this.done + share * part.cells) / Math.max(1, this.all), what })
+  }
+
+  private finished(part: Part, described: Part): void {
+    this.described.set(part.name, described)
+    this.done += part.cells
+  }
+
+  private file(part: Part): string {
+    return meshFile(this.catalogue.parts.indexOf(part), this.catalogue.moments[this.moment]!.topology)
+  }
+
+  async showFirst(skins: readonly Skin[]): Promise<void> {
+    await this.job.write('first-look.packet', (sink) => sink.append(encodePacket(firstLook(skins))))
+    this.job.tell({ news: 'skin' })
+  }
+
+  async readOther(part: Part): Promise<void> {
+    this.tell(part, 0, `reading ${part.name}`)
+    this.others.set(part.name, await this.opened.mesh(part.name, this.moment))
+  }
+
+  async storeRegion(part: Part): Promise<void> {
+    this.tell(part, 0, `reading ${part.name}`)
+    const mesh = await this.opened.mesh(part.name, this.moment)
+    const boundary = matchFaces(mesh, mesh.points.length / 3)
+    await this.keepSkin(part, skinOf(mesh, boundary))
+    await this.store(part, mesh, boundary)
+    this.finished(part, describedPart(part, mesh, boxOfPoints(mesh.points)))
+  }
+
+  async storeLarge(part: Part): Promise<void> {
+    const windows = await this.opened.windows?.(part.name, this.moment)
+    if (!windows) {
+      throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part.points, part.cells))} of memory, more than the ${inWords(this.job.task.budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it with appended raw data.`)
+    }
+    const scratch = { points: new DiskScratch(this.job.path('scratch-points')), cells: new DiskScratch(this.job.path('scratch-cells')) }
+    try {
+      let stored: LargePart | undefined
+      await this.job.writeIndexed(this.file(part), async (sink) => {
+        stored = await storeLargePart(windows, scratch, sink, (share, what) => this.tell(part, share, `${part.name}: ${what}`), (skin) => this.keepSkin(part, skin))
+        return stored.index
+      })
+      const { box, mirrored } = stored!
+      this.finished(part, describedPart(part, { mirrored }, box))
+    } finally {
+      scratch.points.close()
+      scratch.cells.close()
+    }
+  }
+
+  /** Surfaces are linked now that the skins of all regions are known. */
+  async storeOther(part: Part): Promise<void> {
+    const mesh = this.others.get(part.name)!
+    const owners = part.dimension === 2 ? linkSurface(mesh, part.name, this.skins) : undefined
+    await this.store(part, mesh)
+    this.finished(part, { ...describedPart(part, mesh, boxOfPoints(mesh.points)), ...(owners && { owners }) })
+    this.others.delete(part.name)
+  }
+
+  private async keepSkin(part: Part, skin: Skin): Promise<void> {
+    if (this.hasSurfaces) this.skins.push(regionSkin(part.name, skin))
+    else if (this.moment === 0) {
+      this.skins.push({ name: part.name, skin } as RegionSkin)
+      await this.showFirst(this.skins.map((s) => s.skin))
+    }
+  }
+
+  private async store(part: Part, mesh: NormalMesh, boundary?: Uint32Array): Promise<void> {
+    const blocks = partition(mesh, undefined, boundary)
+    await this.job.writeIndexed(this.file(part), (sink) => writeMesh(blocks, sink, (done, of) => this.tell(part, 0.5 + (0.5 * done) / of, `storing ${part.name}`)))
+  }
+}

@@ -1,0 +1,37 @@
+/** A scratch file on disk, gone when it is closed. */
+import { closeSync, openSync, readSync, rmSync, writeSync } from 'node:fs'
+import { FormatError } from '../../core/errors'
+import type { ScratchFile } from '../../core/store/scratch'
+
+export class DiskScratch implements ScratchFile {
+  private readonly handle: number
+  private end = 0
+
+  constructor(private readonly path: string) {
+    this.handle = openSync(path, 'w+')
+  }
+
+  append(bytes: Uint8Array): number {
+    const at = this.end
+    this.write(at, bytes)
+    return at
+  }
+
+  write(at: number, bytes: Uint8Array): void {
+    for (let done = 0; done < bytes.length; ) done += writeSync(this.handle, bytes, done, bytes.length - done, at + done)
+    this.end = Math.max(this.end, at + bytes.length)
+  }
+
+  read(at: number, into: Uint8Array): void {
+    for (let done = 0; done < into.length; ) {
+      const n = readSync(this.handle, into, done, into.length - done, at + done)
+      if (n === 0) throw new FormatError('scratch', 'A scratch file of the store became shorter while it was used; bring the case in again.')
+      done += n
+    }
+  }
+
+  close(): void {
+    closeSync(this.handle)
+    rmSync(this.path, { force: true })
+  }
+}
