@@ -5,9 +5,8 @@ import { partFigures } from '../core/check/partFigures'
 import type { PartBlocks } from '../core/mesh/MeshBlock'
 import type { Field } from '../core/study/caseModel'
 import type { CaseData } from '../core/study/Evaluator'
-import { readCase } from '../core/study/memoryCase'
 import { readArguments, table } from './arguments'
-import { withCase } from './openCase'
+import { withData } from './openCase'
 
 export interface FieldInfoRow {
   name: string
@@ -41,7 +40,7 @@ export async function info(args: string[]): Promise<void> {
   const options = readArguments(args, { json: 'flag' }, './stavik info FILE [--json]')
   const [path] = options.positional
   if (!path) throw new UserError('usage', 'Name a result file: ./stavik info FILE [--json].')
-  const result = await withCase(path, async (opened) => describeCase(await readCase(opened, 0)))
+  const result = await withData(path, () => ({ moment: 0 }), (data) => describeCase(data))
   process.stdout.write(options.has('json') ? `${JSON.stringify(result)}\n` : `${readable(result)}\n`)
 }
 

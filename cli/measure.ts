@@ -2,12 +2,12 @@
 import { DataError, UserError, FormulaError } from '../core/errors'
 import type { Catalogue } from '../core/study/caseModel'
 import { Evaluator } from '../core/study/Evaluator'
-import { readCase } from '../core/study/memoryCase'
+import type { CaseData } from '../core/study/Evaluator'
 import { measureExpression } from '../core/measure/reductions'
 import { namesIn, parseFormula } from '../core/fields/formula/parse'
 import { readArguments, table } from './arguments'
 import { chooseMoment } from './chooseMoment'
-import { withCase } from './openCase'
+import { withData } from './openCase'
 
 const USAGE = "./stavik measure FILE 'EXPR'… [--time T | --moment I] [--region R] [--json]"
 
@@ -15,10 +15,9 @@ export async function measureFile(args: string[]): Promise<void> {
   const options = readArguments(args, { time: 'value', moment: 'value', region: 'value', json: 'flag' }, USAGE)
   const [path, ...expressions] = options.positional
   if (!path || !expressions.length) throw new UserError('usage', `Name a file and at least one expression: ${USAGE}.`)
-  const results = await withCase(path, async (opened) => {
-    const moment = chooseMoment(opened.catalogue, options.value('time'), options.value('moment'))
-    const names = new Set(expressions.flatMap((text) => [...parsed(text)]))
-    const data = await readCase(opened, moment, names)
+  const fields = new Set(expressions.flatMap((text) => [...parsed(text)]))
+  const choose = (catalogue: Catalogue) => ({ moment: chooseMoment(catalogue, options.value('time'), options.value('moment')), fields })
+  const results = await withData(path, choose, (data, moment) => {
     const evaluator = evaluatorOf(data, moment)
     const parts = defaultParts(data.catalogue, options.value('region'))
     return expressions.map((expr) => {
@@ -48,7 +47,7 @@ function pointed<T>(text: string, run: () => T): T {
   }
 }
 
-function evaluatorOf(data: Awaited<ReturnType<typeof readCase>>, moment: number): Evaluator {
+function evaluatorOf(data: CaseData, moment: number): Evaluator {
   const fields = Object.fromEntries(data.catalogue.fields.map((f) => [f.name, f.name]))
   const plan = { case: 'file', moment, steps: {}, formulas: {}, fields, target: '', variable: null }
   const shapes = new Map()

@@ -1,14 +1,51 @@
 /** Opens the file or folder named on a command line. */
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import type { OpenCase } from '../core/formats/Format'
 import { openNamed } from '../core/formats/series'
-import { DiskFolder, folderOf } from '../server/work/files'
+import { memoryOfPart } from '../core/store/blockStore'
+import type { Catalogue } from '../core/study/caseModel'
+import type { CaseData } from '../core/study/Evaluator'
+import { readCase } from '../core/study/memoryCase'
+import { folderOf } from '../server/work/files'
+import { budgets, memoryOf } from '../server/work/settings'
+import { StoredCaseData } from '../server/work/StoredCaseData'
 
 /** Runs `use` on the opened file and closes everything afterwards. */
 export async function withCase<T>(path: string, use: (opened: OpenCase) => Promise<T>): Promise<T> {
-  const { folder, name }: { folder: DiskFolder; name: string } = await folderOf(path)
+  const { folder, name } = await folderOf(path)
   try {
     return await use(await openNamed([name], folder))
   } finally {
     await folder.close()
   }
+}
+
+/** What to read of a case: one moment, and all fields or those named. */
+export interface Wish {
+  moment: number
+  fields?: ReadonlySet<string>
+}
+
+/** Runs `use` on the data of a case; one that does not fit into memory is stored in blocks below the temporary folder. */
+export async function withData<T>(path: string, choose: (catalogue: Catalogue) => Wish, use: (data: CaseData, moment: number) => T): Promise<T> {
+  return withCase(path, async (opened) => {
+    const { catalogue } = opened
+    const { moment, fields } = choose(catalogue)
+    const budget = budgets(memoryOf(process.env)).import
+    const need = catalogue.parts.reduce((sum, part) => sum + memoryOfPart(part.points, part.cells), 0)
+    if (need <= budget) return use(await readCase(opened, moment, fields), moment)
+    const store = await mkdtemp(join(tmpdir(), 'stavik-'))
+    try {
+      const data = await StoredCaseData.store(opened, { folder: '', files: [] }, store, moment, fields, budget)
+      try {
+        return use(data, moment)
+      } finally {
+        data.close()
+      }
+    } finally {
+      await rm(store, { recursive: true, force: true })
+    }
+  })
 }

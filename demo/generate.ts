@@ -1,6 +1,7 @@
 /** Writes the demo data: cases of the rearing tank as `.vtm`, and beside each what is known of it exactly. */
 import { mkdir, open, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import type { FloatArray } from '../core/mesh/MeshBlock'
 import { writeVtk, writeVtm } from '../core/formats/write/vtkXml'
 import type { WriteField } from '../core/formats/write/vtkXml'
 import { TankFlow, tank } from './flow'
@@ -25,6 +26,9 @@ export const demoCases: readonly DemoCase[] = [
 
 /** Cells of the transient case as a share of the steady ones: it has several times to store. */
 const TRANSIENT_SHARE = 0.1
+const WRITE = 2 ** 30
+/** Above so many cells of Water values are single, as large runs store them. */
+const SINGLE_FROM = 5e6
 
 /** What is known of a case beforehand, with the accuracy to be expected of it on this mesh. */
 export interface ExactValues {
@@ -42,12 +46,14 @@ export interface ExactValues {
 /**
  * Writes all demo cases below a folder.
  *
+ * @param cells  of each steady case; the transient one has a tenth of them unless it is made alone
+ * @param only   id of the one case to make
  * @returns relative names of what can be brought in: one file per steady case, all files of a series
  */
-export async function generateDemo(folder: string, cells: number): Promise<{ demo: DemoCase; files: string[] }[]> {
+export async function generateDemo(folder: string, cells: number, only?: string): Promise<{ demo: DemoCase; files: string[] }[]> {
   const written: { demo: DemoCase; files: string[] }[] = []
-  for (const demo of demoCases) {
-    const mesh = tankMesh(demo.times ? cells * TRANSIENT_SHARE : cells)
+  for (const demo of demoCases.filter(({ id }) => only === undefined || id === only)) {
+    const mesh = tankMesh(demo.times && !only ? cells * TRANSIENT_SHARE : cells)
     await mkdir(join(folder, demo.id), { recursive: true })
     const files: string[] = []
     const count = demo.times?.count ?? 1
@@ -69,6 +75,8 @@ function atTime({ operation, times }: DemoCase, m: number): TankFlow {
 
 async function writeMoment(folder: string, stem: string, mesh: TankMesh, flow: TankFlow, time?: number): Promise<string> {
   const blocks: { name: string; file: string }[] = []
+  const isSingle = mesh.counts[0] > SINGLE_FROM
+  const stored = <T extends FloatArray>(values: T): FloatArray => (isSingle ? Float32Array.from(values) : values)
   const water = mesh.parts[0]!
   const centres = cellCentres(water)
   for (const part of mesh.parts) {
@@ -76,7 +84,12 @@ async function writeMoment(folder: string, stem: string, mesh: TankMesh, flow: T
     const file = `${stem} ${part.name.toLowerCase()}.${ending}`.replaceAll(' ', '-')
     const fields = part.name === 'Arm' ? armFields(part, flow) : waterFields(part, flow, part.owners ? gatherCentres(centres, part.owners) : centres)
     const handle = await open(join(folder, file), 'w')
-    for (const bytes of writeVtk(part.mesh, fields, { lengthUnit: 'm', ...(time !== undefined && { time }) })) await handle.write(bytes)
+    const single = { ...part.mesh, points: stored(part.mesh.points) }
+    const values = fields.map((field) => ({ ...field, values: stored(field.values) }))
+    for (const bytes of writeVtk(single, values, { lengthUnit: 'm', ...(time !== undefined && { time }) })) {
+      // one write takes less than 2 GiB
+      for (let at = 0; at < bytes.length; at += WRITE) await handle.write(bytes.subarray(at, at + WRITE))
+    }
     await handle.close()
     blocks.push({ name: part.name, file })
   }

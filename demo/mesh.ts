@@ -3,6 +3,8 @@
  * the inlets and the arm. The arm is cut out of it and meshed with the same lines.
  */
 import { CellType } from '../core/mesh/cellTypes'
+import { Growing } from '../core/mesh/growing'
+import { Numbering } from '../core/mesh/numbering'
 import type { SourceMesh } from '../core/mesh/normaliseCells'
 import { tank } from './flow'
 
@@ -128,35 +130,27 @@ class PolarGrid {
 }
 
 class MeshBuilder {
-  private readonly types: number[] = []
-  private readonly ends: number[] = [0]
-  private readonly nodes: number[] = []
-  private readonly index = new Map<number, number>()
-  private readonly coordinates: number[] = []
+  private readonly types = new Growing(Uint8Array)
+  private readonly ends = new Growing(Uint32Array)
+  private readonly nodes = new Growing(Uint32Array)
+  private readonly numbering = new Numbering()
 
-  constructor(private readonly grid: PolarGrid) {}
+  constructor(private readonly grid: PolarGrid) {
+    this.ends.push(0)
+  }
 
   add(type: number, gridPoints: number[]): number {
-    for (const gridPoint of gridPoints) {
-      let p = this.index.get(gridPoint)
-      if (p === undefined) {
-        this.index.set(gridPoint, (p = this.index.size))
-        this.coordinates.push(...this.grid.position(gridPoint))
-      }
-      this.nodes.push(p)
-    }
+    for (const gridPoint of gridPoints) this.nodes.push(this.numbering.place(gridPoint))
     this.types.push(type)
     this.ends.push(this.nodes.length)
     return this.types.length - 1
   }
 
   finish(): SourceMesh {
-    return {
-      points: Float64Array.from(this.coordinates),
-      types: Uint8Array.from(this.types),
-      offsets: Uint32Array.from(this.ends),
-      connectivity: Uint32Array.from(this.nodes),
-    }
+    const numbers = this.numbering.numbers()
+    const points = new Float64Array(3 * numbers.length)
+    for (let p = 0; p < numbers.length; p++) points.set(this.grid.position(numbers[p]!), 3 * p)
+    return { points, types: this.types.finish(), offsets: this.ends.finish(), connectivity: this.nodes.finish() }
   }
 }
 

@@ -12,6 +12,10 @@ export interface LegendSpec {
   bands: number
   min: number
   max: number
+  /** Whether the range is another at every moment. */
+  isOfMoment: boolean
+  /** Whether the range is known already. */
+  isReady: boolean
   /** Extremes of what is shown, where they differ from the range. */
   seen: [number, number] | null
 }

@@ -52,6 +52,15 @@ export async function takePicture(stage: Stage, options: PictureOptions): Promis
   return png.finish()
 }
 
+/** All of a picture at once, for what is small enough; the colours are plain, the legends on it. */
+export function drawPicture(stage: Stage, options: PictureOptions): Uint8Array {
+  const { width, height, dpi, ground } = options
+  const pixels = stage.drawPiece([width, height], [0, 0, width, height], dpi / 72, grounds[ground], LAYERS)
+  toPlainAlpha(pixels)
+  overlayLegends(pixels, width, height, 0, options)
+  return pixels
+}
+
 /** Colours come multiplied by opacity; a PNG stores them plain. */
 function toPlainAlpha(pixels: Uint8Array): void {
   for (let i = 0; i < pixels.length; i += 4) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The stage with everything laid over it: legends, handles, marks, tools, and what a click offers. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { Box, Camera, House, Maximize } from 'lucide-vue-next'
+import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
 import { useDebounceFn } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { makePlan } from '~~/core/study/makePlan'
@@ -10,6 +10,7 @@ import type { ProbeResult } from '~~/server/work/probe'
 import { Stage, viewNames } from '~~/stage/Stage'
 import type { Picked } from '~~/stage/Stage'
 import type { StageObject } from '~~/stage/StageObject'
+import FilmPanel from './FilmPanel.vue'
 import PicturePanel from './PicturePanel.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
@@ -168,6 +169,10 @@ defineExpose({ stage })
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"><PicturePanel v-if="stage" :stage="stage" :legends="legends" :is-computing="computing.length > 0" /></PopoverPanel>
+      </Popover>
+      <Popover v-if="bench.nMoments.value > 1" class="relative">
+        <PopoverButton class="icon" aria-label="Save a film" title="Save a film of the moments"><Clapperboard :size="16" /></PopoverButton>
+        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"><FilmPanel v-if="stage" :stage="stage" :legends="legends" /></PopoverPanel>
       </Popover>
     </div>
 

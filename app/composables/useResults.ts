@@ -45,6 +45,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
   const running = new Map<string, Latest<Plan>>()
   const planned = new Map<string, string>()
   const tab = crypto.randomUUID()
+  const ahead = useAhead()
 
   function put(id: string, change: Partial<StepResult>): void {
     const next = new Map(results.value)
@@ -72,8 +73,8 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
   }
 
   async function runShape(id: string, plan: Plan, slot: string, signal: AbortSignal): Promise<void> {
-    const known = results.value.get(id)?.geometry
-    const { meta, arrays } = await api.packet<ResultMeta>('/api/evaluate', { plan, wanted: { what: 'result', haveShape: known?.key ?? null }, slot }, signal)
+    const known = results.value.get(id)?.geometry?.key ?? null
+    const { meta, arrays } = await (ahead.take(id, plan, known) ?? api.packet<ResultMeta>('/api/evaluate', { plan, wanted: { what: 'result', haveShape: known }, slot }, signal))
     const change: Partial<StepResult> = { error: null, values: null, valuesMeta: null }
     if (meta.shape) {
       change.shape = meta.shape
@@ -85,6 +86,17 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
       change.values = markRaw({ key: `${meta.valueKey}`, values: arrays['values'] as Float32Array, reference: meta.values.reference, place: meta.values.place })
     }
     put(id, change)
+  }
+
+  /** Asks for the shown steps at another moment before they are wanted. Nothing is shown of it yet. */
+  function prefetch(at: number): void {
+    const now = study.value
+    if (!now || !caseId.value) return
+    for (const [id, step] of Object.entries(now.steps)) {
+      if (step.isMuted || !step.isShown || !stepKind(step.kind).shape || !results.value.get(id)?.geometry) continue
+      const plan = makePlan({ study: now, caseId: caseId.value, moment: at, step: id, variable: stepKind(step.kind).hasColour ? step.look.variable : null })
+      ahead.ask(id, plan, results.value.get(id)!.geometry!.key)
+    }
   }
 
   function keyOf(plan: Plan): string {
@@ -129,5 +141,5 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
   })
 
   const isComputing = computed(() => [...results.value.values()].some((result) => result.isStale))
-  return { results, isComputing, refresh }
+  return { results, isComputing, refresh, prefetch }
 }

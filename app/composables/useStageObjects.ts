@@ -46,12 +46,12 @@ export function useStageObjects(bench: Workbench) {
       const result = bench.results.value.get(id)!
       const meta = result.valuesMeta
       if (!look.variable || !meta) continue
-      const { min, max, words } = bench.ranges.resolve(id, look, result)
+      const { min, max, words, isReady } = bench.ranges.resolve(id, look, result)
       const key = [meta.name, meta.unit, look.map, look.bands, min, max].join()
       const known = found.get(key)
       const own: [number, number] | null = meta.range[0] === null ? null : [meta.range[0], meta.range[1]!]
       const seen = known?.seen && own ? ([Math.min(known.seen[0], own[0]), Math.max(known.seen[1], own[1])] as [number, number]) : (known?.seen ?? own)
-      found.set(key, { title: meta.name, unit: meta.unit, range: words, map: look.map, bands: look.bands, min, max, seen })
+      found.set(key, { title: meta.name, unit: meta.unit, range: words, map: look.map, bands: look.bands, min, max, seen, isReady, isOfMoment: look.range.mode !== 'everything' && look.range.mode !== 'hand' })
     }
     return [...found.values()]
   })

@@ -1,6 +1,7 @@
 /** What the parts of the workbench share: the study, its results, and the acts on steps. Provided by the page. */
 import type { InjectionKey } from 'vue'
 import { colourMaps } from '~~/core/colour/maps'
+import { formatNumber } from '~~/core/colour/ticks'
 import { stepKind } from '~~/core/steps'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
 import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep, pickVariable } from '~~/core/study/defaults'
@@ -29,13 +30,27 @@ export function useWorkbench() {
   const version = computed(() => JSON.stringify([catalogue.value?.lengthUnit, catalogue.value?.fields.map((f) => f.unit)]))
   const nMoments = computed(() => catalogue.value?.moments.length ?? 1)
   const source = { study: current, caseId: readyCase, moment, version }
-  const { results, isComputing } = useResults(source)
+  const { results, isComputing, prefetch } = useResults(source)
   const ranges = useRanges({ ...source, nMoments })
+  const momentsToPlay = computed(() => {
+    const last = nMoments.value - 1
+    const [from, to] = view.span ?? [0, last]
+    return Array.from({ length: Math.max(0, Math.min(to, last) - from) + 1 }, (_, i) => from + i)
+  })
   const steps = computed(() => (current.value ? ranked(current.value.steps) : []))
   const lengthUnit = computed(() => catalogue.value?.lengthUnit ?? '')
 
   function name(id: string): string {
     return document.value?.steps[id]?.name ?? '?'
+  }
+
+  /** A moment as people say it: `t = 20 s`, `mode 3`. */
+  function momentLabel(index: number): string {
+    const moment = catalogue.value?.moments[index]
+    if (!moment) return ''
+    if (moment.value === null) return moment.label
+    const value = `${formatNumber(moment.value, 6)}${moment.unit ? ` ${moment.unit}` : ''}`
+    return moment.kind === 'time' ? `t = ${value}` : `${moment.kind} ${value}`
   }
 
   function refName(ref: InputRef): string {
@@ -243,7 +258,7 @@ export function useWorkbench() {
   }
 
   return {
-    store, view, document, current, catalogue, attached, results, isComputing, ranges, steps, lengthUnit, nMoments, selected,
+    store, view, document, current, catalogue, attached, results, isComputing, prefetch, ranges, momentsToPlay, momentLabel, steps, lengthUnit, nMoments, selected,
     name, refName, classOf, inputChoices, variableChoices, addCase, removeCase, addStep, changeSettings, draftSettings, commitDraft, changeLook, colourBy, setInputs,
     removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel,
   }

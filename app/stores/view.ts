@@ -7,13 +7,24 @@ interface Kept {
   moment: number
   selected: string | null
   camera: CameraState | null
+  /** First and last of the moments that are played; null: all. */
+  span: [number, number] | null
+  loop: Loop
+  /** Moments a second; 0: real time. */
+  rate: number
 }
+
+export const loops = ['once', 'round', 'to and fro'] as const
+export type Loop = (typeof loops)[number]
 
 export const useViewStore = defineStore('view', () => {
   const caseId = ref<string | null>(null)
   const moment = ref(0)
   const selected = ref<string | null>(null)
   const camera = shallowRef<CameraState | null>(null)
+  const span = shallowRef<[number, number] | null>(null)
+  const loop = ref<Loop>('round')
+  const rate = ref(4)
   const hovered = ref<string | null>(null)
   let key = ''
 
@@ -24,13 +35,16 @@ export const useViewStore = defineStore('view', () => {
     moment.value = kept.moment ?? 0
     selected.value = kept.selected ?? null
     camera.value = kept.camera ?? null
+    span.value = kept.span ?? null
+    loop.value = kept.loop ?? 'round'
+    rate.value = kept.rate ?? 4
   }
 
-  watch([caseId, moment, selected, camera], () => {
+  watch([caseId, moment, selected, camera, span, loop, rate], () => {
     if (!key) return
-    const kept: Kept = { caseId: caseId.value, moment: moment.value, selected: selected.value, camera: camera.value }
+    const kept: Kept = { caseId: caseId.value, moment: moment.value, selected: selected.value, camera: camera.value, span: span.value, loop: loop.value, rate: rate.value }
     localStorage.setItem(key, JSON.stringify(kept))
   })
 
-  return { caseId, moment, selected, camera, hovered, open }
+  return { caseId, moment, selected, camera, span, loop, rate, hovered, open }
 })

@@ -24,8 +24,8 @@ export async function importField(job: ImportJob, opened: OpenCase, task: FieldT
   const { points, cells } = catalogue.parts.find((p) => p.name === part)!
   const n = entry.place === 'cell' ? cells : points
   const bytes = n * entry.components * (entry.numberType === 'Float32' ? 4 : 8)
-  // values are in memory as they are in the file and as they are used
-  const limit = 0.4 * budget
+  // values are in memory as bytes of the file, as numbers, and for a while after their use
+  const limit = 0.2 * budget
   const index = await job.writeIndexed(file, async (sink) => {
     if (bytes > limit && !entry.from) {
       const size = Math.max(1, Math.floor((n * limit) / bytes))

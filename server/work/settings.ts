@@ -1,5 +1,6 @@
 /** Where things are and how much memory may be used, from the environment that `./stavik` sets. */
 import { join } from 'node:path'
+import { UserError } from '../../core/errors'
 
 export interface Settings {
   databaseUrl: string
@@ -20,8 +21,7 @@ const GIB = 2 ** 30
 export function readSettings(env: NodeJS.ProcessEnv): Settings {
   const { STAVIK_DATA: data, STAVIK_DATABASE_URL: databaseUrl, STAVIK_BUNDLES: bundles } = env
   if (!data || !databaseUrl || !bundles) throw new Error('Start the server with ./stavik start.')
-  const memory = Number(env['STAVIK_MEMORY'] ?? 2) * GIB
-  if (!(memory >= GIB / 2)) throw new Error('STAVIK_MEMORY is the memory to use in GiB, at least 0.5.')
+  const memory = memoryOf(env)
   const disk = Number(env['STAVIK_DISK'] ?? 100) * GIB
   if (!(disk > 0)) throw new Error('STAVIK_DISK is the disk space for stored fields in GiB, more than 0.')
   return {
@@ -33,6 +33,13 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
     memory,
     disk,
   }
+}
+
+/** Bytes of memory to use. @throws UserError when they are too few */
+export function memoryOf(env: NodeJS.ProcessEnv): number {
+  const memory = Number(env['STAVIK_MEMORY'] ?? 2) * GIB
+  if (!(memory >= GIB / 2)) throw new UserError('usage', 'STAVIK_MEMORY is the memory to use in GiB, at least 0.5.')
+  return memory
 }
 
 /**

@@ -90,7 +90,7 @@ function recorder() {
   return { context: context as unknown as CanvasRenderingContext2D, texts, rects, stops }
 }
 
-const spec: LegendSpec = { title: 'speed', unit: 'm/s', range: 'this step', map: 'viridis', bands: 0, min: 0, max: 0.4, seen: null }
+const spec: LegendSpec = { title: 'speed', unit: 'm/s', range: 'this step', map: 'viridis', bands: 0, min: 0, max: 0.4, seen: null, isOfMoment: false, isReady: true }
 
 function drawn(change: Partial<LegendSpec> = {}) {
   const canvas = recorder()

@@ -1,0 +1,90 @@
+/// <reference path="./gifenc.d.ts" />
+/**
+ * Films of pictures of one size: MP4 and WebM through the browser's own encoder, GIF with a palette for each picture.
+ */
+import { BufferTarget, CanvasSource, getFirstEncodableVideoCodec, Mp4OutputFormat, Output, QUALITY_HIGH, WebMOutputFormat } from 'mediabunny'
+import { applyPalette, GIFEncoder, quantize } from 'gifenc'
+
+export const filmFormats = ['mp4', 'webm', 'gif'] as const
+export type FilmFormat = (typeof filmFormats)[number]
+
+export interface FilmOptions {
+  /** Pixels, even numbers: video codecs halve the colours. */
+  width: number
+  height: number
+  /** Pictures per second. */
+  rate: number
+  format: FilmFormat
+}
+
+/** Takes pictures one by one (RGBA, 4 × width × height) and gives the whole film at the end. */
+export interface FilmWriter {
+  add(pixels: Uint8Array): Promise<void>
+  finish(): Promise<Blob>
+  /** Gives up what was made so far. */
+  cancel(): Promise<void>
+}
+
+/** @throws Error when the browser cannot encode the format in this size */
+export function newFilm(options: FilmOptions): Promise<FilmWriter> {
+  return options.format === 'gif' ? Promise.resolve(newGif(options)) : newVideo(options)
+}
+
+function newGif({ width, height, rate }: FilmOptions): FilmWriter {
+  const encoder = GIFEncoder()
+  return {
+    async add(pixels) {
+      const palette = quantize(pixels, 256)
+      encoder.writeFrame(applyPalette(pixels, palette), width, height, { palette, delay: 1000 / rate })
+    },
+    async finish() {
+      encoder.finish()
+      return new Blob([new Uint8Array(encoder.bytes())], { type: 'image/gif' })
+    },
+    async cancel() {
+      encoder.reset()
+    },
+  }
+}
+
+async function newVideo({ width, height, rate, format }: FilmOptions): Promise<FilmWriter> {
+  const container = format === 'mp4' ? new Mp4OutputFormat() : new WebMOutputFormat()
+  const codec = await getFirstEncodableVideoCodec(container.getSupportedVideoCodecs(), { width, height })
+  if (!codec) throw new Error(`this browser cannot encode ${format.toUpperCase()} in ${width} × ${height}; choose another format or size`)
+  const canvas = new OffscreenCanvas(width, height)
+  const context = canvas.getContext('2d')!
+  const target = new BufferTarget()
+  const output = new Output({ format: container, target })
+  const source = new CanvasSource(canvas, { codec, bitrate: QUALITY_HIGH })
+  output.addVideoTrack(source, { frameRate: rate })
+  await output.start()
+  let n = 0
+  return {
+    async add(pixels) {
+      context.putImageData(new ImageData(new Uint8ClampedArray(pixels), width, height), 0, 0)
+      await source.add(n++ / rate, 1 / rate)
+    },
+    async finish() {
+      await output.finalize()
+      return new Blob([target.buffer!], { type: `video/${format}` })
+    },
+    cancel: () => output.cancel(),
+  }
+}
+
+/** Writes a line of text into the lower left corner of a picture. */
+export function captionOn(pixels: Uint8Array, width: number, height: number, text: string, dpi: number): void {
+  const scale = dpi / 72
+  const [w, h] = [Math.min(width, Math.ceil(220 * scale)), Math.min(height, Math.ceil(20 * scale))]
+  const canvas = new OffscreenCanvas(w, h)
+  const context = canvas.getContext('2d')!
+  for (let y = 0; y < h; y++) {
+    const from = 4 * (height - h + y) * width
+    context.putImageData(new ImageData(new Uint8ClampedArray(pixels.subarray(from, from + 4 * w)), w, 1), 0, y)
+  }
+  context.fillStyle = '#1F2A2E'
+  context.font = `500 ${10 * scale}px "IBM Plex Mono", monospace`
+  context.fillText(text, 8 * scale, h - 8 * scale)
+  const drawn = context.getImageData(0, 0, w, h).data
+  for (let y = 0; y < h; y++) pixels.set(drawn.subarray(4 * w * y, 4 * w * (y + 1)), 4 * (height - h + y) * width)
+}
