@@ -37,10 +37,10 @@ async function settled() {
 
 async function say(sentence) {
   await page.keyboard.press('Control+k')
-  await page.getByRole('combobox').fill(sentence)
+  await page.getByRole('combobox', { name: 'Do or find anything' }).fill(sentence)
   await page.waitForTimeout(200)
   await page.keyboard.press('Enter')
-  await page.getByRole('combobox').waitFor({ state: 'detached' })
+  await page.getByRole('combobox', { name: 'Do or find anything' }).waitFor({ state: 'detached' })
   await settled()
 }
 
@@ -87,7 +87,7 @@ await page.waitForTimeout(600)
 await keep('exhibits')
 await page.getByRole('button', { name: 'Lower the tray' }).click()
 await page.keyboard.press('Control+k')
-await page.getByRole('combobox').fill('slice x 0 T')
+await page.getByRole('combobox', { name: 'Do or find anything' }).fill('slice x 0 T')
 await page.waitForTimeout(400)
 await page.screenshot({ path: join(shots, 'palette.png') })
 await page.keyboard.press('Escape')

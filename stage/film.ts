@@ -1,3 +1,4 @@
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference
 /// <reference path="./gifenc.d.ts" />
 /**
  * Films of pictures of one size: MP4 and WebM through the browser's own encoder, GIF with a palette for each picture.

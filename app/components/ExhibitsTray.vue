@@ -3,7 +3,9 @@
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { formatNumber } from '~~/core/colour/ticks'
 import { stepKind } from '~~/core/steps'
+import type { Reading } from '~~/core/steps/StepKind'
 import { ranked } from '~~/core/study/studyModel'
+import type { CurveResult } from '~/composables/useResults'
 import CurveChart from './CurveChart.vue'
 
 const emit = defineEmits<{ palette: [] }>()
@@ -20,6 +22,23 @@ const cards = computed(() => {
   })
 })
 const colour = computed(() => bench.document.value?.cases[bench.view.caseId ?? '']?.colour ?? '#2F7F9E')
+
+function split({ value, unit }: Reading): { number: string; unit: string } {
+  const to = bench.display(unit)
+  return to ? { number: formatNumber(to.factor * value + to.offset, 5), unit: to.unit === '1' ? '' : to.unit } : { number: formatNumber(value, 5), unit: 'unit unknown' }
+}
+
+/** A curve in the units of the study. */
+function inUnits(curve: CurveResult): CurveResult {
+  const [x, y] = [bench.display(curve.x.unit), bench.display(curve.y.unit)]
+  const turn = (list: (number | null)[], to: typeof x): (number | null)[] => (to ? list.map((v) => (v === null ? null : to.factor * v + to.offset)) : list)
+  return {
+    ...curve,
+    x: { ...curve.x, unit: x?.unit ?? null },
+    y: { ...curve.y, unit: y?.unit ?? null },
+    series: curve.series.map((s) => ({ ...s, x: turn(s.x, x), y: turn(s.y, y) })),
+  }
+}
 
 /** What is measured, in few words. */
 function titleOf(id: string): string {
@@ -41,12 +60,12 @@ function titleOf(id: string): string {
         <h4 class="truncate text-[12px] font-medium text-mute" :title="card.title">{{ card.name }}: {{ card.title }}</h4>
         <p v-if="card.result?.error" class="text-[12px] text-brick">{{ card.result.error }}</p>
         <template v-else-if="card.result?.curve">
-          <CurveChart :curve="card.result.curve" :colour="colour" :label="`${card.name}: ${card.title}`" :is-large="isTall" :class="{ 'opacity-50': card.result.isStale }" />
+          <CurveChart :curve="inUnits(card.result.curve)" :colour="colour" :label="`${card.name}: ${card.title}`" :is-large="isTall" :class="{ 'opacity-50': card.result.isStale }" />
           <p v-for="note in card.result.curve.notes" :key="note" class="truncate text-[11.5px] text-mute" :title="note">{{ note }}</p>
         </template>
         <template v-else-if="card.result?.reading">
           <p class="num text-[18px]" :class="{ 'opacity-50': card.result.isStale }" :title="card.result.reading.madeOf.join('\n')" data-reading>
-            {{ formatNumber(card.result.reading.value, 5) }} <small class="text-[12px] text-mute">{{ card.result.reading.unit === '1' ? '' : (card.result.reading.unit ?? 'unit unknown') }}</small>
+            {{ split(card.result.reading).number }} <small class="text-[12px] text-mute">{{ split(card.result.reading).unit }}</small>
           </p>
           <p class="truncate text-[12px]" :class="card.result.reading.cautions.length ? 'text-amber-text' : 'text-mute'" :title="card.result.reading.madeOf.join('\n')">
             {{ card.result.reading.cautions[0] ?? card.result.reading.madeOf[card.result.reading.madeOf.length - 1] }}

@@ -5,7 +5,7 @@ import { FormulaError } from '~~/core/errors'
 import { checkFormula } from '~~/core/fields/formula/check'
 import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
 import { parseUnit, unitName } from '~~/core/fields/units'
-import { fieldInfo } from '~~/core/study/Evaluator'
+import { fieldInfo, materialConstant } from '~~/core/study/Evaluator'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 
 const bench = useBench()
@@ -24,8 +24,15 @@ function scope(own: string | null) {
     },
     formula: (name: string) => Object.entries(study.formulas).find(([id, f]) => f.name === name && id !== own)?.[1].text,
     length: (bench.catalogue.value?.lengthUnit && parseUnit(bench.catalogue.value.lengthUnit)) || null,
+    constant: (name: string, range: [number, number]) => materialConstant(bench.catalogue.value!, regionWith(name), name, range),
     names: () => [...fields.map((f) => f.name), ...Object.values(study.formulas).map((f) => f.name)].filter((n, i, all) => all.indexOf(n) === i),
   }
+}
+
+/** A region whose material has the constant, else the first. */
+function regionWith(constant: string): string {
+  const regions = bench.catalogue.value?.parts.filter((p) => p.dimension === 3) ?? []
+  return (regions.find((p) => p.material?.constants[constant] !== undefined) ?? regions[0])?.name ?? 'the case'
 }
 
 function check(text: string, own: string | null): { unit: string | null } | { error: FormulaError } {

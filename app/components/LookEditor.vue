@@ -45,7 +45,7 @@ function gradient(id: string): string {
       <span>
         <TokenMenu :label="rangeWords[look.range.mode]" title="Range" :choices="rangeModes.map((value) => ({ value, label: rangeWords[value] }))" :selected="[look.range.mode]" @choose="([m]) => setMode(m!)" />
         {{ ' ' }}
-        <TokenNumber :value="range.min" unit="" title="Smallest" @commit="(v) => setEnd('min', v)" /> …
+        <TokenNumber :value="range.min" :unit="unit" is-unit-hidden title="Smallest" @commit="(v) => setEnd('min', v)" /> …
         <TokenNumber :value="range.max" :unit="unit" title="Largest" @commit="(v) => setEnd('max', v)" />
         <span v-if="!range.isReady" class="text-mute"> counting…</span>
       </span>

@@ -3,7 +3,6 @@
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { axisName, cross, direction, dot, length } from '~~/core/steps/vectors'
 import type { Vector } from '~~/core/steps/vectors'
-import { formatNumber } from '~~/core/colour/ticks'
 import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; drawn: number }>()
@@ -40,7 +39,7 @@ const plane = computed(() => {
   const tip = centre.map((c, d) => c + reach * n[d]!) as Vector
   const name = axisName(n)
   const offset = dot(n, origin)
-  return { n, origin, centre, at: clamped(props.stage.project(anchor)), from: props.stage.project(centre), tip: props.stage.project(tip), tipPoint: tip, label: `${name ?? 'plane'} ${formatNumber(offset, 4)} ${bench.lengthUnit.value}` }
+  return { n, origin, centre, at: clamped(props.stage.project(anchor)), from: props.stage.project(centre), tip: props.stage.project(tip), tipPoint: tip, label: `${name ?? 'plane'} ${bench.shown(offset, bench.lengthUnit.value || null, 4)}` }
 })
 
 const ends = computed(() => {

@@ -5,6 +5,7 @@ import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; drawn: number; unit: string }>()
 const ARM = 34
+const bench = useBench()
 
 const axes = computed(() => {
   void props.drawn
@@ -21,9 +22,11 @@ const axes = computed(() => {
 /** A round length of about a hundred pixels. */
 const bar = computed(() => {
   void props.drawn
-  const scale = props.stage.scale()
+  const to = bench.display(props.unit || null) ?? { unit: '(unit unknown)', factor: 1 }
+  // pixels of one unit as it is shown
+  const scale = props.stage.scale() / to.factor
   const length = ticks(0, 120 / scale, 2)[1] ?? 1
-  return { length, pixels: length * scale }
+  return { length, pixels: length * scale, unit: to.unit }
 })
 </script>
 
@@ -36,7 +39,7 @@ const bar = computed(() => {
     <circle r="2.4" fill="currentColor" />
   </svg>
   <div class="pointer-events-none absolute bottom-4 right-5 grid justify-items-center gap-1 text-[#1f2a2e]">
-    <span class="num text-[12px]">{{ bar.length }} {{ unit || '(unit unknown)' }}</span>
+    <span class="num text-[12px]">{{ bar.length }} {{ bar.unit }}</span>
     <span class="h-[6px] border-x-[1.5px] border-b-[1.5px] border-[#1f2a2e]" :style="{ width: `${bar.pixels}px` }" />
   </div>
 </template>

@@ -80,7 +80,7 @@ const pickedText = computed(() => {
   if (!picked.value) return ''
   const { id, value } = picked.value
   const meta = bench.results.value.get(id)?.valuesMeta
-  return meta && Number.isFinite(value) ? `${formatNumber(value)} ${meta.unit ?? '(unit unknown)'}` : bench.name(id)
+  return meta && Number.isFinite(value) ? bench.shown(value, meta.unit, 4) : bench.name(id)
 })
 
 async function probe(): Promise<void> {
@@ -126,8 +126,10 @@ function onKey(event: KeyboardEvent): void {
   event.preventDefault()
 }
 
-function format(values: number[]): string {
-  return values.map((v) => formatNumber(v, 6)).join(', ')
+function inUnit(values: readonly number[], unit: string | null): string {
+  const to = bench.display(unit)
+  const numbers = values.map((v) => formatNumber(to ? to.factor * v + to.offset : v, 6)).join(', ')
+  return `${numbers} ${to ? (to.unit === '1' ? '' : to.unit) : '(unit unknown)'}`
 }
 
 defineExpose({ stage })
@@ -181,17 +183,17 @@ defineExpose({ stage })
     </div>
 
     <div v-if="picked" class="pop absolute flex items-stretch p-0! text-[12px]" :style="{ left: `${picked.x}px`, top: `${picked.y}px` }" role="toolbar" aria-label="What was clicked">
-      <span class="num grid place-items-center rounded-l-lg bg-pine-wash px-2.5" :title="format(picked.position)">{{ pickedText }}</span>
+      <span class="num grid place-items-center rounded-l-lg bg-pine-wash px-2.5" :title="inUnit(picked.position, bench.lengthUnit.value || null)">{{ pickedText }}</span>
       <button type="button" class="px-2.5 py-1.5 hover:bg-pine-wash" @click="probe">Probe here</button>
       <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="sliceHere">Slice here</button>
       <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="measureThis">Measure this</button>
       <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>
       <div v-if="probed" class="pop absolute left-0 top-9 min-w-64 p-2!">
-        <p class="num mb-1 text-mute">{{ format(picked.position) }} {{ bench.lengthUnit.value }}</p>
+        <p class="num mb-1 text-mute">{{ inUnit(picked.position, bench.lengthUnit.value || null) }}</p>
         <p v-if="!probed.part">There is no cell here.</p>
         <template v-else>
           <p class="mb-1">{{ probed.part }}, cell {{ probed.cell }}</p>
-          <div v-for="row in probed.rows" :key="row.name" class="flex gap-3"><span class="w-20 shrink-0 truncate">{{ row.name }}</span><span class="num whitespace-nowrap">{{ format(row.values) }} {{ row.unit ?? '(unit unknown)' }}</span></div>
+          <div v-for="row in probed.rows" :key="row.name" class="flex gap-3"><span class="w-20 shrink-0 truncate">{{ row.name }}</span><span class="num whitespace-nowrap">{{ inUnit(row.values, row.unit) }}</span></div>
         </template>
       </div>
     </div>

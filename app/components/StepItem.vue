@@ -3,7 +3,6 @@
 import { ArrowDown, ArrowUp, ChartSpline, Copy, Eye, EyeOff, Layers2, PenLine, Ruler, Slice, Slash, Spline, Trash2, VolumeX, Volume2, Waves } from 'lucide-vue-next'
 import type { Component } from 'vue'
 import { stepKind } from '~~/core/steps'
-import { formatNumber } from '~~/core/colour/ticks'
 import type { Step } from '~~/core/study/studyModel'
 import LookEditor from './LookEditor.vue'
 import SentenceView from './SentenceView.vue'
@@ -20,7 +19,7 @@ const naming = ref<string | null>(null)
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const readingText = computed(() => {
   const reading = result.value?.reading
-  return reading ? `${formatNumber(reading.value, 5)} ${reading.unit === '1' ? '' : (reading.unit ?? '(unit unknown)')}` : ''
+  return reading ? bench.shown(reading.value, reading.unit) : ''
 })
 const isUsedHere = computed(() => {
   const { hovered } = bench.view

@@ -12,6 +12,13 @@ const range = computed(() => {
   return bench.ranges.resolve(props.id, look, undefined)
 })
 
+const unit = computed(() => [...bench.results.value.values()].find((r) => r.valuesMeta?.name === bench.variableLabel(settings.value.variable))?.valuesMeta?.unit ?? bench.catalogue.value?.fields.find((f) => f.name === bench.variableLabel(settings.value.variable))?.unit ?? null)
+
+function inUnit(value: number): string {
+  const to = bench.display(unit.value)
+  return formatNumber(to ? to.factor * value + to.offset : value, 3)
+}
+
 function valueOf(event: Event): number {
   return Number(Number((event.target as HTMLInputElement).value).toPrecision(4))
 }
@@ -19,12 +26,12 @@ function valueOf(event: Event): number {
 
 <template>
   <label v-if="range.isReady && range.max > range.min" class="mt-1 flex items-center gap-2 text-[12px] text-mute" @click.stop>
-    <span class="num">{{ formatNumber(range.min, 3) }}</span>
+    <span class="num">{{ inUnit(range.min) }}</span>
     <input
       type="range" class="min-w-0 flex-1 accent-pine" :min="range.min" :max="range.max" :step="(range.max - range.min) / 200" :value="settings.value" :aria-label="`Value of ${step.name}`"
       @input="bench.draftSettings(id, { value: valueOf($event) })" @change="bench.changeSettings(id, { value: valueOf($event) })"
       @keydown.left.stop @keydown.right.stop @keydown.up.stop @keydown.down.stop
     />
-    <span class="num">{{ formatNumber(range.max, 3) }}</span>
+    <span class="num">{{ inUnit(range.max) }}</span>
   </label>
 </template>

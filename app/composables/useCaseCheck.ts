@@ -85,9 +85,11 @@ export function useCaseCheck(id: string) {
       if (description.join) await look()
     })
 
-  onMounted(async () => {
-    await load()
+  onMounted(() => {
+    void load()
     const events = new EventSource('/api/events')
+    // what was told before it was listened to is in the state
+    events.addEventListener('open', () => void load())
     events.addEventListener('case', (event) => {
       if ((JSON.parse(event.data as string) as { id: string }).id === id) void load()
     })

@@ -53,8 +53,15 @@ export function useStageObjects(bench: Workbench) {
       const seen = known?.seen && own ? ([Math.min(known.seen[0], own[0]), Math.max(known.seen[1], own[1])] as [number, number]) : (known?.seen ?? own)
       found.set(key, { title: meta.name, unit: meta.unit, range: words, map: look.map, bands: look.bands, min, max, seen, isReady, isOfMoment: look.range.mode !== 'everything' && look.range.mode !== 'hand' })
     }
-    return [...found.values()]
+    return [...found.values()].map(inStudyUnit)
   })
+
+  function inStudyUnit(spec: LegendSpec): LegendSpec {
+    const to = bench.display(spec.unit)
+    if (!to) return spec
+    const turn = (x: number): number => to.factor * x + to.offset
+    return { ...spec, unit: to.unit, min: turn(spec.min), max: turn(spec.max), seen: spec.seen && [turn(spec.seen[0]), turn(spec.seen[1])] }
+  }
 
   /** Names of shown steps whose picture is not up to date. */
   const computing = computed(() => bench.steps.value.filter(([id, s]) => s.isShown && !s.isMuted && bench.results.value.get(id)?.isStale).map(([, s]) => s.name))

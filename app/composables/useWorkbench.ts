@@ -2,6 +2,9 @@
 import type { InjectionKey } from 'vue'
 import { colourMaps } from '~~/core/colour/maps'
 import { formatNumber } from '~~/core/colour/ticks'
+import { dimensionKey, displayOf } from '~~/core/fields/quantities'
+import type { Display } from '~~/core/fields/quantities'
+import { parseUnit } from '~~/core/fields/units'
 import { stepKind } from '~~/core/steps'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
 import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep, pickVariable } from '~~/core/study/defaults'
@@ -27,7 +30,7 @@ export function useWorkbench() {
   const attached = computed(() => cases.value.find((c) => c.id === document.value?.cases[caseId.value ?? '']?.case))
   const catalogue = computed<Catalogue | null>(() => (attached.value?.state === 'ready' ? attached.value.catalogue : null))
   const readyCase = computed(() => (catalogue.value ? caseId.value : null))
-  const version = computed(() => JSON.stringify([catalogue.value?.lengthUnit, catalogue.value?.fields.map((f) => f.unit)]))
+  const version = computed(() => JSON.stringify([catalogue.value?.lengthUnit, catalogue.value?.fields.map((f) => f.unit), catalogue.value?.parts.map((p) => p.material)]))
   const nMoments = computed(() => catalogue.value?.moments.length ?? 1)
   const source = { study: current, caseId: readyCase, moment, version }
   const { results, isComputing, prefetch } = useResults(source)
@@ -103,6 +106,23 @@ export function useWorkbench() {
   function fieldHint(variable: string): string {
     const field = catalogue.value?.fields.find((f) => f.name === variable)
     return field ? `${field.kind} on ${field.place}s, ${field.unit ?? 'unit unknown'}` : ''
+  }
+
+  /** How values of a unit are shown in this study; null when the unit is unknown. */
+  function display(unit: string | null): Display | null {
+    return displayOf(unit, document.value?.units ?? {})
+  }
+
+  /** A value in the unit of the study, with it. */
+  function shown(value: number, unit: string | null, digits = 5): string {
+    const to = display(unit)
+    if (!to) return `${formatNumber(value, digits)} (unit unknown)`
+    return `${formatNumber(to.factor * value + to.offset, digits)}${to.unit === '1' ? '' : ` ${to.unit}`}`
+  }
+
+  function showIn(unit: string, wished: string): void {
+    const key = dimensionKey(parseUnit(unit)!.dimensions)
+    void store.edit(`Show in ${wished}`, (study) => void (study.units = { ...study.units, [key]: wished }))
   }
 
   /** Takes a case into the study, bound by names, and shows it. */
@@ -258,7 +278,7 @@ export function useWorkbench() {
   }
 
   return {
-    store, view, document, current, catalogue, attached, results, isComputing, prefetch, ranges, momentsToPlay, momentLabel, steps, lengthUnit, nMoments, selected,
+    store, view, document, current, catalogue, attached, results, isComputing, prefetch, ranges, momentsToPlay, momentLabel, display, shown, showIn, steps, lengthUnit, nMoments, selected,
     name, refName, classOf, inputChoices, variableChoices, addCase, removeCase, addStep, changeSettings, draftSettings, commitDraft, changeLook, colourBy, setInputs,
     removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel,
   }

@@ -30,6 +30,8 @@ async function load(): Promise<void> {
 onMounted(() => {
   void load()
   const events = new EventSource('/api/events')
+  // what was told before it was listened to is in the lists
+  events.addEventListener('open', () => void load())
   events.addEventListener('case', () => void load())
   events.addEventListener('studies', () => void load())
   onBeforeUnmount(() => events.close())

@@ -152,6 +152,8 @@ function guessedRoles({ parts }: Catalogue): CheckCaution[] {
   return [{ level: 'caution', text: `What ${guessed.length === 1 ? `${guessed[0]!.name} is` : `${guessed.length} surfaces are`} for is a guess by name and flow.`, mend: [{ label: 'All right as listed', roles }] }]
 }
 
+/** Residual that interpolation to the points of a coarse mesh leaves. */
+const CLOSED = 0.05
 /** Share of the flow along the surfaces that may be rounding. */
 const ROUNDING = 1e-6
 
@@ -168,8 +170,7 @@ function flows({ catalogue, flows: known }: CheckedCase): CheckCaution[] {
     if (!surfaces.length || !(outward + inward > ROUNDING * along)) continue
     const residual = Math.abs(outward - inward) / Math.max(outward, inward)
     const numbers = `${formatNumber(inward, 4)} in, ${formatNumber(outward, 4)} out`
-    // more than a discrete flow field leaves open
-    if (residual < 0.02) out.push({ level: 'note', text: `What flows into ${region.name} flows out again, to ${formatNumber(100 * residual, 2)} % (${velocity!.name} over its surfaces: ${numbers}).` })
+    if (residual < CLOSED) out.push({ level: 'note', text: `What flows into ${region.name} flows out again, to ${formatNumber(100 * residual, 2)} % (${velocity!.name} over its surfaces: ${numbers}).` })
     else out.push({ level: 'caution', text: `What flows into ${region.name} does not flow out (${velocity!.name} over its surfaces: ${numbers}): a surface may be missing, or the flow is not of constant density.` })
   }
   return out

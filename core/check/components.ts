@@ -27,7 +27,7 @@ export function componentGroups(catalogue: Catalogue): ComponentGroup[] {
     const found = componentOf(field.name) ?? componentOf(field.name.replace(/(.)([xyz])$/, '$1_$2'))
     if (found) add(found.base, found.index, found.size, field)
   }
-  const isJoined = (from: string[]): boolean => catalogue.fields.some((f) => f.from?.join() === from.join())
+  const isJoined = (from: string[]): boolean => catalogue.fields.some((f) => f.parts.length && f.from?.join() === from.join())
   return [...groups.values()].flatMap(({ name, size, fields }) => {
     const from = Array.from({ length: size }, (_, c) => fields[c]?.name)
     return from.includes(undefined) || isJoined(from as string[]) ? [] : [{ name, from: from as string[] }]

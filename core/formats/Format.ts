@@ -50,6 +50,9 @@ export interface OpenCase {
   windows?(part: string, moment: number): Promise<FormatWindows | undefined>
   /** Values [from, to) of a field, where they can be read so; undefined else. */
   valuesWindow?(part: string, field: string, moment: number, from: number, to: number): Promise<FloatArray | undefined>
-  /** Tells meshes of two moments apart without building them: equal keys mean equal bytes. */
-  meshKey(part: string, moment: number): Promise<string>
+  /**
+   * Tells meshes of two moments apart without building them. Full keys are equal only for equal bytes; others are quick and may
+   * take a mesh for unchanged that moves in a few places.
+   */
+  meshKey(part: string, moment: number, isFull?: boolean): Promise<string>
 }

@@ -29,7 +29,7 @@ export interface SourcePart {
   /** The mesh in windows, where the format and the part allow it. */
   windows?(moment: number): Promise<FormatWindows | undefined>
   /** Tells the meshes of moments apart; the same for all when absent. */
-  version?(moment: number): Promise<string>
+  version?(moment: number, isFull: boolean): Promise<string>
 }
 
 export interface SourceField {
@@ -169,8 +169,8 @@ export class SourceCase implements OpenCase {
     return this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))?.window?.(from, to, name, moment)
   }
 
-  async meshKey(name: string, moment: number): Promise<string> {
-    return (await this.part(name).version?.(moment)) ?? 'fixed'
+  async meshKey(name: string, moment: number, isFull = false): Promise<string> {
+    return (await this.part(name).version?.(moment, isFull)) ?? 'fixed'
   }
 }
 

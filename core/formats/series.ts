@@ -104,7 +104,7 @@ class SeriesCase implements OpenCase {
     return (await this.at(moment)).valuesWindow?.(part, field, 0, from, to)
   }
 
-  async meshKey(part: string, moment: number): Promise<string> {
-    return (await this.at(moment)).meshKey(part, 0)
+  async meshKey(part: string, moment: number, isFull = false): Promise<string> {
+    return (await this.at(moment)).meshKey(part, 0, isFull)
   }
 }

@@ -288,8 +288,12 @@ export function fieldInfo(name: string, field: Field): FieldInfo {
   }
 }
 
-/** A constant of a region's material; a surface has that of the region it bounds. */
-function materialConstant(catalogue: Catalogue, part: string, name: string, range: [number, number]): { value: number; dimensions: Dimensions } | undefined {
+/**
+ * A constant of a region's material; a surface has that of the region it bounds. undefined: no such constant is known
+ *
+ * @throws FormulaError when it is one, but not set
+ */
+export function materialConstant(catalogue: Catalogue, part: string, name: string, range: [number, number]): { value: number; dimensions: Dimensions } | undefined {
   const unit = Object.hasOwn(materialUnits, name) ? materialUnits[name] : undefined
   if (unit === undefined) return undefined
   const named = catalogue.parts.find((p) => p.name === part)

@@ -117,6 +117,8 @@ export const StudySchema = Type.Object(
     axes: Type.Record(Id, AxesSchema),
     steps: Type.Record(Id, StepSchema),
     exhibits: Type.Record(Id, ExhibitSchema),
+    /** Units to show, by `dimensionKey`; what is not listed is shown in the unit of its file. */
+    units: Type.Optional(Type.Record(Type.String({ maxLength: 60 }), Type.String({ maxLength: 60 }))),
   },
   closed,
 )

@@ -7,6 +7,8 @@ export default route(async (event, { events }) => {
   const stop = events.listen((sent) => {
     if (sent.study === undefined || sent.study === study) void stream.push({ event: sent.type, data: JSON.stringify(sent.data) })
   })
+  // the first news opens the stream: without it a browser would wait for the first beat
+  void stream.push({ event: 'beat', data: '' })
   const beat = setInterval(() => void stream.push({ event: 'beat', data: '' }), 20_000)
   stream.onClosed(async () => {
     clearInterval(beat)

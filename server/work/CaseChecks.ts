@@ -27,6 +27,10 @@ export class CaseChecks {
     private readonly evaluations: Evaluations,
   ) {}
 
+  private isLooking = false
+  private nextAge = 0
+  private readonly waiting: { age: number; go(): void }[] = []
+
   /** @throws UserError when the subject does not exist at the moment */
   async figures(stored: StoredCase, subject: CheckSubject, moment: number): Promise<CheckResult> {
     const path = join(this.store.folder(stored.id), `check-${createHash('sha1').update(JSON.stringify([subject, moment])).digest('hex')}.json`)
@@ -43,20 +47,26 @@ export class CaseChecks {
   }
 
   /**
-   * Looks at everything at the first moment, one thing at a time and only while nobody waits for something else: the
-   * regions first. @returns what to guess of units and roles @throws when the case goes
+   * Looks at everything at the first moment, one thing at a time over all cases, the latest case first, and only while
+   * nobody waits for something else. @returns what to guess of units and roles @throws when the case goes
    */
   async lookAtAll(stored: StoredCase): Promise<(catalogue: Catalogue) => Catalogue> {
     const { catalogue } = stored
     const parts = [...catalogue.parts].sort((a, b) => b.dimension - a.dimension)
     const ranges = new Map<string, FieldFigures>()
     const flows = new Map<string, SurfaceFlow>()
+    const age = this.nextAge++
     const look = async <T extends CheckResult>(subject: CheckSubject): Promise<T | undefined> => {
-      while (this.evaluations.isBusy) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
-      return this.figures(stored, subject, 0).catch((error: unknown) => {
+      await this.turn(age)
+      try {
+        return (await this.figures(stored, subject, 0)) as T
+      } catch (error) {
         if (error instanceof UserError && error.code !== 'no-case') return undefined
         throw error
-      }) as Promise<T | undefined>
+      } finally {
+        this.isLooking = false
+        this.waiting.sort((a, b) => b.age - a.age).shift()?.go()
+      }
     }
     for (const { name } of parts) await look({ look: 'part', part: name })
     for (const { name, dimension } of parts) {
@@ -72,6 +82,13 @@ export class CaseChecks {
     const velocity = catalogue.fields.find(isVelocity)
     const fastest = (velocity && ranges.get(velocity.name)?.max) ?? 0
     return (current) => withGuesses(current, (field) => ranges.get(field), (part) => flowRole(part, flows, fastest))
+  }
+
+  /** Waits until this case may look at its next thing. */
+  private async turn(age: number): Promise<void> {
+    if (this.isLooking) await new Promise<void>((go) => this.waiting.push({ age, go }))
+    this.isLooking = true
+    while (this.evaluations.isBusy) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
   }
 }
 

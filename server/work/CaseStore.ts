@@ -68,6 +68,11 @@ export class CaseStore {
     return (found as { catalogue: Catalogue }).catalogue
   }
 
+  /** Keys that tell the meshes of all moments apart, read in full. */
+  async meshKeys({ source, catalogue }: StoredCase): Promise<string[]> {
+    return ((await this.run({ task: 'versions', source, catalogue, store: this.root }).result) as { keys: string[] }).keys
+  }
+
   /** The mesh of a part at a moment; stored first when it is not yet. */
   mesh(stored: StoredCase, part: string, moment: number): Promise<StoredMesh> {
     const { catalogue } = stored

@@ -84,10 +84,10 @@ export class Evaluations {
     this.runs.delete(run.key)
   }
 
-  /** Units are in the key: they are set by hand and change what comes out. */
+  /** Units and materials are in the key: they are set by hand and change what comes out. */
   private key(stored: StoredCase, plan: Plan, wanted: Wanted): string {
     const { catalogue } = stored
-    const units = JSON.stringify([catalogue.lengthUnit, catalogue.fields.map((f) => f.unit)])
+    const units = JSON.stringify([catalogue.lengthUnit, catalogue.fields.map((f) => f.unit), catalogue.parts.map((p) => p.material)])
     const what = wanted.what === 'range' || wanted.what === 'probe' || wanted.what === 'check'
       ? JSON.stringify([wanted, plan])
       : wanted.what === 'result'

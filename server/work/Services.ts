@@ -5,6 +5,7 @@ import { availableParallelism } from 'node:os'
 import type { Knex } from 'knex'
 import { Piscina } from 'piscina'
 import { addedMoments, keepDescription } from '../../core/check/describeCase'
+import { needsVersions, withVersions } from '../../core/check/meshVersions'
 import { Cancelled, UserError } from '../../core/errors'
 import type { Catalogue } from '../../core/study/caseModel'
 import { CaseRepository } from '../db/cases'
@@ -135,6 +136,10 @@ export class Services {
     try {
       const guess = await this.checks.lookAtAll(await this.ready(id))
       await this.setCatalogue(id, guess)
+      const stored = await this.ready(id)
+      if (stored.catalogue.moments.length < 2) return
+      const keys = await this.store.meshKeys(stored)
+      if (needsVersions(stored.catalogue, keys)) await this.setCatalogue(id, (catalogue) => withVersions(catalogue, keys))
     } catch (error) {
       // taken out, failed or stopped in the meantime: there is nothing to guess for
       if (!(error instanceof UserError) && !this.isStopping) process.stderr.write(`stavik: the data check of ${id} stopped: ${(error as Error).message}\n`)

@@ -89,6 +89,16 @@ export class DiskFolder implements SourceFolder {
     return names.sort()
   }
 
+  /** Size and time of files: other ones mean that they were written since. */
+  async stamps(names: readonly string[]): Promise<[number, number][]> {
+    const stamps: [number, number][] = []
+    for (const name of names) {
+      const { size, mtimeMs } = await stat(await this.inside(name))
+      stamps.push([size, mtimeMs])
+    }
+    return stamps
+  }
+
   decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array> {
     return decompress(method, bytes, size)
   }

@@ -11,23 +11,72 @@ import { DiskFolder } from './files'
 import { importField } from './importField'
 import { ImportJob } from './ImportJob'
 import { importMeshes } from './importMeshes'
-import type { ImportTask } from './messages'
+import type { CaseSource, ImportTask } from './messages'
 
 export default async function runImport(task: ImportTask): Promise<unknown> {
-  const folder = new DiskFolder(task.source.folder)
   const job = new ImportJob(task)
   try {
-    const opened = await openNamed(task.source.files, folder)
-    if (task.task === 'catalogue') return { catalogue: opened.catalogue }
-    if (task.task === 'case') return await importCase(job, opened)
-    if (task.task === 'mesh') return await importMeshes(job, opened, task.catalogue, task.moment)
-    return await importField(job, opened, task)
+    if (task.task === 'field') return await importField(job, await openAgain(task.source), task)
+    await forget()
+    const folder = new DiskFolder(task.source.folder)
+    try {
+      const opened = await openNamed(task.source.files, folder)
+      if (task.task === 'catalogue') return { catalogue: opened.catalogue }
+      if (task.task === 'versions') return { keys: await meshKeys(job, opened, task.catalogue) }
+      if (task.task === 'case') return await importCase(job, opened)
+      return await importMeshes(job, opened, task.catalogue, task.moment)
+    } finally {
+      await folder.close()
+    }
   } catch (error) {
+    await forget()
     return { error: errorData(error) }
   } finally {
-    await folder.close()
     task.port.close()
   }
+}
+
+/** Cases whose fields were read last, the latest at the end: many fields follow one another, and opening takes a while. */
+const kept = new Map<string, { folder: DiskFolder; opened: OpenCase }>()
+const KEPT_CASES = 6
+
+async function openAgain(source: CaseSource): Promise<OpenCase> {
+  const folder = new DiskFolder(source.folder)
+  const key = JSON.stringify([source, await folder.stamps(source.files)])
+  let entry = kept.get(key)
+  if (entry) kept.delete(key)
+  else {
+    try {
+      entry = { folder, opened: await openNamed(source.files, folder) }
+    } catch (error) {
+      await folder.close()
+      throw error
+    }
+  }
+  kept.set(key, entry)
+  if (kept.size > KEPT_CASES) await forget(kept.keys().next().value!)
+  return entry.opened
+}
+
+/** Closes one kept case, or all. */
+async function forget(only?: string): Promise<void> {
+  for (const [key, { folder }] of kept) {
+    if (only !== undefined && key !== only) continue
+    kept.delete(key)
+    await folder.close()
+  }
+}
+
+/** One full key for each moment, over all parts. */
+async function meshKeys(job: ImportJob, opened: OpenCase, { parts, moments }: Catalogue): Promise<string[]> {
+  const keys: string[] = []
+  for (const { index } of moments) {
+    job.check()
+    const own: string[] = []
+    for (const { name } of parts) own.push(await opened.meshKey(name, index, true))
+    keys.push(own.join())
+  }
+  return keys
 }
 
 async function importCase(job: ImportJob, opened: OpenCase): Promise<{ catalogue: Catalogue }> {

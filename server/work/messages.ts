@@ -58,6 +58,7 @@ export interface CaseSource {
 export type ImportTask = { source: CaseSource; store: string; budget: number; signal: SharedArrayBuffer; port: MessagePort } & (
   | { task: 'case' }
   | { task: 'catalogue' }
+  | { task: 'versions'; catalogue: Catalogue }
   | { task: 'mesh'; catalogue: Catalogue; moment: number }
   | { task: 'field'; catalogue: Catalogue; part: string; field: string; moment: number; mesh: StoredMesh }
 )

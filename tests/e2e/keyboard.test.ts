@@ -33,7 +33,7 @@ async function say(sentence: string): Promise<void> {
   await page.keyboard.type(sentence)
   await expect.poll(() => page.getByRole('option').count()).toBeGreaterThan(0)
   await page.keyboard.press('Enter')
-  await page.getByRole('combobox').waitFor({ state: 'detached' })
+  await page.getByRole('combobox', { name: 'Do or find anything' }).waitFor({ state: 'detached' })
   await expect.poll(steps).toBe(before + 1)
   await settled(page)
 }

@@ -12,9 +12,9 @@ export async function settled(page: Page): Promise<void> {
 /** Types a sentence into the palette and takes the first offer. */
 export async function say(page: Page, sentence: string, offer: RegExp): Promise<void> {
   await page.keyboard.press('Control+k')
-  await page.getByRole('combobox').fill(sentence)
+  await page.getByRole('combobox', { name: 'Do or find anything' }).fill(sentence)
   await expect.poll(async () => (await page.getByRole('option').first().textContent()) ?? '').toMatch(offer)
   await page.keyboard.press('Enter')
-  await page.getByRole('combobox').waitFor({ state: 'detached' })
+  await page.getByRole('combobox', { name: 'Do or find anything' }).waitFor({ state: 'detached' })
   await settled(page)
 }

@@ -3,16 +3,22 @@
 import { parseUnit } from '~~/core/fields/units'
 import { formatNumber } from '~~/core/colour/ticks'
 
-const props = defineProps<{ value: number; unit: string; title: string; isWhole?: boolean; step?: number }>()
+const props = defineProps<{ value: number; unit: string; title: string; isWhole?: boolean; isUnitHidden?: boolean }>()
 const emit = defineEmits<{ draft: [value: number]; commit: [value: number] }>()
+const bench = useBench()
+
+/** The unit shown, and how values come to be in it. */
+const display = computed(() => bench.display(props.unit || null) ?? { unit: props.unit, factor: 1, offset: 0 })
+const inDisplay = computed(() => display.value.factor * props.value + display.value.offset)
+const fromDisplay = (value: number): number => (value - display.value.offset) / display.value.factor
 
 const text = ref<string | null>(null)
 const problem = ref('')
 const box = ref<HTMLInputElement>()
-const shown = computed(() => (props.isWhole ? String(props.value) : formatNumber(props.value, 6)))
+const shown = computed(() => (props.isWhole ? String(props.value) : formatNumber(inDisplay.value, 6)))
 
 async function begin(): Promise<void> {
-  text.value = String(props.isWhole ? props.value : Number(props.value.toPrecision(10)))
+  text.value = String(props.isWhole ? props.value : Number(inDisplay.value.toPrecision(10)))
   problem.value = ''
   await nextTick()
   box.value?.focus()
@@ -24,11 +30,11 @@ function read(): number | undefined {
   const match = /^\s*([-+−]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(\S.*)?$/.exec(text.value ?? '')
   const number = match ? Number(match[1]!.replace('−', '-').replace(',', '.')) : NaN
   if (!Number.isFinite(number)) problem.value = 'Write a number, with a unit if you like.'
-  else if (!match![2]) return props.isWhole ? Math.round(number) : number
+  else if (!match![2]) return props.isWhole ? Math.round(number) : fromDisplay(number)
   else {
     const [from, to] = [parseUnit(match![2]), parseUnit(props.unit)]
     if (from && to && String(from.dimensions) === String(to.dimensions)) return (number * from.factor + from.offset - to.offset) / to.factor
-    problem.value = `“${match![2]}” is no unit of this; write it in ${props.unit || 'plain numbers'}.`
+    problem.value = `“${match![2]}” is no unit of this; write it in ${display.value.unit || 'plain numbers'}.`
   }
   return undefined
 }
@@ -36,10 +42,11 @@ function read(): number | undefined {
 function nudge(event: KeyboardEvent, way: number): void {
   const now = read()
   if (now === undefined) return
-  const base = props.step ?? (props.isWhole ? 1 : 10 ** Math.floor(Math.log10(Math.abs(now) || 1) - 1))
-  const next = now + way * (event.shiftKey ? 10 : event.altKey ? (props.isWhole ? 1 : 0.1) : 1) * base
+  const shownNow = display.value.factor * now + display.value.offset
+  const base = props.isWhole ? 1 : 10 ** Math.floor(Math.log10(Math.abs(shownNow) || 1) - 1)
+  const next = shownNow + way * (event.shiftKey ? 10 : event.altKey ? (props.isWhole ? 1 : 0.1) : 1) * base
   text.value = String(Number(next.toPrecision(10)))
-  emit('draft', next)
+  emit('draft', fromDisplay(next))
 }
 
 function commit(): void {
@@ -59,8 +66,8 @@ function leave(event: KeyboardEvent): void {
 
 <template>
   <span class="relative inline">
-    <button v-if="text === null" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${unit}`" @click.stop="begin">
-      {{ shown }}<span v-if="unit">&nbsp;{{ unit }}</span>
+    <button v-if="text === null" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${display.unit}`" @click.stop="begin">
+      {{ shown }}<span v-if="display.unit && !isUnitHidden">&nbsp;{{ display.unit }}</span>
     </button>
     <template v-else>
       <input

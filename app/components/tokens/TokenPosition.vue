@@ -2,14 +2,17 @@
 /** A position as three numbers, edited as one text. */
 const props = defineProps<{ value: readonly number[]; unit: string; title: string }>()
 const emit = defineEmits<{ commit: [value: number[]] }>()
+const bench = useBench()
+const display = computed(() => bench.display(props.unit || null) ?? { unit: props.unit, factor: 1, offset: 0 })
+const inDisplay = computed(() => props.value.map((c) => display.value.factor * c + display.value.offset))
 
 const text = ref<string | null>(null)
 const problem = ref('')
 const box = ref<HTMLInputElement>()
-const shown = computed(() => props.value.map((c) => Number(c.toPrecision(4))).join(', '))
+const shown = computed(() => inDisplay.value.map((c) => Number(c.toPrecision(4))).join(', '))
 
 async function begin(): Promise<void> {
-  text.value = props.value.map((c) => Number(c.toPrecision(8))).join(', ')
+  text.value = inDisplay.value.map((c) => Number(c.toPrecision(8))).join(', ')
   problem.value = ''
   await nextTick()
   box.value?.focus()
@@ -24,7 +27,7 @@ function commit(): void {
     return
   }
   text.value = null
-  emit('commit', numbers)
+  emit('commit', numbers.map((c) => (c - display.value.offset) / display.value.factor))
 }
 
 function leave(event: KeyboardEvent): void {
@@ -35,7 +38,7 @@ function leave(event: KeyboardEvent): void {
 
 <template>
   <span class="relative inline">
-    <button v-if="text === null" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${unit}`" @click.stop="begin">{{ shown }}&nbsp;{{ unit }}</button>
+    <button v-if="text === null" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${display.unit}`" @click.stop="begin">{{ shown }}&nbsp;{{ display.unit }}</button>
     <input
       v-else ref="box" v-model="text" class="num w-40 rounded border border-pine bg-pine-wash px-1" :aria-label="title" @click.stop
       @keydown.enter.stop.prevent="commit" @keydown.esc.stop.prevent="leave" @keydown.up.stop @keydown.down.stop @keydown.left.stop @keydown.right.stop @keydown.delete.stop @blur="commit"

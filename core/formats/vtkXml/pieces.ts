@@ -89,7 +89,7 @@ export class Grid {
         mesh: () => this.meshOf(dimension),
         // in windows only what is one piece and one part: numbers are those of the file
         windows: async () => (present.length === 1 && !ghosts && this.pieces.length === 1 ? pieceWindows(this.pieces[0]!) : undefined),
-        version: () => this.meshKey(),
+        version: (_, isFull) => this.meshKey(isFull),
       }
     })
   }
@@ -157,10 +157,10 @@ export class Grid {
   }
 
   /**
-   * Checksum of what is stored of points and cells, without decoding it: points in full, since a few may move; of longer
-   * lists of cells samples, since another mesh differs all over.
+   * Checksum of what is stored of points and cells, without decoding it. Of long arrays a page in sixteen, unless it is to be
+   * full: opening a long series must not read it all, and a mesh that moves hardly moves between the pages only.
    */
-  private async meshKey(): Promise<string> {
+  private async meshKey(isFull: boolean): Promise<string> {
     let hash = 0x811c9dc5
     let nPoints = 0
     for (const { element, file, kind, grid } of this.pieces) {
@@ -168,8 +168,7 @@ export class Grid {
         if (parent.name.endsWith('Data')) continue
         for (const array of childrenNamed(parent, 'DataArray')) {
           const [start, end] = storedRange(file, array)
-          const isPoints = parent.name === 'Points' || parent.name === 'Coordinates'
-          hash = await hashRange(file.source, start, end, isPoints ? 1 : Math.max(1, Math.floor((end - start) / SAMPLED_BYTES)), hash)
+          hash = await hashRange(file.source, start, end, isFull || end - start < SHORT ? 1 : SAMPLED, hash)
         }
       }
       for (const ch of kind === 'ImageData' ? JSON.stringify(grid.attributes) : '') hash = Math.imul(hash ^ ch.charCodeAt(0), 0x01000193)
@@ -232,15 +231,19 @@ async function ghostCells(piece: Piece): Promise<Uint8Array> {
   return Uint8Array.from(values, (v) => Number(marks ? (v & GHOST_BITS) !== 0 : v > 0))
 }
 
-const HASH_CHUNK = 1 << 16
-/** Of an array of cells about this much is hashed. */
-const SAMPLED_BYTES = 1 << 22
+const PAGE = 1 << 12
+/** Bytes of an array that is always read in full. */
+const SHORT = 1 << 21
+/** Pages from one sample to the next. */
+const SAMPLED = 16
 
-/** FNV-1a over 32-bit words of every `stride`-th chunk. */
+/** FNV-1a over 32-bit words of every `stride`-th page. */
 async function hashRange(source: ByteSource, start: number, end: number, stride: number, seed: number): Promise<number> {
   let hash = Math.imul(seed ^ (end - start), 0x01000193)
-  for (let at = start; at < end; at += stride * HASH_CHUNK) {
-    const bytes = new Uint8Array(await source.read(at, Math.min(at + HASH_CHUNK, end)))
+  // whole arrays are read by larger pieces
+  const piece = stride === 1 ? 64 * PAGE : PAGE
+  for (let at = start; at < end; at += stride * piece) {
+    const bytes = new Uint8Array(await source.read(at, Math.min(at + piece, end)))
     const words = new Uint32Array(bytes.buffer, 0, bytes.length >> 2)
     for (let i = 0; i < words.length; i++) hash = Math.imul(hash ^ words[i]!, 0x01000193)
     for (let i = words.length << 2; i < bytes.length; i++) hash = Math.imul(hash ^ bytes[i]!, 0x01000193)

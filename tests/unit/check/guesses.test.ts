@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest'
 import { checkCautions, fieldKey, timeGaps } from '../../../core/check/cautions'
 import { componentGroups } from '../../../core/check/components'
 import { addedMoments, describeCase, keepDescription } from '../../../core/check/describeCase'
+import { needsVersions, withVersions } from '../../../core/check/meshVersions'
 import { roleByFlow, roleByName } from '../../../core/check/roles'
 import { guessUnits } from '../../../core/check/unitGuesses'
 import { dimensionKey, displayOf, quantities, quantityByName, quantityOf, unitChoices } from '../../../core/fields/quantities'
@@ -190,4 +191,18 @@ describe('cautions', () => {
     [[0, 1, 2, 3], []],
     [[0, 10], []],
   ])('gaps in %j', (times, gaps) => expect(timeGaps(times)).toEqual(gaps))
+})
+
+describe('versions of the mesh', () => {
+  const moving = (versions: number[]): Catalogue => catalogue([], { moments: versions.map((v, index) => ({ index, kind: 'time', label: `${index}`, value: index, unit: 's', topology: v, coordinates: v })) })
+
+  test.each([
+    ['all alike', [0, 0, 0], ['a', 'a', 'a'], false, [0, 0, 0]],
+    ['one that moved unseen', [0, 0, 0], ['a', 'b', 'a'], true, [0, 1, 0]],
+    ['two that moved, one of them seen', [0, 1, 1], ['a', 'b', 'c'], true, [0, 1, 2]],
+    ['seen as others, but alike', [0, 1, 2], ['a', 'b', 'c'], false, [0, 1, 2]],
+  ])('%s', (_, known, keys, needs, versions) => {
+    expect(needsVersions(moving(known), keys)).toBe(needs)
+    expect(withVersions(moving(known), keys).moments.map((m) => m.topology)).toEqual(versions)
+  })
 })

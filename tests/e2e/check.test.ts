@@ -1,0 +1,167 @@
+/** The data check through the real interface: what came in, what is doubtful about it, and how it is settled. */
+import { copyFile, mkdir, readFile, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { launch } from '../support/browser'
+import { say, settled } from '../support/workbench'
+
+const url = inject('url')
+const data = join(inject('data'), 'data')
+let browser: Browser
+let page: Page
+const problems: string[] = []
+
+beforeAll(async () => {
+  await mkdir(join(data, 'check'), { recursive: true })
+  const rows = Array.from({ length: 50 }, (_, i) => [i * 20, (i % 7) * 10, (i % 3) * 5, 0.1 * i, -0.2, 0.01 * i, 12 + (i % 9)].join(','))
+  await writeFile(join(data, 'check', 'sensors.csv'), ['x,y,z,u,v,w,T', ...rows].join('\n'))
+  const arm = (m: number): string => join(data, 'demo', 'tank-wandering', `tank_000${m}-arm.vtu`)
+  for (const m of [0, 1]) await copyFile(arm(m), join(data, 'check', `growing_${m}.vtu`))
+  browser = await launch()
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+  page.setDefaultTimeout(15_000)
+  page.on('pageerror', (error) => problems.push(error.message))
+})
+afterAll(() => browser?.close())
+
+async function bringIn(file: string): Promise<void> {
+  await page.goto(url)
+  await page.getByRole('button', { name: 'Bring in' }).click()
+  await page.getByLabel('Files that can be brought in').locator('div').filter({ hasText: file }).last().getByRole('button', { name: 'Bring in' }).click()
+}
+
+async function openCheck(name: string): Promise<void> {
+  await page.goto(url)
+  await page.getByRole('link', { name, exact: true }).first().click()
+  await page.getByRole('heading', { name: 'Before you start' }).waitFor()
+  await page.getByText(/looking at the values/).waitFor({ state: 'detached', timeout: 60_000 })
+}
+
+const before = () => page.getByRole('region', { name: 'Before you start' })
+const fieldRow = (name: string) => page.getByRole('region', { name: 'Fields' }).locator('tr').filter({ has: page.getByRole('rowheader', { name }) })
+
+describe('the data check', () => {
+  it('of the demo: figures that are known exactly, roles that are confirmed, a material that formulas use', async () => {
+    const exact = JSON.parse(await readFile(join(data, 'demo', 'tank-40', 'exact.json'), 'utf8')) as { volume: { Water: number }; areas: Record<string, number> }
+    await openCheck('40 L/s')
+    const regions = page.getByRole('region', { name: 'Regions' })
+    expect(Number(await regions.locator('tr').filter({ hasText: 'Water' }).locator('td').last().textContent())).toBeCloseTo(exact.volume.Water, 1)
+    const surfaces = page.getByRole('region', { name: 'Surfaces' })
+    expect(Number(await surfaces.locator('tr').filter({ hasText: 'Floor' }).locator('td').last().textContent())).toBeCloseTo(exact.areas['Floor']!, 1)
+    await expect.poll(() => page.getByLabel('Role of Drain, a guess').inputValue(), { timeout: 60_000 }).toBe('outlet')
+    expect(await page.getByLabel('Role of Inlet 3, a guess').inputValue()).toBe('inlet')
+    expect(await before().textContent()).toMatch(/What flows into Water flows out again/)
+    await before().getByRole('button', { name: 'All right as listed' }).click()
+    await page.getByLabel('Role of Drain', { exact: true }).waitFor()
+    expect(await before().textContent()).not.toMatch(/surfaces are for is a guess/)
+
+    await fieldRow('T').getByRole('button', { name: 'Where the largest T is' }).click()
+    expect(await page.getByRole('region', { name: 'Fields' }).getByRole('status').textContent()).toMatch(/^Largest of T at \(.*\) m, point \d+ of Water$/)
+    await page.getByRole('button', { name: /Material of Arm: not set/ }).click()
+    await page.getByRole('button', { name: /^steel/ }).click()
+    await page.getByRole('button', { name: /Material of Arm: steel, 7850 kg/ }).waitFor()
+
+    await page.getByRole('button', { name: 'Open in study' }).click()
+    await page.getByRole('menuitem', { name: 'In a new study' }).click()
+    await page.locator('[data-step]').first().waitFor()
+    await page.getByRole('button', { name: 'New formula' }).first().click()
+    await page.getByRole('textbox', { name: 'Formula' }).fill('weight = density')
+    await page.keyboard.press('Enter')
+    await settled(page)
+    await say(page, 'measure mean weight Arm', /Measure mean.*weight/)
+    await expect.poll(() => page.locator('[data-reading]').first().textContent()).toMatch(/7850\s+kg\/m³/)
+  }, 120_000)
+
+  it('of a table without units: the length unit beside the box, scalars that are one vector, a guess that is confirmed', async () => {
+    await bringIn('check/sensors.csv')
+    await openCheck('sensors')
+    expect(await before().textContent()).toMatch(/The file names no unit of length\. The box is 980 × 60 × 10\./)
+    await before().getByRole('button', { name: 'mm', exact: true }).click()
+    await expect.poll(() => before().textContent()).not.toMatch(/no unit of length/)
+    expect(await before().textContent()).toMatch(/u, v, w look like the components of one vector/)
+    await before().getByRole('button', { name: 'Join as velocity' }).click()
+    await fieldRow('velocity').getByText('sym').or(fieldRow('velocity').getByText('vector')).waitFor()
+    await expect.poll(() => fieldRow('velocity').getByRole('button', { name: /Where the largest/ }).textContent()).toBe('4.928')
+    await expect.poll(() => before().textContent(), { timeout: 30_000 }).toMatch(/12 … 20 fits °C/)
+    await before().getByRole('button', { name: 'It is °C' }).click()
+    await fieldRow('T').getByRole('button', { name: 'Unit of T: °C', exact: true }).waitFor()
+    // several at once
+    await page.getByLabel('Choose u', { exact: true }).check()
+    await page.getByLabel('Choose v', { exact: true }).check()
+    await page.getByRole('button', { name: /^Unit of the chosen fields/ }).click()
+    await page.getByRole('textbox', { name: 'Unit of the chosen fields, typed' }).fill('km/h')
+    await page.getByRole('button', { name: 'Set', exact: true }).click()
+    await fieldRow('u').getByRole('button', { name: 'Unit of u: km/h', exact: true }).waitFor()
+    await fieldRow('velocity').getByRole('button', { name: 'undo' }).click()
+    await expect.poll(() => before().textContent()).toMatch(/look like the components/)
+  }, 90_000)
+
+  it('finds what a run that still goes on has written since', async () => {
+    await bringIn('check/growing_0.vtu')
+    await openCheck('growing')
+    await page.getByRole('button', { name: 'Look again for new times' }).click()
+    await page.getByText('There is nothing new.').waitFor()
+    await copyFile(join(data, 'demo', 'tank-wandering', 'tank_0002-arm.vtu'), join(data, 'check', 'growing_2.vtu'))
+    await page.getByRole('button', { name: 'Look again for new times' }).click()
+    await page.getByText('1 new moment has been added.').waitFor()
+    await page.getByText('times, 0 – 40 s').waitFor()
+    expect(await page.getByLabel('Moment of the figures').locator('option').count()).toBe(3)
+  }, 60_000)
+})
+
+describe('moments and units', () => {
+  it('plays a span to and fro, goes to a typed time, and saves the film', async () => {
+    await openCheck('40 L/s, wandering')
+    await page.getByRole('button', { name: 'Open in study' }).click()
+    await page.getByRole('menuitem', { name: 'In a new study' }).click()
+    await page.locator('[data-step]').first().waitFor()
+    await settled(page)
+    const strip = page.getByLabel('Moments')
+    await strip.getByLabel('Go to the moment nearest to').fill('41')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => strip.textContent()).toMatch(/t = 40 s/)
+    await strip.getByLabel('First moment played').selectOption({ label: '20' })
+    await strip.getByLabel('Last moment played').selectOption({ label: '40' })
+    await strip.getByRole('button', { name: 'First moment', exact: true }).click()
+    await expect.poll(() => strip.textContent()).toMatch(/t = 20 s/)
+    await strip.getByRole('button', { name: 'Play round and round' }).click()
+    await strip.getByRole('button', { name: 'Play', exact: true }).click()
+    const seen = new Set<string>()
+    await expect.poll(async () => seen.add(/t = \d+ s/.exec((await strip.textContent())!)![0]).size, { timeout: 30_000, interval: 50 }).toBe(2)
+    expect([...seen].sort()).toEqual(['t = 20 s', 't = 40 s'])
+    await strip.getByRole('button', { name: 'Pause' }).click()
+    await settled(page)
+    await page.getByRole('button', { name: 'Save a film' }).click()
+    await page.locator('#film-size').selectOption({ label: '640 × 360' })
+    for (const [format, magic] of [['gif', /^GIF89a/], ['mp4', /^....ftyp/s]] as const) {
+      await page.locator('#film-format').selectOption(format)
+      const [download] = await Promise.all([page.waitForEvent('download', { timeout: 60_000 }), page.getByRole('button', { name: 'Save film' }).click()])
+      const bytes = await readFile(await download.path())
+      expect(bytes.toString('latin1')).toMatch(magic)
+      // a picture for each of the two moments
+      if (format === 'gif') expect(bytes.toString('latin1').split('\x21\xf9\x04').length - 1).toBe(2)
+    }
+  }, 150_000)
+
+  it('shows and takes numbers in the units of the study', async () => {
+    await page.keyboard.press('Escape')
+    await say(page, 'slice z 1.2 U', /Slice at z = 1.2 m/)
+    await say(page, 'measure mean T', /Measure mean T/)
+    await page.getByRole('button', { name: 'Units of this case' }).click()
+    await page.getByLabel('length', { exact: true }).selectOption('mm')
+    await page.getByLabel('temperature', { exact: true }).selectOption('°C')
+    await page.keyboard.press('Escape')
+    await expect.poll(() => page.locator('[data-reading]').first().textContent()).toMatch(/1\d\.\d+\s+°C/)
+    const place = page.getByRole('button', { name: /Place of the plane: 1200 mm/ })
+    await place.click()
+    await page.getByRole('textbox', { name: 'Place of the plane' }).fill('90 cm')
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: /Place of the plane: 900 mm/ }).waitFor()
+    await settled(page)
+    await page.keyboard.press('Control+z')
+    await place.waitFor()
+  }, 60_000)
+
+  it('nothing went wrong on the way', () => expect(problems).toEqual([]))
+})
