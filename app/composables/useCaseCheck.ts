@@ -96,7 +96,10 @@ export function useCaseCheck(id: string) {
     onBeforeUnmount(() => events.close())
   })
   onBeforeUnmount(() => void round++)
-  watch([() => row.value?.state, moment], () => void look().catch((error: Error) => (problem.value = error.message)))
+  watch([() => row.value?.state, moment], () => void look().catch((error: Error) => {
+    waiting.value = 0
+    problem.value = error.message
+  }))
 
   return { row, problem, moment, parts, fields, flows, waiting, catalogue, cautions, load, describe, attempt, showMoment }
 }

@@ -4,7 +4,7 @@
  */
 import { readFile, rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { createHash } from 'node:crypto'
+import { createHash, randomUUID } from 'node:crypto'
 import type { FieldFigures } from '../../core/check/fieldFigures'
 import { roleByFlow, roleByName } from '../../core/check/roles'
 import type { SurfaceFlow } from '../../core/check/roles'
@@ -42,7 +42,9 @@ export class CaseChecks {
     }
     const result = await this.evaluations.evaluate(stored, plan, { what: 'check', subject }, null)
     const figures = (result as { json: CheckResult }).json
-    await writeFile(`${path}.part`, JSON.stringify(figures)).then(() => rename(`${path}.part`, path), () => undefined)
+    // two may finish the same at once: each writes a file of its own; figures that cannot be kept are made again
+    const own = `${path}.${randomUUID()}.part`
+    await writeFile(own, JSON.stringify(figures)).then(() => rename(own, path)).catch(() => undefined)
     return figures
   }
 
