@@ -50,7 +50,7 @@ async function save(): Promise<void> {
       await film.add(pixels)
       done.value = i + 1
     }
-    keep(await film.finish())
+    saveAs(await film.finish(), `${bench.document.value?.name ?? 'film'}.${format.value}`)
   } catch (error) {
     await film?.cancel().catch(() => undefined)
     if ((error as Error).name !== 'AbortError') problem.value = `The film could not be made: ${(error as Error).message}`
@@ -60,13 +60,6 @@ async function save(): Promise<void> {
   }
 }
 
-function keep(film: Blob): void {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(film)
-  link.download = `${bench.document.value?.name ?? 'film'}.${format.value}`
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 60_000)
-}
 </script>
 
 <template>

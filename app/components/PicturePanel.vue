@@ -40,11 +40,7 @@ async function take(): Promise<void> {
       width: pixels.value[0], height: pixels.value[1], dpi: dpi.value, ground: ground.value,
       legends: hasLegend.value ? props.legends : [], onProgress: (share) => (progress.value = share), signal: abort.signal,
     })
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(picture)
-    link.download = `${bench.document.value?.name ?? 'stage'}.png`
-    link.click()
-    setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
+    saveAs(picture, `${bench.document.value?.name ?? 'stage'}.png`)
   } catch (error) {
     if ((error as Error).name !== 'AbortError') problem.value = `The picture could not be taken: ${(error as Error).message}`
   } finally {

@@ -41,6 +41,10 @@ export const api = {
     const response = await send(path, body === undefined ? { signal } : { ...withBody('POST', body), signal })
     return decodePacket<Meta>(await reached(response.arrayBuffer()))
   },
+  /** A file made by the server. */
+  async file(path: string, body: unknown): Promise<Blob> {
+    return reached((await send(path, withBody('POST', body))).blob())
+  },
   async upload<T>(path: string, body: Blob, method = 'POST'): Promise<T> {
     return (await send(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })).json() as Promise<T>
   },

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** The library: studies, cases, and what can be brought in. */
-import { FolderOpen, Trash2, Upload, X } from 'lucide-vue-next'
+import { FolderOpen, FolderUp, Trash2, Upload, X } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
 import type { Catalogue } from '~~/core/study/caseModel'
 import type { SourceEntry } from '~~/server/work/sources'
+import type { UploadFile } from '~/composables/useUpload'
+import { filesOfDrop } from '~/composables/useUpload'
 import BrandMark from '~/components/BrandMark.vue'
 
 interface StudyRow { id: string; name: string; changed: string; cases: string[]; hasThumbnail: boolean }
@@ -15,7 +17,8 @@ const cases = shallowRef<CaseRow[]>([])
 const sources = shallowRef<SourceEntry[] | null>(null)
 const isBringing = ref(false)
 const problem = ref('')
-const uploading = ref('')
+const transfer = useUpload()
+const uploading = transfer.progress
 const removed = ref<{ what: 'studies' | 'cases'; id: string; name: string } | null>(null)
 const chosen = ref<string[]>([])
 
@@ -66,21 +69,19 @@ const bringIn = (entry: { folder: string; files: string[] }): Promise<void> =>
     await load()
   })
 
-/** Files sent together find each other: a `.vtm` and its blocks, or the files of a series. */
-const upload = (files: File[]): Promise<void> =>
+/** Files sent together find each other: a `.vtm` and its blocks, the files of a series, or a case folder. */
+const upload = (files: UploadFile[]): Promise<void> =>
   attempt(async () => {
     if (!files.length) return
-    const folder = crypto.randomUUID()
-    const names: string[] = []
-    for (const [i, file] of files.entries()) {
-      uploading.value = `Uploading ${file.name}, ${i + 1} of ${files.length}`
-      const query = new URLSearchParams({ upload: folder, name: file.name })
-      names.push((await api.upload<{ file: string }>(`/api/uploads?${query}`, file)).file)
-    }
-    // files that name the others are what is opened
-    const heads = names.filter((name) => /\.(vtm|pvt[upirs]|xdmf|xmf)$/i.test(name))
-    await bringIn({ folder: 'uploads', files: (heads.length ? heads : names).sort() })
-  }).finally(() => (uploading.value = ''))
+    const names = await transfer.upload(files)
+    if (!names) return
+    const entries = await api.get<SourceEntry[]>('/api/files')
+    const own = entries.filter((entry) => entry.folder === 'uploads' && entry.files.some((name) => name.split('/')[0] === names[0]!.split('/')[0]))
+    // what cannot be told apart as a case is tried as it is, and says what is wrong with it
+    for (const entry of own.length ? own : [{ folder: 'uploads', files: names.sort() }]) await bringIn(entry)
+  })
+
+const chosenFiles = (event: Event): UploadFile[] => [...((event.target as HTMLInputElement).files ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }))
 
 const remove = (what: 'studies' | 'cases', row: { id: string; name: string }): Promise<void> =>
   attempt(async () => {
@@ -114,7 +115,8 @@ const toggle = (id: string): void => void (chosen.value = chosen.value.includes(
 useEventListener('dragover', (event: DragEvent) => event.preventDefault())
 useEventListener('drop', (event: DragEvent) => {
   event.preventDefault()
-  void upload([...(event.dataTransfer?.files ?? [])])
+  const items = event.dataTransfer?.items
+  if (items) void attempt(async () => upload(await filesOfDrop(items)))
 })
 </script>
 
@@ -122,12 +124,13 @@ useEventListener('drop', (event: DragEvent) => {
   <div class="min-h-full">
     <header class="flex h-11 items-center gap-4 border-b border-line px-3.5">
       <BrandMark /><span class="text-mute">Library</span><span class="flex-1" />
-      <label class="quiet cursor-pointer focus-within:outline-2"><Upload :size="15" aria-hidden="true" />Upload<input type="file" multiple class="sr-only" aria-label="Upload result files" @change="upload([...(($event.target as HTMLInputElement).files ?? [])])" /></label>
+      <label class="quiet cursor-pointer focus-within:outline-2"><Upload :size="15" aria-hidden="true" />Upload<input type="file" multiple class="sr-only" aria-label="Upload result files" @change="upload(chosenFiles($event))" /></label>
+      <label class="quiet cursor-pointer focus-within:outline-2"><FolderUp :size="15" aria-hidden="true" />Upload a folder<input type="file" webkitdirectory class="sr-only" aria-label="Upload a case folder" @change="upload(chosenFiles($event))" /></label>
       <button type="button" class="act" @click="showSources"><FolderOpen :size="15" aria-hidden="true" />Bring in</button>
     </header>
     <main class="mx-auto max-w-[1180px] px-6 py-5">
       <p v-if="problem" role="alert" class="card mb-4 flex border-brick! px-3 py-2 text-brick">{{ problem }}<button type="button" class="ml-auto" aria-label="Close" @click="problem = ''"><X :size="15" /></button></p>
-      <p v-if="uploading" role="status" class="card mb-4 px-3 py-2">{{ uploading }}</p>
+      <p v-if="uploading" role="status" class="card mb-4 flex items-center gap-3 px-3 py-2"><span class="h-1.5 w-48 overflow-hidden rounded bg-line"><span class="block h-full bg-pine" :style="{ width: `${100 * uploading.share}%` }" /></span><span class="truncate">{{ uploading.what }}</span><span class="num text-mute">{{ Math.round(100 * uploading.share) }} %</span><button type="button" class="quiet ml-auto" @click="transfer.cancel">Cancel</button></p>
       <p v-if="removed" role="status" class="card mb-4 px-3 py-2">“{{ removed.name }}” was taken out. <button type="button" class="ml-2 text-pine underline" @click="restore">Bring it back</button></p>
 
       <section v-if="isBringing" class="card mb-6 p-4" aria-label="Files that can be brought in">

@@ -5,9 +5,7 @@
 import { Type } from '@sinclair/typebox'
 import { setResponseHeader } from 'h3'
 import { VectorSchema } from '../../core/steps/vectors'
-import { checkSchema } from '../../core/study/check'
 import { PlanSchema } from '../../core/study/plan'
-import { stepKind } from '../../core/steps'
 
 const Wanted = Type.Union([
   Type.Object({ what: Type.Literal('result'), haveShape: Type.Union([Type.String(), Type.Null()]) }),
@@ -23,7 +21,7 @@ const Body = Type.Object(
 
 export default route(async (event, services) => {
   const { plan, wanted, slot } = await bodyOf(event, Body, 'The request')
-  for (const step of Object.values(plan.steps)) checkSchema(stepKind(step.kind).settings, step.settings, 'A step')
+  checkSteps(plan)
   const stored = await services.ready(plan.case)
   if (slot !== null) event.node.res.once('close', () => event.node.res.writableEnded || services.evaluations.cancel(slot))
   const start = performance.now()

@@ -3,7 +3,9 @@ import { createError, defineEventHandler, readBody, getRouterParam } from 'h3'
 import type { EventHandler, H3Event } from 'h3'
 import type { Static, TSchema } from '@sinclair/typebox'
 import { Cancelled, errorData, UserError } from '../../core/errors'
+import { stepKind } from '../../core/steps'
 import { checkSchema } from '../../core/study/check'
+import type { Plan } from '../../core/study/plan'
 import { services } from './services'
 import type { Services } from '../work/Services'
 
@@ -45,4 +47,9 @@ export function idOf(event: H3Event, what: 'no-case' | 'no-study'): string {
   const id = getRouterParam(event, 'id') ?? ''
   if (!UUID.test(id)) throw new UserError(what, 'There is nothing under this address; go back to the library.')
   return id
+}
+
+/** Checks the settings of all steps of a plan by their kinds. @throws UserError */
+export function checkSteps({ steps }: Plan): void {
+  for (const step of Object.values(steps)) checkSchema(stepKind(step.kind).settings, step.settings, 'A step')
 }

@@ -12,6 +12,7 @@ import type { ErrorData } from '../../core/errors'
 import type { FieldIndex, MeshIndex } from '../../core/store/blockStore'
 import type { Catalogue } from '../../core/study/caseModel'
 import { ByteCache } from './ByteCache'
+import { countShared } from './collect'
 import { DiskBudget } from './DiskBudget'
 import { SIGNAL } from './messages'
 import type { CaseSource, ImportNews, ImportTask, StoredField, StoredMesh } from './messages'
@@ -131,6 +132,7 @@ export class CaseStore {
       const block = new SharedArrayBuffer(end - start)
       await handle.read(new Uint8Array(block), 0, end - start, start)
       this.blocks.set(key, block, end - start)
+      countShared(end - start)
       return block
     }).finally(() => this.reads.delete(key))
   }

@@ -88,7 +88,7 @@ export class Evaluations {
   private key(stored: StoredCase, plan: Plan, wanted: Wanted): string {
     const { catalogue } = stored
     const units = JSON.stringify([catalogue.lengthUnit, catalogue.fields.map((f) => f.unit), catalogue.parts.map((p) => p.material)])
-    const what = wanted.what === 'range' || wanted.what === 'probe' || wanted.what === 'check'
+    const what = wanted.what === 'range' || wanted.what === 'probe' || wanted.what === 'check' || wanted.what === 'file'
       ? JSON.stringify([wanted, plan])
       : wanted.what === 'result'
         ? [shapeKey(plan, catalogue, plan.target), wanted.haveShape, plan.variable === null ? '' : valueKey(plan, catalogue, plan.target, plan.variable)].join()

@@ -9,6 +9,7 @@ import { decodeField, decodeMesh } from '../../core/store/blockStore'
 import type { Shape } from '../../core/steps/Shape'
 import type { Catalogue } from '../../core/study/caseModel'
 import type { CaseData, EvaluationHooks } from '../../core/study/Evaluator'
+import { countShared } from './collect'
 import { SIGNAL } from './messages'
 import type { Answer, EvaluateTask, Question, StoredField, StoredMesh } from './messages'
 
@@ -48,7 +49,10 @@ export class LentCase implements CaseData, EvaluationHooks {
     const key = `${this.task.plan.case} ${file} ${start}`
     let block = keptBlocks.get(key)
     if (block) keptBlocks.delete(key)
-    else block = (this.ask({ ask: 'block', file, start, end }) as { block: SharedArrayBuffer }).block
+    else {
+      block = (this.ask({ ask: 'block', file, start, end }) as { block: SharedArrayBuffer }).block
+      countShared(block.byteLength)
+    }
     keptBlocks.set(key, block)
     if (keptBlocks.size > KEPT_BLOCKS) keptBlocks.delete(keptBlocks.keys().next().value!)
     return block

@@ -19,6 +19,7 @@ import { Events } from './Events'
 import type { CaseSource, ImportNews } from './messages'
 import { budgets } from './settings'
 import { grownSeries } from './sources'
+import { dropAbandoned } from './uploads'
 import type { Settings } from './settings'
 
 export interface ImportProgress {
@@ -66,6 +67,7 @@ export class Services {
 
   /** Imports cut short by a stop start again; stores nobody knows of are removed. */
   private async recover(): Promise<void> {
+    await dropAbandoned(this.settings)
     const rows = await this.cases.all()
     const known = new Set(rows.map((row) => row.id))
     for (const name of await readdir(this.settings.store)) if (!known.has(name)) await rm(join(this.settings.store, name), { recursive: true, force: true })

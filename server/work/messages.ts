@@ -4,6 +4,7 @@ import type { Catalogue } from '../../core/study/caseModel'
 import type { Plan } from '../../core/study/plan'
 import type { FieldIndex, MeshIndex } from '../../core/store/blockStore'
 import type { Shape } from '../../core/steps/Shape'
+import type { ShapeFormat } from '../../core/formats/write/shape'
 import type { ErrorData } from '../../core/errors'
 import type { CheckSubject } from './checkTasks'
 
@@ -37,6 +38,7 @@ export type Wanted =
   | { what: 'range'; moments: number[] }
   | { what: 'probe'; at: [number, number, number]; parts: string[] }
   | { what: 'check'; subject: CheckSubject }
+  | { what: 'file'; format: ShapeFormat; variables: string[]; name: string }
 
 export interface EvaluateTask {
   plan: Plan

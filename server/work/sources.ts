@@ -1,10 +1,6 @@
 /** Files that may be brought in: those of the data folder and what was uploaded. */
-import { createWriteStream } from 'node:fs'
-import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
+import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Readable } from 'node:stream'
-import { pipeline } from 'node:stream/promises'
-import { UserError } from '../../core/errors'
 import { fileEndings, folderFormats } from '../../core/formats'
 import { groupSeries } from '../../core/formats/series'
 import { DiskFolder } from './files'
@@ -68,23 +64,4 @@ export async function grownSeries({ folder, files }: CaseSource): Promise<string
   const beside = first.slice(0, first.lastIndexOf('/') + 1)
   const group = groupSeries(all.filter((name) => name.startsWith(beside) && !name.slice(beside.length).includes('/'))).find((names) => names.includes(first))
   return group && (files.length > 1 || group.length === 1) ? group : files
-}
-
-/** Stores an uploaded file whole or not at all; files of one upload share a folder so that they find each other. */
-export async function storeUpload(settings: Settings, upload: string, name: string, body: Readable): Promise<string> {
-  if (!/^[a-z0-9-]{4,60}$/.test(upload)) throw new UserError('bad-upload', 'The upload has no usable name; try again.')
-  if (!/^[^/\\\0]{1,200}$/.test(name) || name.startsWith('.')) throw new UserError('bad-name', `“${name}” is no usable file name; rename the file.`)
-  const folder = join(settings.uploads, upload)
-  await mkdir(folder, { recursive: true })
-  const path = join(folder, name)
-  try {
-    await pipeline(body, createWriteStream(`${path}.part`))
-    await rename(`${path}.part`, path)
-  } catch (error) {
-    await rm(`${path}.part`, { force: true })
-    if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw new UserError('no-space', 'The disk of the server is full; free some space.')
-    if (!(await readdir(folder)).length) await rm(folder, { recursive: true })
-    throw new UserError('upload-cut', `“${name}” did not arrive whole; upload it again.`)
-  }
-  return `${upload}/${name}`
 }

@@ -4,6 +4,7 @@ import { Evaluator } from '../../core/study/Evaluator'
 import { checkSubject } from './checkTasks'
 import { LentCase } from './LentCase'
 import type { EvaluateTask, TaskResult } from './messages'
+import { stepFile } from './stepFile'
 import { encodeResult } from './resultPacket'
 import { probe } from './probe'
 import { variableRange } from './variableRange'
@@ -28,6 +29,8 @@ export default function evaluate(task: EvaluateTask): TaskResult {
         return { json: variableRange(evaluator, lent) }
       case 'probe':
         return { json: probe(evaluator, wanted.at, wanted.parts) }
+      case 'file':
+        return { packet: stepFile(evaluator, wanted) }
       case 'check':
         return { json: checkSubject(evaluator, wanted.subject, () => lent.check()) }
     }

@@ -58,7 +58,8 @@ export type Operation =
   | { kind: 'zip'; name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max' }
   | { kind: 'mag' | 'dot' | 'cross' | 'unit' | 'vec' }
 
-const componentNames: Record<number, string[]> = {
+/** Names of components by their number, in the order of the core. */
+export const componentNames: Record<number, string[]> = {
   3: ['x', 'y', 'z'],
   6: ['xx', 'yy', 'zz', 'xy', 'yz', 'xz'],
   9: ['xx', 'xy', 'xz', 'yx', 'yy', 'yz', 'zx', 'zy', 'zz'],

@@ -9,7 +9,7 @@ export interface CsvColumn {
 
 /** Numbers keep all their digits; what is not finite is left empty. */
 export function writeCsv(columns: readonly CsvColumn[]): string {
-  const n = columns[0]?.values.length ?? 0
+  const n = columns.reduce((most, column) => Math.max(most, column.values.length), 0)
   const fields = columns.map(({ name, unit }) => (unit ? `${name} [${unit}]` : name))
   const data = Array.from({ length: n }, (_, row) => columns.map(({ values }) => (Number.isFinite(values[row]) ? values[row]! : '')))
   return `${Papa.unparse({ fields, data }, { newline: '\n' })}\n`

@@ -1,8 +1,9 @@
-/** One file of an upload, as the raw body. */
+/** One piece of a file of an upload, as the raw body; the whole file when no place is given. */
 import { getQuery } from 'h3'
-import { storeUpload } from '../../work/sources'
+import { storePiece } from '../../work/uploads'
 
 export default route(async (event, { settings }) => {
-  const { upload, name } = getQuery(event)
-  return { file: await storeUpload(settings, String(upload), String(name), event.node.req) }
+  const { upload, name, offset = 0, total } = getQuery(event)
+  const size = Number(total ?? event.node.req.headers['content-length'] ?? NaN)
+  return { file: await storePiece(settings, { upload: String(upload), name: String(name), offset: Number(offset), total: size }, event.node.req) }
 })

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+/** Saves what a step yields, with chosen variables, in an open format. */
+import { formatsOf } from '~~/core/formats/write/shape'
+import type { ShapeFormat } from '~~/core/formats/write/shape'
+import { stepKind } from '~~/core/steps'
+import { makePlan, variableName } from '~~/core/study/makePlan'
+import { ranked } from '~~/core/study/studyModel'
+import type { Step } from '~~/core/study/studyModel'
+
+const props = defineProps<{ id: string; step: Step }>()
+const bench = useBench()
+
+const isShape = computed(() => !!stepKind(props.step.kind).shape)
+const formats = computed<ShapeFormat[]>(() => (isShape.value ? formatsOf(bench.results.value.get(props.id)?.shape?.kind ?? 'surface') : ['csv']))
+const format = ref<ShapeFormat>(formats.value[0]!)
+const variables = computed(() => [...ranked(bench.document.value!.formulas), ...ranked(bench.document.value!.variables)].map(([value, { name }]) => ({ value, name })))
+const chosen = ref<string[]>(props.step.look.variable ? [props.step.look.variable] : [])
+const problem = ref('')
+const isBusy = ref(false)
+
+async function save(): Promise<void> {
+  problem.value = ''
+  isBusy.value = true
+  try {
+    const study = bench.document.value!
+    const plan = makePlan({ study, caseId: bench.view.caseId!, moment: bench.view.moment, step: props.id, variable: null })
+    const names = isShape.value ? chosen.value.map((id) => variableName(study, id)) : []
+    saveAs(await api.file('/api/export', { plan, format: format.value, variables: names, name: props.step.name }), `${props.step.name}.${format.value}`)
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    isBusy.value = false
+  }
+}
+const toggle = (id: string): void => void (chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id])
+</script>
+
+<template>
+  <form class="grid gap-2 text-[12px]" aria-label="Export" @submit.prevent="save" @keydown.stop>
+    <label class="flex items-center gap-2">Format <select v-model="format" class="field num ml-auto w-28"><option v-for="f in formats" :key="f" :value="f">{{ f.toUpperCase() }}</option></select></label>
+    <fieldset v-if="isShape && format !== 'stl'" class="max-h-40 overflow-auto">
+      <legend class="text-mute">with the values of</legend>
+      <label v-for="v in variables" :key="v.value" class="flex items-center gap-1.5 py-0.5"><input type="checkbox" class="accent-pine" :checked="chosen.includes(v.value)" @change="toggle(v.value)" />{{ v.name }}</label>
+    </fieldset>
+    <button type="submit" class="act justify-center" :disabled="isBusy">{{ isBusy ? 'Writing…' : 'Save' }}</button>
+    <p v-if="problem" role="alert" class="text-brick">{{ problem }}</p>
+  </form>
+</template>
