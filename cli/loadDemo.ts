@@ -2,6 +2,7 @@
 import { readFile } from 'node:fs/promises'
 import { materials } from '../core/check/materials'
 import { UserError } from '../core/errors'
+import { Api } from './Api'
 import { readArguments } from './arguments'
 
 interface Listed {
@@ -51,32 +52,5 @@ async function bringIn(api: Api, listed: Listed[]): Promise<Map<string, string>>
     if (failed) throw new UserError('failed', `The demo case “${failed.name}” could not be read: ${failed.failure}`)
     if (cases.every((row) => row.state === 'ready')) return ids
     await new Promise((resolve) => setTimeout(resolve, 200))
-  }
-}
-
-class Api {
-  constructor(private readonly url: string) {}
-
-  get<T>(path: string): Promise<T> {
-    return this.call<T>(path, {})
-  }
-
-  post<T>(path: string, body: unknown): Promise<T> {
-    return this.send<T>('POST', path, body)
-  }
-
-  send<T>(method: 'POST' | 'PATCH', path: string, body: unknown): Promise<T> {
-    return this.call<T>(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-  }
-
-  async put(path: string, body: Uint8Array<ArrayBuffer>): Promise<void> {
-    await this.call(path, { method: 'PUT', headers: { 'content-type': 'image/png' }, body })
-  }
-
-  private async call<T>(path: string, init: RequestInit): Promise<T> {
-    const response = await fetch(this.url + path, init)
-    const data: unknown = await response.json()
-    if (!response.ok) throw new UserError('server', `The server refused: ${(data as { data?: { message?: string } }).data?.message ?? response.statusText}`)
-    return data as T
   }
 }

@@ -3,11 +3,12 @@ import { UserError } from '../core/errors'
 import { bench } from '../bench/bench'
 import { convert } from './convert'
 import { demoData } from './demoData'
+import { importCase } from './importCase'
 import { info } from './info'
 import { loadDemo } from './loadDemo'
 import { measureFile } from './measure'
 
-const commands: Record<string, (args: string[]) => Promise<void>> = { info, measure: measureFile, convert, bench, 'demo-data': demoData, 'load-demo': loadDemo }
+const commands: Record<string, (args: string[]) => Promise<void>> = { info, measure: measureFile, convert, import: importCase, bench, 'demo-data': demoData, 'load-demo': loadDemo }
 
 async function main(): Promise<void> {
   const [name = '', ...args] = process.argv.slice(2)

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The cases of the study; the chosen one is shown and measured. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { Settings2 } from 'lucide-vue-next'
+import { Link2, Settings2 } from 'lucide-vue-next'
 import { ranked } from '~~/core/study/studyModel'
+import CaseBindings from './CaseBindings.vue'
 import CaseUnits from './CaseUnits.vue'
 
 const bench = useBench()
@@ -17,7 +18,11 @@ const cases = computed(() => (bench.document.value ? ranked(bench.document.value
     >
       <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>
     </button>
-    <Popover v-if="bench.catalogue.value" class="relative ml-auto">
+    <Popover class="relative ml-auto">
+      <PopoverButton class="icon size-6!" aria-label="Cases and bindings" title="Cases of the study, and what they call its parts and variables"><Link2 :size="14" /></PopoverButton>
+      <PopoverPanel class="pop absolute left-0 top-7 max-h-[75vh] w-[620px] max-w-[calc(100vw-360px)] overflow-auto p-3!" focus><CaseBindings /></PopoverPanel>
+    </Popover>
+    <Popover v-if="bench.catalogue.value" class="relative">
       <PopoverButton class="icon size-6!" aria-label="Units of this case" title="Units of this case"><Settings2 :size="14" /></PopoverButton>
       <PopoverPanel class="pop absolute left-0 top-7 w-72 p-2.5!" focus><CaseUnits /></PopoverPanel>
     </Popover>

@@ -28,6 +28,15 @@ export function useWorkbench() {
   const { caseId, moment, selected } = storeToRefs(view)
 
   const attached = computed(() => cases.value.find((c) => c.id === document.value?.cases[caseId.value ?? '']?.case))
+  /** Catalogues of all cases that are read, by their id in the study. */
+  const catalogues = computed(() => {
+    const found = new Map<string, Catalogue>()
+    for (const [id, entry] of Object.entries(document.value?.cases ?? {})) {
+      const known = cases.value.find((c) => c.id === entry.case)?.catalogue
+      if (known) found.set(id, known)
+    }
+    return found
+  })
   const catalogue = computed<Catalogue | null>(() => (attached.value?.state === 'ready' ? attached.value.catalogue : null))
   const readyCase = computed(() => (catalogue.value ? caseId.value : null))
   const version = computed(() => JSON.stringify([catalogue.value?.lengthUnit, catalogue.value?.fields.map((f) => f.unit), catalogue.value?.parts.map((p) => p.material)]))
@@ -278,7 +287,7 @@ export function useWorkbench() {
   }
 
   return {
-    store, view, document, current, catalogue, attached, results, isComputing, prefetch, ranges, momentsToPlay, momentLabel, display, shown, showIn, steps, lengthUnit, nMoments, selected,
+    store, view, document, current, catalogue, catalogues, attached, results, isComputing, prefetch, ranges, momentsToPlay, momentLabel, display, shown, showIn, steps, lengthUnit, nMoments, selected,
     name, refName, classOf, inputChoices, variableChoices, addCase, removeCase, addStep, changeSettings, draftSettings, commitDraft, changeLook, colourBy, setInputs,
     removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel,
   }

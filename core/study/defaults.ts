@@ -5,6 +5,7 @@ import type { Box } from '../mesh/MeshBlock'
 import { stepKind } from '../steps'
 import type { measureQuantities } from '../steps/measure'
 import type { Vector } from '../steps/vectors'
+import { closestName } from './bindings'
 import type { Catalogue } from './caseModel'
 import { freshId, ranked, rankBetween, STUDY_VERSION } from './studyModel'
 import type { InputRef, Look, Step, Study } from './studyModel'
@@ -31,23 +32,31 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
   const id = freshId(/^[a-z]/i.test(name) ? name : `case ${name}`, study.cases)
   const n = Object.keys(study.cases).length
   study.cases[id] = { case: caseId, name, rank: n + 1, colour: caseColours[n % caseColours.length]!, isBase: n === 0 }
-  for (const part of catalogue.parts) {
-    const known = Object.values(study.parts).find((p) => p.name === part.name && p.dimension === part.dimension)
-    if (known) known.binding[id] = [part.name]
-    else {
-      const partId = freshId(part.name, study.parts)
-      study.parts[partId] = { name: part.name, rank: Object.keys(study.parts).length + 1, dimension: part.dimension, binding: { [id]: [part.name] } }
-    }
+  const open = { parts: catalogue.parts, fields: catalogue.fields.filter((f) => f.parts.length) }
+  bindKnown(study, id, open)
+  for (const part of open.parts) {
+    if (Object.values(study.parts).some((p) => p.binding[id]?.includes(part.name))) continue
+    const partId = freshId(part.name, study.parts)
+    study.parts[partId] = { name: part.name, rank: Object.keys(study.parts).length + 1, dimension: part.dimension, binding: { [id]: [part.name] } }
   }
-  for (const field of catalogue.fields) {
-    const known = Object.values(study.variables).find((v) => v.name === field.name)
-    if (known) known.binding[id] = { field: field.name }
-    else {
-      const variableId = freshId(field.name, study.variables, study.formulas)
-      study.variables[variableId] = { name: field.name, rank: Object.keys(study.variables).length + 1, components: field.components, binding: { [id]: { field: field.name } } }
-    }
+  for (const field of open.fields) {
+    if (Object.values(study.variables).some((v) => v.binding[id]?.field === field.name)) continue
+    const variableId = freshId(field.name, study.variables, study.formulas)
+    study.variables[variableId] = { name: field.name, rank: Object.keys(study.variables).length + 1, components: field.components, binding: { [id]: { field: field.name } } }
   }
   return id
+}
+
+/** Binds what the study knows already to the names of a case that are nearest to it. */
+function bindKnown(study: Study, id: string, { parts, fields }: Pick<Catalogue, 'parts' | 'fields'>): void {
+  for (const part of Object.values(study.parts)) {
+    const name = closestName(part.name, parts.filter((p) => p.dimension === part.dimension).map((p) => p.name))
+    if (name !== undefined) part.binding[id] = [name]
+  }
+  for (const variable of Object.values(study.variables)) {
+    const name = closestName(variable.name, [...new Set(fields.filter((f) => f.components === variable.components).map((f) => f.name))])
+    if (name !== undefined) variable.binding[id] = { field: name }
+  }
 }
 
 /** Takes a case out with all its bindings. Parts and variables stay: steps may use them. Changes the study in place. */

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+/** The cases of the study, and which of their own parts and fields stand for those of the study. */
+import { X } from 'lucide-vue-next'
+import { bind, bindingRows } from '~~/core/study/bindings'
+import type { BindingRow } from '~~/core/study/bindings'
+import { ranked } from '~~/core/study/studyModel'
+
+interface CaseRow { id: string; name: string; state: string }
+
+const bench = useBench()
+const study = computed(() => bench.document.value!)
+const cases = computed(() => ranked(study.value.cases))
+const rows = computed(() => bindingRows(study.value, bench.catalogues.value))
+const others = shallowRef<CaseRow[]>([])
+const problem = ref('')
+
+onMounted(async () => {
+  others.value = await api.get<CaseRow[]>('/api/cases').catch((error: Error) => {
+    problem.value = error.message
+    return []
+  })
+})
+const addable = computed(() => others.value.filter((row) => row.state === 'ready' && !cases.value.some(([, c]) => c.case === row.id)))
+
+function set(row: BindingRow, caseId: string, event: Event): void {
+  const name = (event.target as HTMLSelectElement).value || null
+  void bench.store.edit(`Bind ${row.name}`, (draft) => bind(draft, row, caseId, name))
+}
+
+function add(event: Event): void {
+  const box = event.target as HTMLSelectElement
+  void bench.addCase(box.value)
+  box.value = ''
+}
+</script>
+
+<template>
+  <div class="text-[12px]" aria-label="Cases and bindings">
+    <table class="w-full border-separate border-spacing-x-2 border-spacing-y-1 text-left">
+      <thead>
+        <tr>
+          <th class="font-semibold">In the study</th>
+          <th v-for="[id, entry] in cases" :key="id" class="font-semibold"><span class="mr-1 inline-block size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name }} <button v-if="cases.length > 1" type="button" class="align-middle text-mute hover:text-brick" :aria-label="`Take ${entry.name} out of the study`" :title="`Take ${entry.name} out of the study`" @click="bench.removeCase(id)"><X :size="12" /></button></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows" :key="`${row.kind} ${row.id}`">
+          <th scope="row" class="max-w-40 truncate font-normal" :title="row.name">{{ row.name }} <span class="text-mute">{{ row.kind }}</span></th>
+          <td v-for="[id, entry] in cases" :key="id">
+            <select class="field num w-full min-w-24 px-1! py-0.5!" :class="{ 'bg-amber-wash! text-amber-text!': row.bound[id] === null }" :value="row.bound[id] ?? ''" :aria-label="`${row.name} in ${entry.name}`" @change="set(row, id, $event)">
+              <option value="">nothing</option>
+              <option v-for="name in row.offers[id]" :key="name" :value="name">{{ name }}</option>
+            </select>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <label v-if="addable.length" class="mt-2 flex items-center gap-2">Add a case <select class="field" @change="add"><option value="">choose…</option><option v-for="row in addable" :key="row.id" :value="row.id">{{ row.name }}</option></select></label>
+    <p v-if="problem" role="alert" class="mt-1 text-brick">{{ problem }}</p>
+  </div>
+</template>

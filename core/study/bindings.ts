@@ -1,0 +1,58 @@
+/** Guesses which part or field of a case is meant by one of the study: the same name, or the same but for signs and case. */
+import type { Catalogue } from './caseModel'
+import type { Study } from './studyModel'
+
+/** A name without what differs between writers: case, signs, and numbers written 1 or 01. */
+export function plainName(name: string): string {
+  return name.normalize('NFKD').toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '').replace(/0+(?=\d)/g, '')
+}
+
+/** The one of `names` that is meant by `wanted`; undefined when none or more than one fits. */
+export function closestName(wanted: string, names: readonly string[]): string | undefined {
+  if (names.includes(wanted)) return wanted
+  const alike = names.filter((name) => plainName(name) === plainName(wanted))
+  if (alike.length === 1) return alike[0]
+  // names of a file often carry the region before a slash
+  const ending = names.filter((name) => plainName(name.split('/').pop()!) === plainName(wanted.split('/').pop()!))
+  return alike.length === 0 && ending.length === 1 ? ending[0] : undefined
+}
+
+export interface BindingRow {
+  id: string
+  name: string
+  kind: 'part' | 'variable'
+  /** What each case binds, by the id of the case in the study; null: nothing. */
+  bound: Record<string, string | null>
+  /** What each case offers. */
+  offers: Record<string, string[]>
+}
+
+/** All parts and variables of a study with what every case binds to them. @param catalogues  by id of the case in the study */
+export function bindingRows(study: Study, catalogues: ReadonlyMap<string, Catalogue>): BindingRow[] {
+  const byRank = <T extends { rank: number }>(map: Record<string, T>): [string, T][] => Object.entries(map).sort(([, a], [, b]) => a.rank - b.rank)
+  const cases = Object.keys(study.cases)
+  const parts = byRank(study.parts).map(([id, part]): BindingRow => ({
+    ...{ id, name: part.name, kind: 'part' },
+    bound: Object.fromEntries(cases.map((c) => [c, part.binding[c]?.[0] ?? null])),
+    offers: Object.fromEntries(cases.map((c) => [c, catalogues.get(c)?.parts.filter((p) => p.dimension === part.dimension).map((p) => p.name) ?? []])),
+  }))
+  const variables = byRank(study.variables).map(([id, variable]): BindingRow => ({
+    ...{ id, name: variable.name, kind: 'variable' },
+    bound: Object.fromEntries(cases.map((c) => [c, variable.binding[c]?.field ?? null])),
+    offers: Object.fromEntries(cases.map((c) => [c, [...new Set(catalogues.get(c)?.fields.filter((f) => f.components === variable.components && f.parts.length).map((f) => f.name) ?? [])]])),
+  }))
+  return [...parts, ...variables]
+}
+
+/** Binds, or with null unbinds. Changes the study in place (a draft). */
+export function bind(study: Study, { id, kind }: Pick<BindingRow, 'id' | 'kind'>, caseId: string, name: string | null): void {
+  if (kind === 'part') {
+    const { binding } = study.parts[id]!
+    if (name === null) delete binding[caseId]
+    else binding[caseId] = [name]
+  } else {
+    const { binding } = study.variables[id]!
+    if (name === null) delete binding[caseId]
+    else binding[caseId] = { field: name }
+  }
+}
