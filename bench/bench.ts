@@ -14,11 +14,13 @@ import { withCase } from '../cli/openCase'
 import { UserError } from '../core/errors'
 import { readBenchMesh } from './benchMesh'
 import { boxMesh } from './boxMesh'
+import { benchImport } from './importBench'
+import type { ImportReport } from './importBench'
 import { runKernels } from './kernels'
 import type { KernelResult } from './kernels'
 
 const DEFAULT_CELLS = 1_000_000
-const USAGE = './stavik bench [FILE | --cells N] [--against DIR] [--json]'
+const USAGE = './stavik bench [FILE [--import] | --cells N] [--against DIR] [--json]'
 
 interface Report {
   cells: number
@@ -28,11 +30,18 @@ interface Report {
 }
 
 export async function bench(args: string[]): Promise<void> {
-  const options = readArguments(args, { cells: 'value', against: 'value', json: 'flag' }, USAGE)
+  const options = readArguments(args, { cells: 'value', against: 'value', json: 'flag', import: 'flag' }, USAGE)
   const cells = Number(options.value('cells') ?? DEFAULT_CELLS)
   if (!(cells >= 1000 && cells <= 2e7)) throw new UserError('usage', '--cells takes a number between 1,000 and 20,000,000.')
+  const [file] = options.positional
+  if (options.has('import')) {
+    if (!file) throw new UserError('usage', `Name a file to import: ${USAGE}.`)
+    const report = await benchImport(file)
+    process.stdout.write(options.has('json') ? `${JSON.stringify(report)}\n` : `${importReadable(report)}\n`)
+    return
+  }
   const against = options.value('against')
-  const report = against ? await compared(against, cells) : await plain(options.positional[0], cells)
+  const report = against ? await compared(against, cells) : await plain(file, cells)
   process.stdout.write(options.has('json') ? `${JSON.stringify(report)}\n` : `${readable(report)}\n`)
 }
 
@@ -66,6 +75,11 @@ async function compared(folder: string, cells: number): Promise<Report> {
   } finally {
     await rm(scratch, { recursive: true, force: true })
   }
+}
+
+function importReadable({ cells, read, catalogue, skin, meshes, fields, memory, disk }: ImportReport): string {
+  const ms = (x: number | null): string => (x === null ? '–' : `${x.toFixed(0)} ms`)
+  return table([['cells', `${cells}`], ['reading the bytes', ms(read)], ['catalogue', ms(catalogue)], ['outer surface', ms(skin)], ['meshes stored', ms(meshes)], ['fields of one moment', ms(fields)], ['most memory', `${memory.toFixed(0)} MiB`], ['store on disk', `${disk.toFixed(0)} MiB`]])
 }
 
 function readable({ cells, points, cores, kernels }: Report): string {

@@ -47,7 +47,7 @@ export interface LargeSizes {
 
 /** Largest memory and scratch space that storing takes, in bytes. */
 export function needOfLargePart(nPoints: number, nCells: number): { memory: number; scratch: number } {
-  const working = Math.min(PAGE_BYTES, 24 * nPoints) + Math.min(300 * 2 ** 20, 200 * nCells)
+  const working = Math.min(PAGE_BYTES, 24 * nPoints) + Math.min(300 * 2 ** 20, 100 * nCells)
   return { memory: 4 * nPoints + nCells / 2 + working, scratch: 24 * nPoints + 88 * nCells }
 }
 

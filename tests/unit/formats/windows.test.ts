@@ -1,0 +1,128 @@
+/** Arrays and grids read in windows are those read whole; steps written to files come back as they were. */
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { deflateSync } from 'node:zlib'
+import { afterAll, beforeAll, describe, expect, it, test } from 'vitest'
+import { integrateShape } from '../../../core/measure/integrateShape'
+import type { OpenCase } from '../../../core/formats/Format'
+import { openNamed } from '../../../core/formats/series'
+import { formatsOf, writeCurve, writeReading, writeShape } from '../../../core/formats/write/shape'
+import type { NamedValues } from '../../../core/formats/write/shape'
+import { writeVtk } from '../../../core/formats/write/vtkXml'
+import { memoryOfPart } from '../../../core/store/blockStore'
+import { MemoryPart } from '../../../core/store/MemoryPart'
+import { skinOfBlock } from '../../../core/steps/kernels/blockShapes'
+import { joinShapes, mapValues } from '../../../core/steps/Shape'
+import type { Shape } from '../../../core/steps/Shape'
+import { readCase } from '../../../core/study/memoryCase'
+import { DiskFolder } from '../../../server/work/files'
+import { StoredCaseData } from '../../../server/work/StoredCaseData'
+import { atPoints, boxMesh } from '../../support/meshes'
+
+const mesh = boxMesh({ n: 14, kind: 'mixed' })
+const T = atPoints(mesh, (x, y, z) => 300 + x - 2 * y + 3 * z)
+const U = atPoints(mesh, (x, y, z) => [y, -x, z])
+const q = Float64Array.from(mesh.types, (_, c) => c)
+const fields = [
+  { name: 'T', place: 'point' as const, components: 1, values: T, unit: 'K' },
+  { name: 'U', place: 'point' as const, components: 3, values: U, unit: 'm/s' },
+  { name: 'q', place: 'cell' as const, components: 1, values: q },
+]
+let root: string
+let folder: DiskFolder
+
+beforeAll(async () => {
+  root = await mkdtemp(join(tmpdir(), 'stavik-windows-'))
+  for (const [name, deflate] of [['plain.vtu', undefined], ['packed.vtu', (bytes: Uint8Array) => deflateSync(bytes)]] as const) {
+    await writeFile(join(root, name), Buffer.concat(writeVtk(mesh, fields, { lengthUnit: 'm', ...(deflate && { deflate }) })))
+  }
+  folder = new DiskFolder(root)
+})
+afterAll(async () => {
+  await folder.close()
+  await rm(root, { recursive: true, force: true })
+})
+
+describe.each(['plain.vtu', 'packed.vtu'])('%s', (name) => {
+  const open = (): Promise<OpenCase> => openNamed([name], folder)
+
+  it('gives the same points, cells and values in windows as whole', async () => {
+    const opened = await open()
+    const windows = (await opened.windows!('region', 0))!
+    expect([windows.nPoints, windows.nCells]).toEqual([mesh.points.length / 3, mesh.types.length])
+    const middle = await windows.cells(1000, 1777)
+    expect([...middle.types]).toEqual([...mesh.types.subarray(1000, 1777)])
+    expect([...middle.connectivity]).toEqual([...mesh.connectivity.subarray(mesh.offsets[1000]!, mesh.offsets[1777]!)])
+    expect(middle.offsets[777]).toBe(mesh.offsets[1777]! - mesh.offsets[1000]!)
+    expect([...(await windows.points(5, 9))]).toEqual([...mesh.points.subarray(15, 27)])
+    expect([...(await opened.valuesWindow!('region', 'U', 0, 100, 2000))!]).toEqual([...U.subarray(300, 6000)])
+    expect([...(await opened.valuesWindow!('region', 'q', 0, 0, 10))!]).toEqual([...q.subarray(0, 10)])
+  })
+
+  it('stored in pieces measures the same as in memory', async () => {
+    const opened = await open()
+    const store = await mkdtemp(join(root, 'store-'))
+    // just too little to hold the mesh
+    const budget = 1.05 * memoryOfPart(mesh.points.length / 3, mesh.types.length)
+    const data = await StoredCaseData.store(opened, { folder: root, files: [name] }, store, 0, undefined, budget)
+    const whole = await readCase(opened, 0)
+    const [a, b] = [data.part('region'), whole.part('region')]
+    expect(a.nBlocks).toBe(b.nBlocks)
+    for (let k = 0; k < a.nBlocks; k++) {
+      expect(a.block(k)).toEqual(b.block(k))
+      for (const { name: field } of fields) expect([...a.field(field, k).values]).toEqual([...b.field(field, k).values])
+    }
+    expect(data.catalogue.parts[0]!.bounds).toEqual([0, 0, 0, 1, 1, 1])
+    expect(() => data.part('Milk')).toThrow('no part “Milk”')
+    expect(() => a.field('none', 0)).toThrow('no field')
+    data.close()
+  })
+})
+
+test('an array of a wrong length is refused before it is read', async () => {
+  const bytes = await readFile(join(root, 'plain.vtu'))
+  await writeFile(join(root, 'wrong.vtu'), bytes.toString('latin1').replace(/NumberOfPoints="\d+"/, 'NumberOfPoints="77"'), 'latin1')
+  const opened = await openNamed(['wrong.vtu'], folder)
+  await expect(opened.windows!('region', 0)).rejects.toThrow(/values instead of 231/)
+})
+
+describe('steps as files', () => {
+  const part = new MemoryPart('box', 3, mesh)
+  part.setField('T', { values: T, components: 1, place: 'point' })
+  const shape: Shape = joinShapes('surface', Array.from({ length: part.nBlocks }, (_, k) => skinOfBlock(part.block(k), 'box', k)))
+  const onSkin: NamedValues = { ...mapValues(shape, (_, k) => part.field('T', k)), name: 'T', unit: 'K' }
+  const deflate = (bytes: Uint8Array): Uint8Array => deflateSync(bytes)
+
+  it.each(['vtp', 'ply', 'stl', 'csv'] as const)('a surface as %s has its area and its values', async (format) => {
+    await writeFile(join(root, `skin.${format}`), Buffer.concat(writeShape({ shape, fields: [onSkin], lengthUnit: 'm', deflate }, format)))
+    const back = await readCase(await openNamed([`skin.${format}`], folder), 0)
+    const [own] = back.catalogue.parts
+    const values = back.catalogue.fields.find((f) => f.name === 'T')
+    if (format !== 'stl') expect(values).toMatchObject({ components: 1, place: 'point' })
+    if (format === 'csv') {
+      expect(values!.unit).toBe('K')
+      expect(own!.cells).toBe(shape.points.length / 3)
+    } else expect(own!.cells).toBe(shape.cells.length)
+  })
+
+  it('what jumps between elements is averaged over each', () => {
+    const corners: NamedValues = { values: Float64Array.from(shape.elements, (p) => shape.points[3 * p]!), components: 1, place: 'corner', name: 'x', unit: 'm' }
+    const means = Float64Array.from(shape.cells, (_, e) => [0, 1, 2].reduce((sum, i) => sum + shape.points[3 * shape.elements[3 * e + i]!]! / 3, 0))
+    const [head] = writeShape({ shape, fields: [corners], lengthUnit: 'm', deflate: (bytes) => bytes }, 'vtp')
+    expect(new TextDecoder().decode(head)).toMatch(/<CellData>\s*<DataArray type="Float64" Name="x"/)
+    const totals = integrateShape(shape, { values: means, components: 1, place: 'element' })
+    expect(totals.integral[0]).toBeCloseTo(3, 10)
+  })
+
+  it('lines are no surface', () => {
+    expect(formatsOf('lines')).toEqual(['vtu', 'csv'])
+    expect(() => writeShape({ shape: { ...shape, kind: 'lines' }, fields: [], lengthUnit: null, deflate }, 'stl')).toThrow('lines cannot be written as stl; choose vtu or csv')
+  })
+
+  it('curves of different lengths stand side by side, readings alone', () => {
+    const curve = { x: { name: 's', unit: 'm' }, y: { name: 'T', unit: 'K' }, notes: [], series: [{ name: 'line 1', x: Float64Array.of(0, 1), y: Float64Array.of(5, NaN) }, { name: 'line 2', x: Float64Array.of(0), y: Float64Array.of(7) }] }
+    expect(writeCurve(curve)).toBe('"s, line 1 [m]","T, line 1 [K]","s, line 2 [m]","T, line 2 [K]"\n0,5,0,7\n1,,,\n')
+    expect(writeReading('Flow', { value: 0.25, unit: 'm³/s', madeOf: [], cautions: [] })).toBe('Flow [m³/s]\n0.25\n')
+  })
+})
