@@ -10,7 +10,8 @@ export interface Format {
   endings: readonly string[]
   /** Looks at the first bytes; never throws. */
   sniff(head: Uint8Array, name: string): boolean
-  open(source: ByteSource, folder: SourceFolder): Promise<OpenCase>
+  /** @param like  an opened file of the same series, whose counts may be taken over where the cells are the same */
+  open(source: ByteSource, folder: SourceFolder, like?: OpenCase): Promise<OpenCase>
 }
 
 /** A format that is a folder of files. */

@@ -36,6 +36,9 @@ export async function openSeries(sources: readonly ByteSource[], folder: SourceF
   return new SeriesCase(sources, folder, first).load()
 }
 
+/** Files of a series looked at together. */
+const AT_A_TIME = 8
+
 function fieldId({ name, place, components }: Catalogue['fields'][number]): string {
   return `${name}\n${place}\n${components}`
 }
@@ -52,18 +55,15 @@ class SeriesCase implements OpenCase {
   ) {}
 
   async load(): Promise<this> {
-    const times: (number | null)[] = []
-    for (let m = 0; m < this.sources.length; m++) times.push((await this.at(m)).catalogue.moments[0]!.value)
+    const looks = await this.lookAtAll()
+    const times = looks.map(({ time }) => time)
     const isTimed = times.every((t) => t !== null)
     const versions = new Map<string, number>()
     const moments: Catalogue['moments'] = []
-    const present: Set<string>[] = []
-    for (let m = 0; m < times.length; m++) {
-      const opened = await this.at(m)
-      const key = (await Promise.all(this.first.catalogue.parts.map((p) => opened.meshKey(p.name, 0)))).join()
+    const present = looks.map(({ fields }) => fields)
+    for (const [m, { key }] of looks.entries()) {
       if (!versions.has(key)) versions.set(key, versions.size)
       const version = versions.get(key)!
-      present.push(new Set(opened.catalogue.fields.map(fieldId)))
       moments.push({
         index: m,
         kind: isTimed ? 'time' : 'index',
@@ -82,9 +82,23 @@ class SeriesCase implements OpenCase {
     return this
   }
 
+  /** What is wanted of each file, several files at a time: a long series is mostly waiting for the disk. */
+  private async lookAtAll(): Promise<{ time: number | null; key: string; fields: Set<string> }[]> {
+    const looks: { time: number | null; key: string; fields: Set<string> }[] = []
+    const look = async (m: number): Promise<void> => {
+      const opened = m === 0 ? this.first : await openFile(this.sources[m]!, this.folder, this.first)
+      const keys = await Promise.all(this.first.catalogue.parts.map((p) => opened.meshKey(p.name, 0)))
+      looks[m] = { time: opened.catalogue.moments[0]!.value, key: keys.join(), fields: new Set(opened.catalogue.fields.map(fieldId)) }
+    }
+    for (let m = 0; m < this.sources.length; m += AT_A_TIME) {
+      await Promise.all(this.sources.slice(m, m + AT_A_TIME).map((_, i) => look(m + i)))
+    }
+    return looks
+  }
+
   private at(moment: number): Promise<OpenCase> {
     if (moment === 0) return Promise.resolve(this.first)
-    if (this.last?.moment !== moment) this.last = { moment, opened: openFile(this.sources[moment]!, this.folder) }
+    if (this.last?.moment !== moment) this.last = { moment, opened: openFile(this.sources[moment]!, this.folder, this.first) }
     return this.last.opened
   }
 

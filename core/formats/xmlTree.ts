@@ -16,6 +16,8 @@ export interface XmlElement {
   content: [number, number]
 }
 
+/** Bytes read at a time: few for a head of a file, more where the tags go on. */
+const FIRST_CHUNK = 1 << 14
 const CHUNK = 1 << 20
 /** Longest tag; a VTK tag is a few hundred characters. */
 const MAX_TAG = 1 << 16
@@ -91,6 +93,7 @@ class TagScanner {
   private chunk = new Uint8Array(0)
   private chunkStart = 0
   private at = 0
+  private size = FIRST_CHUNK
 
   constructor(private readonly source: ByteSource) {}
 
@@ -100,7 +103,8 @@ class TagScanner {
     if (start < 0) return undefined
     const end = await this.find(GREATER, start, Math.min(start + MAX_TAG, this.source.size))
     if (end < 0) return undefined
-    const bytes = await this.source.read(start + 1, end)
+    const isHere = start + 1 >= this.chunkStart && end <= this.chunkStart + this.chunk.length
+    const bytes = isHere ? this.chunk.subarray(start + 1 - this.chunkStart, end - this.chunkStart) : await this.source.read(start + 1, end)
     this.at = end + 1
     return { text: new TextDecoder().decode(bytes), start, end: end + 1 }
   }
@@ -109,7 +113,8 @@ class TagScanner {
     let at = from
     while (at < limit) {
       if (at < this.chunkStart || at >= this.chunkStart + this.chunk.length) {
-        this.chunk = new Uint8Array(await this.source.read(at, Math.min(at + CHUNK, this.source.size)))
+        this.chunk = new Uint8Array(await this.source.read(at, Math.min(at + this.size, this.source.size)))
+        this.size = Math.min(4 * this.size, CHUNK)
         this.chunkStart = at
         if (this.chunk.length === 0) return -1
       }

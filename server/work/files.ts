@@ -8,12 +8,13 @@ import type { Hdf5File } from '../../core/formats/hdf5/Hdf5'
 import { decompress } from './decompress'
 import { openHdf5 } from './hdf5'
 
-/** Reads ranges of one open file. Close it when done. */
+/** Reads ranges of one file. Close it when done. */
 export class FileSource implements ByteSource {
   private constructor(
     readonly name: string,
     readonly size: number,
-    private readonly handle: FileHandle,
+    private readonly path: string,
+    private handle: FileHandle | undefined,
   ) {}
 
   /** @throws FormatError when it cannot be read or is no file */
@@ -22,7 +23,7 @@ export class FileSource implements ByteSource {
     try {
       handle = await open(path, 'r')
       const { size, isFile } = await handle.stat().then((s) => ({ size: s.size, isFile: s.isFile() }))
-      if (isFile) return new FileSource(name, size, handle)
+      if (isFile) return new FileSource(name, size, path, handle)
       await handle.close()
     } catch (error) {
       await handle?.close()
@@ -35,44 +36,56 @@ export class FileSource implements ByteSource {
 
   async read(start: number, end: number): Promise<Uint8Array> {
     const buffer = new Uint8Array(end - start)
+    this.handle ??= await open(this.path, 'r')
+    const { handle } = this
     let at = 0
     while (at < buffer.length) {
-      const { bytesRead } = await this.handle.read(buffer, at, Math.min(buffer.length - at, 1 << 30), start + at)
+      const { bytesRead } = await handle.read(buffer, at, Math.min(buffer.length - at, 1 << 30), start + at)
       if (bytesRead === 0) throw new FormatError('cut-off', `${this.name} became shorter while it was read; bring it in again when its writer is done.`)
       at += bytesRead
     }
     return buffer
   }
 
-  close(): Promise<void> {
-    return this.handle.close()
+  /** It is opened again when it is read again. */
+  async close(): Promise<void> {
+    const { handle } = this
+    this.handle = undefined
+    await handle?.close()
   }
 }
+
+/** Files of a folder that stay open. */
+const KEPT_OPEN = 256
 
 /** The files below one folder. Names are relative to it; links and `..` cannot lead out of it. */
 export class DiskFolder implements SourceFolder {
   private readonly opened: FileSource[] = []
   private readonly openedHdf5: Hdf5File[] = []
+  private realRoot: Promise<string> | undefined
 
   constructor(readonly root: string) {}
 
   async open(name: string): Promise<FileSource> {
     const source = await FileSource.open(await this.inside(name), name)
     this.opened.push(source)
+    // a long series has thousands of files: those opened long ago are opened again when they are read again
+    await this.opened[this.opened.length - 1 - KEPT_OPEN]?.close()
     return source
   }
 
   /** Absolute path of a name. @throws FormatError when it leads out of the folder or nowhere */
   async inside(name: string): Promise<string> {
-    const escaped = new FormatError('outside', `“${name}” leads out of its folder; only files inside it are read.`)
-    if (name.includes('\0') || resolve(this.root, name) === resolve(this.root)) throw escaped
-    const root = await realpath(this.root)
+    const escaped = (): FormatError => new FormatError('outside', `“${name}” leads out of its folder; only files inside it are read.`)
+    if (name.includes('\0') || resolve(this.root, name) === resolve(this.root)) throw escaped()
+    this.realRoot ??= realpath(this.root)
+    const root = await this.realRoot
     const path = resolve(root, name)
     const prefix = root.endsWith(sep) ? root : root + sep
-    if (!path.startsWith(prefix)) throw escaped
+    if (!path.startsWith(prefix)) throw escaped()
     const real = await realpath(path).catch(() => undefined)
     if (real === undefined) throw new FormatError('no-file', `${name}: there is no such file; check the name or copy the missing part beside it.`)
-    if (!real.startsWith(prefix)) throw escaped
+    if (!real.startsWith(prefix)) throw escaped()
     return real
   }
 

@@ -21,20 +21,24 @@ export const vtkXml: Format = {
     const text = new TextDecoder('latin1').decode(head.subarray(0, 2000))
     return text.includes('<VTKFile')
   },
-  async open(source, folder) {
+  async open(source, folder, like) {
+    const grids = (like && gridsOf.get(like)) ?? new Map<string, Grid>()
     const head = new TextDecoder('latin1').decode(await source.read(0, Math.min(4000, source.size)))
     const type = /<VTKFile[^>]*\btype\s*=\s*["'](\w+)["']/.exec(head)?.[1]
-    if (type === 'vtkMultiBlockDataSet') return openBlocks(source, folder)
-    return caseOf(source.name, [{ name: NAMELESS, grid: await Grid.open(source, folder) }])
+    if (type === 'vtkMultiBlockDataSet') return openBlocks(source, folder, grids)
+    return caseOf(source.name, [{ name: NAMELESS, grid: await Grid.open(source, folder) }], grids)
   },
 }
+
+/** Grids of an opened file by the names of their blocks: the next file of a series may have the same cells. */
+const gridsOf = new WeakMap<OpenCase, Map<string, Grid>>()
 
 interface Block {
   name: string
   grid: Grid
 }
 
-async function openBlocks(source: ByteSource, folder: SourceFolder): Promise<OpenCase> {
+async function openBlocks(source: ByteSource, folder: SourceFolder, like: ReadonlyMap<string, Grid>): Promise<OpenCase> {
   const root = await readXmlTree(source)
   const found: { name: string; file: string }[] = []
   collectBlocks(childrenNamed(root, 'vtkMultiBlockDataSet')[0], [], found, source.name)
@@ -47,7 +51,7 @@ async function openBlocks(source: ByteSource, folder: SourceFolder): Promise<Ope
     }
     blocks.push({ name, grid: await Grid.open(await folder.open(base + file), folder) })
   }
-  return caseOf(source.name, uniqueNames(blocks))
+  return caseOf(source.name, uniqueNames(blocks), like)
 }
 
 function collectBlocks(element: XmlElement | undefined, path: string[], found: { name: string; file: string }[], where: string): void {
@@ -60,17 +64,19 @@ function collectBlocks(element: XmlElement | undefined, path: string[], found: {
   }
 }
 
-async function caseOf(name: string, blocks: Block[]): Promise<OpenCase> {
+async function caseOf(name: string, blocks: Block[], like: ReadonlyMap<string, Grid>): Promise<OpenCase> {
   const parts: SourcePart[] = []
   const fields: SourceField[] = []
   const cautions: string[] = []
   for (const block of blocks) {
-    const own = await block.grid.parts(block.name)
+    const own = await block.grid.parts(block.name, like.get(block.name))
     if (!own.length) cautions.push(`${block.name} has no cells and is left out.`)
     parts.push(...own)
     fields.push(...block.grid.sourceFields(own.map((part) => part.name)))
   }
   const time = blocks.map((b) => b.grid.time).find((t) => t !== undefined)
   const lengthUnit = blocks.map((b) => b.grid.lengthUnit).find((u) => u !== null) ?? null
-  return new SourceCase({ format: 'VTK XML', name, lengthUnit, parts, fields: joinFields(fields), cautions, ...(time !== undefined && { moments: [timeMoment(time)] }) })
+  const opened = new SourceCase({ format: 'VTK XML', name, lengthUnit, parts, fields: joinFields(fields), cautions, ...(time !== undefined && { moments: [timeMoment(time)] }) })
+  gridsOf.set(opened, new Map(blocks.map((block) => [block.name, block.grid])))
+  return opened
 }

@@ -34,10 +34,23 @@ const GHOST_BITS = 1 | 32
 const GHOST_ARRAY = 'vtkGhostType'
 const GHOST_LEVELS = 'vtkGhostLevels'
 
+/** Cells by type and dimension, and how many of them are ghosts. */
+interface Counted {
+  counts: { types: Record<string, number>; ghosts: number }[]
+  hasGhosts: boolean
+}
+
+interface MeshKeys {
+  cells: string
+  points: string
+}
+
 export class Grid {
   readonly fields: FieldHeader[]
   readonly lengthUnit: string | null
   private joined: Promise<SourceMesh> | undefined
+  private counted: Counted | undefined
+  private quick: Promise<MeshKeys> | undefined
   private readonly opened = new Map<string, Promise<ArrayWindows | undefined>>()
   private marked: Promise<Uint8Array | undefined> | undefined
 
@@ -59,8 +72,34 @@ export class Grid {
     return new Grid(source.name, pieces, time)
   }
 
-  /** Parts by the dimension of their cells; only the first keeps the plain name. */
-  async parts(name: string): Promise<SourcePart[]> {
+  /** Parts by the dimension of their cells; only the first keeps the plain name. @param like  may have the same cells */
+  async parts(name: string, like?: Grid): Promise<SourcePart[]> {
+    this.counted = like?.counted && !like.counted.hasGhosts && (await this.hasCellsOf(like)) ? like.counted : await this.count()
+    const { counts, hasGhosts } = this.counted
+    const present = [3, 2, 1, 0].filter((d) => Object.keys(counts[d]!.types).length)
+    return present.map((dimension, i) => {
+      const { types: cellTypes, ghosts: ghostCells } = counts[dimension]!
+      return {
+        name: i === 0 ? name : `${name} ${dimensionNames[dimension]}`,
+        dimension,
+        points: this.pieces.reduce((n, piece) => n + pointCount(piece), 0),
+        cells: Object.values(cellTypes).reduce((a, b) => a + b, 0),
+        cellTypes,
+        ghostCells,
+        mesh: () => this.meshOf(dimension),
+        // in windows only what is one piece and one part: numbers are those of the file
+        windows: async () => (present.length === 1 && !hasGhosts && this.pieces.length === 1 ? pieceWindows(this.pieces[0]!) : undefined),
+        version: async (_, isFull) => Object.values(await (isFull ? this.meshKeys(true) : this.quickKeys())).join(),
+      }
+    })
+  }
+
+  private async hasCellsOf(like: Grid): Promise<boolean> {
+    const [own, other] = await Promise.all([this.quickKeys(), like.quickKeys()])
+    return own.cells === other.cells && !(await this.ghosts())
+  }
+
+  private async count(): Promise<Counted> {
     const counts = [0, 1, 2, 3].map(() => ({ types: {} as Record<string, number>, ghosts: 0 }))
     const lists: Uint8Array[] = []
     for (const piece of this.pieces) lists.push(await pieceTypes(piece))
@@ -76,22 +115,7 @@ export class Grid {
         count.types[typeName] = (count.types[typeName] ?? 0) + 1
       }
     }
-    const present = [3, 2, 1, 0].filter((d) => Object.keys(counts[d]!.types).length)
-    return present.map((dimension, i) => {
-      const { types: cellTypes, ghosts: ghostCells } = counts[dimension]!
-      return {
-        name: i === 0 ? name : `${name} ${dimensionNames[dimension]}`,
-        dimension,
-        points: this.pieces.reduce((n, piece) => n + pointCount(piece), 0),
-        cells: Object.values(cellTypes).reduce((a, b) => a + b, 0),
-        cellTypes,
-        ghostCells,
-        mesh: () => this.meshOf(dimension),
-        // in windows only what is one piece and one part: numbers are those of the file
-        windows: async () => (present.length === 1 && !ghosts && this.pieces.length === 1 ? pieceWindows(this.pieces[0]!) : undefined),
-        version: (_, isFull) => this.meshKey(isFull),
-      }
-    })
+    return { counts, hasGhosts: ghosts !== undefined }
   }
 
   sourceFields(parts: readonly string[]): SourceField[] {
@@ -156,25 +180,36 @@ export class Grid {
     return windows && toFloats(await windows.read(from * components, to * components))
   }
 
+  private quickKeys(): Promise<MeshKeys> {
+    this.quick ??= this.meshKeys(false)
+    return this.quick
+  }
+
   /**
-   * Checksum of what is stored of points and cells, without decoding it. Of long arrays a page in sixteen, unless it is to be
-   * full: opening a long series must not read it all, and a mesh that moves hardly moves between the pages only.
+   * Checksums of what is stored of points and cells, without decoding it. Of long arrays a page in sixteen, unless they are to
+   * be full: opening a long series must not read it all, and a mesh that moves hardly moves between the pages only.
    */
-  private async meshKey(isFull: boolean): Promise<string> {
-    let hash = 0x811c9dc5
+  private async meshKeys(isFull: boolean): Promise<MeshKeys> {
+    let points = 0x811c9dc5
+    let cells = 0x811c9dc5
     let nPoints = 0
-    for (const { element, file, kind, grid } of this.pieces) {
+    for (const piece of this.pieces) {
+      const { element, file, kind, grid } = piece
       for (const parent of element.children) {
         if (parent.name.endsWith('Data')) continue
+        const isPoints = parent.name === 'Points' || parent.name === 'Coordinates'
         for (const array of childrenNamed(parent, 'DataArray')) {
           const [start, end] = storedRange(file, array)
-          hash = await hashRange(file.source, start, end, isFull || end - start < SHORT ? 1 : SAMPLED, hash)
+          const hash = await hashRange(file.source, start, end, isFull || end - start < SHORT ? 1 : SAMPLED, isPoints ? points : cells)
+          if (isPoints) points = hash
+          else cells = hash
         }
       }
-      for (const ch of kind === 'ImageData' ? JSON.stringify(grid.attributes) : '') hash = Math.imul(hash ^ ch.charCodeAt(0), 0x01000193)
-      nPoints += pointCount({ element, file, kind, grid })
+      for (const ch of kind === 'ImageData' ? JSON.stringify(grid.attributes) : '') points = Math.imul(points ^ ch.charCodeAt(0), 0x01000193)
+      nPoints += pointCount(piece)
+      cells = Math.imul(cells ^ cellCount(piece), 0x01000193)
     }
-    return `${nPoints}:${(hash >>> 0).toString(16)}`
+    return { cells: (cells >>> 0).toString(16), points: `${nPoints}:${(points >>> 0).toString(16)}` }
   }
 }
 
@@ -233,7 +268,7 @@ async function ghostCells(piece: Piece): Promise<Uint8Array> {
 
 const PAGE = 1 << 12
 /** Bytes of an array that is always read in full. */
-const SHORT = 1 << 21
+const SHORT = 1 << 18
 /** Pages from one sample to the next. */
 const SAMPLED = 16
 
