@@ -37,7 +37,7 @@ const found = computed<Act[]>(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
   const steps = stepKinds.map((kind) => ({ title: kind.title, words: kind.words.join(' '), hint: 'new step', run: () => void bench.addStep(kind.id) }))
   const measures = measureQuantities.map((quantity) => ({
-    title: `Measure ${{ size: 'area, volume or length', mean: 'mean', integral: 'integral', flux: 'flux', min: 'smallest value', max: 'largest value' }[quantity]}`,
+    title: `Measure ${{ size: 'area, volume or length', mean: 'mean', integral: 'integral', flux: 'flux', 'mass flow': 'mass flow', min: 'smallest value', max: 'largest value' }[quantity]}`,
     words: 'average minimum maximum flow rate',
     hint: 'new step',
     run: () => void bench.addStep('measure', { quantity }),

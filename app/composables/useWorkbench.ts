@@ -6,6 +6,7 @@ import { dimensionKey, displayOf } from '~~/core/fields/quantities'
 import type { Display } from '~~/core/fields/quantities'
 import { parseUnit } from '~~/core/fields/units'
 import { stepKind } from '~~/core/steps'
+import { isThrough } from '~~/core/steps/measure'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
 import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep, pickVariable } from '~~/core/study/defaults'
 import type { StepWishes } from '~~/core/study/defaults'
@@ -160,7 +161,7 @@ export function useWorkbench() {
     const settings = defaultSettings(kindId, study, catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1], wishes)
     if (kindId === 'isosurface' && wishes.value === undefined) settings['value'] = middleOf(String(settings['variable']))
     const step: Step = { ...newStep(study, kindId), settings }
-    const isFlux = settings['quantity'] === 'flux'
+    const isFlux = isThrough(settings['quantity'])
     kind.inputs.forEach((spec, i) => {
       // a flux goes through a surface and out of a region
       const usable: InputSpec = isFlux ? { ...spec, accepts: i === 0 ? ['surface'] : spec.accepts, isOptional: false } : spec

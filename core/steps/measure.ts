@@ -12,7 +12,12 @@ import type { Shape } from './Shape'
 import { defineStep, settingsOf } from './StepKind'
 import type { Reading, StepContext } from './StepKind'
 
-export const measureQuantities = ['size', 'mean', 'integral', 'flux', 'min', 'max'] as const
+export const measureQuantities = ['size', 'mean', 'integral', 'flux', 'mass flow', 'min', 'max'] as const
+
+/** Quantities that go through a surface, out of a region. */
+export function isThrough(quantity: unknown): boolean {
+  return quantity === 'flux' || quantity === 'mass flow'
+}
 
 const Settings = Type.Object({
   quantity: Type.Union(measureQuantities.map((q) => Type.Literal(q))),
@@ -24,7 +29,7 @@ export const measure = defineStep({
   id: 'measure',
   version: 1,
   title: 'Measure',
-  words: ['measure', 'area', 'volume', 'mean', 'average', 'integral', 'flux', 'flow rate', 'minimum', 'maximum'],
+  words: ['measure', 'area', 'volume', 'mean', 'average', 'integral', 'flux', 'flow rate', 'mass flow', 'minimum', 'maximum'],
   settings: Settings,
   inputs: [
     { name: 'of', accepts: ['region', 'surface', 'lines'], isList: true },
@@ -41,12 +46,13 @@ export const measure = defineStep({
         { value: 'mean', label: 'mean' },
         { value: 'integral', label: 'integral' },
         { value: 'flux', label: 'flux' },
+        { value: 'mass flow', label: 'mass flow' },
         { value: 'min', label: 'smallest' },
         { value: 'max', label: 'largest' },
       ],
     },
-    ...(quantity === 'size' ? [] : [' of ', { token: 'variable', setting: 'variable', kind: quantity === 'flux' ? 'vector' : 'any' } as const]),
-    ...(quantity === 'flux' ? [' out of ', { token: 'input', input: 'out of' } as const, ' through '] : [quantity === 'size' ? ' of ' : ' over ']),
+    ...(quantity === 'size' ? [] : [quantity === 'mass flow' ? ' with ' : ' of ', { token: 'variable', setting: 'variable', kind: isThrough(quantity) ? 'vector' : 'any' } as const]),
+    ...(isThrough(quantity) ? [' out of ', { token: 'input', input: 'out of' } as const, ' through '] : [quantity === 'size' ? ' of ' : ' over ']),
     { token: 'input', input: 'of' },
   ],
   variables: (settings) => (settings['quantity'] === 'size' ? [] : [String(settings['variable'])]),
@@ -55,7 +61,7 @@ export const measure = defineStep({
 
 function measureStep(context: StepContext, settings: Static<typeof Settings>): Reading {
   const regions = context.regions('of')
-  if (settings.quantity === 'flux') return flux(context, settings.variable, regions)
+  if (isThrough(settings.quantity)) return flux(context, settings, regions)
   if (regions.length) return overRegions(context, settings, regions)
   return overShape(context, settings, context.shape('of'))
 }
@@ -122,11 +128,12 @@ function reading(
   }
 }
 
-function flux(context: StepContext, variable: string, regions: PartBlocks[]): Reading {
+function flux(context: StepContext, { quantity, variable }: Static<typeof Settings>, regions: PartBlocks[]): Reading {
   if (regions.length) throw new DataError('no-surface', 'A flux goes through a surface; choose a surface or a slice, not a region.')
   const shape = context.shape('of')
   if (shape.kind !== 'surface') throw new DataError('no-surface', 'A flux goes through a surface; lines have none.')
-  const values = context.values(`dot(${variable}, normal)`, shape)
+  const isMass = quantity === 'mass flow'
+  const values = context.values(`${isMass ? 'density * ' : ''}dot(${variable}, normal)`, shape)
   const totals = integrateShape(shape, values)
   const { sign, words } = orientation(context, shape)
   const area = `area ${totals.measure.toPrecision(8)} ${context.lengthUnit ? powerName(context.lengthUnit, 2) : ''}`
@@ -134,7 +141,7 @@ function flux(context: StepContext, variable: string, regions: PartBlocks[]): Re
   return {
     value: sign * totals.integral[0]!,
     unit: productName(values.unit, context.lengthUnit, 2),
-    madeOf: [`sum of ${variable} · normal over ${shape.cells.length.toLocaleString('en')} triangles, ${area}`, `positive ${words}`],
+    madeOf: [`sum of ${isMass ? 'density · ' : ''}${variable} · normal over ${shape.cells.length.toLocaleString('en')} triangles, ${area}`, `positive ${words}`],
     cautions,
   }
 }

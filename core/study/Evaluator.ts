@@ -8,7 +8,7 @@ import { DataError, FormulaError } from '../errors'
 import { checkExpression, fieldsOf } from '../fields/formula/check'
 import type { FieldInfo, Scope, Typed } from '../fields/formula/check'
 import { compileFormula } from '../fields/formula/compile'
-import { parseFormula } from '../fields/formula/parse'
+import { namesIn, parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { parseUnit, unitName } from '../fields/units'
 import type { Dimensions } from '../fields/units'
@@ -69,13 +69,29 @@ export class Evaluator {
   reading(stepId: string): Reading {
     const kind = stepKind(this.plan.steps[stepId]!.kind)
     if (!kind.reading) throw new DataError('no-reading', `“${kind.title}” yields no number.`)
-    return kind.reading(this.context(stepId))
+    const reading = kind.reading(this.context(stepId))
+    return { ...reading, cautions: [...reading.cautions, ...this.guessedUnits(stepId)] }
   }
 
   curve(stepId: string): Curve {
     const kind = stepKind(this.plan.steps[stepId]!.kind)
     if (!kind.curve) throw new DataError('no-curve', `“${kind.title}” yields no curve.`)
     return kind.curve(this.context(stepId))
+  }
+
+  /** Cautions for units that were guessed and never confirmed, of all fields that a step's variables use. */
+  private guessedUnits(stepId: string): string[] {
+    const step = this.plan.steps[stepId]!
+    const used = new Set<string>()
+    const visit = (name: string): void => {
+      if (used.has(name)) return
+      used.add(name)
+      const text = this.plan.formulas[name]
+      if (text !== undefined) for (const inner of namesIn(parseFormula(text))) visit(inner)
+    }
+    for (const variable of stepKind(step.kind).variables(step.settings)) visit(variable)
+    const guessed = this.data.catalogue.fields.filter((f) => f.unitFrom === 'guess' && [...used].some((name) => this.plan.fields[name] === f.name))
+    return [...new Set(guessed.map((f) => `The unit of ${f.name}, ${f.unit}, is a guess that nobody has confirmed; see the data check.`))]
   }
 
   private context(stepId: string): StepContext {

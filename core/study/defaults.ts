@@ -3,6 +3,7 @@ import { defaultMap } from '../colour/maps'
 import { unionBox, diagonal, boxCentre } from '../mesh/boxes'
 import type { Box } from '../mesh/MeshBlock'
 import { stepKind } from '../steps'
+import { isThrough } from '../steps/measure'
 import type { measureQuantities } from '../steps/measure'
 import type { Vector } from '../steps/vectors'
 import { closestName } from './bindings'
@@ -132,7 +133,7 @@ export function defaultSettings(kindId: string, study: Study, box: Box, wishes: 
     case 'measure':
       return {
         quantity: wishes.quantity ?? (wishes.variable ? 'mean' : 'size'),
-        variable: wishes.variable ?? pickVariable(study, wishes.quantity === 'flux' ? 3 : 1),
+        variable: wishes.variable ?? pickVariable(study, isThrough(wishes.quantity) ? 3 : 1),
       }
     case 'plot':
       return { variable: wishes.variable ?? pickVariable(study, 1), samples: 200 }

@@ -18,7 +18,7 @@ export interface ParsedSentence {
 
 /** What a word of the trade asks to be measured. */
 const quantityWords: Record<string, StepWishes['quantity']> = {
-  area: 'size', volume: 'size', size: 'size', mean: 'mean', average: 'mean', integral: 'integral', flux: 'flux', 'flow rate': 'flux', minimum: 'min', smallest: 'min', maximum: 'max', largest: 'max',
+  'mass flow': 'mass flow', area: 'size', volume: 'size', size: 'size', mean: 'mean', average: 'mean', integral: 'integral', flux: 'flux', 'flow rate': 'flux', minimum: 'min', smallest: 'min', maximum: 'max', largest: 'max',
 }
 
 const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }

@@ -66,8 +66,8 @@ export class CaseChecks {
         if (error instanceof UserError && error.code !== 'no-case') return undefined
         throw error
       } finally {
-        this.isLooking = false
-        this.waiting.sort((a, b) => b.age - a.age).shift()?.go()
+        // a little later: the same case may ask again first
+        setImmediate(() => this.passOn())
       }
     }
     for (const { name } of parts) await look({ look: 'part', part: name })
@@ -86,10 +86,16 @@ export class CaseChecks {
     return (current) => withGuesses(current, (field) => ranges.get(field), (part) => flowRole(part, flows, fastest))
   }
 
+  private passOn(): void {
+    const next = this.waiting.sort((a, b) => b.age - a.age).shift()
+    if (next) next.go()
+    else this.isLooking = false
+  }
+
   /** Waits until this case may look at its next thing. */
   private async turn(age: number): Promise<void> {
     if (this.isLooking) await new Promise<void>((go) => this.waiting.push({ age, go }))
-    this.isLooking = true
+    else this.isLooking = true
     while (this.evaluations.isBusy) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
   }
 }

@@ -1,4 +1,5 @@
 /** The data check through the real interface: what came in, what is doubtful about it, and how it is settled. */
+import { execFile } from 'node:child_process'
 import { copyFile, mkdir, readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
@@ -108,6 +109,66 @@ describe('the data check', () => {
     await page.getByText('times, 0 – 40 s').waitFor()
     expect(await page.getByLabel('Moment of the figures').locator('option').count()).toBe(3)
   }, 60_000)
+})
+
+describe('several cases', () => {
+  it('are bound by name and by hand, and what a step yields is exported', async () => {
+    await page.goto(url)
+    await page.getByRole('link', { name: /Rearing tank/ }).click()
+    await page.locator('[data-step]').first().waitFor()
+    await settled(page)
+    await page.getByRole('button', { name: 'Cases and bindings' }).click()
+    const table = page.getByLabel('Cases and bindings', { exact: true }).last()
+    await table.getByLabel('Add a case').selectOption({ label: '40 L/s, wandering' })
+    await expect.poll(() => table.getByLabel('Drain in 40 L/s, wandering').inputValue()).toBe('Drain')
+    await table.getByLabel('Drain in 40 L/s, wandering').selectOption('')
+    await expect.poll(() => table.getByLabel('Drain in 40 L/s, wandering').inputValue()).toBe('')
+    await table.getByRole('button', { name: 'Take 40 L/s, wandering out of the study' }).click()
+    await expect.poll(() => table.getByLabel('Drain in 40 L/s, wandering').count()).toBe(0)
+    await page.keyboard.press('Escape')
+    await page.getByRole('radio', { name: '60 L/s' }).click()
+    await settled(page)
+    await say(page, 'slice z 1.2 U', /Slice at z = 1.2 m/)
+    await page.getByRole('button', { name: 'Export', exact: true }).click()
+    const form = page.getByRole('form', { name: 'Export' })
+    await form.getByLabel('Format').selectOption('csv')
+    await form.getByLabel('T', { exact: true }).check()
+    const [download] = await Promise.all([page.waitForEvent('download', { timeout: 30_000 }), form.getByRole('button', { name: 'Save' }).click()])
+    const [head, first] = (await readFile(await download.path(), 'utf8')).split('\n')
+    expect(head).toBe('x [m],y [m],z [m],U.x [m/s],U.y [m/s],U.z [m/s],T [K]')
+    expect(Number(first!.split(',')[2])).toBeCloseTo(1.2, 12)
+    expect(Number(first!.split(',')[6])).toBeGreaterThan(270)
+    await page.keyboard.press('Escape')
+  }, 60_000)
+})
+
+describe('from the command line', () => {
+  const run = (...args: string[]): Promise<{ out: string; said: string }> =>
+    new Promise((resolve) => execFile('./stavik', ['import', ...args], { env: { ...process.env, STAVIK_DATA: inject('data'), STAVIK_PORT: new URL(url).port } }, (_, out, said) => resolve({ out, said })))
+
+  it('brings in what lies in the data folder, and sends what lies elsewhere', async () => {
+    const inside = await run(join(data, 'check', 'growing_1.vtu'), '--name', 'inside')
+    expect(inside.out).toMatch(/^inside is read: http.*\/case\/[0-9a-f-]{36}\n$/)
+    const elsewhere = join(inject('data'), 'elsewhere')
+    await mkdir(join(elsewhere, 'blocks'), { recursive: true })
+    await copyFile(join(data, 'check', 'growing_1.vtu'), join(elsewhere, 'blocks', 'arm.vtu'))
+    await writeFile(join(elsewhere, 'blocks.vtm'), '<VTKFile type="vtkMultiBlockDataSet"><vtkMultiBlockDataSet><DataSet index="0" name="Beam" file="blocks/arm.vtu"/></vtkMultiBlockDataSet></VTKFile>')
+    const sent = await run(join(elsewhere, 'blocks.vtm'))
+    expect(sent.out).toMatch(/^blocks is read/)
+    await openCheck('blocks')
+    expect(await page.getByRole('region', { name: 'Regions' }).textContent()).toContain('Beam')
+  }, 60_000)
+
+  it.each([
+    ['a file that is not there', () => ['/nowhere/x.vtu'], /no such file or folder/],
+    ['nothing', () => [], /Name a result file/],
+    ['a file of no kind that is read', () => [join(data, 'demo', 'list.json')], /of no kind that is read/],
+  ])('%s is one line', async (_, args, message) => {
+    const { out, said } = await run(...args())
+    expect(out).toBe('')
+    expect(said.trim().split('\n').pop()).toMatch(message)
+    expect(said).not.toMatch(/ at .*\.ts/)
+  })
 })
 
 describe('moments and units', () => {

@@ -76,6 +76,41 @@ describe.each(boxKinds)('numbers of a box of %s cells', (kind) => {
     expect(out.madeOf.join()).toContain('positive out of Water')
   })
 
+  describe('with a material', () => {
+    const [part] = data.catalogue.parts
+    const withWater = { ...data, catalogue: { ...data.catalogue, parts: [{ ...part!, material: { name: 'water', constants: { density: 1000, viscosity: 1e-3 } } }] } }
+    const readWith = (steps: Plan['steps'], formulas = {}) => evaluatorFor(withWater, steps, formulas).reading('m')
+
+    it('a mass flow is the flux times the density', () => {
+      const out = readWith(measure('mass flow', 'U', skin))
+      expect(out.value).toBeCloseTo(3000, 8)
+      expect(out.unit).toBe('kg/s')
+      expect(out.madeOf.join()).toContain('sum of density · U · normal')
+      expect(readWith(measure('mass flow', 'U', [{ step: 'cut' }], slice(0, 0.9))).value).toBeCloseTo(950, 9)
+    })
+
+    it('its constants carry their units through formulas', () => {
+      const re = readWith(measure('mean', 'Re', water), { Re: "density * U.x * 2 'm' / viscosity" })
+      expect(re.value).toBeCloseTo(4e6, 3)
+      expect(re.unit).toBe('1')
+      expect(() => readWith(measure('mean', 'bad', water), { bad: 'density + U.x' })).toThrow(/cannot be added/)
+    })
+
+    it('what is not set is asked for', () => {
+      expect(() => read(measure('mass flow', 'U', skin))).toThrow(/Water has no density; set its material/)
+      expect(() => readWith(measure('mean', 'elasticity', water))).toThrow(/Water has no elasticity/)
+      expect(() => readWith(measure('mean', 'colour', water))).toThrow(/no field or formula “colour”/)
+    })
+  })
+
+  it('says when a unit was only guessed, also behind formulas', () => {
+    const guessed = { ...data, catalogue: { ...data.catalogue, fields: data.catalogue.fields.map((f) => (f.name === 'p' ? { ...f, unitFrom: 'guess' as const } : f)) } }
+    const cautions = (variable: string): string[] => evaluatorFor(guessed, measure('mean', variable, water), { twice: 'p * 2' }).reading('m').cautions
+    expect(cautions('p')).toEqual(['The unit of p, kPa, is a guess that nobody has confirmed; see the data check.'])
+    expect(cautions('twice')).toHaveLength(1)
+    expect(cautions('T')).toEqual([])
+  })
+
   it('a mean over a slice is by area, whatever the cells', () => {
     expect(read(measure('mean', 'T', [{ step: 'cut' }], slice(0, 0.9))).value).toBeCloseTo(280 + 1.8 - 0.5 + 1, 11)
   })
