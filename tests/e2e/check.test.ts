@@ -114,7 +114,9 @@ describe('the data check', () => {
 describe('several cases', () => {
   it('are bound by name and by hand, and what a step yields is exported', async () => {
     await page.goto(url)
-    await page.getByRole('link', { name: /Rearing tank/ }).click()
+    await page.getByLabel('Choose 40 L/s', { exact: true }).check()
+    await page.getByLabel('Choose 60 L/s', { exact: true }).check()
+    await page.getByRole('button', { name: 'Start a study of 2' }).click()
     await page.locator('[data-step]').first().waitFor()
     await settled(page)
     await page.getByRole('button', { name: 'Cases and bindings' }).click()
