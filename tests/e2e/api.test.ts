@@ -78,6 +78,12 @@ describe('requests that do not fit get one sentence, and nothing changes', () =>
     ['another folder', '/api/cases', () => ({ name: 'x', folder: 'etc', files: ['passwd'] }), 400, /does not fit at folder/],
     ['no name', '/api/cases', () => ({ name: '', folder: 'data', files: ['a'] }), 400, /does not fit at name/],
     ['an upload with a path', '/api/uploads?upload=abcd&name=..%2Fx.vtu', () => 'x', 400, /no usable file name/],
+    ['a piece that begins in the middle', '/api/uploads?upload=abcd-9&name=x.vtu&offset=5&total=9', () => 'x', 400, /0 bytes have arrived, the next piece begins at 5/],
+    ['a piece beyond its file', '/api/uploads?upload=abcd-9&name=x.vtu&offset=9&total=5', () => 'x', 400, /does not say where its piece belongs/],
+    ['an export to a format that cannot hold it', '/api/export', () => ({ plan: plan().plan, format: 'vtu', variables: [], name: 'x' }), 400, /surface cannot be written as vtu; choose vtp/],
+    ['an export of a field that is not there', '/api/export', () => ({ plan: plan().plan, format: 'csv', variables: ['nope'], name: 'x' }), 400, /no field or formula “nope”/],
+    ['an export of an unknown kind', '/api/export', () => ({ plan: plan().plan, format: 'exe', variables: [], name: 'x' }), 400, /does not fit at format/],
+    ['a look again at nothing', '/api/cases/99999999-9999-4999-8999-999999999999/refresh', () => ({}), 404, /no longer exists/],
     ['a study of no case', '/api/studies', () => ({ name: 'x', cases: [] }), 400, /does not fit at cases/],
     ['a patch into the prototype', '/api/studies/ID/edits', () => ({ base: 99, author: 'eve.1', title: 'x', inverse: [], patches: [{ op: 'add', path: ['__proto__', 'x'], value: 1 }] }), 400, /no longer in the study/],
     ['an edit that breaks the schema', '/api/studies/ID/edits', () => ({ base: 99, author: 'eve.1', title: 'x', inverse: [], patches: [{ op: 'replace', path: ['name'], value: 7 }] }), 400, /must be string/],
@@ -91,6 +97,34 @@ describe('requests that do not fit get one sentence, and nothing changes', () =>
     expect(answer.body.data?.message).toMatch(message)
     expect(answer.status).toBe(status)
     expect(await nameNow()).toBe(before)
+  })
+
+  it.each<[string, object, RegExp]>([
+    ['a unit that is none', { units: { T: 'furlong' } }, /“furlong” is not a unit/],
+    ['a length in kilograms of nothing', { lengthUnit: '§' }, /is not a unit/],
+    ['an unknown role', { roles: { Drain: 'window' } }, /does not fit at roles › Drain/],
+    ['a constant that no material has', { materials: { Water: { name: 'x', constants: { colour: 1 } } } }, /does not fit at materials/],
+    ['vectors joined to one', { join: { name: 'x', from: ['U', 'T', 'p'] } }, /are not three or six scalars/],
+    ['a name that is taken', { join: { name: 'T', from: ['T', 'age', 'k'] } }, /There is a field “T” already/],
+    ['something else', { surprise: true }, /additional properties/],
+  ])('what is said of a case: %s', async (_, body, message) => {
+    const before = JSON.stringify((await call<{ catalogue: unknown }>('GET', `/api/cases/${cases[0]!.id}`)).body.catalogue)
+    const answer = await call('PATCH', `/api/cases/${cases[0]!.id}`, body)
+    expect(answer.status).toBe(400)
+    expect(answer.body.data?.message).toMatch(message)
+    expect(JSON.stringify((await call<{ catalogue: unknown }>('GET', `/api/cases/${cases[0]!.id}`)).body.catalogue)).toBe(before)
+  })
+
+  it.each<[string, string, number, RegExp]>([
+    ['a part that is not there', 'look=part&part=Milk&moment=0', 400, /no part “Milk”/],
+    ['a field that is not there', 'look=field&part=Water&field=nope&moment=0', 400, /no field “nope”/],
+    ['a moment that is not there', 'look=field&part=Water&field=T&moment=77', 400, /at this moment/],
+    ['no moment', 'look=part&part=Water&moment=now', 400, /does not fit at moment/],
+    ['no look', 'look=away&part=Water&moment=0', 400, /does not fit at look/],
+  ])('figures of %s', async (_, query, status, message) => {
+    const answer = await call('GET', `/api/cases/${cases[0]!.id}/figures?${query}`)
+    expect(answer.body.data?.message).toMatch(message)
+    expect(answer.status).toBe(status)
   })
 
   it('other sites and other names are turned away', async () => {

@@ -42,6 +42,41 @@ describe('numbered files', () => {
     expect(catalogue.moments.map((m) => m.topology)).toEqual([0, isOther ? 1 : 0, 0])
   })
 
+  it('know at which moments a field is there', async () => {
+    const bare = at({ pointData: [] })
+    const { catalogue } = await openAll({ 'a_0.vtu': at({}), 'a_1.vtu': bare, 'a_2.vtu': at({}) })
+    expect(catalogue.fields.map((f) => [f.name, f.moments])).toEqual([['T', [0, 2]]])
+  })
+
+  it('count their cells anew where these are others, and take ghosts seriously', async () => {
+    const two = { connectivity: [0, 1, 2, 3, 0, 1, 2], offsets: [4, 7], types: [10, 5] }
+    const opened = await openAll({ 'a_0.vtu': at({}), 'a_1.vtu': at(two) })
+    expect(opened.catalogue.moments.map((m) => m.topology)).toEqual([0, 1])
+    expect((await opened.mesh('region', 1)).types).toHaveLength(1)
+    const marked = { ...two, cellData: [{ name: 'vtkGhostType', type: 'UInt8' as const, values: [0, 1] }] }
+    const ghostly = await openAll({ 'a_0.vtu': at(marked), 'a_1.vtu': at(marked) })
+    expect(ghostly.catalogue.parts.map((p) => [p.name, p.cells])).toEqual([['region', 1]])
+    expect(await ghostly.windows!('region', 1)).toBeUndefined()
+  })
+
+  it('of many files are opened some at a time, in their order', async () => {
+    const files = Object.fromEntries(Array.from({ length: 30 }, (_, m) => [`a_${m}.vtu`, at({ time: m / 4, points: content.points.map((x) => (m >= 20 ? 2 : 1) * x) })]))
+    const { catalogue } = await openAll(files)
+    expect(catalogue.moments.map((m) => m.value)).toEqual(Array.from({ length: 30 }, (_, m) => m / 4))
+    expect(catalogue.moments.map((m) => m.topology)).toEqual(Array.from({ length: 30 }, (_, m) => Number(m >= 20)))
+  })
+
+  it('of long arrays hide a small movement from a quick look, but not from a full one', async () => {
+    const n = 20_000
+    const points = Array.from({ length: 3 * n }, (_, i) => i % 3 === 0 ? i / 3 : (i * 7) % 5)
+    const moved = points.map((x, i) => (i === 3 * 1000 ? x + 1 : x))
+    const long = (p: number[]): Buffer => at({ points: p, pointData: [] })
+    const opened = await openAll({ 'a_0.vtu': long(points), 'a_1.vtu': long(moved), 'a_2.vtu': long(points.map((x) => x + 1)) })
+    expect(opened.catalogue.moments.map((m) => m.topology)).toEqual([0, 0, 1])
+    const full = await Promise.all([0, 1, 2].map((m) => opened.meshKey('region', m, true)))
+    expect(new Set(full).size).toBe(3)
+  })
+
   it('are read each at its own moment', async () => {
     const opened = await openAll({
       'a_0.vtu': at({}),
