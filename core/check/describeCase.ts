@@ -80,12 +80,15 @@ export function keepDescription(fresh: Catalogue, known: Catalogue): Catalogue {
       return { ...part, ...(before?.role?.from === 'user' ? { role: before.role } : role && { role }), ...(before?.material && { material: before.material }) }
     }),
   }
-  const joins = known.fields.filter((f) => f.from && f.parts.length)
-  return joins.reduce((catalogue, { name, from, unit, unitFrom }) => {
+  // those taken apart, too: the stored values of the others are known by their places in the list
+  const joins = known.fields.filter((f) => f.from)
+  return joins.reduce((catalogue, { name, from, unit, unitFrom, parts }) => {
     const isThere = from!.every((scalar) => catalogue.fields.some((f) => f.name === scalar))
-    if (!isThere) return catalogue
+    const isTaken = catalogue.fields.some((f) => f.name === name && f.parts.length)
+    if (!isThere || isTaken) return catalogue
     const fields = withJoined(catalogue, { name, from: from! })
-    return { ...catalogue, fields: fields.map((f) => (f.name === name && f.from ? { ...f, unit, ...(unitFrom && { unitFrom }) } : f)) }
+    const own = { unit, ...(unitFrom && { unitFrom }), ...(!parts.length && { parts: [] }) }
+    return { ...catalogue, fields: fields.map((f, i) => (i === fields.length - 1 ? { ...f, ...own } : f)) }
   }, described)
 }
 

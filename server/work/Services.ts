@@ -116,6 +116,7 @@ export class Services {
    * read anew. @returns what was found, for the user
    */
   async refresh(id: string): Promise<string> {
+    if (this.imports.has(id)) throw new UserError('not-ready', 'This case is still being read; look again when it is done.')
     const { source, catalogue: known, state } = await this.cases.get(id)
     const files = await grownSeries(source)
     const fresh = await this.store.look({ ...source, files })

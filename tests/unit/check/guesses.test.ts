@@ -151,6 +151,17 @@ describe('what was said of a case', () => {
     expect(again.parts[1]!.role).toEqual({ is: 'outlet', from: 'user' })
   })
 
+  test('joined fields keep their places in the list, those taken apart as well', () => {
+    const names = ['u', 'v', 'w', 'a', 'b', 'c']
+    const fresh = catalogue(names.map((name) => field(name)))
+    const both = describeCase(describeCase(fresh, { join: { name: 'first', from: ['u', 'v', 'w'] } }), { join: { name: 'second', from: ['a', 'b', 'c'] } })
+    const apart = describeCase(describeCase(both, { unjoin: 'first' }), { units: { second: 'm/s' } })
+    const again = keepDescription(catalogue(names.map((name) => field(name))), apart)
+    expect(again.fields.map((f) => f.name)).toEqual(apart.fields.map((f) => f.name))
+    expect(again.fields[6]!.parts).toEqual([])
+    expect(again.fields[7]).toMatchObject({ name: 'second', unit: 'm/s', unitFrom: 'user', parts: ['Water'] })
+  })
+
   test('does not name what is no unit', () => expect(() => describeCase(known, { units: { T: 'furlong' } })).toThrow('not a unit'))
 
   test('new moments are counted; another mesh, field or time means reading anew', () => {
