@@ -37,7 +37,7 @@ export const materialUnits: Readonly<Record<string, string>> = {
 }
 
 export const MaterialSchema = Type.Object(
-  { name: Type.String({ maxLength: 100 }), constants: Type.Record(Type.String({ pattern: `^(${Object.keys(materialUnits).join('|')})$` }), Type.Number()) },
+  { name: Type.String({ maxLength: 100 }), constants: Type.Record(Type.String({ pattern: `^(${Object.keys(materialUnits).join('|')})$` }), Type.Number(), { additionalProperties: false }) },
   { additionalProperties: false },
 )
 
