@@ -4,7 +4,7 @@ import { checkCautions, fieldKey } from '~~/core/check/cautions'
 import type { Description } from '~~/core/check/describeCase'
 import type { PartFigures } from '~~/core/check/partFigures'
 import type { SurfaceFlow } from '~~/core/check/roles'
-import { quantityByName } from '~~/core/fields/quantities'
+import { isVelocity } from '~~/core/fields/quantities'
 import { UserError } from '~~/core/errors'
 import type { Catalogue } from '~~/core/study/caseModel'
 
@@ -111,7 +111,7 @@ function questionsOf({ parts, fields }: Catalogue, moment: number): Question[] {
   const ofParts = largestFirst.map((p): Question => ({ look: 'part', part: p.name }))
   const ofFields = largestFirst.flatMap((p) => fields.filter((f) => f.parts.includes(p.name) && f.moments.includes(moment)).map((f) => ({ part: p, field: f })))
   const inside = ofFields.filter(({ part }) => part.dimension === largestFirst[0]!.dimension)
-  const flows = ofFields.filter(({ part, field }) => part.dimension === 2 && field.components === 3 && quantityByName(field.name, 3)?.name === 'velocity')
+  const flows = ofFields.filter(({ part, field }) => part.dimension === 2 && isVelocity(field))
   const others = ofFields.filter((entry) => !inside.includes(entry))
   const question = (look: 'field' | 'flow') => ({ part, field }: (typeof ofFields)[number]): Question => ({ look, part: part.name, field: field.name })
   return [...ofParts, ...inside.map(question('field')), ...flows.map(question('flow')), ...others.map(question('field'))]

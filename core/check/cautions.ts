@@ -1,7 +1,7 @@
 /** What an engineer should know before trusting a case, in plain words, with what can be done about it. */
 import type { Catalogue } from '../study/caseModel'
 import { formatNumber } from '../colour/ticks'
-import { quantityByName } from '../fields/quantities'
+import { isVelocity, quantityByName } from '../fields/quantities'
 import { componentGroups } from './components'
 import type { Description } from './describeCase'
 import type { FieldFigures } from './fieldFigures'
@@ -160,7 +160,7 @@ const ROUNDING = 1e-6
 /** Volume flows through the surfaces of each region, when all of them have been looked at. */
 function flows({ catalogue, flows: known }: CheckedCase): CheckCaution[] {
   const out: CheckCaution[] = []
-  const velocity = catalogue.fields.find((f) => f.components === 3 && quantityByName(f.name, 3)?.name === 'velocity')
+  const velocity = catalogue.fields.find(isVelocity)
   for (const region of catalogue.parts.filter((p) => p.dimension === 3 && velocity?.parts.includes(p.name))) {
     const surfaces = catalogue.parts.filter((p) => p.owners?.includes(region.name))
     const through = surfaces.map((p) => (p.owners![0] === region.name ? 1 : -1) * (known.get(p.name)?.flux ?? NaN))

@@ -7,7 +7,8 @@ import { integrateCells, magnitude } from '../measure/integrateCells'
 import { integrateShape } from '../measure/integrateShape'
 import { mergeTotals } from '../measure/sums'
 import { mapValues } from '../steps/Shape'
-import { cellSizes, wholeShape } from './partFigures'
+import { wholeShape } from '../steps/kernels/blockShapes'
+import { cellSizes } from './partFigures'
 
 /** Where a value is: number in the file of its point or cell, and its position in the length unit of the case. */
 export interface Spot {

@@ -7,9 +7,8 @@ import type { MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { integrateCells } from '../measure/integrateCells'
 import { elementMeasure, integrateShape } from '../measure/integrateShape'
 import { mergeTotals } from '../measure/sums'
-import { joinShapes } from '../steps/Shape'
 import type { Shape } from '../steps/Shape'
-import { facesOfBlock, skinOfBlock, wiresOfBlock } from '../steps/kernels/blockShapes'
+import { facesOfBlock, wholeShape, wiresOfBlock } from '../steps/kernels/blockShapes'
 import { tetrahedraOf } from '../mesh/tetrahedra'
 import { centreOf } from './fieldFigures'
 import type { Spot } from './fieldFigures'
@@ -59,13 +58,6 @@ export function partFigures(part: PartBlocks, nPoints: number, check: () => void
     doublePoints: part.dimension >= 2 ? doublePoints(part) : 0,
     unusedPoints: nPoints - countBits(used),
   }
-}
-
-/** All faces of a surface, the outer surface of a region, or lines and points as they are. */
-export function wholeShape(part: PartBlocks): Shape {
-  const make = part.dimension === 3 ? skinOfBlock : part.dimension === 2 ? facesOfBlock : wiresOfBlock
-  const kind = part.dimension >= 2 ? 'surface' : part.dimension === 1 ? 'lines' : 'points'
-  return joinShapes(kind, Array.from({ length: part.nBlocks }, (_, k) => make(part.block(k), part.name, k)))
 }
 
 function areaOf(shape: Shape): number {

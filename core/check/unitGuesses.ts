@@ -2,7 +2,7 @@
  * Guesses of units that files leave out, by name and then by the size of the values. A guess is marked as one wherever
  * the unit is shown, and can be confirmed or corrected.
  */
-import { quantityByName } from '../fields/quantities'
+import { isVelocity, quantityByName } from '../fields/quantities'
 import type { Catalogue, Field } from '../study/caseModel'
 
 export interface FieldRange {
@@ -51,7 +51,7 @@ function temperatureUnit(min: number, max: number): string | undefined {
 
 /** Incompressible solvers divide pressure by density: its spread is then near the square of the speed. */
 export function looksKinematic(catalogue: Catalogue, pressure: FieldRange, ranges: (field: string) => FieldRange | undefined): boolean {
-  const velocity = catalogue.fields.find((f) => f.components === 3 && quantityByName(f.name, 3)?.name === 'velocity')
+  const velocity = catalogue.fields.find(isVelocity)
   const speed = velocity && ranges(velocity.name)?.max
   if (!speed || pressure.min === null || pressure.max === null) return false
   const ratio = (pressure.max - pressure.min) / speed ** 2

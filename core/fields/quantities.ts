@@ -60,6 +60,11 @@ export function quantityByName(name: string, components: number): QuantityKind |
   return quantities.find((q) => q.components.includes(components) && q.names.test(plain))
 }
 
+/** Whether a field is, by its name, the velocity vector. */
+export function isVelocity({ name, components }: { name: string; components: number }): boolean {
+  return components === 3 && quantityByName(name, components)?.name === 'velocity'
+}
+
 /** Name of the quantity of a field: by its name where the unit agrees, else by its unit. null: unknown */
 export function quantityOf(name: string, components: number, unit: string | null): string | null {
   const named = quantityByName(name, components)

@@ -80,3 +80,14 @@ export function joinFloats(list: readonly FloatArray[]): FloatArray {
   }
   return out
 }
+
+/** Bytes one after the other. */
+export function joinBytes(list: readonly Uint8Array[]): Uint8Array {
+  const out = new Uint8Array(list.reduce((n, a) => n + a.length, 0))
+  let at = 0
+  for (const a of list) {
+    out.set(a, at)
+    at += a.length
+  }
+  return out
+}

@@ -18,7 +18,7 @@ import { elementSize, mapValues, valueIndex } from '../steps/Shape'
 import type { Shape, ShapeValues } from '../steps/Shape'
 import { stepKind } from '../steps'
 import type { Curve, Reading, StepContext } from '../steps/StepKind'
-import { facesOfBlock, skinOfBlock, wiresOfBlock } from '../steps/kernels/blockShapes'
+import { wholeShape } from '../steps/kernels/blockShapes'
 import { joinShapes } from '../steps/Shape'
 import { materialUnits } from './caseModel'
 import type { Catalogue, Field } from './caseModel'
@@ -148,16 +148,9 @@ export class Evaluator {
   }
 
   private shapeOfPart(part: PartBlocks): Shape {
-    const make = part.dimension === 3 ? skinOfBlock : part.dimension === 2 ? facesOfBlock : wiresOfBlock
-    const shapes: Shape[] = []
-    for (let k = 0; k < part.nBlocks; k++) {
-      this.hooks.check()
-      shapes.push(make(part.block(k), part.name, k))
-    }
-    const kind = part.dimension >= 2 ? 'surface' : part.dimension === 1 ? 'lines' : 'points'
-    const shape = joinShapes(kind, shapes)
+    const shape = wholeShape(part, () => this.hooks.check())
     const owner = this.data.catalogue.parts.find((p) => p.name === part.name)?.owners?.[0]
-    if (kind === 'surface') shape.direction = `out of ${part.dimension === 3 ? part.name : (owner ?? part.name)}`
+    if (shape.kind === 'surface') shape.direction = `out of ${part.dimension === 3 ? part.name : (owner ?? part.name)}`
     return shape
   }
 

@@ -1,5 +1,6 @@
 /** Guesses which part or field of a case is meant by one of the study: the same name, or the same but for signs and case. */
 import type { Catalogue } from './caseModel'
+import { ranked } from './studyModel'
 import type { Study } from './studyModel'
 
 /** A name without what differs between writers: case, signs, and numbers written 1 or 01. */
@@ -29,14 +30,13 @@ export interface BindingRow {
 
 /** All parts and variables of a study with what every case binds to them. @param catalogues  by id of the case in the study */
 export function bindingRows(study: Study, catalogues: ReadonlyMap<string, Catalogue>): BindingRow[] {
-  const byRank = <T extends { rank: number }>(map: Record<string, T>): [string, T][] => Object.entries(map).sort(([, a], [, b]) => a.rank - b.rank)
   const cases = Object.keys(study.cases)
-  const parts = byRank(study.parts).map(([id, part]): BindingRow => ({
+  const parts = ranked(study.parts).map(([id, part]): BindingRow => ({
     ...{ id, name: part.name, kind: 'part' },
     bound: Object.fromEntries(cases.map((c) => [c, part.binding[c]?.[0] ?? null])),
     offers: Object.fromEntries(cases.map((c) => [c, catalogues.get(c)?.parts.filter((p) => p.dimension === part.dimension).map((p) => p.name) ?? []])),
   }))
-  const variables = byRank(study.variables).map(([id, variable]): BindingRow => ({
+  const variables = ranked(study.variables).map(([id, variable]): BindingRow => ({
     ...{ id, name: variable.name, kind: 'variable' },
     bound: Object.fromEntries(cases.map((c) => [c, variable.binding[c]?.field ?? null])),
     offers: Object.fromEntries(cases.map((c) => [c, [...new Set(catalogues.get(c)?.fields.filter((f) => f.components === variable.components && f.parts.length).map((f) => f.name) ?? [])]])),

@@ -10,7 +10,7 @@ import { roleByFlow, roleByName } from '../../core/check/roles'
 import type { SurfaceFlow } from '../../core/check/roles'
 import { guessUnits } from '../../core/check/unitGuesses'
 import { UserError } from '../../core/errors'
-import { quantityByName } from '../../core/fields/quantities'
+import { isVelocity } from '../../core/fields/quantities'
 import type { Catalogue } from '../../core/study/caseModel'
 import type { Plan } from '../../core/study/plan'
 import type { CaseStore, StoredCase } from './CaseStore'
@@ -98,10 +98,6 @@ export class CaseChecks {
     else this.isLooking = true
     while (this.evaluations.isBusy) await new Promise((resolve) => setTimeout(resolve, PAUSE_MS))
   }
-}
-
-export function isVelocity(field: { name: string; components: number }): boolean {
-  return field.components === 3 && quantityByName(field.name, 3)?.name === 'velocity'
 }
 
 function flowRole(part: string, flows: ReadonlyMap<string, SurfaceFlow>, fastest: number): ReturnType<typeof roleByFlow> {

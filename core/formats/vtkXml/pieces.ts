@@ -11,7 +11,7 @@ import type { SourceMesh } from '../../mesh/normaliseCells'
 import { selectCells } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import type { ByteSource, SourceFolder } from '../ByteSource'
-import { dimensionNames, joinFloats } from '../meshParts'
+import { dimensionNames, joinBytes, joinFloats } from '../meshParts'
 import type { SourceField, SourcePart } from '../SourceCase'
 import { cellCount, gridKinds, isGridKind, joinPieces, pieceMesh, pieceTypes, pointCount } from './cells'
 import type { GridKind, Piece } from './cells'
@@ -103,7 +103,7 @@ export class Grid {
     const counts = [0, 1, 2, 3].map(() => ({ types: {} as Record<string, number>, ghosts: 0 }))
     const lists: Uint8Array[] = []
     for (const piece of this.pieces) lists.push(await pieceTypes(piece))
-    const types = concatenate(lists)
+    const types = joinBytes(lists)
     const ghosts = await this.ghosts()
     for (let c = 0; c < types.length; c++) {
       // an unknown type counts as a volume until the mesh is read and refuses it
@@ -131,7 +131,7 @@ export class Grid {
   private async readGhosts(): Promise<Uint8Array | undefined> {
     const lists: Uint8Array[] = []
     for (const piece of this.pieces) lists.push(await ghostCells(piece))
-    return lists.some((list) => list.length) ? concatenate(lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!))))) : undefined
+    return lists.some((list) => list.length) ? joinBytes(lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!))))) : undefined
   }
 
   /** The cells of one dimension; numbers are those of all pieces one after the other. */
@@ -299,14 +299,4 @@ function fieldHeaders(piece: Piece, name: 'PointData' | 'CellData'): FieldHeader
     headers.push({ name: Name, place, components, numberType: type ?? '', unit: unitLabel(element) })
   }
   return headers
-}
-
-function concatenate(list: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(list.reduce((n, a) => n + a.length, 0))
-  let at = 0
-  for (const a of list) {
-    out.set(a, at)
-    at += a.length
-  }
-  return out
 }

@@ -1,8 +1,20 @@
 /** Shapes made from one block: its boundary faces, its own faces or lines, and cuts through it. */
 import { CellType, cellDimension, cellFaces } from '../../mesh/cellTypes'
-import type { FloatArray, MeshBlock } from '../../mesh/MeshBlock'
+import type { FloatArray, MeshBlock, PartBlocks } from '../../mesh/MeshBlock'
 import type { Cut } from './cutCells'
+import { joinShapes } from '../Shape'
 import type { Shape } from '../Shape'
+
+/** All faces of a surface, the outer surface of a region, or lines and points as they are. @param check  called per block */
+export function wholeShape(part: PartBlocks, check: () => void = () => undefined): Shape {
+  const make = part.dimension === 3 ? skinOfBlock : part.dimension === 2 ? facesOfBlock : wiresOfBlock
+  const shapes: Shape[] = []
+  for (let k = 0; k < part.nBlocks; k++) {
+    check()
+    shapes.push(make(part.block(k), part.name, k))
+  }
+  return joinShapes(part.dimension >= 2 ? 'surface' : part.dimension === 1 ? 'lines' : 'points', shapes)
+}
 
 /** Boundary faces of a block of volume cells as triangles, wound outwards. */
 export function skinOfBlock(mesh: MeshBlock, part: string, block: number): Shape {
