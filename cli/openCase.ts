@@ -34,7 +34,7 @@ export async function withData<T>(path: string, choose: (catalogue: Catalogue) =
     const { catalogue } = opened
     const { moment, fields } = choose(catalogue)
     const budget = budgets(memoryOf(process.env)).import
-    const need = catalogue.parts.reduce((sum, part) => sum + memoryOfPart(part.points, part.cells), 0)
+    const need = catalogue.parts.reduce((sum, part) => sum + memoryOfPart(part), 0)
     if (need <= budget) return use(await readCase(opened, moment, fields), moment)
     const store = await mkdtemp(join(tmpdir(), 'stavik-'))
     try {

@@ -8,13 +8,8 @@ import { integrateShape } from '../measure/integrateShape'
 import { mergeTotals } from '../measure/sums'
 import { mapValues } from '../steps/Shape'
 import { wholeShape } from '../steps/kernels/blockShapes'
-import { cellSizes } from './partFigures'
-
-/** Where a value is: number in the file of its point or cell, and its position in the length unit of the case. */
-export interface Spot {
-  number: number
-  at: [number, number, number]
-}
+import { cellSizes, centreOf } from './cellSizes'
+import type { Spot } from './cellSizes'
 
 export interface FieldFigures {
   /** null: no value is finite. */
@@ -99,13 +94,6 @@ function spotOf(mesh: MeshBlock, place: 'point' | 'cell', i: number): Spot {
   const { points, offsets, connectivity } = mesh
   if (place === 'point') return { number: (mesh.pointSources ?? mesh.pointNumbers)[i]!, at: [points[3 * i]!, points[3 * i + 1]!, points[3 * i + 2]!] }
   return { number: mesh.cellNumbers[i]!, at: centreOf(points, connectivity.subarray(offsets[i]!, offsets[i + 1]!)) }
-}
-
-/** Mean of a cell's points. */
-export function centreOf(points: ArrayLike<number>, nodes: ArrayLike<number>): [number, number, number] {
-  const centre: [number, number, number] = [0, 0, 0]
-  for (let n = 0; n < nodes.length; n++) for (let d = 0; d < 3; d++) centre[d]! += points[3 * nodes[n]! + d]! / nodes.length
-  return centre
 }
 
 /** Magnitudes as a field of their own. */

@@ -2,16 +2,18 @@
  * Figures of the mesh of one part: its size, its worst cells, and what a careful engineer would want to know before
  * trusting it. O(cells); memory of one bit per point, and of the edges of a surface or the skin of a region.
  */
-import { cellDimension, cellFaces } from '../mesh/cellTypes'
+import { cellDimension, cellFaces, cellNodeCount, CellType } from '../mesh/cellTypes'
+import { linearType } from '../mesh/quadraticCells'
+import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
+import { wholesOf } from '../mesh/MeshBlock'
 import type { MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { integrateCells } from '../measure/integrateCells'
-import { elementMeasure, integrateShape } from '../measure/integrateShape'
+import { integrateShape } from '../measure/integrateShape'
 import { mergeTotals } from '../measure/sums'
 import type { Shape } from '../steps/Shape'
-import { facesOfBlock, wholeShape, wiresOfBlock } from '../steps/kernels/blockShapes'
-import { tetrahedraOf } from '../mesh/tetrahedra'
-import { centreOf } from './fieldFigures'
-import type { Spot } from './fieldFigures'
+import { wholeShape } from '../steps/kernels/blockShapes'
+import { cellSizes, centreOf } from './cellSizes'
+import type { Spot } from './cellSizes'
 
 export interface PartFigures {
   /** Volume, area, length or number, in powers of the case's length unit. */
@@ -38,15 +40,16 @@ export function partFigures(part: PartBlocks, nPoints: number, check: () => void
   const shape = wholeShape(part)
   const area = areaOf(shape)
   const used = new Uint8Array(Math.ceil(nPoints / 8))
-  const worst = newWorst()
+  const worst = new WorstCells()
   const sums = []
   for (let k = 0; k < part.nBlocks; k++) {
     check()
     const mesh = part.block(k)
     markUsed(used, mesh)
-    lookAtCells(worst, mesh)
+    worst.look(mesh)
     if (part.dimension === 3) sums.push(...integrateCells(mesh, { values: new Float64Array(mesh.types.length).fill(1), components: 1, place: 'cell' }))
   }
+  worst.finish()
   const isRegion = part.dimension === 3
   return {
     size: isRegion ? mergeTotals(sums, 1).measure : area,
@@ -70,60 +73,49 @@ function skinFaces(part: PartBlocks): number {
   return n
 }
 
-/** Volume, area or length of every cell; 1 for points. */
-export function cellSizes(mesh: MeshBlock): Float64Array {
-  const sizes = new Float64Array(mesh.types.length)
-  const { points, types, offsets, connectivity, pointNumbers } = mesh
-  const dimension = types.length ? cellDimension(types[0]!) : 0
-  if (dimension < 3) {
-    const shape = dimension === 2 ? facesOfBlock(mesh, '', 0) : wiresOfBlock(mesh, '', 0)
-    for (let e = 0; e < shape.cells.length; e++) sizes[shape.cells[e]!]! += elementMeasure(shape, e)
-    return sizes
+/** Looks at the cells of the file: pieces that follow one another, in the next block too, are put together again. */
+class WorstCells {
+  smallest: PartFigures['smallest'] = null
+  negative = 0
+  empty = 0
+  aspect: PartFigures['worstAspect'] = null
+  private cell: { where: Spot; size: number; pieces: number; ratio: number } | undefined
+
+  look(mesh: MeshBlock): void {
+    const { points, types, offsets, connectivity, cellNumbers } = mesh
+    const quadratic = wholesOf(mesh)
+    const sizes = cellSizes(mesh)
+    for (let c = 0; c < sizes.length; c++) {
+      const q = quadratic ? quadratic.wholeOf[c]! : -1
+      if (q >= 0 && !quadratic!.wholeLeads[c]) continue
+      const [type, nodes, from, to] = q >= 0
+        ? [linearType(quadratic!.wholeTypes[q]!), quadratic!.wholeNodes, quadratic!.wholeOffsets[q]!, quadratic!.wholeOffsets[q + 1]!] as const
+        : [types[c]!, connectivity, offsets[c]!, offsets[c + 1]!] as const
+      const size = q >= 0 ? quadraticShares(quadratic!.wholeTypes[q]!, points, nodes, from, shares) : sizes[c]!
+      if (this.cell?.where.number === cellNumbers[c]) {
+        this.cell!.size += size
+        this.cell!.pieces++
+        continue
+      }
+      this.finish()
+      this.cell = { where: { number: cellNumbers[c]!, at: centreOf(points, nodes.subarray(from, to)) }, size, pieces: 1, ratio: aspectOf(points, type, nodes, from, to) }
+    }
   }
-  for (let c = 0; c < sizes.length; c++) {
-    const tets = tetrahedraOf(types[c]!, connectivity, offsets[c]!, pointNumbers)
-    for (let t = 0; t < tets.length; t += 4) sizes[c]! += sixfoldVolume(points, connectivity, offsets[c]!, tets, t)
-    // divided once at the end: the volume of a plain box comes out exact
-    sizes[c]! /= 6
-  }
-  return sizes
-}
 
-function sixfoldVolume(points: ArrayLike<number>, connectivity: Uint32Array, start: number, tets: Uint8Array, t: number): number {
-  const a = 3 * connectivity[start + tets[t]!]!
-  const b = 3 * connectivity[start + tets[t + 1]!]!
-  const c = 3 * connectivity[start + tets[t + 2]!]!
-  const d = 3 * connectivity[start + tets[t + 3]!]!
-  const bx = points[b]! - points[a]!, by = points[b + 1]! - points[a + 1]!, bz = points[b + 2]! - points[a + 2]!
-  const cx = points[c]! - points[a]!, cy = points[c + 1]! - points[a + 1]!, cz = points[c + 2]! - points[a + 2]!
-  const dx = points[d]! - points[a]!, dy = points[d + 1]! - points[a + 1]!, dz = points[d + 2]! - points[a + 2]!
-  return bx * (cy * dz - cz * dy) + by * (cz * dx - cx * dz) + bz * (cx * dy - cy * dx)
-}
-
-interface Worst {
-  smallest: PartFigures['smallest']
-  negative: number
-  empty: number
-  aspect: PartFigures['worstAspect']
-}
-
-function newWorst(): Worst {
-  return { smallest: null, negative: 0, empty: 0, aspect: null }
-}
-
-function lookAtCells(worst: Worst, mesh: MeshBlock): void {
-  const { points, types, offsets, connectivity, cellNumbers } = mesh
-  const sizes = cellSizes(mesh)
-  const where = (c: number): Spot => ({ number: cellNumbers[c]!, at: centreOf(points, connectivity.subarray(offsets[c]!, offsets[c + 1]!)) })
-  for (let c = 0; c < sizes.length; c++) {
-    const size = sizes[c]!
-    if (size < 0) worst.negative++
-    else if (!(size > 0)) worst.empty++
-    if (size < (worst.smallest?.size ?? Infinity)) worst.smallest = { size, where: where(c) }
-    const ratio = aspectOf(points, types[c]!, connectivity, offsets[c]!, offsets[c + 1]!)
-    if (ratio > (worst.aspect?.ratio ?? 0)) worst.aspect = { ratio, where: where(c) }
+  /** To be called once more behind the last block. */
+  finish(): void {
+    if (!this.cell) return
+    const { where, size, pieces, ratio } = this.cell
+    if (size < 0) this.negative++
+    else if (!(size > 0)) this.empty++
+    if (size < (this.smallest?.size ?? Infinity)) this.smallest = { size, where }
+    // edges between the pieces of a polyhedron are none of its own
+    if (pieces === 1 && ratio > (this.aspect?.ratio ?? 0)) this.aspect = { ratio, where }
+    this.cell = undefined
   }
 }
+
+const shares = new Float64Array(MAX_QUADRATIC_NODES)
 
 /** Pairs of local nodes that are edges, by cell type. */
 const edgesOfType: (Uint8Array | undefined)[] = cellFaces.map((faces) => {
@@ -142,7 +134,8 @@ function aspectOf(points: ArrayLike<number>, type: number, connectivity: Uint32A
   const dimension = cellDimension(type)
   if (dimension < 2) return 0
   const edges = edgesOfType[type]
-  const n = edges ? edges.length / 2 : to - from
+  // faces have as many edges as corners: of the quadratic ones the corners come first
+  const n = edges ? edges.length / 2 : type === CellType.polygon ? to - from : cellNodeCount[type]!
   let shortest = Infinity
   let longest = 0
   for (let e = 0; e < n; e++) {

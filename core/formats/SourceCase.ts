@@ -9,7 +9,7 @@ import type { FloatArray } from '../mesh/MeshBlock'
 import { normaliseCells } from '../mesh/normaliseCells'
 import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
 import type { SelectedMesh } from '../mesh/selectCells'
-import { fillMeans, typesWithCentre } from '../mesh/splitCells'
+import { fillAdded, typesWithCentre } from '../mesh/splitCells'
 import { gather } from '../store/partition'
 import { kindOfComponents } from '../study/caseModel'
 import type { Catalogue, Field } from '../study/caseModel'
@@ -158,7 +158,7 @@ export class SourceCase implements OpenCase {
     const { centres, pointSources } = this.added.get(name)!
     if (!centres.length) return { values, components, place }
     const own = pointSources ? gather(values, pointSources, components) : values
-    return { values: withMeans(own, components, centres), components, place }
+    return { values: withAdded(own, components, centres), components, place }
   }
 
   async windows(name: string, moment: number): Promise<FormatWindows | undefined> {
@@ -174,11 +174,11 @@ export class SourceCase implements OpenCase {
   }
 }
 
-function withMeans(values: FloatArray, components: number, centres: NonNullable<NormalMesh['centres']>): FloatArray {
+function withAdded(values: FloatArray, components: number, centres: NonNullable<NormalMesh['centres']>): FloatArray {
   const size = values.length + components * centres.length
   const out = values instanceof Float32Array ? new Float32Array(size) : new Float64Array(size)
   out.set(values)
-  fillMeans(out, values.length / components, centres, components)
+  fillAdded(out, values.length / components, centres, components)
   return out
 }
 

@@ -1,11 +1,13 @@
 /**
  * Volumes and integrals over the volume cells of one block.
  *
- * Each cell is the union of its tetrahedra (`mesh/tetrahedra.ts`); point values are linear on each, so that linear
- * fields are integrated exactly and smooth ones to second order. O(nCells).
+ * Each linear cell is the union of its tetrahedra (`mesh/tetrahedra.ts`); point values are linear on each, so that linear
+ * fields are integrated exactly and smooth ones to second order. Quadratic cells are integrated whole, by their shape
+ * functions (`mesh/quadraticShape.ts`). O(nCells).
  */
+import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
 import { tetrahedraOf } from '../mesh/tetrahedra'
-import { GROUP_CELLS } from '../mesh/MeshBlock'
+import { GROUP_CELLS, wholesOf } from '../mesh/MeshBlock'
 import type { FieldValues, MeshBlock } from '../mesh/MeshBlock'
 import { Sum } from './sums'
 import type { GroupTotals } from './sums'
@@ -20,9 +22,9 @@ export function integrateCells(mesh: MeshBlock, field: FieldValues): GroupTotals
   return groups
 }
 
-/** Corners of the cell at hand and the share of its volume that each carries; 8 nodes at most. Not re-entrant. */
+/** Corners of the cell at hand and the share of its volume that each node carries. Not re-entrant. */
 const corners = new Float64Array(24)
-const shares = new Float64Array(8)
+const shares = new Float64Array(MAX_QUADRATIC_NODES)
 
 /** Fills `shares`; their sum is the volume of the cell. */
 function loadShares(mesh: MeshBlock, start: number, nNodes: number, tets: Uint8Array): number {
@@ -57,6 +59,7 @@ function loadShares(mesh: MeshBlock, start: number, nNodes: number, tets: Uint8A
 function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last: number): GroupTotals {
   const { types, offsets, connectivity, pointNumbers } = mesh
   const { values, components, place } = field
+  const quadratic = wholesOf(mesh)
   const isScalar = components === 1
   const measure = new Sum()
   const skipped = new Sum()
@@ -67,14 +70,21 @@ function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last
   let min = Infinity
   let max = -Infinity
   for (let c = first; c < last; c++) {
-    const start = offsets[c]!
-    const nNodes = place === 'point' ? offsets[c + 1]! - start : 1
-    const volume = loadShares(mesh, start, offsets[c + 1]! - start, tetrahedraOf(types[c]!, connectivity, start, pointNumbers))
+    const q = quadratic ? quadratic.wholeOf[c]! : -1
+    // a quadratic cell counts once, with its first piece
+    if (q >= 0 && !quadratic!.wholeLeads[c]) continue
+    const nodes = q >= 0 ? quadratic!.wholeNodes : connectivity
+    const start = q >= 0 ? quadratic!.wholeOffsets[q]! : offsets[c]!
+    const end = q >= 0 ? quadratic!.wholeOffsets[q + 1]! : offsets[c + 1]!
+    const nNodes = place === 'point' ? end - start : 1
+    const volume = q >= 0
+      ? quadraticShares(quadratic!.wholeTypes[q]!, mesh.points, nodes, start, shares)
+      : loadShares(mesh, start, end - start, tetrahedraOf(types[c]!, connectivity, start, pointNumbers))
     if (place === 'cell') shares[0] = volume
     let low = Infinity, high = -Infinity, whole = 0
     if (isScalar) {
       for (let i = 0; i < nNodes; i++) {
-        const x = values[place === 'point' ? connectivity[start + i]! : c]!
+        const x = values[place === 'point' ? nodes[start + i]! : c]!
         whole += shares[i]! * x
         if (x < low) low = x
         if (x > high) high = x
@@ -82,7 +92,7 @@ function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last
     } else {
       part.fill(0)
       for (let i = 0; i < nNodes; i++) {
-        const item = place === 'point' ? connectivity[start + i]! : c
+        const item = place === 'point' ? nodes[start + i]! : c
         for (let d = 0; d < components; d++) part[d]! += shares[i]! * values[item * components + d]!
         const x = magnitude(values, item, components)
         if (x < low) low = x

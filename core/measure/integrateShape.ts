@@ -1,8 +1,10 @@
 /**
  * Areas, lengths and integrals over a shape. Values at points are linear on each triangle or segment: linear fields
- * are integrated exactly. Elements are summed in fixed groups in their own order. O(nElements).
+ * are integrated exactly. Quadratic faces and lines are integrated whole by their shape functions, but for values at corners:
+ * those depend on the flat pieces' normals. Elements are summed in fixed groups in their own order. O(nElements).
  */
 import { GROUP_CELLS } from '../mesh/MeshBlock'
+import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
 import { elementSize, valueIndex } from '../steps/Shape'
 import type { Shape, ShapeValues } from '../steps/Shape'
 import { magnitude } from './integrateCells'
@@ -18,8 +20,13 @@ export function integrateShape(shape: Shape, field: ShapeValues): Totals {
   return mergeTotals(groups, field.components)
 }
 
+/** Values of the element at hand and the share of its size that each carries. Not re-entrant. */
+const items = new Uint32Array(MAX_QUADRATIC_NODES)
+const shares = new Float64Array(MAX_QUADRATIC_NODES)
+
 function integrateGroup(shape: Shape, { values, components, place }: ShapeValues, first: number, last: number): GroupTotals {
   const size = elementSize(shape.kind)
+  const whole = place === 'corner' ? undefined : shape.whole
   const measure = new Sum()
   const skipped = new Sum()
   const sums = Array.from({ length: components }, () => new Sum())
@@ -28,12 +35,21 @@ function integrateGroup(shape: Shape, { values, components, place }: ShapeValues
   let min = Infinity
   let max = -Infinity
   for (let e = first; e < last; e++) {
-    const m = elementMeasure(shape, e)
+    const q = whole ? whole.of[e]! : -1
+    if (q >= 0 && !whole!.leads[e]) continue
+    const start = q >= 0 ? whole!.offsets[q]! : 0
+    const m = q >= 0 ? quadraticShares(whole!.types[q]!, shape.points, whole!.nodes, start, shares) : elementMeasure(shape, e)
+    const isByNodes = q >= 0 && place === 'point'
+    const n = isByNodes ? whole!.offsets[q + 1]! - start : size
+    for (let i = 0; i < n; i++) {
+      items[i] = isByNodes ? whole!.nodes[start + i]! : valueIndex(shape, place, e, i)
+      if (!isByNodes) shares[i] = m / size
+    }
     part.fill(0)
     let isFinite = true
-    for (let i = 0; i < size; i++) {
-      const at = valueIndex(shape, place, e, i) * components
-      for (let c = 0; c < components; c++) part[c]! += (m / size) * values[at + c]!
+    for (let i = 0; i < n; i++) {
+      const at = items[i]! * components
+      for (let c = 0; c < components; c++) part[c]! += shares[i]! * values[at + c]!
     }
     for (let c = 0; c < components; c++) if (!Number.isFinite(part[c]!)) isFinite = false
     if (!isFinite) {
@@ -43,8 +59,8 @@ function integrateGroup(shape: Shape, { values, components, place }: ShapeValues
     }
     measure.add(m)
     for (let c = 0; c < components; c++) sums[c]!.add(part[c]!)
-    for (let i = 0; i < size; i++) {
-      const x = magnitude(values, valueIndex(shape, place, e, i), components)
+    for (let i = 0; i < n; i++) {
+      const x = magnitude(values, items[i]!, components)
       if (x < min) min = x
       if (x > max) max = x
     }

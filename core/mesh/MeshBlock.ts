@@ -10,6 +10,14 @@
  *   cellNumbers   Uint32Array (nCells), number of the cell in the source file's part
  *   skin          Uint32Array (2 × nSkinFaces), local cell and local face of each boundary face; volumes only
  *   groups        Float32Array (6 × nGroups), box of each run of GROUP_CELLS cells: x0 x1 y0 y1 z0 z1, rounded outwards
+ *
+ * Where cells are linear pieces of quadratic ones, besides:
+ *
+ *   wholeOf       Int32Array (nCells), quadratic cell that the cell is a piece of, -1 for none
+ *   wholeLeads    Uint8Array (nCells), 1 for the first piece of its quadratic cell: it stands for all of it in totals
+ *   wholeTypes    Uint8Array (nWhole), codes of `quadraticCells.ts`
+ *   wholeOffsets  Uint32Array (nWhole + 1), where each one's nodes begin in wholeNodes
+ *   wholeNodes    Uint32Array, local point indices
  */
 export type FloatArray = Float32Array | Float64Array
 
@@ -23,6 +31,19 @@ export interface MeshBlock {
   cellNumbers: Uint32Array
   skin: Uint32Array
   groups: Float32Array
+  wholeOf?: Int32Array
+  wholeLeads?: Uint8Array
+  wholeTypes?: Uint8Array
+  wholeOffsets?: Uint32Array
+  wholeNodes?: Uint32Array
+}
+
+/** The quadratic cells of a block, all there or none. */
+export type BlockWholes = Required<Pick<MeshBlock, 'wholeOf' | 'wholeLeads' | 'wholeTypes' | 'wholeOffsets' | 'wholeNodes'>>
+
+export function wholesOf(mesh: MeshBlock): BlockWholes | undefined {
+  const { wholeOf, wholeLeads, wholeTypes, wholeOffsets, wholeNodes } = mesh
+  return wholeOf && wholeLeads && wholeTypes && wholeOffsets && wholeNodes ? { wholeOf, wholeLeads, wholeTypes, wholeOffsets, wholeNodes } : undefined
 }
 
 /** Cells of one group: the grain of the search index inside a block and of all compensated sums. */

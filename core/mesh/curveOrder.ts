@@ -11,9 +11,11 @@ const BITS = 10
 /** Bits of a key. */
 export const KEY_BITS = 3 * BITS
 
-/** Cell numbers in curve order. */
-export function curveOrder(points: FloatArray, cells: Cells, box: readonly number[]): Uint32Array {
-  return sortByKey(curveKeys(points, cells, box))
+/** Cells in curve order. @param cellNumbers  pieces with the same number, one after the other, stay together */
+export function curveOrder(points: FloatArray, cells: Cells, box: readonly number[], cellNumbers?: Uint32Array): Uint32Array {
+  const keys = curveKeys(points, cells, box)
+  if (cellNumbers) for (let c = 1; c < keys.length; c++) if (cellNumbers[c] === cellNumbers[c - 1]) keys[c] = keys[c - 1]!
+  return sortByKey(keys)
 }
 
 /** Places of the cells' centres along the curve through a box, of 30 bits. */

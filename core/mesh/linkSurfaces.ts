@@ -90,6 +90,7 @@ function orderPoints(surface: NormalMesh, region: RegionSkin): void {
   })
   surface.points = points
   for (let i = 0; i < surface.connectivity.length; i++) surface.connectivity[i] = ranks[surface.connectivity[i]!]!
+  if (surface.whole) surface.whole = { ...surface.whole, connectivity: surface.whole.connectivity.map((p) => ranks[p]!) }
   // a part of a larger mesh has numbers of its own already
   surface.pointSources = surface.pointSources ? sources.map((p) => surface.pointSources![p]!) : sources
 }

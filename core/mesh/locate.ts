@@ -9,17 +9,28 @@
 import { CellType } from './cellTypes'
 import { boxOfPoints, diagonal, isInBox, unionBox } from './boxes'
 import { matchFaces, MAX_FACES } from './faceMatching'
-import { invertCell, loadCell } from './shapeFunctions'
-import type { Box, MeshBlock, PartBlocks } from './MeshBlock'
+import { invertQuadratic } from './quadraticShape'
+import { INSIDE_TOLERANCE, invertCell, loadCell } from './shapeFunctions'
+import { wholesOf } from './MeshBlock'
+import type { BlockWholes, Box, MeshBlock, PartBlocks } from './MeshBlock'
 
 /** Longest walk from the last cell: a position farther off is nearer to the cells of its own bin. */
 const WALK_ON = 4
 /** Longest walk from a cell of the position's bin before all cells of the bin are tried. */
 const MAX_WALK = 30
+/** A position in a piece may lie a little outside its curved cell, in parametric coordinates: linear fields stay exact there. */
+const SLIGHTLY_OUTSIDE = 0.2
 /** Bins per axis are kept below this, so that a flat block cannot ask for a huge grid. */
 const MAX_BINS = 256
 
 const parametric = new Float64Array(3)
+
+/** Where a position lies: the cell, and the points whose values count there with their weights. */
+export interface Spot {
+  cell: number
+  nodes: Uint32Array
+  weights: Float64Array
+}
 
 /** Search structure of one block, built at first use. */
 export class BlockLocator {
@@ -55,6 +66,44 @@ export class BlockLocator {
     }
     for (let i = from; i < to; i++) if (this.isIn(cells[i]!, x, y, z, weights, false)) return cells[i]!
     return -1
+  }
+
+  /**
+   * Nodes and weights of the quadratic cell at a position, or of the linear one found there.
+   *
+   * @param cell  what `find` gave, -1 too: a position between the pieces and a curved side is found all the same
+   */
+  refine(x: number, y: number, z: number, cell: number, weights: Float64Array): Spot | undefined {
+    const quadratic = wholesOf(this.mesh)
+    if (quadratic && cell >= 0 && quadratic.wholeOf[cell]! >= 0) {
+      const spot = this.inWhole(quadratic, x, y, z, cell, SLIGHTLY_OUTSIDE)
+      if (spot) return spot
+    }
+    if (cell >= 0) {
+      const { offsets, connectivity } = this.mesh
+      const nodes = connectivity.subarray(offsets[cell]!, offsets[cell + 1]!)
+      return { cell, nodes, weights: weights.slice(0, nodes.length) }
+    }
+    const bin = quadratic ? this.bins.at(x, y, z) : -1
+    if (!quadratic || bin < 0) return undefined
+    for (let i = this.bins.starts[bin]!, last = -1; i < this.bins.starts[bin + 1]!; i++) {
+      const piece = this.bins.cells[i]!
+      const q = quadratic.wholeOf[piece]!
+      if (q < 0 || q === last) continue
+      last = q
+      const spot = this.inWhole(quadratic, x, y, z, piece, INSIDE_TOLERANCE)
+      if (spot) return spot
+    }
+    return undefined
+  }
+
+  private inWhole(quadratic: BlockWholes, x: number, y: number, z: number, cell: number, tolerance: number): Spot | undefined {
+    const q = quadratic.wholeOf[cell]!
+    const start = quadratic.wholeOffsets[q]!
+    const nodes = quadratic.wholeNodes.subarray(start, quadratic.wholeOffsets[q + 1]!)
+    const weights = new Float64Array(nodes.length)
+    const outside = invertQuadratic(quadratic.wholeTypes[q]!, this.mesh.points, quadratic.wholeNodes, start, x, y, z, weights)
+    return outside <= tolerance ? { cell, nodes, weights } : undefined
   }
 
   /** Crosses the face the inverse map points at until the cell is found or the walk leaves the block. */
@@ -140,9 +189,10 @@ function buildBins(mesh: MeshBlock): Bins {
   }
 }
 
-/** First and last bin of every cell along each axis: (6 × nCells) x0 y0 z0 x1 y1 z1. */
+/** First and last bin of every cell along each axis: (6 × nCells) x0 y0 z0 x1 y1 z1. Pieces count as their quadratic cell. */
 function binRanges(mesh: MeshBlock, n: readonly number[], box: Box, scale: readonly number[]): Uint16Array {
   const { points, offsets, connectivity } = mesh
+  const quadratic = wholesOf(mesh)
   const nCells = offsets.length - 1
   const ranges = new Uint16Array(6 * nCells)
   for (let d = 0; d < 3; d++) {
@@ -152,9 +202,11 @@ function binRanges(mesh: MeshBlock, n: readonly number[], box: Box, scale: reado
     for (let c = 0; c < nCells; c++) {
       let lo = Infinity
       let hi = -Infinity
-      const end = offsets[c + 1]!
-      for (let i = offsets[c]!; i < end; i++) {
-        const x = points[3 * connectivity[i]! + d]!
+      const q = quadratic ? quadratic.wholeOf[c]! : -1
+      const nodes = q >= 0 ? quadratic!.wholeNodes : connectivity
+      const end = q >= 0 ? quadratic!.wholeOffsets[q + 1]! : offsets[c + 1]!
+      for (let i = q >= 0 ? quadratic!.wholeOffsets[q]! : offsets[c]!; i < end; i++) {
+        const x = points[3 * nodes[i]! + d]!
         if (x < lo) lo = x
         if (x > hi) hi = x
       }
@@ -199,6 +251,24 @@ export class PartLocator {
   constructor(parts: readonly PartBlocks[]) {
     this.parts = parts.filter((part) => part.dimension === 3)
     this.tolerance = 1e-9 * diagonal(unionBox(this.parts.flatMap((part) => part.boxes)))
+  }
+
+  /** As `find`, by the quadratic shape functions where there are some. Slower: for probes and samples, not for tracing. */
+  findExactly(x: number, y: number, z: number): Spot | undefined {
+    if (this.find(x, y, z)) return this.locator(this.part, this.block).refine(x, y, z, this.cell, this.weights)
+    for (let p = 0; p < this.parts.length; p++) {
+      const { boxes } = this.parts[p]!
+      for (let k = 0; k < boxes.length; k++) {
+        if (!isInBox(boxes[k]!, x, y, z, this.tolerance)) continue
+        const spot = this.locator(p, k).refine(x, y, z, -1, this.weights)
+        if (!spot) continue
+        this.part = p
+        this.block = k
+        this.cell = spot.cell
+        return spot
+      }
+    }
+    return undefined
   }
 
   /** Looks for the position; on success `part`, `block`, `cell` and `weights` say where it is. */

@@ -9,6 +9,7 @@ import { CellType, cellDimension, cellNodeCount, cellTypeNames } from './cellTyp
 import type { FloatArray } from './MeshBlock'
 import { quadraticDimension, quadraticNames, quadraticNodeCount } from './quadraticCells'
 import { SourceType, splitCells } from './splitCells'
+import type { AddedPoint } from './splitCells'
 
 /** Cells as a source gives them; `types` are codes of the VTK file formats. */
 export interface SourceMesh {
@@ -24,11 +25,18 @@ export interface SourceMesh {
   nPoints?: number
 }
 
+export interface WholeCells extends Pick<SourceMesh, 'types' | 'offsets' | 'connectivity'> {
+  /** (nPieces) */
+  of: Uint32Array
+}
+
 export interface NormalMesh extends Omit<SourceMesh, 'polyhedra'> {
   /** (nCells) number of the source cell each cell comes from. */
   cellNumbers: Uint32Array
-  /** Points added behind those of the source, each at the mean of these: values there are their mean, too. */
-  centres?: readonly number[][]
+  /** Points added behind those of the source. */
+  centres?: readonly AddedPoint[]
+  /** Where some of the cells are pieces of quadratic ones: the cells of the source, and which one each piece is of. */
+  whole?: WholeCells
   /** (nPoints) number of each point in the source, where the points were put in another order. */
   pointSources?: Uint32Array
   /** How many volume cells were mirrored. */

@@ -30,19 +30,26 @@ export function quadraticDimension(type: number): number {
   return linear === undefined ? -1 : linear === 'line' ? 1 : linear === 'triangle' || linear === 'quad' ? 2 : 3
 }
 
-/** Edges in the order of their midside nodes. */
-const edges: Record<number, readonly (readonly [number, number])[]> = {
+/** Edges of the linear types in the order of their midside nodes. */
+export const quadraticEdges: Record<number, readonly (readonly [number, number])[]> = {
+  [CellType.line]: [[0, 1]],
+  [CellType.triangle]: [[0, 1], [1, 2], [2, 0]],
+  [CellType.quad]: [[0, 1], [1, 2], [2, 3], [3, 0]],
   [CellType.tetra]: [[0, 1], [1, 2], [2, 0], [0, 3], [1, 3], [2, 3]],
   [CellType.hexahedron]: [[0, 1], [1, 2], [2, 3], [3, 0], [4, 5], [5, 6], [6, 7], [7, 4], [0, 4], [1, 5], [2, 6], [3, 7]],
   [CellType.wedge]: [[0, 1], [1, 2], [2, 0], [3, 4], [4, 5], [5, 3], [0, 3], [1, 4], [2, 5]],
   [CellType.pyramid]: [[0, 1], [1, 2], [2, 3], [3, 0], [0, 4], [1, 4], [2, 4], [3, 4]],
 }
 
-const corners: Record<number, readonly (readonly [number, number, number])[]> = {
+/** Corners of the linear types in the parametric coordinates of `shapeFunctions.ts`. */
+export const cornerPositions: Record<number, readonly (readonly [number, number, number])[]> = {
+  [CellType.line]: [[0, 0, 0], [1, 0, 0]],
+  [CellType.triangle]: [[0, 0, 0], [1, 0, 0], [0, 1, 0]],
+  [CellType.quad]: [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]],
   [CellType.tetra]: [[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]],
   [CellType.hexahedron]: [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]],
   [CellType.wedge]: [[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [0, 1, 1]],
-  [CellType.pyramid]: [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0.5, 0.5, 1]],
+  [CellType.pyramid]: [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1]],
 }
 
 /** The four triangles of a triangle with six nodes. */
@@ -72,20 +79,20 @@ export function linearType(type: number): number {
 
 /** Edges of a volume cell with midside nodes, in their order; undefined for a linear one. */
 export function cornerEdges(type: number): readonly (readonly [number, number])[] | undefined {
-  return quadraticNames[type] === undefined ? undefined : edges[linearType(type)]
+  return quadraticDimension(type) === 3 ? quadraticEdges[linearType(type)] : undefined
 }
 
 function cutCorners(type: number): Pieces {
-  const nCorners = corners[type]!.length
-  const middle = (a: number, b: number): number => nCorners + edges[type]!.findIndex(([p, q]) => (p === a && q === b) || (p === b && q === a))
+  const nCorners = cornerPositions[type]!.length
+  const middle = (a: number, b: number): number => nCorners + quadraticEdges[type]!.findIndex(([p, q]) => (p === a && q === b) || (p === b && q === a))
   const at = (node: number): readonly number[] => {
-    if (node < nCorners) return corners[type]![node]!
-    if (node === nCorners + edges[type]!.length) {
-      const all = edges[type]!.flat()
-      return [0, 1, 2].map((d) => all.reduce((sum, corner) => sum + corners[type]![corner]![d]!, 0) / all.length)
+    if (node < nCorners) return cornerPositions[type]![node]!
+    if (node === nCorners + quadraticEdges[type]!.length) {
+      const all = quadraticEdges[type]!.flat()
+      return [0, 1, 2].map((d) => all.reduce((sum, corner) => sum + cornerPositions[type]![corner]![d]!, 0) / all.length)
     }
-    const [a, b] = edges[type]![node - nCorners]!
-    return [0, 1, 2].map((d) => (corners[type]![a]![d]! + corners[type]![b]![d]!) / 2)
+    const [a, b] = quadraticEdges[type]![node - nCorners]!
+    return [0, 1, 2].map((d) => (cornerPositions[type]![a]![d]! + cornerPositions[type]![b]![d]!) / 2)
   }
   const pieces: { type: number; nodes: number[] }[] = []
   const inner: number[][] = cellFaces[type]!.map((face) => face.map((node, i) => middle(node, face[(i + 1) % face.length]!)))
@@ -95,7 +102,7 @@ function cutCorners(type: number): Pieces {
     pieces.push(cone(ring, corner, at))
   }
   const hasQuads = inner.some((face) => face.length === 4)
-  const apex = hasQuads ? nCorners + edges[type]!.length : nCorners
+  const apex = hasQuads ? nCorners + quadraticEdges[type]!.length : nCorners
   for (const face of inner) if (!face.includes(apex)) pieces.push(cone(face, apex, at))
   return pieces
 }
@@ -104,7 +111,7 @@ function cutCorners(type: number): Pieces {
 export function nodesOfCentre(type: number): { from: number; to: number } | undefined {
   const nNodes = quadraticNodeCount[type]
   if (nNodes === undefined || !quadraticPieces[type]!.some((piece) => piece.nodes.includes(nNodes))) return undefined
-  return { from: corners[linearType(type)]!.length, to: nNodes }
+  return { from: cornerPositions[linearType(type)]!.length, to: nNodes }
 }
 
 /** Neighbours of a corner along the edges, in the order of the faces around it. */
@@ -134,7 +141,7 @@ function hexahedronOfEight(): Pieces {
   const pieces: { type: number; nodes: number[] }[] = []
   for (const k of [0, 1]) for (const j of [0, 1]) for (const i of [0, 1]) {
     const node = ([a, b, c]: readonly number[]): number => lattice[(k + c!) * 9 + (j + b!) * 3 + i + a!]!
-    pieces.push({ type: CellType.hexahedron, nodes: corners[CellType.hexahedron]!.map(node) })
+    pieces.push({ type: CellType.hexahedron, nodes: cornerPositions[CellType.hexahedron]!.map(node) })
   }
   return pieces
 }

@@ -7,7 +7,8 @@ import { CellType, cellTypeNames } from './cellTypes'
 import { Growing } from './growing'
 import type { NormalMesh, SourceMesh } from './normaliseCells'
 import { piecesAround, simpleCell } from './polyhedra'
-import { nodesOfCentre, QuadraticType, quadraticPieces } from './quadraticCells'
+import { nodesOfCentre, quadraticNames, QuadraticType, quadraticPieces } from './quadraticCells'
+import { centreWeights, hasQuadraticShape } from './quadraticShape'
 
 /** Codes of the file formats that are turned into cells of the core. */
 export const SourceType = { polyVertex: 2, polyLine: 4, triangleStrip: 6, pixel: 8, voxel: 11, polyhedron: 42 } as const
@@ -15,10 +16,18 @@ export const SourceType = { polyVertex: 2, polyLine: 4, triangleStrip: 6, pixel:
 /** Names of the types that a point is added to. */
 export const typesWithCentre: readonly string[] = ['polyhedron', ...Object.entries(QuadraticType).filter(([, type]) => nodesOfCentre(type)).map(([name]) => name)]
 
+/** A point that splitting adds: values there are sums over these nodes. */
+export interface AddedPoint {
+  nodes: ArrayLike<number>
+  /** One per node, together 1; without them the mean. */
+  weights?: Float64Array
+}
+
 export function splitCells(source: SourceMesh): NormalMesh {
   const out = new CellList()
   for (let c = 0; c < source.types.length; c++) splitCell(source, c, out)
   const centres = out.centres
+  const hasQuadratic = source.types.some((type) => hasQuadraticShape(type))
   return {
     points: centres.length ? withCentres(source.points, centres) : source.points,
     types: out.types.finish(),
@@ -27,6 +36,7 @@ export function splitCells(source: SourceMesh): NormalMesh {
     cellNumbers: out.numbers.finish(),
     mirrored: 0,
     ...(centres.length && { centres }),
+    ...(hasQuadratic && { whole: { of: out.numbers.finish(), types: source.types, offsets: source.offsets, connectivity: source.connectivity } }),
     ...(source.polyhedra && { sourceTypes: out.sourceTypes }),
   }
 }
@@ -36,8 +46,7 @@ class CellList {
   readonly ends = new Growing(Uint32Array)
   readonly nodes = new Growing(Uint32Array)
   readonly numbers = new Growing(Uint32Array)
-  /** Nodes whose mean is each added point. */
-  readonly centres: number[][] = []
+  readonly centres: AddedPoint[] = []
   readonly sourceTypes: Record<string, number> = {}
 
   constructor() {
@@ -55,6 +64,11 @@ class CellList {
     this.numbers.push(cell)
   }
 }
+
+/** Weights of the point added to a type; undefined where none is. */
+const addedWeights: Record<number, Float64Array | undefined> = Object.fromEntries(
+  Object.keys(quadraticNames).map((code) => [code, nodesOfCentre(Number(code)) && centreWeights(Number(code))]),
+)
 
 function splitCell(source: SourceMesh, c: number, out: CellList): void {
   const p = source.connectivity.subarray(source.offsets[c]!, source.offsets[c + 1]!)
@@ -82,8 +96,8 @@ function splitCell(source: SourceMesh, c: number, out: CellList): void {
     default: {
       const pieces = quadraticPieces[type]
       if (!pieces) return out.add(type, c, p)
-      const centre = nodesOfCentre(type)
-      const added = centre ? source.points.length / 3 + out.centres.push(Array.from(p.subarray(centre.from, centre.to))) - 1 : 0
+      const weights = addedWeights[type]
+      const added = weights ? source.points.length / 3 + out.centres.push({ nodes: p, weights }) - 1 : 0
       for (const piece of pieces) out.add(piece.type, c, piece.nodes.map((node) => p[node] ?? added))
     }
   }
@@ -97,7 +111,7 @@ function splitPolyhedron(source: SourceMesh, c: number, out: CellList): void {
   const centre = source.points.length / 3 + out.centres.length
   const pieces = piecesAround(faces, centre)
   if (!pieces.length) return
-  out.centres.push([...new Set(faces.flat())])
+  out.centres.push({ nodes: [...new Set(faces.flat())] })
   for (const piece of pieces) out.add(piece.type, c, piece.nodes)
 }
 
@@ -114,20 +128,27 @@ export function facesOfPolyhedron({ polyhedra }: SourceMesh, c: number): number[
   return faces
 }
 
-function withCentres(points: SourceMesh['points'], centres: readonly number[][]): SourceMesh['points'] {
+/** How many cells of the core the cells of a part become; of polyhedra only reading tells, they count once. */
+export function storedCells({ cells, cellTypes }: { cells: number; cellTypes: Readonly<Record<string, number>> }): number {
+  return Object.entries(cellTypes).reduce((n, [name, count]) => n + count * ((piecesOfName[name] ?? 1) - 1), cells)
+}
+
+const piecesOfName: Record<string, number> = Object.fromEntries(Object.entries(QuadraticType).map(([name, type]) => [name, quadraticPieces[type]!.length]))
+
+function withCentres(points: SourceMesh['points'], centres: readonly AddedPoint[]): SourceMesh['points'] {
   const out = points instanceof Float32Array ? new Float32Array(points.length + 3 * centres.length) : new Float64Array(points.length + 3 * centres.length)
   out.set(points)
-  fillMeans(out, points.length / 3, centres, 3)
+  fillAdded(out, points.length / 3, centres, 3)
   return out
 }
 
-/** Writes the mean of each list of items behind the first `n` items of `components` numbers. */
-export function fillMeans(values: SourceMesh['points'], n: number, centres: readonly number[][], components: number): void {
-  centres.forEach((nodes, k) => {
+/** Writes the values of the added points behind the first `n` items of `components` numbers. */
+export function fillAdded(values: SourceMesh['points'], n: number, added: readonly AddedPoint[], components: number): void {
+  added.forEach(({ nodes, weights }, k) => {
     for (let d = 0; d < components; d++) {
       let sum = 0
-      for (const node of nodes) sum += values[node * components + d]!
-      values[(n + k) * components + d] = sum / nodes.length
+      for (let i = 0; i < nodes.length; i++) sum += (weights ? weights[i]! : 1 / nodes.length) * values[nodes[i]! * components + d]!
+      values[(n + k) * components + d] = sum
     }
   })
 }

@@ -12,8 +12,10 @@
  *   weights       Float64Array, summing to 1 for each point
  *   ranges        runs of points and elements that belong to one block, in order; both are covered without gaps
  *   paths         Uint32Array (nPaths + 1), streamlines and sampled lines only: first point of each path
+ *   whole         the quadratic faces or lines that some elements are pieces of, of parts shown as they are only
  *   columns       further values per point that are no field, such as time along a streamline
  */
+import { Growing } from '../mesh/growing'
 import type { FieldValues, FloatArray } from '../mesh/MeshBlock'
 
 export type ShapeKind = 'surface' | 'lines' | 'points'
@@ -33,6 +35,18 @@ export interface Column {
   values: Float64Array
 }
 
+/** Quadratic cells that elements are pieces of. Totals take each one whole, at its leading element. */
+export interface WholeElements {
+  /** (nElements) number of the quadratic cell, -1 for none. */
+  of: Int32Array
+  /** (nElements) 1 for one element of each. */
+  leads: Uint8Array
+  types: Uint8Array
+  offsets: Uint32Array
+  /** Points of the shape. */
+  nodes: Uint32Array
+}
+
 export interface Shape {
   kind: ShapeKind
   points: Float64Array
@@ -42,6 +56,7 @@ export interface Shape {
   sources: Uint32Array
   weights: Float64Array
   ranges: ShapeRange[]
+  whole?: WholeElements
   paths?: Uint32Array
   columns?: Column[]
   /** Where `normal` points, in words. */
@@ -106,7 +121,25 @@ export function joinShapes(kind: ShapeKind, shapes: readonly Shape[]): Shape {
     element += shape.cells.length
     weight += shape.weights.length
   }
+  if (shapes.some((shape) => shape.whole)) out.whole = joinWholes(shapes)
   return out
+}
+
+function joinWholes(shapes: readonly Shape[]): WholeElements {
+  const out = { of: new Growing(Int32Array), leads: new Growing(Uint8Array), types: new Growing(Uint8Array), offsets: new Growing(Uint32Array), nodes: new Growing(Uint32Array) }
+  out.offsets.push(0)
+  let point = 0
+  for (const { whole, cells, points } of shapes) {
+    const first = out.types.length
+    const node = out.nodes.length
+    out.of.pushAll(whole ? whole.of.map((q) => (q < 0 ? q : q + first)) : new Int32Array(cells.length).fill(-1))
+    out.leads.pushAll(whole?.leads ?? new Uint8Array(cells.length))
+    out.types.pushAll(whole?.types ?? [])
+    out.offsets.pushAll(whole ? whole.offsets.subarray(1).map((end) => end + node) : [])
+    out.nodes.pushAll(whole ? whole.nodes.map((p) => p + point) : [])
+    point += points.length / 3
+  }
+  return { of: out.of.finish(), leads: out.leads.finish(), types: out.types.finish(), offsets: out.offsets.finish(), nodes: out.nodes.finish() }
 }
 
 /**

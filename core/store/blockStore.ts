@@ -12,6 +12,7 @@ import { boxOfPoints } from '../mesh/boxes'
 import { extremesOf } from '../measure/extremes'
 import { magnitude } from '../measure/integrateCells'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
+import { storedCells } from '../mesh/splitCells'
 import { Numbering } from '../mesh/numbering'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { gatherBlock, makeBlock } from './partition'
@@ -44,8 +45,8 @@ export interface Sink {
 }
 
 /** Largest memory that reading and sorting a part takes, in bytes: mesh, sort keys, marks and boundary faces. */
-export function memoryOfPart(nPoints: number, nCells: number): number {
-  return nPoints * (24 + 4) + nCells * (2 * 32 + 40)
+export function memoryOfPart(part: { points: number; cells: number; cellTypes: Readonly<Record<string, number>> }): number {
+  return part.points * (24 + 4) + storedCells(part) * (2 * 32 + 40)
 }
 
 /** Writes blocks one after the other and keeps their index. */

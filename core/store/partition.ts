@@ -11,7 +11,9 @@ import { boxOfPoints, groupBoxes } from '../mesh/boxes'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import type { Numbering } from '../mesh/numbering'
-import type { NormalMesh } from '../mesh/normaliseCells'
+import { Growing } from '../mesh/growing'
+import type { NormalMesh, WholeCells } from '../mesh/normaliseCells'
+import { hasQuadraticShape } from '../mesh/quadraticShape'
 import type { SourceValues } from '../formats/Format'
 
 export const DEFAULT_BLOCK_CELLS = 64 * GROUP_CELLS
@@ -34,7 +36,7 @@ export function partition(mesh: NormalMesh, blockCells = DEFAULT_BLOCK_CELLS, bo
   const boundaryStart = new Uint32Array(nCells + 1)
   for (let i = 0; i < boundary.length; i += 2) boundaryStart[boundary[i]! + 1]!++
   for (let c = 1; c <= nCells; c++) boundaryStart[c]! += boundaryStart[c - 1]!
-  const order = curveOrder(mesh.points, mesh, boxOfPoints(mesh.points))
+  const order = curveOrder(mesh.points, mesh, boxOfPoints(mesh.points), mesh.cellNumbers)
   return { mesh, order, boundary, boundaryStart, blockCells, nBlocks: Math.ceil(nCells / blockCells) }
 }
 
@@ -66,8 +68,31 @@ export function makeBlock(parts: Partition, k: number, numbering: Numbering): Me
       skin[atFace++] = parts.boundary[2 * f + 1]!
     }
   }
-  const block = blockOf({ types, offsets, nodes, cellNumbers, skin }, numbering, (numbers) => gather(mesh.points, numbers, 3))
+  const whole = mesh.whole && wholeCells(mesh.whole, order.subarray(Math.max(0, first - 1), first + nCells), first === 0)
+  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }) }, numbering, (numbers) => gather(mesh.points, numbers, 3))
   return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => mesh.pointSources![p]!) } : block
+}
+
+/** @param order  cells of the block, behind the one before it unless it is the first */
+function wholeCells({ of, types, offsets, connectivity }: WholeCells, order: Uint32Array, isFirst: boolean): NonNullable<BlockCells['whole']> {
+  const skip = isFirst ? 0 : 1
+  const n = order.length - skip
+  const wholes = { of: new Int32Array(n).fill(-1), leads: new Uint8Array(n), types: new Growing(Uint8Array), ends: new Growing(Uint32Array), nodes: new Growing(Uint32Array) }
+  wholes.ends.push(0)
+  for (let i = 0; i < n; i++) {
+    const source = of[order[skip + i]!]!
+    const type = types[source]!
+    if (!hasQuadraticShape(type)) continue
+    const isSameCell = i + skip > 0 && of[order[skip + i - 1]!] === source
+    wholes.leads[i] = Number(!isSameCell)
+    if (!isSameCell || i === 0) {
+      wholes.types.push(type)
+      wholes.nodes.pushAll(connectivity.subarray(offsets[source]!, offsets[source + 1]!))
+      wholes.ends.push(wholes.nodes.length)
+    }
+    wholes.of[i] = wholes.types.length - 1
+  }
+  return { of: wholes.of, leads: wholes.leads, types: wholes.types.finish(), offsets: wholes.ends.finish(), nodes: wholes.nodes.finish() }
 }
 
 /** Cells of one block with the numbers their points have in the part. */
@@ -78,6 +103,8 @@ export interface BlockCells {
   cellNumbers: Uint32Array
   /** Cell and local face of each boundary face, cells counted within the block. */
   skin: Uint32Array
+  /** Quadratic cells, as in `MeshBlock`, with the numbers of their points. */
+  whole?: { of: Int32Array; leads: Uint8Array; types: Uint8Array; offsets: Uint32Array; nodes: Uint32Array }
 }
 
 /**
@@ -85,13 +112,19 @@ export interface BlockCells {
  *
  * @param pointsOf  coordinates of points by their numbers
  */
-export function blockOf({ types, offsets, nodes, cellNumbers, skin }: BlockCells, numbering: Numbering, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
+export function blockOf({ types, offsets, nodes, cellNumbers, skin, whole }: BlockCells, numbering: Numbering, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
   numbering.clear()
-  const connectivity = new Uint32Array(nodes.length)
-  for (let i = 0; i < nodes.length; i++) connectivity[i] = numbering.place(nodes[i]!)
+  const connectivity = placesOf(nodes, numbering)
+  const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes: placesOf(whole.nodes, numbering) }
   const pointNumbers = numbering.numbers()
-  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin }
+  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes }
   return { ...block, groups: groupBoxes(block) }
+}
+
+function placesOf(numbers: Uint32Array, numbering: Numbering): Uint32Array {
+  const places = new Uint32Array(numbers.length)
+  for (let i = 0; i < places.length; i++) places[i] = numbering.place(numbers[i]!)
+  return places
 }
 
 /** Values of a source in the order of a block, or of a whole mesh, whose points are in their own order. */

@@ -1,6 +1,7 @@
 /** Shapes of traced and of sampled lines: positions with the weights of the cells they lie in. */
 import type { PartBlocks } from '../mesh/MeshBlock'
 import { PartLocator } from '../mesh/locate'
+import type { Spot } from '../mesh/locate'
 import type { Shape, ShapeRange } from '../steps/Shape'
 import type { Ending, TracedLine } from './streamlines'
 
@@ -12,7 +13,10 @@ export function shapeOfLines(lines: readonly TracedLine[], parts: readonly PartB
   for (const line of lines) {
     builder.startPath()
     for (let i = 0; i < line.times.length; i++) {
-      builder.add(line.positions.slice(3 * i, 3 * i + 3), line.parts[i]!, line.blocks[i]!, line.cells[i]!, line.weights.slice(8 * i, 8 * i + 8))
+      const cell = line.cells[i]!
+      const { offsets, connectivity } = volumes[line.parts[i]!]!.block(line.blocks[i]!)
+      const nodes = connectivity.subarray(offsets[cell]!, offsets[cell + 1]!)
+      builder.add(line.positions.slice(3 * i, 3 * i + 3), line.parts[i]!, line.blocks[i]!, { cell, nodes, weights: line.weights.slice(8 * i, 8 * i + 8) })
       times.push(line.times[i]!)
     }
   }
@@ -50,7 +54,8 @@ export function sampleLine(
   for (let i = 0; i < n; i++) {
     const t = n > 1 ? i / (n - 1) : 0.5
     const [x, y, z] = [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as [number, number, number]
-    if (locator.find(x, y, z)) builder.add([x, y, z], locator.part, locator.block, locator.cell, locator.weights)
+    const spot = locator.findExactly(x, y, z)
+    if (spot) builder.add([x, y, z], locator.part, locator.block, spot)
     else {
       outside++
       builder.addOutside([x, y, z])
@@ -91,12 +96,10 @@ class LineBuilder {
     this.paths.push(this.points.length / 3)
   }
 
-  add(position: readonly number[], part: number, block: number, cell: number, weights: ArrayLike<number>): void {
-    const mesh = this.parts[part]!.block(block)
-    const start = mesh.offsets[cell]!
-    for (let i = 0; i < mesh.offsets[cell + 1]! - start; i++) {
+  add(position: readonly number[], part: number, block: number, { cell, nodes, weights }: Omit<Spot, 'weights'> & { weights: ArrayLike<number> }): void {
+    for (let i = 0; i < nodes.length; i++) {
       if (weights[i] === 0) continue
-      this.sources.push(mesh.connectivity[start + i]!)
+      this.sources.push(nodes[i]!)
       this.weights.push(weights[i]!)
     }
     this.extend(this.parts[part]!.name, block)

@@ -12,6 +12,7 @@ import type { RegionSkin } from '../../core/mesh/linkSurfaces'
 import type { NormalMesh } from '../../core/mesh/normaliseCells'
 import { skinOf } from '../../core/mesh/skin'
 import type { Skin } from '../../core/mesh/skin'
+import { storedCells } from '../../core/mesh/splitCells'
 import { memoryOfPart, writeMesh } from '../../core/store/blockStore'
 import { needOfLargePart, storeLargePart } from '../../core/store/largePart'
 import type { LargePart } from '../../core/store/largePart'
@@ -32,7 +33,7 @@ const STORED_CELL = 44
 export async function importMeshes(job: ImportJob, opened: OpenCase, catalogue: Catalogue, moment: number): Promise<Catalogue> {
   const regions = catalogue.parts.filter((p) => p.dimension === 3)
   const others = catalogue.parts.filter((p) => p.dimension < 3)
-  const isLarge = (part: Part): boolean => memoryOfPart(part.points, part.cells) > 0.9 * job.task.budget
+  const isLarge = (part: Part): boolean => memoryOfPart(part) > 0.9 * job.task.budget
   await reserve(job, catalogue, regions.filter(isLarge))
   const work = new MeshImport(job, opened, catalogue, moment)
   for (const part of others) await work.readOther(part)
@@ -50,10 +51,10 @@ async function reserve(job: ImportJob, { parts }: Catalogue, large: readonly Par
     const { memory } = needOfLargePart(part.points, part.cells)
     if (memory > budget) throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memory)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
   }
-  const others = parts.filter((p) => p.dimension < 3).reduce((sum, p) => sum + memoryOfPart(p.points, p.cells), 0)
+  const others = parts.filter((p) => p.dimension < 3).reduce((sum, p) => sum + memoryOfPart(p), 0)
   if (others > budget) throw new FormatError('too-large', `Reading the surfaces of this case needs about ${inWords(others)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
   const scratch = large.reduce((most, part) => Math.max(most, needOfLargePart(part.points, part.cells).scratch), 0)
-  await job.reserve(parts.reduce((sum, p) => sum + STORED_POINT * p.points + STORED_CELL * p.cells, 0) + scratch)
+  await job.reserve(parts.reduce((sum, p) => sum + STORED_POINT * p.points + STORED_CELL * storedCells(p), 0) + scratch)
 }
 
 class MeshImport {
@@ -116,7 +117,7 @@ class MeshImport {
   async storeLarge(part: Part): Promise<void> {
     const windows = await this.opened.windows?.(part.name, this.moment)
     if (!windows) {
-      throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part.points, part.cells))} of memory, more than the ${inWords(this.job.task.budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it with appended raw data.`)
+      throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(this.job.task.budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it with appended raw data.`)
     }
     const scratch = { points: new DiskScratch(this.job.path('scratch-points')), cells: new DiskScratch(this.job.path('scratch-cells')) }
     try {

@@ -20,11 +20,10 @@ export interface ProbeResult {
 export function probe(evaluator: Evaluator, at: [number, number, number], parts: string[]): ProbeResult {
   const regions = parts.map((name) => evaluator.data.part(name)).filter((part) => part.dimension === 3)
   const locator = new PartLocator(regions)
-  if (!locator.find(...at)) return { part: null, cell: null, rows: [] }
+  const spot = locator.findExactly(...at)
+  if (!spot) return { part: null, cell: null, rows: [] }
   const part = locator.partOfLast()
   const mesh = part.block(locator.block)
-  const start = mesh.offsets[locator.cell]!
-  const nodes = mesh.connectivity.subarray(start, mesh.offsets[locator.cell + 1]!)
   const { plan, data } = evaluator
   const names = [...Object.keys(plan.fields), ...Object.keys(plan.formulas)]
   const rows: ProbeRow[] = []
@@ -36,9 +35,9 @@ export function probe(evaluator: Evaluator, at: [number, number, number], parts:
       const { values, components, place } = evaluator.blockValues(name, part, locator.block)
       const { unit } = evaluator.quantity(name, part.name)
       const sum = (c: number): number => {
-        if (place === 'cell') return values[locator.cell * components + c]!
+        if (place === 'cell') return values[spot.cell * components + c]!
         let total = 0
-        nodes.forEach((node, i) => (total += locator.weights[i]! * values[node * components + c]!))
+        spot.nodes.forEach((node, i) => (total += spot.weights[i]! * values[node * components + c]!))
         return total
       }
       rows.push({ name, unit, values: Array.from({ length: components }, (_, c) => sum(c)) })
@@ -47,5 +46,5 @@ export function probe(evaluator: Evaluator, at: [number, number, number], parts:
       if (!isFormula) throw error
     }
   }
-  return { part: part.name, cell: mesh.cellNumbers[locator.cell]!, rows }
+  return { part: part.name, cell: mesh.cellNumbers[spot.cell]!, rows }
 }

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** The fields with kind, place, unit, figures and spread. Units can be set for several at once. */
 import { fieldKey } from '~~/core/check/cautions'
-import type { FieldFigures, Spot } from '~~/core/check/fieldFigures'
+import type { Spot } from '~~/core/check/cellSizes'
+import type { FieldFigures } from '~~/core/check/fieldFigures'
 import { quantityByName, quantityOf, unitChoices } from '~~/core/fields/quantities'
 import { formatNumber } from '~~/core/colour/ticks'
 import type { Field } from '~~/core/study/caseModel'

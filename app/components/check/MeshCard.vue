@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Figures of the meshes: what cells there are, and the worst of them. */
 import { formatNumber } from '~~/core/colour/ticks'
-import type { Spot } from '~~/core/check/fieldFigures'
+import type { Spot } from '~~/core/check/cellSizes'
 import type { CaseCheck } from '~/composables/useCaseCheck'
 
 const props = defineProps<{ check: CaseCheck }>()

@@ -1,5 +1,6 @@
 /** Shapes made from one block: its boundary faces, its own faces or lines, and cuts through it. */
 import { CellType, cellDimension, cellFaces } from '../../mesh/cellTypes'
+import { wholesOf } from '../../mesh/MeshBlock'
 import type { FloatArray, MeshBlock, PartBlocks } from '../../mesh/MeshBlock'
 import type { Cut } from './cutCells'
 import { joinShapes } from '../Shape'
@@ -35,7 +36,8 @@ export function facesOfBlock(mesh: MeshBlock, part: string, block: number): Shap
     if (cellDimension(mesh.types[cell]!) !== 2) continue
     faces.add(cell, mesh.connectivity.subarray(mesh.offsets[cell]!, mesh.offsets[cell + 1]!))
   }
-  return faces.shape(part, block)
+  // a quadratic face across two blocks has nodes that no piece in this one uses
+  return withWholes(faces.shape(part, block, mesh.wholeNodes), mesh)
 }
 
 /** Lines or points of a block of a part of dimension 1 or 0. */
@@ -49,7 +51,19 @@ export function wiresOfBlock(mesh: MeshBlock, part: string, block: number): Shap
     for (let i = 0; i < size; i++) list.push(mesh.connectivity[mesh.offsets[cell]! + i]!)
     cells.push(cell)
   }
-  return wholePoints(mesh, type === CellType.line ? 'lines' : 'points', list, cells, part, block)
+  return withWholes(wholePoints(mesh, type === CellType.line ? 'lines' : 'points', list, cells, part, block, mesh.wholeNodes), mesh)
+}
+
+/** With the quadratic cells of the block, where all their nodes are points of the shape. */
+function withWholes(shape: Shape, mesh: MeshBlock): Shape {
+  const quadratic = wholesOf(mesh)
+  if (!quadratic) return shape
+  const pointOf = new Int32Array(mesh.pointNumbers.length).fill(-1)
+  shape.sources.forEach((source, p) => (pointOf[source] = p))
+  const nodes = Uint32Array.from(quadratic.wholeNodes, (node) => pointOf[node]!)
+  const of = Int32Array.from(shape.cells, (cell) => quadratic.wholeOf[cell]!)
+  const leads = Uint8Array.from(shape.cells, (cell, e) => Number(quadratic.wholeLeads[cell] === 1 && shape.cells[e - 1] !== cell))
+  return { ...shape, whole: { of, leads, types: quadratic.wholeTypes, offsets: quadratic.wholeOffsets, nodes } }
 }
 
 /** Splits faces into triangles and keeps only the points they use. */
@@ -71,12 +85,12 @@ class FaceList {
     }
   }
 
-  shape(part: string, block: number): Shape {
-    return wholePoints(this.mesh, 'surface', this.triangles, this.cells, part, block)
+  shape(part: string, block: number, besides?: Uint32Array): Shape {
+    return wholePoints(this.mesh, 'surface', this.triangles, this.cells, part, block, besides)
   }
 }
 
-/** A shape whose points are points of the block themselves, kept once each. */
+/** A shape whose points are points of the block themselves, kept once each. @param besides  points that no element uses */
 function wholePoints(
   mesh: MeshBlock,
   kind: Shape['kind'],
@@ -84,6 +98,7 @@ function wholePoints(
   cells: number[],
   part: string,
   block: number,
+  besides: ArrayLike<number> & Iterable<number> = [],
 ): Shape {
   const index = new Int32Array(mesh.pointNumbers.length).fill(-1)
   const elements = new Uint32Array(nodes.length)
@@ -95,6 +110,11 @@ function wholePoints(
       used.push(p)
     }
     elements[i] = index[p]!
+  }
+  for (const p of besides) {
+    if (index[p]! >= 0) continue
+    index[p] = used.length
+    used.push(p)
   }
   const sources = Uint32Array.from(used)
   const n = sources.length

@@ -1,8 +1,10 @@
 /** Figures of the data check against what is known of a box. */
 import { describe, expect, test } from 'vitest'
 import { fieldFigures } from '../../../core/check/fieldFigures'
-import { cellSizes, partFigures } from '../../../core/check/partFigures'
+import { cellSizes } from '../../../core/check/cellSizes'
+import { partFigures } from '../../../core/check/partFigures'
 import { CellType } from '../../../core/mesh/cellTypes'
+import { nodePositions } from '../../../core/mesh/quadraticShape'
 import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import { MemoryPart } from '../../../core/store/MemoryPart'
 import { atPoints, boxKinds, boxMesh } from '../../support/meshes'
@@ -100,4 +102,22 @@ test('a cell without volume and one inside out are counted', () => {
   // a cell turned after normalising, as a warped one may come out
   mesh.connectivity.set([1, 0, 2, 3], 0)
   expect(partFigures(new MemoryPart('flat', 3, mesh), 5)).toMatchObject({ negative: 1 })
+})
+
+test('quadratic cells and polyhedra are looked at whole, not by their pieces', () => {
+  const positions = nodePositions(25).map(([r, s, t]) => [4 * r, s, t])
+  // a prism over a hexagon beside a hexahedron of twenty nodes
+  const ring = Array.from({ length: 6 }, (_, i) => [10 + Math.cos((i * Math.PI) / 3), Math.sin((i * Math.PI) / 3)])
+  const points = Float64Array.from([...positions, ...ring.map((p) => [...p, 0]), ...ring.map((p) => [...p, 2])].flat())
+  const faces = [[5, 4, 3, 2, 1, 0], [6, 7, 8, 9, 10, 11], ...ring.map((_, i) => [i, (i + 1) % 6, 6 + ((i + 1) % 6), 6 + i])].map((face) => face.map((p) => 20 + p))
+  const mesh = normaliseCells({
+    ...{ points, types: Uint8Array.of(25, 42), offsets: Uint32Array.of(0, 20, 20), connectivity: Uint32Array.from({ length: 20 }, (_, i) => i) },
+    polyhedra: { starts: [-1, 0], stream: Uint32Array.from([faces.length, ...faces.flatMap((f) => [f.length, ...f])]) },
+  }, 'test')
+  const figures = partFigures(new MemoryPart('p', 3, mesh), 32)
+  expect(figures.size).toBeCloseTo(4 + 3 * Math.sqrt(3), 12)
+  expect(figures.smallest).toMatchObject({ where: { number: 0 } })
+  expect(figures.smallest!.size).toBeCloseTo(4, 12)
+  expect(figures.worstAspect).toMatchObject({ ratio: 4, where: { number: 0 } })
+  expect([figures.negative, figures.empty, figures.unusedPoints]).toEqual([0, 0, 0])
 })

@@ -64,7 +64,7 @@ describe.each(['plain.vtu', 'packed.vtu'])('%s', (name) => {
     const opened = await open()
     const store = await mkdtemp(join(root, 'store-'))
     // just too little to hold the mesh
-    const budget = 1.05 * memoryOfPart(mesh.points.length / 3, mesh.types.length)
+    const budget = 1.05 * memoryOfPart({ points: mesh.points.length / 3, cells: mesh.types.length, cellTypes: {} })
     const data = await StoredCaseData.store(opened, { folder: root, files: [name] }, store, 0, undefined, budget)
     const whole = await readCase(opened, 0)
     const [a, b] = [data.part('region'), whole.part('region')]

@@ -7,6 +7,7 @@ import { matchFaces } from '../../../core/mesh/faceMatching'
 import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import type { SourceMesh } from '../../../core/mesh/normaliseCells'
 import { QuadraticType } from '../../../core/mesh/quadraticCells'
+import { storedCells } from '../../../core/mesh/splitCells'
 import { selectCells } from '../../../core/mesh/selectCells'
 import { facesOfBlock } from '../../../core/steps/kernels/blockShapes'
 import { MemoryPart } from '../../../core/store/MemoryPart'
@@ -91,6 +92,11 @@ describe('quadratic volume cells', () => {
     expect(open.length / 2).toBe(4 * nTriangles! + perQuad * nQuads!)
   })
 
+  it.each(Object.keys(volumes))('%s: the pieces are counted before it is read', (name) => {
+    const mesh = normaliseCells(single(QuadraticType[name as keyof typeof QuadraticType], nodesOf(name)), 'test')
+    expect(storedCells({ cells: 3, cellTypes: { [name]: 2, tetra: 1 } })).toBe(2 * mesh.types.length + 1)
+  })
+
   it('neighbours agree on the face between them', () => {
     const left = nodesOf('hexahedron20')
     const right = left.map(([x, y, z]): P => [x + 1, y, z])
@@ -149,7 +155,7 @@ describe('polyhedra', () => {
     expect(measure).toBeCloseTo(3 * Math.sqrt(3) * DETERMINANT, 12)
     expect(average).toBeCloseTo(linear(map([0, 0, 1])), 12)
     // its point in the middle has the mean of the others
-    expect(mesh.centres![0]!.length).toBe(12)
+    expect(mesh.centres![0]!.nodes.length).toBe(12)
   })
 
   it('closes against a hexahedron beside it, whatever way its faces wind', () => {
