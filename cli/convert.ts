@@ -6,16 +6,17 @@ import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { DataError, UserError } from '../core/errors'
-import { checkFormula } from '../core/fields/formula/check'
+import { checkFormula, componentNames } from '../core/fields/formula/check'
 import type { Scope } from '../core/fields/formula/check'
 import { compileFormula } from '../core/fields/formula/compile'
 import { parseUnit, unitName } from '../core/fields/units'
 import type { OpenCase } from '../core/formats/Format'
 import { writeCsv } from '../core/formats/write/csv'
 import { writePly, writeStl } from '../core/formats/write/surfaces'
+import { wholeCells } from '../core/formats/write/wholeCells'
 import { writeVtk, writeVtm } from '../core/formats/write/vtkXml'
 import type { WriteField } from '../core/formats/write/vtkXml'
-import { mixedTopology, writeXdmf } from '../core/formats/write/xdmf'
+import { isMixedType, mixedTopology, writeXdmf } from '../core/formats/write/xdmf'
 import type { XdmfGrid } from '../core/formats/write/xdmf'
 import type { NormalMesh } from '../core/mesh/normaliseCells'
 import { gatherBlock } from '../core/store/partition'
@@ -159,10 +160,12 @@ function timeOf({ opened }: Job, moment: number): number | undefined {
   return opened.catalogue.moments[moment]!.value ?? undefined
 }
 
-function gridBytes(job: Job, { mesh, fields }: Piece, moment: number): Uint8Array[] {
+/** Surfaces of a `.vtp` by their pieces, all else by the cells of the file. */
+function gridBytes(job: Job, piece: Piece, moment: number, kind: 'vtu' | 'vtp'): Uint8Array[] {
   const { lengthUnit } = job.opened.catalogue
   const time = timeOf(job, moment)
-  return writeVtk(mesh, fields, { deflate: (bytes) => deflateSync(bytes, { level: 3 }), ...(lengthUnit && { lengthUnit }), ...(time !== undefined && { time }) })
+  const { mesh, fields } = kind === 'vtp' ? piece : wholeCells(piece.mesh, piece.fields)
+  return writeVtk(mesh, fields, { kind, deflate: (bytes) => deflateSync(bytes, { level: 3 }), ...(lengthUnit && { lengthUnit }), ...(time !== undefined && { time }) })
 }
 
 /** `run.vtu` becomes `run_0000.vtu` … when there are several moments. */
@@ -175,7 +178,7 @@ async function oneGrid(job: Job, out: string): Promise<Files> {
   const fitting = job.parts.filter((part) => (isSurface ? part.dimension === 2 : part.dimension !== 2 || job.parts.length === 1))
   if (fitting.length !== 1) throw new UserError('several', `${basename(out)} holds one ${isSurface ? 'surface' : 'region'}, but there are ${fitting.length}${fitting.length ? ` (${fitting.map((p) => p.name).join(', ')})` : ''}; choose one with --region or write a .vtm.`)
   const files: Files = new Map()
-  for (const [i, moment] of job.moments.entries()) files.set(numbered(out, job, i), gridBytes(job, await pieceOf(job, fitting[0]!, moment), moment))
+  for (const [i, moment] of job.moments.entries()) files.set(numbered(out, job, i), gridBytes(job, await pieceOf(job, fitting[0]!, moment), moment, isSurface ? 'vtp' : 'vtu'))
   return files
 }
 
@@ -186,8 +189,10 @@ async function manyGrids(job: Job, out: string): Promise<Files> {
     const folder = basename(name, '.vtm')
     const blocks: { name: string; file: string }[] = []
     for (const [k, part] of job.parts.entries()) {
-      const file = `${folder}/${k}${part.dimension === 2 ? '.vtp' : '.vtu'}`
-      files.set(join(dirname(name), file), gridBytes(job, await pieceOf(job, part, moment), moment))
+      const piece = await pieceOf(job, part, moment)
+      const kind = part.dimension === 2 && !piece.mesh.whole ? 'vtp' : 'vtu'
+      const file = `${folder}/${k}.${kind}`
+      files.set(join(dirname(name), file), gridBytes(job, piece, moment, kind))
       blocks.push({ name: part.name, file })
     }
     files.set(name, [writeVtm(blocks)])
@@ -207,9 +212,10 @@ async function xdmf(job: Job, out: string): Promise<Files> {
   for (const [m, moment] of job.moments.entries()) {
     const grids: XdmfGrid[] = []
     for (const [k, part] of job.parts.entries()) {
-      const { mesh, fields } = await pieceOf(job, part, moment)
+      const piece = await pieceOf(job, part, moment)
+      const { mesh, fields } = wholeCells(piece.mesh, piece.fields, isMixedType)
       const at = `moment${m}/part${k}`
-      const cells = mixedTopology(mesh.types, mesh.offsets, mesh.connectivity)
+      const cells = mixedTopology(mesh)
       grids.push({
         name: part.name,
         time: timeOf(job, moment) ?? null,
@@ -258,9 +264,8 @@ async function csv(job: Job, out: string): Promise<Files> {
   const { lengthUnit } = job.opened.catalogue
   const axes = ['x', 'y', 'z'].map((name, d) => ({ name, unit: lengthUnit, values: column(mesh.points, 3, d) }))
   const points = fields.filter((field) => field.place === 'point')
-  const suffixes: Record<number, string[]> = { 3: ['x', 'y', 'z'], 6: ['xx', 'yy', 'zz', 'xy', 'yz', 'xz'] }
   const columns = points.flatMap(({ name, components, values, unit = null }) =>
-    Array.from({ length: components }, (_, c) => ({ name: components === 1 ? name : `${name}.${suffixes[components]?.[c] ?? c}`, unit, values: column(values, components, c) })))
+    Array.from({ length: components }, (_, c) => ({ name: components === 1 ? name : `${name}.${componentNames[components]?.[c] ?? c}`, unit, values: column(values, components, c) })))
   if (points.length < fields.length) process.stderr.write(`stavik: ${fields.filter((f) => f.place === 'cell').map((f) => f.name).join(', ')} live on cells and are left out of the table of points.\n`)
   return new Map([[out, writeCsv([...axes, ...columns])]])
 }

@@ -86,7 +86,7 @@ async function writeMoment(folder: string, stem: string, mesh: TankMesh, flow: T
     const handle = await open(join(folder, file), 'w')
     const single = { ...part.mesh, points: stored(part.mesh.points) }
     const values = fields.map((field) => ({ ...field, values: stored(field.values) }))
-    for (const bytes of writeVtk(single, values, { lengthUnit: 'm', ...(time !== undefined && { time }) })) {
+    for (const bytes of writeVtk(single, values, { kind: part.dimension === 3 ? 'vtu' : 'vtp', lengthUnit: 'm', ...(time !== undefined && { time }) })) {
       // one write takes less than 2 GiB
       for (let at = 0; at < bytes.length; at += WRITE) await handle.write(bytes.subarray(at, at + WRITE))
     }

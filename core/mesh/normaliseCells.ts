@@ -25,7 +25,7 @@ export interface SourceMesh {
   nPoints?: number
 }
 
-export interface WholeCells extends Pick<SourceMesh, 'types' | 'offsets' | 'connectivity'> {
+export interface WholeCells extends Pick<SourceMesh, 'types' | 'offsets' | 'connectivity' | 'polyhedra'> {
   /** (nPieces) */
   of: Uint32Array
 }
@@ -35,7 +35,7 @@ export interface NormalMesh extends Omit<SourceMesh, 'polyhedra'> {
   cellNumbers: Uint32Array
   /** Points added behind those of the source. */
   centres?: readonly AddedPoint[]
-  /** Where some of the cells are pieces of quadratic ones: the cells of the source, and which one each piece is of. */
+  /** Where cells were split: those of the source, and which one each piece is of. */
   whole?: WholeCells
   /** (nPoints) number of each point in the source, where the points were put in another order. */
   pointSources?: Uint32Array

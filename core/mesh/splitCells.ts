@@ -8,7 +8,7 @@ import { Growing } from './growing'
 import type { NormalMesh, SourceMesh } from './normaliseCells'
 import { piecesAround, simpleCell } from './polyhedra'
 import { nodesOfCentre, quadraticNames, QuadraticType, quadraticPieces } from './quadraticCells'
-import { centreWeights, hasQuadraticShape } from './quadraticShape'
+import { centreWeights } from './quadraticShape'
 
 /** Codes of the file formats that are turned into cells of the core. */
 export const SourceType = { polyVertex: 2, polyLine: 4, triangleStrip: 6, pixel: 8, voxel: 11, polyhedron: 42 } as const
@@ -27,7 +27,7 @@ export function splitCells(source: SourceMesh): NormalMesh {
   const out = new CellList()
   for (let c = 0; c < source.types.length; c++) splitCell(source, c, out)
   const centres = out.centres
-  const hasQuadratic = source.types.some((type) => hasQuadraticShape(type))
+  const { types, offsets, connectivity, polyhedra } = source
   return {
     points: centres.length ? withCentres(source.points, centres) : source.points,
     types: out.types.finish(),
@@ -36,7 +36,7 @@ export function splitCells(source: SourceMesh): NormalMesh {
     cellNumbers: out.numbers.finish(),
     mirrored: 0,
     ...(centres.length && { centres }),
-    ...(hasQuadratic && { whole: { of: out.numbers.finish(), types: source.types, offsets: source.offsets, connectivity: source.connectivity } }),
+    whole: { of: out.numbers.finish(), types, offsets, connectivity, ...(polyhedra && { polyhedra }) },
     ...(source.polyhedra && { sourceTypes: out.sourceTypes }),
   }
 }
@@ -73,7 +73,7 @@ const addedWeights: Record<number, Float64Array | undefined> = Object.fromEntrie
 function splitCell(source: SourceMesh, c: number, out: CellList): void {
   const p = source.connectivity.subarray(source.offsets[c]!, source.offsets[c + 1]!)
   const type = source.types[c]!
-  if (source.polyhedra && type !== SourceType.polyhedron) out.countSource(cellTypeNames[type] ?? `type ${type}`)
+  if (source.polyhedra && type !== SourceType.polyhedron) out.countSource(cellTypeNames[type] ?? quadraticNames[type] ?? `type ${type}`)
   switch (type) {
     case SourceType.voxel:
       return out.add(CellType.hexahedron, c, [p[0]!, p[1]!, p[3]!, p[2]!, p[4]!, p[5]!, p[7]!, p[6]!])

@@ -68,7 +68,7 @@ export function makeBlock(parts: Partition, k: number, numbering: Numbering): Me
       skin[atFace++] = parts.boundary[2 * f + 1]!
     }
   }
-  const whole = mesh.whole && wholeCells(mesh.whole, order.subarray(Math.max(0, first - 1), first + nCells), first === 0)
+  const whole = mesh.whole?.types.some(hasQuadraticShape) && wholeCells(mesh.whole, order.subarray(Math.max(0, first - 1), first + nCells), first === 0)
   const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }) }, numbering, (numbers) => gather(mesh.points, numbers, 3))
   return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => mesh.pointSources![p]!) } : block
 }

@@ -38,7 +38,7 @@ export function writeShape({ shape, fields, lengthUnit, deflate }: ShapeFile, fo
   if (format === 'csv') return [new TextEncoder().encode(writeCsv([...positions(shape, lengthUnit), ...placed.flatMap((field) => (field.place === 'point' ? columnsOf(field) : []))]))]
   if (format === 'stl') return [writeStl(shape)]
   if (format === 'ply') return [writePly({ ...shape, fields: placed.filter((f) => f.place === 'point' && f.components === 1) })]
-  return writeVtk(meshOf(shape), placed, { deflate, ...(lengthUnit && { lengthUnit }) })
+  return writeVtk(meshOf(shape), placed, { kind: format === 'vtp' ? 'vtp' : 'vtu', deflate, ...(lengthUnit && { lengthUnit }) })
 }
 
 function meshOf({ kind, points, elements, cells }: Shape): Parameters<typeof writeVtk>[0] {

@@ -1,7 +1,7 @@
 /** Writes `.vtu`, `.vtp` and `.vtm`: little-endian, appended raw or zlib, UInt64 lengths. */
-import { cellDimension, CellType } from '../../mesh/cellTypes'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceMesh } from '../../mesh/normaliseCells'
+import { SourceType } from '../../mesh/splitCells'
 
 export interface WriteField {
   name: string
@@ -12,6 +12,8 @@ export interface WriteField {
 }
 
 export interface WriteOptions {
+  /** `vtu` unless said otherwise. */
+  kind?: 'vtu' | 'vtp'
   lengthUnit?: string
   /** Stored as TimeValue. */
   time?: number
@@ -19,17 +21,18 @@ export interface WriteOptions {
   deflate?: (bytes: Uint8Array) => Uint8Array
 }
 
-type Writable = FloatArray | Uint8Array | Uint32Array
+type Writable = FloatArray | Uint8Array | Uint32Array | Int32Array
 
-/** Bytes of a `.vtu` (volumes) or `.vtp` (surfaces), by the dimension of the first cell. */
+/** Bytes of a `.vtu`, or of a `.vtp`, which holds triangles, quads and polygons alone. */
 export function writeVtk(mesh: SourceMesh, fields: readonly WriteField[], options: WriteOptions = {}): Uint8Array[] {
-  const isSurface = cellDimension(mesh.types[0] ?? CellType.tetra) === 2
+  const isSurface = options.kind === 'vtp'
   const appended = new Appended(options.deflate)
   const ends = mesh.offsets.subarray(1)
   const nCells = mesh.types.length
   const counts = isSurface ? `NumberOfPolys="${nCells}"` : `NumberOfCells="${nCells}"`
   const cells = [appended.array('connectivity', mesh.connectivity), appended.array('offsets', ends)]
   if (!isSurface) cells.push(appended.array('types', mesh.types))
+  if (mesh.polyhedra && !isSurface) cells.push(...appended.polyhedra(mesh))
   const group = (tag: string, place: 'point' | 'cell'): string[] => [
     `<${tag}>`,
     ...fields.filter((f) => f.place === place).map((f) => appended.array(f.name, f.values, f.components, f.unit)),
@@ -71,6 +74,24 @@ class Appended {
   private at = 0
 
   constructor(private readonly deflate?: (bytes: Uint8Array) => Uint8Array) {}
+
+  /** Faces of polyhedra: of each cell where its list ends in the stream of all of them, -1 for other cells. */
+  polyhedra({ types, polyhedra }: SourceMesh): string[] {
+    const { starts, stream } = polyhedra!
+    const ends = new Int32Array(types.length).fill(-1)
+    const lists: Uint32Array[] = []
+    let length = 0
+    for (let c = 0; c < types.length; c++) {
+      if (types[c] !== SourceType.polyhedron) continue
+      let end = starts[c]! + 1
+      for (let n = stream[starts[c]!]!; n > 0; n--) end += 1 + stream[end]!
+      lists.push(stream.subarray(starts[c]!, end))
+      ends[c] = length += end - starts[c]!
+    }
+    const faces = new Uint32Array(length)
+    lists.reduce((at, list) => (faces.set(list, at), at + list.length), 0)
+    return [this.array('faces', faces), this.array('faceoffsets', ends)]
+  }
 
   /** The tag of an array; its bytes go to the end. */
   array(name: string, values: Writable, components = 1, unit?: string | null, tuples?: number): string {

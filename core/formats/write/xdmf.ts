@@ -1,5 +1,11 @@
 /** Light data of an XDMF file whose heavy data stand in HDF5 beside it. */
 
+import { CellType } from '../../mesh/cellTypes'
+import { Growing } from '../../mesh/growing'
+import type { SourceMesh } from '../../mesh/normaliseCells'
+import { SourceType } from '../../mesh/splitCells'
+import { mixedCodes, POLYHEDRON } from '../xdmf/mixedCells'
+
 export interface XdmfArray {
   /** Path in the HDF5 file. */
   path: string
@@ -36,19 +42,30 @@ export function writeXdmf(moments: readonly (readonly XdmfGrid[])[], heavyFile: 
   return `<?xml version="1.0"?>\n<Xdmf Version="3.0">\n<Domain>\n${body}\n</Domain>\n</Xdmf>\n`
 }
 
-/** Codes of mixed topologies by the core's cell types; lines and vertices state their number of nodes. */
-const mixedCodes: Record<number, number> = { 5: 4, 9: 5, 10: 6, 14: 7, 13: 8, 12: 9 }
+export function isMixedType(type: number): boolean {
+  return mixedCodes[type] !== undefined || ([CellType.vertex, CellType.line, CellType.polygon, SourceType.polyhedron] as number[]).includes(type)
+}
 
-export function mixedTopology(types: Uint8Array, offsets: Uint32Array, connectivity: Uint32Array): Int32Array {
-  const list: number[] = []
+/** The list of a mixed topology: of each cell its code, then its nodes; lines, vertices and polygons state how many. */
+export function mixedTopology({ types, offsets, connectivity, polyhedra }: SourceMesh): Int32Array {
+  const list = new Growing(Int32Array)
   for (let c = 0; c < types.length; c++) {
+    const type = types[c]!
+    if (type === SourceType.polyhedron) {
+      const { starts, stream } = polyhedra!
+      let end = starts[c]! + 1
+      for (let n = stream[starts[c]!]!; n > 0; n--) end += 1 + stream[end]!
+      list.push(POLYHEDRON)
+      list.pushAll(stream.subarray(starts[c]!, end))
+      continue
+    }
     const n = offsets[c + 1]! - offsets[c]!
-    const code = mixedCodes[types[c]!]
+    const code = mixedCodes[type]
     if (code) list.push(code)
-    else list.push(types[c] === 1 ? 1 : types[c] === 3 ? 2 : 3, n)
-    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) list.push(connectivity[i]!)
+    else list.pushAll([type === CellType.vertex ? 1 : type === CellType.line ? 2 : 3, n])
+    list.pushAll(connectivity.subarray(offsets[c]!, offsets[c + 1]!))
   }
-  return Int32Array.from(list)
+  return list.finish()
 }
 
 function escape(value: string): string {

@@ -7,6 +7,7 @@ import type { Counts } from '../structured'
 import { childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import type { DataItems } from './dataItem'
+import { mixedCells, POLYHEDRON } from './mixedCells'
 
 /** The core's type and number of nodes by the names of both versions, without underscores, in lower case. */
 const topologies: Record<string, readonly [number, number]> = {
@@ -14,13 +15,6 @@ const topologies: Record<string, readonly [number, number]> = {
   tri6: [22, 6], triangle6: [22, 6], quad8: [23, 8], quadrilateral8: [23, 8], quad9: [28, 9], quadrilateral9: [28, 9], tet10: [24, 10], tetrahedron10: [24, 10],
   pyramid13: [27, 13], wedge15: [26, 15], wedge18: [32, 18], hex20: [25, 20], hexahedron20: [25, 20], hex27: [29, 27], hexahedron27: [29, 27],
 }
-
-/** Cells of mixed topologies by their number in the list. */
-const mixed: Record<number, readonly [number, number]> = {
-  4: [5, 3], 5: [9, 4], 6: [10, 4], 7: [14, 5], 8: [13, 6], 9: [12, 8], 34: [21, 3], 35: [28, 9], 36: [22, 6], 37: [23, 8],
-  38: [24, 10], 39: [27, 13], 40: [26, 15], 41: [32, 18], 48: [25, 20], 50: [29, 27],
-}
-const POLYHEDRON = 16
 
 function kindOf(topology: XmlElement): string {
   return (topology.attributes['TopologyType'] ?? topology.attributes['Type'] ?? '').replaceAll('_', '').toLowerCase()
@@ -127,7 +121,7 @@ function readMixed(items: DataItems, list: FloatArray | undefined): Omit<SourceM
       types.push([0, list.length > 1 ? 2 : 1, list.length === 2 ? 3 : 4, 7][code]!)
       nodes.pushAll(list)
     } else {
-      const found = mixed[code]
+      const found = mixedCells[code]
       if (!found) throw items.damaged(`has a mixed cell of the unknown kind ${code}`)
       types.push(found[0])
       nodes.pushAll(take(found[1]))

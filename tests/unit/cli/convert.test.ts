@@ -5,6 +5,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { convert } from '../../../cli/convert'
 import { openNamed } from '../../../core/formats/series'
+import { writeVtk } from '../../../core/formats/write/vtkXml'
+import { nodePositions } from '../../../core/mesh/quadraticShape'
 import { readCase } from '../../../core/study/memoryCase'
 import { DiskFolder } from '../../../server/work/files'
 import { checkBox } from '../../support/checkBox'
@@ -54,6 +56,27 @@ describe('convert', () => {
     await convert([path('run'), path('timed.xdmf'), '--all'])
     expect((await info('timed.xdmf')).moments.map((m) => m.value)).toEqual([0, 1.5])
     await folder.close()
+  })
+
+  it.each(['mixed.vtu', 'mixed.xdmf'])('quadratic cells and polyhedra are still what they were in %s', async (out) => {
+    // a curved hexahedron of twenty nodes beside a prism over a hexagon
+    const curved = nodePositions(25).map(([r, s, t]) => [r, s, t + 0.1 * r * (1 - r)])
+    const ring = Array.from({ length: 6 }, (_, i) => [5 + Math.cos((i * Math.PI) / 3), Math.sin((i * Math.PI) / 3)])
+    const points = [...curved, ...ring.map((p) => [...p, 0]), ...ring.map((p) => [...p, 2])]
+    const faces = [[5, 4, 3, 2, 1, 0], [6, 7, 8, 9, 10, 11], ...ring.map((_, i) => [i, (i + 1) % 6, 6 + ((i + 1) % 6), 6 + i])].map((face) => face.map((p) => 20 + p))
+    const stream = [faces.length, ...faces.flatMap((f) => [f.length, ...f])]
+    const bytes = writeVtk(
+      { points: Float64Array.from(points.flat()), types: Uint8Array.of(25, 42), offsets: Uint32Array.of(0, 20, 32), connectivity: Uint32Array.from({ length: 32 }, (_, i) => i), polyhedra: { starts: [-1, 0], stream: Uint32Array.from(stream) } },
+      [{ name: 'T', place: 'point', components: 1, values: Float64Array.from(points, ([x]) => x!), unit: 'K' }, { name: 'id', place: 'cell', components: 1, values: Float64Array.of(7, 9) }],
+    )
+    await writeFile(path('mixed-source.vtu'), Buffer.concat(bytes))
+    await convert([path('mixed-source.vtu'), path(out), '--fields', 'T, id, twice = 2 * id'])
+    const [before, after] = [await info('mixed-source.vtu'), await info(out)]
+    await folder.close()
+    expect(after.regions).toEqual(before.regions)
+    expect(after.regions[0]).toMatchObject({ cells: 2, points: 32, cellTypes: { hexahedron20: 1, polyhedron: 1 } })
+    expect(after.fields.find((f) => f.name === 'T')).toMatchObject({ mean: before.fields.find((f) => f.name === 'T')!.mean, min: 0, max: 6 })
+    expect(after.fields.map((f) => [f.name, f.place, f.min, f.max])).toEqual([['T', 'point', 0, 6], ['id', 'cell', 7, 9], ['twice', 'cell', 14, 18]])
   })
 
   it('chosen fields and formulas, with the units they come to', async () => {

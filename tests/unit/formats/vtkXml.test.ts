@@ -150,7 +150,7 @@ describe('several files as one case', () => {
   const box = boxMesh({ n: 2, skew: 0 })
   const region = Buffer.concat(writeVtk(box, [{ name: 'T', place: 'point', components: 1, values: new Float64Array(27).fill(3), unit: 'K' }], { lengthUnit: 'm' }))
   /** The side x = 1, wound inwards on purpose. */
-  const side = Buffer.concat(writeVtk({ points: Float64Array.of(1, 0, 0, 1, 0.5, 0, 1, 0.5, 0.5, 1, 0, 0.5), types: Uint8Array.of(9), offsets: Uint32Array.of(0, 4), connectivity: Uint32Array.of(3, 2, 1, 0) }, []))
+  const side = Buffer.concat(writeVtk({ points: Float64Array.of(1, 0, 0, 1, 0.5, 0, 1, 0.5, 0.5, 1, 0, 0.5), types: Uint8Array.of(9), offsets: Uint32Array.of(0, 4), connectivity: Uint32Array.of(3, 2, 1, 0) }, [], { kind: 'vtp' }))
   const blocks = { 'w.vtu': region, 's.vtp': side }
   const vtm = writeVtm([{ name: 'Water', file: 'w.vtu' }, { name: 'Outlet & more', file: 's.vtp' }])
 
