@@ -3,6 +3,7 @@ import { UserError } from '../core/errors'
 import { fieldFigures } from '../core/check/fieldFigures'
 import { partFigures } from '../core/check/partFigures'
 import type { PartBlocks } from '../core/mesh/MeshBlock'
+import { storedPlace } from '../core/study/caseModel'
 import type { Field } from '../core/study/caseModel'
 import type { CaseData } from '../core/study/Evaluator'
 import { readArguments, table } from './arguments'
@@ -10,12 +11,13 @@ import { withData } from './openCase'
 
 export interface FieldInfoRow {
   name: string
-  on: 'points' | 'cells'
+  on: 'points' | 'cells' | 'case'
   components: number
   min: number | null
   max: number | null
   mean: number | null
-  region: string
+  /** null: the whole case. */
+  region: string | null
   unit: string | null
   /** Where the values live, as the case has it. */
   place: string
@@ -45,7 +47,7 @@ export async function info(args: string[]): Promise<void> {
 }
 
 /** Figures of all parts and fields at one moment. */
-export function describeCase(data: CaseData): Info {
+export function describeCase(data: CaseData, moment = 0): Info {
   const { catalogue } = data
   const regions: Info['regions'] = []
   const surfaces: Info['surfaces'] = []
@@ -61,9 +63,16 @@ export function describeCase(data: CaseData): Info {
     } else if (entry.dimension === 2) surfaces.push({ name: entry.name, faces: entry.cells, area: size })
     for (const field of catalogue.fields) if (field.parts.includes(entry.name)) fields.push(fieldRow(part, field))
   }
+  for (const field of catalogue.fields) if (field.place === 'whole case') fields.push(numberRow(field, moment))
   const times = catalogue.moments.filter((m) => m.kind === 'time').map((m) => m.value!)
   const moments = catalogue.moments.map(({ index, kind, label, value, unit }) => ({ index, kind, label, value, unit }))
   return { format: catalogue.format, regions, surfaces, times, moments, fields, cautions: catalogue.cautions }
+}
+
+/** A number of the whole case at one moment. */
+function numberRow({ name, unit, place, kind, moments, values }: Field, moment: number): FieldInfoRow {
+  const value = values?.[moment] ?? null
+  return { name, on: 'case', components: 1, min: value, max: value, mean: value, region: null, unit, place, kind, moments, nonFinite: 0 }
 }
 
 function fieldRow(part: PartBlocks, field: Field): FieldInfoRow {
@@ -71,7 +80,7 @@ function fieldRow(part: PartBlocks, field: Field): FieldInfoRow {
   const figures = fieldFigures(part, field.name, components)
   return {
     name: field.name,
-    on: field.place === 'cell' ? 'cells' : 'points',
+    on: `${storedPlace(field.place)}s`,
     components,
     ...{ min: figures.min, max: figures.max, mean: figures.mean },
     region: part.name,
@@ -104,7 +113,7 @@ function readable(result: Info): string {
   section('Surfaces', [['name', 'faces', 'area'], ...result.surfaces.map((s) => [s.name, `${s.faces}`, number(s.area)])])
   section('Fields', [
     ['name', 'part', 'on', 'components', 'unit', 'min', 'mean', 'max', 'not finite'],
-    ...result.fields.map((f) => [f.name, f.region, f.on, `${f.components}`, f.unit ?? '?', number(f.min), number(f.mean), number(f.max), `${f.nonFinite}`]),
+    ...result.fields.map((f) => [f.name, f.region ?? '–', f.on, `${f.components}`, f.unit ?? '?', number(f.min), number(f.mean), number(f.max), `${f.nonFinite}`]),
   ])
   for (const caution of result.cautions) lines.push('', `Caution: ${caution}`)
   return lines.join('\n')

@@ -2,6 +2,7 @@
 /** Units the study shows, and those of the case's lengths and fields, which belong to the case. */
 import { dimensionKey, quantityOf, unitChoices } from '~~/core/fields/quantities'
 import { parseUnit } from '~~/core/fields/units'
+import { placeWords } from '~~/core/study/caseModel'
 
 const bench = useBench()
 const catalogue = computed(() => bench.catalogue.value!)
@@ -44,7 +45,7 @@ function textOf(event: Event): string {
     <label for="unit-length">Lengths <span v-if="catalogue.lengthUnitFrom === 'guess'" class="text-amber-text">to be set</span></label>
     <input id="unit-length" class="field num" :value="catalogue.lengthUnit ?? ''" placeholder="unknown" @change="set({ lengthUnit: textOf($event) || null }, textOf($event))" />
     <template v-for="field in fields" :key="field.name">
-      <label :for="`unit-${field.name}`" class="truncate">{{ field.name }} <span class="text-mute">{{ field.kind }}, {{ field.place }}s</span></label>
+      <label :for="`unit-${field.name}`" class="truncate">{{ field.name }} <span class="text-mute">{{ field.kind }}, {{ placeWords(field.place) }}</span></label>
       <input :id="`unit-${field.name}`" class="field num" :value="field.unit ?? ''" placeholder="unknown" @change="set({ units: { [field.name]: textOf($event) || null } }, textOf($event))" />
     </template>
  <NuxtLink :to="`/case/${bench.attached.value!.id}`" class="col-span-2 mt-1 text-pine underline">All of it in the data check</NuxtLink>

@@ -11,6 +11,7 @@ import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
 import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep, pickVariable } from '~~/core/study/defaults'
 import type { StepWishes } from '~~/core/study/defaults'
 import { inputsOf } from '~~/core/study/check'
+import { placeWords } from '~~/core/study/caseModel'
 import type { Catalogue } from '~~/core/study/caseModel'
 import { variableName } from '~~/core/study/makePlan'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
@@ -102,20 +103,24 @@ export function useWorkbench() {
   }
 
   /** Variables and formulas; with those a result brings itself, such as the time along a streamline. */
-  function variableChoices(kind: 'any' | 'scalar' | 'vector', stepId?: string): Choice[] {
+  function variableChoices(kind: 'any' | 'scalar' | 'vector' | 'through', stepId?: string): Choice[] {
     const study = current.value
     if (!study) return []
     const formulas = ranked(study.formulas).map(([value, f]) => ({ value, label: f.name, hint: `= ${f.text}` }))
     const variables = ranked(study.variables)
-      .filter(([, v]) => kind === 'any' || v.components === (kind === 'scalar' ? 1 : 3))
+      .filter(([, v]) => kind === 'any' || v.components === (kind === 'scalar' ? 1 : 3) || (kind === 'through' && isFaceFlux(v.name)))
       .map(([value, v]) => ({ value, label: v.name, hint: fieldHint(v.name) }))
     const columns = stepId ? (results.value.get(stepId)?.shape?.columns ?? []).map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' })) : []
-    return kind === 'vector' ? [...variables, ...formulas] : [...formulas, ...variables, ...columns]
+    return kind === 'vector' || kind === 'through' ? [...variables, ...formulas] : [...formulas, ...variables, ...columns]
+  }
+
+  function isFaceFlux(variable: string): boolean {
+    return catalogue.value?.fields.some((f) => f.name === variable && f.place === 'face') ?? false
   }
 
   function fieldHint(variable: string): string {
     const field = catalogue.value?.fields.find((f) => f.name === variable)
-    return field ? `${field.kind} on ${field.place}s, ${field.unit ?? 'unit unknown'}` : ''
+    return field ? `${field.kind} on ${placeWords(field.place)}, ${field.unit ?? 'unit unknown'}` : ''
   }
 
   /** How values of a unit are shown in this study; null when the unit is unknown. */

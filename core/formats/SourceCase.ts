@@ -11,8 +11,8 @@ import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
 import type { SelectedMesh } from '../mesh/selectCells'
 import { fillAdded, typesWithCentre } from '../mesh/splitCells'
 import { gather } from '../store/partition'
-import { kindOfComponents } from '../study/caseModel'
-import type { Catalogue, Field } from '../study/caseModel'
+import { kindOfComponents, storedPlace } from '../study/caseModel'
+import type { Catalogue, Field, Place } from '../study/caseModel'
 import type { FormatWindows, OpenCase, SourceValues } from './Format'
 
 export interface SourcePart {
@@ -32,9 +32,17 @@ export interface SourcePart {
   version?(moment: number, isFull: boolean): Promise<string>
 }
 
+/** A number that belongs to no part, by moment; null where there is none. */
+export interface SourceNumber {
+  name: string
+  unit?: string | null
+  values: (number | null)[]
+}
+
 export interface SourceField {
   name: string
-  place: 'point' | 'cell'
+  /** What is no point value is given by cells: of surfaces by faces, of corners and integration points the means. */
+  place: Exclude<Place, 'whole case'>
   components: number
   numberType?: string
   unit?: string | null
@@ -62,6 +70,8 @@ export interface SourceDescription {
   lengthUnit?: string | null
   parts: SourcePart[]
   fields: SourceField[]
+  /** Of the whole case. */
+  numbers?: SourceNumber[]
   moments?: SourceMoment[]
   cautions?: string[]
 }
@@ -99,7 +109,7 @@ export class SourceCase implements OpenCase {
       })),
       sets: [],
       interfaces: [],
-      fields: source.fields.map((field) => this.describeField(field, moments.length)).filter((field) => field.parts.length),
+      fields: [...source.fields.map((field) => this.describeField(field, moments.length)).filter((field) => field.parts.length), ...(source.numbers ?? []).map(describeNumber)],
       moments: moments.map((moment, index) => ({ index, ...moment, topology: 0, coordinates: 0 })),
       cautions,
     }
@@ -151,7 +161,8 @@ export class SourceCase implements OpenCase {
     const part = this.part(name)
     const field = this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))
     if (!field) throw new FormatError('no-field', `${name} has no field “${fieldName}”.`)
-    const { components, place } = field
+    const { components } = field
+    const place = storedPlace(field.place)
     const values = await field.read(name, moment)
     if (place === 'cell' || !typesWithCentre.some((type) => part.cellTypes[type])) return { values, components, place }
     if (!this.added.has(name)) await this.mesh(name, moment)
@@ -172,6 +183,11 @@ export class SourceCase implements OpenCase {
   async meshKey(name: string, moment: number, isFull = false): Promise<string> {
     return (await this.part(name).version?.(moment, isFull)) ?? 'fixed'
   }
+}
+
+function describeNumber({ name, unit = null, values }: SourceNumber): Field {
+  const moments = values.flatMap((value, m) => (value === null ? [] : [m]))
+  return { name, place: 'whole case', kind: 'scalar', components: 1, numberType: 'Float64', unit: unit && parseUnit(unit) ? unit : null, parts: [], moments, values }
 }
 
 function withAdded(values: FloatArray, components: number, centres: NonNullable<NormalMesh['centres']>): FloatArray {

@@ -18,7 +18,7 @@ import { isHdf5 } from './hdf5/Hdf5'
 import { isNetcdf, openNetcdf } from './netcdf'
 import type { Netcdf } from './netcdf'
 import { SourceCase, timeMoment, uniqueNames } from './SourceCase'
-import type { SourceField, SourcePart } from './SourceCase'
+import type { SourceField, SourceNumber, SourcePart } from './SourceCase'
 
 const straight = (n: number): number[] => Array.from({ length: n }, (_, i) => i)
 /** Where each node of the core's order stands in the file's: vertical edges come before the upper ones. */
@@ -88,7 +88,7 @@ class ExodusFile {
     const moments = Array.from(times, (time) => timeMoment(time))
     const isTimed = moments.length > 0
     const fields = isTimed ? [...(await this.nodeFields([...parts, ...surfaces])), ...(await this.cellFields())] : []
-    return new SourceCase({ format: 'Exodus II', name: this.name, parts: [...parts, ...surfaces], fields: joinComponents(fields), ...(isTimed && { moments }) })
+    return new SourceCase({ format: 'Exodus II', name: this.name, parts: [...parts, ...surfaces], fields: joinComponents(fields), numbers: isTimed ? await this.numbers(moments.length) : [], ...(isTimed && { moments }) })
   }
 
   private async readPoints(): Promise<FloatArray> {
@@ -175,6 +175,15 @@ class ExodusFile {
     const connectivity = nodes.finish()
     const own: SourceMesh = { points: this.points, types: types.finish(), offsets: offsets.finish(), connectivity }
     return { ...own, ...compactPoints(this.points, connectivity), cellNumbers: Uint32Array.from(own.types, (_, i) => i) }
+  }
+
+  /** Variables of the whole case. */
+  private async numbers(nMoments: number): Promise<SourceNumber[]> {
+    const names = (await this.data.variable('name_glo_var')?.texts()) ?? []
+    const values = names.length ? await this.data.variable('vals_glo_var')?.read() : undefined
+    if (!values) return []
+    const finite = (x: number | undefined): number | null => (Number.isFinite(x) ? x! : null)
+    return names.map((name, i) => ({ name, values: Array.from({ length: nMoments }, (_, m) => finite(values[m * names.length + i])) }))
   }
 
   private async nodeFields(parts: readonly SourcePart[]): Promise<SourceField[]> {

@@ -10,7 +10,7 @@ import { sourceDimension } from '../mesh/normaliseCells'
 import type { SourceMesh } from '../mesh/normaliseCells'
 import type { Format, OpenCase } from './Format'
 import { datasetAt, groupAt, isHdf5, numberOf, requireDataset, textOf, textRows } from './hdf5/Hdf5'
-import type { Hdf5Group } from './hdf5/Hdf5'
+import type { Hdf5Dataset, Hdf5Group } from './hdf5/Hdf5'
 import { dimensionNames, partOfCells } from './meshParts'
 import { SourceCase, timeMoment } from './SourceCase'
 import type { SourceField, SourcePart } from './SourceCase'
@@ -53,6 +53,7 @@ class MedFile {
   private readonly layers = new Map<string, Layer[]>()
   /** The layer that the cells of each part are of. */
   private readonly layerOf = new Map<string, Layer>()
+  private readonly cautions: string[] = []
 
   constructor(
     private readonly root: Hdf5Group,
@@ -80,7 +81,7 @@ class MedFile {
     }
     const { fields, times } = this.fields()
     const moments = times.map((time) => timeMoment(time))
-    return new SourceCase({ format: 'MED', name: this.file, parts, fields, ...(moments.length && { moments }) })
+    return new SourceCase({ format: 'MED', name: this.file, parts, fields, cautions: this.cautions, ...(moments.length && { moments }) })
   }
 
   private readMesh(group: Hdf5Group, name: string): Layer[] {
@@ -175,35 +176,66 @@ class MedFile {
     if (entities.includes('NOE')) {
       fields.push({ ...shared, place: 'point', parts: partsOf(layers), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.mesh.points.length / 3, components), components) })
     }
-    const cells = layers.filter((layer) => layer.blocks.some((block) => entities.includes(`MAI.${block.geometry}`)))
-    if (cells.length) {
-      fields.push({ ...shared, place: 'cell', parts: partsOf(cells), read: async (part, moment) => this.cellValues(stepAt(moment), this.layerOf.get(part)!, components) })
+    for (const [entity, several] of [['MAI', 'integration point'], ['NOE', 'corner']] as const) {
+      const cells = layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
+      if (!cells.length) continue
+      const perCell = Math.max(...cells.flatMap((layer) => layer.blocks.map((block) => this.valuesPerCell(steps[0]!.group, `${entity}.${block.geometry}`, block.nCells, components))))
+      const place = entity === 'NOE' ? 'corner' : perCell > 1 ? several : 'cell'
+      if (place !== 'cell') this.cautions.push(`${name} lives on ${place}s; cells show the mean of theirs.`)
+      fields.push({ ...shared, place, parts: partsOf(cells), read: async (part, moment) => this.cellValues(stepAt(moment), entity, this.layerOf.get(part)!, components) })
     }
     return fields
   }
 
-  private cellValues(step: Hdf5Group, layer: Layer, components: number): FloatArray {
+  private cellValues(step: Hdf5Group, entity: string, layer: Layer, components: number): FloatArray {
     const out = new Float64Array(components * layer.mesh.types.length).fill(NaN)
     for (const { geometry, first, nCells } of layer.blocks) {
-      if (!groupAt(step, `MAI.${geometry}`)) continue
-      out.set(interlaced(this.profiled(step, `MAI.${geometry}`, nCells, components), components), components * first)
+      const own = `${entity}.${geometry}`
+      if (!groupAt(step, own)) continue
+      out.set(interlaced(this.profiled(step, own, nCells, components), components), components * first)
     }
     return out
   }
 
-  /** Values on all entities of a kind; those outside the profile are not-a-number. */
+  /** How many values each cell has: more than one for corners and integration points. */
+  private valuesPerCell(step: Hdf5Group, entity: string, nCells: number, components: number): number {
+    const group = groupAt(step, entity)
+    if (!group) return 1
+    const { values, list } = this.stored(group)
+    const each = values.shape.reduce((n, size) => n * size, 1) / components / (list?.length ?? nCells)
+    if (!Number.isInteger(each) || each < 1) throw new FormatError('wrong-length', `${this.file}${group.path} has ${values.shape.join(' × ')} values of ${components} components for ${nCells} cells; the file is inconsistent.`)
+    return each
+  }
+
+  /** Values of a group of entities, and the numbers of those that have some, from one; undefined for all. */
+  private stored(group: Hdf5Group): { values: Hdf5Dataset; list: FloatArray | undefined } {
+    const profile = group.names()[0]
+    if (profile === undefined) throw new FormatError('missing-array', `${this.file} has no values at ${group.path}; the file is inconsistent.`)
+    return { values: requireDataset(group, `${profile}/CO`, this.file), list: datasetAt(this.root, `PROFILS/${profile}/PFL`)?.numbers() }
+  }
+
+  /** Values on all entities of a kind, of several per cell the means; those outside the profile are not-a-number. */
   private profiled(step: Hdf5Group, entity: string, n: number, components: number): FloatArray {
     const group = groupAt(step, entity)
-    const profile = group?.names()[0]
-    if (!group || !profile) throw new FormatError('missing-array', `${this.file} has no values of ${entity} at ${step.path}; the file is inconsistent.`)
-    const values = requireDataset(group, `${profile}/CO`, this.file).numbers()
-    if (values.length === n * components) return values
-    const list = datasetAt(this.root, `PROFILS/${profile}/PFL`)?.numbers()
-    if (!list || values.length !== list.length * components) throw new FormatError('wrong-length', `${this.file}${group.path} has ${values.length / components} values for ${n}; several values per cell are not read yet.`)
+    if (!group) throw new FormatError('missing-array', `${this.file} has no values of ${entity} at ${step.path}; the file is inconsistent.`)
+    const { values, list } = this.stored(group)
+    const means = meansOf(values.numbers(), components, this.valuesPerCell(step, entity, n, components))
+    if (!list) return means
     const out = new Float64Array(n * components).fill(NaN)
-    for (let c = 0; c < components; c++) for (let i = 0; i < list.length; i++) out[c * n + list[i]! - 1] = values[c * list.length + i]!
+    for (let c = 0; c < components; c++) for (let i = 0; i < list.length; i++) out[c * n + list[i]! - 1] = means[c * list.length + i]!
     return out
   }
+}
+
+/** Means of the values of each cell; both component by component. */
+function meansOf(values: FloatArray, components: number, perCell: number): FloatArray {
+  if (perCell === 1) return values
+  const n = values.length / components / perCell
+  const out = new Float64Array(n * components)
+  for (let i = 0; i < out.length; i++) {
+    for (let k = 0; k < perCell; k++) out[i]! += values[i * perCell + k]! / perCell
+  }
+  return out
 }
 
 /** From component by component to item by item. */

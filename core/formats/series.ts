@@ -39,6 +39,13 @@ export async function openSeries(sources: readonly ByteSource[], folder: SourceF
 /** Files of a series looked at together. */
 const AT_A_TIME = 8
 
+/** What one file of a series says. */
+interface Look {
+  time: number | null
+  key: string
+  fields: Map<string, Catalogue['fields'][number]>
+}
+
 function fieldId({ name, place, components }: Catalogue['fields'][number]): string {
   return `${name}\n${place}\n${components}`
 }
@@ -77,18 +84,21 @@ class SeriesCase implements OpenCase {
     this.catalogue = {
       ...this.first.catalogue,
       moments,
-      fields: this.first.catalogue.fields.map((field) => ({ ...field, moments: moments.flatMap((m) => (present[m.index]!.has(fieldId(field)) ? [m.index] : [])) })),
+      fields: this.first.catalogue.fields.map((field) => {
+        const own = present.map((fields) => fields.get(fieldId(field)))
+        return { ...field, moments: own.flatMap((found, m) => (found ? [m] : [])), ...(field.values && { values: own.map((found) => found?.values?.[0] ?? null) }) }
+      }),
     }
     return this
   }
 
   /** What is wanted of each file, several files at a time: a long series is mostly waiting for the disk. */
-  private async lookAtAll(): Promise<{ time: number | null; key: string; fields: Set<string> }[]> {
-    const looks: { time: number | null; key: string; fields: Set<string> }[] = []
+  private async lookAtAll(): Promise<Look[]> {
+    const looks: Look[] = []
     const look = async (m: number): Promise<void> => {
       const opened = m === 0 ? this.first : await openFile(this.sources[m]!, this.folder, this.first)
       const keys = await Promise.all(this.first.catalogue.parts.map((p) => opened.meshKey(p.name, 0)))
-      looks[m] = { time: opened.catalogue.moments[0]!.value, key: keys.join(), fields: new Set(opened.catalogue.fields.map(fieldId)) }
+      looks[m] = { time: opened.catalogue.moments[0]!.value, key: keys.join(), fields: new Map(opened.catalogue.fields.map((field) => [fieldId(field), field])) }
     }
     for (let m = 0; m < this.sources.length; m += AT_A_TIME) {
       await Promise.all(this.sources.slice(m, m + AT_A_TIME).map((_, i) => look(m + i)))

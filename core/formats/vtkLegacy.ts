@@ -9,7 +9,7 @@ import type { SourceMesh } from '../mesh/normaliseCells'
 import type { Format, OpenCase } from './Format'
 import { joinCells, partsByDimension } from './meshParts'
 import { SourceCase, timeMoment } from './SourceCase'
-import type { SourceField } from './SourceCase'
+import type { SourceField, SourceNumber } from './SourceCase'
 import { rectilinearPoints, structuredCells, uniformPoints } from './structured'
 import type { Counts } from './structured'
 import { binarySize, decodeNumbers, readWhole, TextScanner } from './TextScanner'
@@ -53,6 +53,7 @@ class LegacyFile {
   private place: 'point' | 'cell' | undefined
   private tuples = 0
   private time: number | undefined
+  private readonly numbers: SourceNumber[] = []
 
   constructor(private readonly scanner: TextScanner) {}
 
@@ -178,10 +179,34 @@ class LegacyFile {
       const components = scanner.count('components', 0)
       const tuples = scanner.count('tuples', 0)
       const type = scanner.word()
-      if (type === 'string' || type === 'variant') throw new FormatError('unsupported', `${scanner.name}: the array “${name}” holds texts, which are not read; write it without.`)
+      if (type === 'variant') throw new FormatError('unsupported', `${scanner.name}: the array “${name}” holds values of several kinds, which are not read; write it without.`)
+      if (type === 'string') {
+        this.skipTexts(components * tuples, name)
+        continue
+      }
       const values = this.array(type, components * tuples, name)
       if (this.place && tuples === this.tuples) this.keep(name, components, type, values)
       else if (/^time(value)?$/i.test(name) && Number.isFinite(values[0])) this.time = values[0]
+      else if (values.length === 1 && Number.isFinite(values[0])) this.numbers.push({ name, values: [values[0]!] })
+    }
+  }
+
+  /** Texts stand one to a line, in binary files behind a length whose two upper bits tell how many bytes it takes. */
+  private skipTexts(n: number, name: string): void {
+    const { scanner } = this
+    scanner.line()
+    for (let i = 0; i < n; i++) {
+      if (scanner.at >= scanner.bytes.length) throw scanner.cutOff(`${n} texts of ${name}`)
+      if (!this.isBinary) {
+        scanner.line()
+        continue
+      }
+      const head = scanner.bytes[scanner.at]!
+      const size = [8, 4, 2, 1][head >> 6]!
+      let length = head & 63
+      for (let k = 1; k < size; k++) length = 256 * length + (scanner.bytes[scanner.at + k] ?? 0)
+      if (scanner.at + size + length > scanner.bytes.length) throw scanner.cutOff(`${n} texts of ${name}`)
+      scanner.at += size + length
     }
   }
 
@@ -290,6 +315,6 @@ class LegacyFile {
     const parts = partsByDimension('region', mesh)
     const names = parts.map((part) => part.name)
     const fields: SourceField[] = this.fields.map(({ values, ...field }) => ({ ...field, parts: names, read: async () => values }))
-    return new SourceCase({ format: 'VTK legacy', name: this.scanner.name, parts, fields, ...(this.time !== undefined && { moments: [timeMoment(this.time)] }) })
+    return new SourceCase({ format: 'VTK legacy', name: this.scanner.name, parts, fields, numbers: this.numbers, ...(this.time !== undefined && { moments: [timeMoment(this.time)] }) })
   }
 }

@@ -3,8 +3,8 @@
  *
  *     integral(dot(U, normal), on = "Drain") / integral(1, on = "Drain")
  *
- * `integral`, `mean`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when `on` is
- * absent. `mean` is by volume, area or length. Not-a-number is left out and counted.
+ * `integral`, `mean`, `sum`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when `on` is
+ * absent. `mean` is by volume, area or length; `sum` adds the values of cells or faces as they are. Not-a-number is left out and counted.
  */
 import { DataError, FormulaError } from '../errors'
 import { parseFormula } from '../fields/formula/parse'
@@ -16,6 +16,7 @@ import { joinShapes } from '../steps/Shape'
 import type { Evaluator } from '../study/Evaluator'
 import { integrateCells, magnitude } from './integrateCells'
 import { integrateShape } from './integrateShape'
+import { sumCells } from './sumCells'
 import { mergeTotals } from './sums'
 import type { Totals } from './sums'
 
@@ -35,7 +36,7 @@ interface Value {
   nonFinite: number
 }
 
-const reductions = new Set(['integral', 'mean', 'min', 'max'])
+const reductions = new Set(['integral', 'mean', 'sum', 'min', 'max'])
 
 /**
  * @param text   the expression
@@ -60,6 +61,11 @@ class Reducer {
         const unit = e.unit === null ? null : requireUnit(e.unit, e.range)
         return { value: unit ? e.value * unit.factor + unit.offset : e.value, dimensions: unit?.dimensions ?? dimensionless, nonFinite: 0 }
       }
+      case 'name': {
+        const number = this.evaluator.caseNumber(e.name, e.range)
+        if (number) return { ...number, nonFinite: 0 }
+        break
+      }
       case 'negate': {
         const of = this.value(e.of)
         return { ...of, value: -of.value }
@@ -71,7 +77,7 @@ class Reducer {
         break
       default:
     }
-    throw new FormulaError('not-reduced', `“${this.text.slice(...e.range)}” is a field, not a number; wrap it in mean(…), integral(…), min(…) or max(…).`, e.range)
+    throw new FormulaError('not-reduced', `“${this.text.slice(...e.range)}” is a field, not a number; wrap it in mean(…), integral(…), sum(…), min(…) or max(…).`, e.range)
   }
 
   private binary(operator: string, a: Value, b: Value, e: Expression): Value {
@@ -97,6 +103,7 @@ class Reducer {
     if (unknown) throw new FormulaError('option', `${name} takes the option on = "…", not “${unknown}”.`, argument.range)
     const text = this.text.slice(...argument.range)
     const names = options['on'] === undefined ? this.parts : [options['on']]
+    if (name === 'sum') return this.shifted(argument.range[0], () => this.sum(text, names))
     const { totals, unit, dimension, components } = this.shifted(argument.range[0], () => this.totals(text, names))
     const value = (list: number[]): number => (components === 1 ? list[0]! : magnitude(list, 0, components))
     const parsed = unit === null ? null : parseUnit(unit)
@@ -114,6 +121,17 @@ class Reducer {
       dimensions: multiply(parsed.dimensions, power(length.dimensions, dimension)),
       nonFinite,
     }
+  }
+
+  private sum(text: string, names: readonly string[]): Value {
+    const parts = names.map((name) => this.part(name).part)
+    const { place, unit } = this.evaluator.quantity(text, parts[0]!.name)
+    if (place === 'point') throw new DataError('point-sum', `A sum over points would count the mesh, not ${text}; write integral(…) or mean(…).`)
+    const sums = parts.map((part) => sumCells(part.nBlocks, (k) => part.block(k), (k) => this.evaluator.blockValues(text, part, k)))
+    const total = (c: number): number => sums.reduce((sum, found) => sum + (found.sums[c] ?? 0), 0)
+    const list = sums[0]!.sums.map((_, c) => total(c))
+    const dimensions = unit === null ? null : (parseUnit(unit)?.dimensions ?? null)
+    return { value: list.length === 1 ? list[0]! : magnitude(list, 0, list.length), dimensions, unit, nonFinite: sums.reduce((n, found) => n + found.nonFinite, 0) }
   }
 
   /** Errors in an argument point into the whole expression. */

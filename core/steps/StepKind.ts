@@ -30,7 +30,8 @@ export type SentencePiece =
   | { token: 'position'; setting: string }
   | { token: 'number'; setting: string; quantity: 'length' | 'count' | 'variable'; variable?: string }
   | { token: 'choice'; setting: string; options: readonly { value: string; label: string }[] }
-  | { token: 'variable'; setting: string; kind: 'any' | 'scalar' | 'vector' }
+  | { token: 'variable'; setting: string; /** `through`: vectors, and fluxes that stand on faces. */
+    kind: 'any' | 'scalar' | 'vector' | 'through' }
   | { token: 'colour' }
 
 /** A measured number with how it came about. */
@@ -64,12 +65,15 @@ export interface StepContext {
   inputs(name: string): PlanInput[]
   /** Volume parts among an input's parts. */
   regions(name: string): PartBlocks[]
+  /** All parts among an input. */
+  parts(name: string): PartBlocks[]
   /** All of an input as one shape. @throws DataError when nothing is chosen */
   shape(name: string): Shape
   catalogueOf(part: string): Part | undefined
   values(expression: string, shape: Shape): ShapeValues & Quantity
   blockValues(expression: string, part: PartBlocks, block: number): FieldValues
-  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any' }
+  /** `isFlux`: a field of what flows through each face. */
+  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any'; isFlux: boolean }
   /** Another step as it stands in the plan. */
   outline(stepId: string): PlanStep | undefined
 }

@@ -4,9 +4,10 @@ import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { integrateCells, magnitude } from '../measure/integrateCells'
 import { integrateShape } from '../measure/integrateShape'
+import { sumCells } from '../measure/sumCells'
 import { mergeTotals } from '../measure/sums'
 import type { GroupTotals, Totals } from '../measure/sums'
-import { multiplyUnits, parseUnit, unitName } from '../fields/units'
+import { multiplyUnits, parseUnit, sameDimensions, unitName } from '../fields/units'
 import type { PartBlocks } from '../mesh/MeshBlock'
 import type { Shape } from './Shape'
 import { defineStep, settingsOf } from './StepKind'
@@ -51,7 +52,7 @@ export const measure = defineStep({
         { value: 'max', label: 'largest' },
       ],
     },
-    ...(quantity === 'size' ? [] : [quantity === 'mass flow' ? ' with ' : ' of ', { token: 'variable', setting: 'variable', kind: isThrough(quantity) ? 'vector' : 'any' } as const]),
+    ...(quantity === 'size' ? [] : [quantity === 'mass flow' ? ' with ' : ' of ', { token: 'variable', setting: 'variable', kind: isThrough(quantity) ? 'through' : 'any' } as const]),
     ...(isThrough(quantity) ? [' out of ', { token: 'input', input: 'out of' } as const, ' through '] : [quantity === 'size' ? ' of ' : ' over ']),
     { token: 'input', input: 'of' },
   ],
@@ -133,6 +134,8 @@ function flux(context: StepContext, { quantity, variable }: Static<typeof Settin
   const shape = context.shape('of')
   if (shape.kind !== 'surface') throw new DataError('no-surface', 'A flux goes through a surface; lines have none.')
   const isMass = quantity === 'mass flow'
+  const stored = context.parts('of')
+  if (stored[0] && context.quantity(variable, stored[0].name).isFlux) return storedFlux(context, variable, stored, isMass)
   const values = context.values(`${isMass ? 'density * ' : ''}dot(${variable}, normal)`, shape)
   const totals = integrateShape(shape, values)
   const { sign, words } = orientation(context, shape)
@@ -143,6 +146,30 @@ function flux(context: StepContext, { quantity, variable }: Static<typeof Settin
     unit: productName(values.unit, context.lengthUnit, 2),
     madeOf: [`sum of ${isMass ? 'density · ' : ''}${variable} · normal over ${shape.cells.length.toLocaleString('en')} triangles, ${area}`, `positive ${words}`],
     cautions,
+  }
+}
+
+/** The sum of what the solver itself has flowing through each face: better than an integral over interpolated values. */
+function storedFlux(context: StepContext, variable: string, parts: PartBlocks[], isMass: boolean): Reading {
+  if (parts.length < context.inputs('of').length) throw new DataError('not-stored', `“${variable}” is stored on the faces of the case's own surfaces; choose those alone.`)
+  const { unit } = context.quantity(variable, parts[0]!.name)
+  const isMassRate = unit !== null && sameDimensions(parseUnit(unit)!.dimensions, parseUnit('kg/s')!.dimensions)
+  if (isMass && !isMassRate) throw new DataError('no-mass', `“${variable}” is in ${unit ?? 'no known unit'}, which is no mass flow; measure its flux, or the mass flow with a velocity.`)
+  let value = 0
+  let nFaces = 0
+  let nonFinite = 0
+  for (const part of parts) {
+    const found = sumCells(part.nBlocks, (k) => part.block(k), (k) => context.blockValues(variable, part, k))
+    value += found.sums[0] ?? 0
+    nFaces += found.cells
+    nonFinite += found.nonFinite
+  }
+  const { sign, words } = orientation(context, context.shape('of'))
+  return {
+    value: sign * value,
+    unit,
+    madeOf: [`sum of ${variable} as stored on ${nFaces.toLocaleString('en')} faces`, `positive ${words}`],
+    cautions: nonFinite ? [`${nonFinite} faces without a finite value are left out.`] : [],
   }
 }
 

@@ -20,7 +20,7 @@ import { stepKind } from '../steps'
 import type { Curve, Reading, StepContext } from '../steps/StepKind'
 import { wholeShape } from '../steps/kernels/blockShapes'
 import { joinShapes } from '../steps/Shape'
-import { materialUnits } from './caseModel'
+import { materialUnits, storedPlace } from './caseModel'
 import type { Catalogue, Field } from './caseModel'
 import { shapeKey } from './keys'
 import type { Plan, PlanInput } from './plan'
@@ -102,6 +102,7 @@ export class Evaluator {
       lengthUnit: this.data.catalogue.lengthUnit,
       check: () => this.hooks.check(),
       inputs,
+      parts: (name) => inputs(name).flatMap((input) => ('part' in input ? [this.data.part(input.part)] : [])),
       regions: (name) => inputs(name).flatMap((input) => this.regionsOf(input)),
       shape: (name) => this.inputShape(name, inputs(name)),
       catalogueOf: (name) => this.data.catalogue.parts.find((part) => part.name === name),
@@ -177,11 +178,11 @@ export class Evaluator {
   }
 
   /** What an expression is on a part; `field` is the case's own name when it is a field as it is. */
-  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any'; field?: string } {
+  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any'; isFlux: boolean; field?: string } {
     const parsed = this.parse(expression)
     const typed = checkExpression(parsed, this.scope(part))
-    const field = this.plainField(parsed, part)?.name
-    return { name: expression, unit: this.unitOf(parsed, typed, part), components: typed.components, place: typed.place, ...(field !== undefined && { field }) }
+    const field = this.plainField(parsed, part)
+    return { name: expression, unit: this.unitOf(parsed, typed, part), components: typed.components, place: typed.place, isFlux: field?.place === 'face', ...(field && { field: field.name }) }
   }
 
   /** A plain field keeps the unit of its file; everything computed is in coherent SI. */
@@ -266,6 +267,21 @@ export class Evaluator {
     return this.data.catalogue.fields.find((f) => f.name === source && f.parts.includes(part))
   }
 
+  private wholeCaseField(name: string): Field | undefined {
+    const source = this.plan.fields[name]
+    return this.data.catalogue.fields.find((f) => f.name === source && f.place === 'whole case')
+  }
+
+  /** A number of the whole case at the moment in coherent SI; undefined when there is none of that name. @throws FormulaError when it has none there */
+  caseNumber(name: string, range: [number, number]): { value: number; dimensions: Dimensions | null } | undefined {
+    const field = this.wholeCaseField(name)
+    if (!field) return undefined
+    const value = field.values?.[this.plan.moment]
+    if (value == null) throw new FormulaError('no-value', `“${name}” has no value at this moment; choose another.`, range)
+    const { dimensions, factor, offset } = fieldInfo(name, field)
+    return { value: value * factor + offset, dimensions }
+  }
+
   /** What a formula may use on one part. */
   private scope(part: string): Scope {
     const length = this.data.catalogue.lengthUnit ? parseUnit(this.data.catalogue.lengthUnit) : null
@@ -276,9 +292,9 @@ export class Evaluator {
       },
       formula: (name) => this.plan.formulas[name],
       length,
-      constant: (name, range) => materialConstant(this.data.catalogue, part, name, range),
+      constant: (name, range) => this.caseNumber(name, range) ?? materialConstant(this.data.catalogue, part, name, range),
       names: () => [
-        ...Object.keys(this.plan.fields).filter((name) => this.fieldOn(name, part)),
+        ...Object.keys(this.plan.fields).filter((name) => this.fieldOn(name, part) ?? this.wholeCaseField(name)),
         ...Object.keys(this.plan.formulas),
       ],
     }
@@ -290,7 +306,7 @@ export function fieldInfo(name: string, field: Field): FieldInfo {
   return {
     name,
     components: field.components,
-    place: field.place === 'cell' ? 'cell' : 'point',
+    place: storedPlace(field.place),
     dimensions: unit?.dimensions ?? null,
     factor: unit?.factor ?? 1,
     offset: unit?.offset ?? 0,

@@ -89,6 +89,8 @@ export const FieldSchema = Type.Object({
   parts: Type.Array(Name),
   /** Indices of the moments at which the field exists. */
   moments: Type.Array(Type.Integer({ minimum: 0 })),
+  /** Of the whole case: its number at every moment. */
+  values: Type.Optional(Type.Array(Type.Union([Type.Number(), Type.Null()]))),
 })
 
 export const MomentSchema = Type.Object({
@@ -123,6 +125,21 @@ export type Part = Static<typeof PartSchema>
 export type Field = Static<typeof FieldSchema>
 export type Moment = Static<typeof MomentSchema>
 export type Catalogue = Static<typeof CatalogueSchema>
+
+export type Place = Static<typeof PlaceSchema>
+
+/**
+ * How values of a place are stored on a part: fluxes and boundary values by the faces of surfaces, which are their cells; of
+ * corners and integration points the mean of each cell.
+ */
+export function storedPlace(place: Place): 'point' | 'cell' {
+  return place === 'point' ? 'point' : 'cell'
+}
+
+/** As it is said: “on points”, “on the whole case”. */
+export function placeWords(place: Place): string {
+  return place === 'whole case' ? 'the whole case' : `${place}s`
+}
 
 export function kindOfComponents(components: number): string {
   return { 1: 'scalar', 3: 'vector', 6: 'symmetric tensor', 9: 'tensor' }[components] ?? 'other'

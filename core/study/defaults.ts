@@ -33,7 +33,7 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
   const id = freshId(/^[a-z]/i.test(name) ? name : `case ${name}`, study.cases)
   const n = Object.keys(study.cases).length
   study.cases[id] = { case: caseId, name, rank: n + 1, colour: caseColours[n % caseColours.length]!, isBase: n === 0 }
-  const open = { parts: catalogue.parts, fields: catalogue.fields.filter((f) => f.parts.length) }
+  const open = { parts: catalogue.parts, fields: catalogue.fields.filter((f) => f.parts.length || f.place === 'whole case') }
   bindKnown(study, id, open)
   for (const part of open.parts) {
     if (Object.values(study.parts).some((p) => p.binding[id]?.includes(part.name))) continue

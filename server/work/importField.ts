@@ -8,6 +8,7 @@ import type { OpenCase, SourceValues } from '../../core/formats/Format'
 import type { FloatArray, MeshBlock } from '../../core/mesh/MeshBlock'
 import { decodeMesh, FieldWriter, writeField } from '../../core/store/blockStore'
 import type { FieldIndex, Sink } from '../../core/store/blockStore'
+import { storedPlace } from '../../core/study/caseModel'
 import type { Field } from '../../core/study/caseModel'
 import type { ImportJob } from './ImportJob'
 import type { ImportTask, StoredField, StoredMesh } from './messages'
@@ -22,7 +23,7 @@ export async function importField(job: ImportJob, opened: OpenCase, task: FieldT
   const file = fieldFile(catalogue.parts.findIndex((p) => p.name === part), at, moment)
   const entry = catalogue.fields[at]!
   const { points, cells } = catalogue.parts.find((p) => p.name === part)!
-  const n = entry.place === 'cell' ? cells : points
+  const n = storedPlace(entry.place) === 'cell' ? cells : points
   const bytes = n * entry.components * (entry.numberType === 'Float32' ? 4 : 8)
   // values are in memory as bytes of the file, as numbers, and for a while after their use
   const limit = 0.2 * budget
@@ -56,7 +57,7 @@ async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, {
       if (!window) return undefined
       let k = 0
       for await (const block of storedBlocks(job, task.mesh)) {
-        const numbers = place === 'cell' ? block.cellNumbers : block.pointNumbers
+        const numbers = storedPlace(place) === 'cell' ? block.cellNumbers : block.pointNumbers
         const values = emptyLike(window, numbers.length * components)
         const bytes = new Uint8Array(values.buffer)
         if (from > 0) scratch.read(starts[k]!, bytes)
@@ -66,7 +67,7 @@ async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, {
         k++
       }
     }
-    return await copyBlocks(job, task, scratch, starts, components, place === 'cell' ? 'cell' : 'point', sink)
+    return await copyBlocks(job, task, scratch, starts, components, storedPlace(place), sink)
   } finally {
     scratch.close()
   }

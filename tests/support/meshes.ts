@@ -118,7 +118,7 @@ export function testCase(mesh: NormalMesh, fields: Record<string, TestField>, bl
 export const noHooks = { check: () => undefined, kept: () => undefined, keep: () => undefined }
 
 /** An evaluator for steps given as in a plan; fields keep their own names. */
-export function evaluatorFor(data: CaseData, steps: Plan['steps'], formulas: Record<string, string> = {}): Evaluator {
+export function evaluatorFor(data: CaseData, steps: Plan['steps'], formulas: Record<string, string> = {}, moment = 0): Evaluator {
   const fields = Object.fromEntries(data.catalogue.fields.map((f) => [f.name, f.name]))
-  return new Evaluator(data, { case: '00000000-0000-4000-8000-000000000000', moment: 0, steps, formulas, fields, target: '', variable: null }, noHooks)
+  return new Evaluator(data, { case: '00000000-0000-4000-8000-000000000000', moment, steps, formulas, fields, target: '', variable: null }, noHooks)
 }

@@ -5,6 +5,7 @@ import type { Spot } from '~~/core/check/cellSizes'
 import type { FieldFigures } from '~~/core/check/fieldFigures'
 import { quantityByName, quantityOf, unitChoices } from '~~/core/fields/quantities'
 import { formatNumber } from '~~/core/colour/ticks'
+import { placeWords } from '~~/core/study/caseModel'
 import type { Field } from '~~/core/study/caseModel'
 import type { CaseCheck } from '~/composables/useCaseCheck'
 import SpreadBars from './SpreadBars.vue'
@@ -21,6 +22,7 @@ const catalogue = computed(() => props.check.catalogue.value!)
 /** One row for each field on each part of the highest dimension that has it; boundary surfaces are counted. */
 const rows = computed(() =>
   catalogue.value.fields.flatMap((field): FieldRow[] => {
+    if (field.place === 'whole case') return [{ key: fieldKey('', field.name), field, part: '', others: 0, figures: wholeCaseFigures(field) }]
     const parts = catalogue.value.parts.filter((p) => field.parts.includes(p.name))
     const highest = Math.max(...parts.map((p) => p.dimension))
     const own = parts.filter((p) => p.dimension === highest)
@@ -30,6 +32,12 @@ const rows = computed(() =>
     })
   }),
 )
+/** A number of the whole case is its own smallest, mean and largest. */
+function wholeCaseFigures({ values }: Field): FieldFigures {
+  const value = values?.[props.check.moment.value] ?? null
+  return { min: value, mean: value, max: value, minAt: null, maxAt: null, notANumber: 0, infinite: 0, componentRanges: [], spread: [] }
+}
+
 const nRegions = computed(() => new Set(rows.value.map((r) => r.part)).size)
 
 function choicesOf({ name, components, unit }: Field): string[] {
@@ -77,12 +85,12 @@ const number = (x: number | null | undefined): string => (x == null ? '–' : fo
             <td class="pl-3.5"><input type="checkbox" class="block accent-pine" :checked="chosen.includes(row.field.name)" :aria-label="`Choose ${row.field.name}`" @change="toggle(row.field.name)" /></td>
             <th scope="row" class="max-w-40 truncate py-1.5 font-semibold" :title="row.field.name">{{ row.field.name }}<span v-if="row.field.from" class="block text-[11.5px] font-normal text-mute">of {{ row.field.from.join(', ') }} <button type="button" class="text-pine underline" @click="check.describe({ unjoin: row.field.name })">undo</button></span></th>
             <td>{{ row.field.kind === 'symmetric tensor' ? 'sym. tensor' : row.field.kind }}<span class="block text-[11.5px] text-mute">{{ quantityOf(row.field.name, row.field.components, row.field.unit) ?? 'not recognised' }}</span></td>
-            <td>{{ row.field.place }}s<span class="block text-[11.5px] text-mute">{{ nRegions > 1 ? row.part : '' }}{{ row.others ? `${nRegions > 1 ? ', ' : ''}${row.others} surfaces` : '' }}</span></td>
+            <td>{{ placeWords(row.field.place) }}<span class="block text-[11.5px] text-mute">{{ nRegions > 1 ? row.part : '' }}{{ row.others ? `${nRegions > 1 ? ', ' : ''}${row.others} surfaces` : '' }}</span></td>
             <td><UnitToken :unit="row.field.unit" :is-guess="row.field.unitFrom === 'guess'" :choices="choicesOf(row.field)" :label="`Unit of ${row.field.name}`" @choose="(unit) => setUnit([row.field.name], unit)" /></td>
-            <td class="num pr-3 text-right"><button type="button" class="hover:text-pine hover:underline" :disabled="!row.figures" :aria-label="`Where the smallest ${row.field.name} is`" @click="show(row, 'Smallest', row.figures!.minAt)">{{ number(row.figures?.min) }}</button></td>
+            <td class="num pr-3 text-right"><button type="button" class="hover:text-pine hover:underline" :disabled="!row.figures?.minAt" :aria-label="`Where the smallest ${row.field.name} is`" @click="show(row, 'Smallest', row.figures!.minAt)">{{ number(row.figures?.min) }}</button></td>
             <td class="num pr-3 text-right">{{ number(row.figures?.mean) }}</td>
-            <td class="num pr-3 text-right"><button type="button" class="hover:text-pine hover:underline" :disabled="!row.figures" :aria-label="`Where the largest ${row.field.name} is`" @click="show(row, 'Largest', row.figures!.maxAt)">{{ number(row.figures?.max) }}</button></td>
-            <td class="pr-3"><SpreadBars v-if="row.figures" :spread="row.figures.spread" :is-doubtful="row.field.unitFrom === 'guess' || row.field.unit === null" :label="row.field.name" /><span v-if="row.figures && row.figures.notANumber + row.figures.infinite" class="block text-[11.5px] text-amber-text">{{ row.figures.notANumber + row.figures.infinite }} not finite</span></td>
+            <td class="num pr-3 text-right"><button type="button" class="hover:text-pine hover:underline" :disabled="!row.figures?.maxAt" :aria-label="`Where the largest ${row.field.name} is`" @click="show(row, 'Largest', row.figures!.maxAt)">{{ number(row.figures?.max) }}</button></td>
+            <td class="pr-3"><SpreadBars v-if="row.figures?.spread.length" :spread="row.figures.spread" :is-doubtful="row.field.unitFrom === 'guess' || row.field.unit === null" :label="row.field.name" /><span v-if="row.figures && row.figures.notANumber + row.figures.infinite" class="block text-[11.5px] text-amber-text">{{ row.figures.notANumber + row.figures.infinite }} not finite</span></td>
           </tr>
           <tr v-if="where?.key === row.key" class="border-b border-line bg-pine-wash"><td colspan="9" role="status" class="num px-3.5 py-1 text-[12px]">{{ where.text }}</td></tr>
         </template>

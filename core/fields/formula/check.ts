@@ -28,8 +28,8 @@ export interface Scope {
   formula(name: string): string | undefined
   /** Unit of `pos`; null when the length unit is unknown. */
   length: { dimensions: Dimensions; factor: number } | null
-  /** A constant of the part's material in coherent SI. @throws FormulaError when it could be one but is not set */
-  constant?(name: string, range: Range): { value: number; dimensions: Dimensions } | undefined
+  /** A number of the whole case or a constant of the part's material in coherent SI. @throws FormulaError when it could be one but is not set */
+  constant?(name: string, range: Range): { value: number; dimensions: Dimensions | null } | undefined
   /** All names, for the error that lists them. */
   names(): string[]
 }

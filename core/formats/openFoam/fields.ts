@@ -5,16 +5,17 @@ import type { FoamReader } from './FoamReader'
 import type { FoamPiece } from './mesh'
 
 export interface FieldKind {
-  place: 'point' | 'cell'
+  /** `face` values of inner faces have no cell to stand on: they are read at the patches alone. */
+  place: 'point' | 'cell' | 'face'
   components: number
 }
 
 const components: Record<string, number> = { Scalar: 1, Vector: 3, SymmTensor: 6, Tensor: 9, SphericalTensor: 1 }
 
-/** Kind of field by the class in its header; undefined for what is no field on points or cells. */
+/** Kind of field by the class in its header; undefined for what is no field. */
 export function fieldKind(className: string): FieldKind | undefined {
-  const match = /^(vol|point)(Scalar|Vector|SymmTensor|Tensor|SphericalTensor)Field$/.exec(className)
-  return match ? { place: match[1] === 'vol' ? 'cell' : 'point', components: components[match[2]!]! } : undefined
+  const match = /^(vol|point|surface)(Scalar|Vector|SymmTensor|Tensor|SphericalTensor)Field(::Internal)?$/.exec(className)
+  return match ? { place: ({ vol: 'cell', point: 'point', surface: 'face' } as const)[match[1] as 'vol'], components: components[match[2]!]! } : undefined
 }
 
 interface Values {
@@ -105,6 +106,8 @@ export function patchValues(field: FoamField, piece: FoamPiece, name: string): F
   const n = patch?.nFaces ?? 0
   const stored = field.patches.get(name)
   if (stored && (stored.isUniform || stored.list.length === n * field.components)) return spread(stored, n, field.components)
+  // no cell stands for a face: what flows through one is not known
+  if (field.place === 'face') return new Float64Array(n * field.components).fill(field.internal.isUniform ? field.internal.list[0]! : NaN)
   const cells = spread(field.internal, piece.nCells, field.components)
   const out = new Float64Array(n * field.components)
   for (let f = 0; f < n; f++) {

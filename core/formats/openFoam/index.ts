@@ -3,6 +3,7 @@
  * points; serial, or decomposed and then joined without doubles. The dimensions of fields give their units.
  */
 import { FormatError } from '../../errors'
+import { parseUnit, sameDimensions } from '../../fields/units'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceFolder } from '../ByteSource'
 import type { FolderFormat, OpenCase } from '../Format'
@@ -182,12 +183,14 @@ class FoamCase {
       const path = `${region.processors[0]}${times[moments[0]!]}/${prefix}${name}`
       const reader = await openFoam(this.files.folder, this.files.names, path)
       const kind = reader && fieldKind(reader.class)
-      if (reader?.class.startsWith('surface')) cautions.add(`${name} lives on faces, which is not read yet; it is left out.`)
       if (!kind) continue
       const first = await this.keep(`field ${path}`, async () => readField(reader, kind))
+      if (kind.place === 'face') cautions.add(`${name} lives on faces; it is read on the patches, not on the faces inside.`)
       fields.push({
-        ...{ name, ...kind, unit: first.unit, numberType: 'Float64', moments },
-        parts: kind.place === 'cell' ? parts : parts.slice(0, 1),
+        ...{ name, components: kind.components, unit: first.unit, numberType: 'Float64', moments },
+        // a rate is what passes a whole face, anything else a value there
+        place: kind.place === 'face' && !(kind.components === 1 && first.unit && isRate(first.unit)) ? 'boundary face' : kind.place,
+        parts: kind.place === 'cell' ? parts : kind.place === 'point' ? parts.slice(0, 1) : parts.slice(1),
         read: (part, moment) => this.values(region, times, moment, name, part),
       })
     }
@@ -212,7 +215,7 @@ class FoamCase {
       if (!field) throw new FormatError('missing-file', `${path} is missing; copy all parts of the decomposed run.`)
       const piece = pieces[k]!
       const isRegion = part === (region.name || 'region')
-      const n = field.place === 'cell' ? piece.nCells : piece.points.length / 3
+      const n = field.place === 'point' ? piece.points.length / 3 : piece.nCells
       const values = isRegion ? spread(field.internal, n, field.components) : patchValues(field, piece, region.name ? part.slice(region.name.length + 1) : part)
       if (isRegion && values.length !== n * field.components) throw new FormatError('wrong-length', `${path} has ${values.length / field.components} values for ${n} ${field.place}s; the case is inconsistent.`)
       out.push(values)
@@ -230,6 +233,12 @@ class FoamCase {
     }
     return found
   }
+}
+
+/** Volume or mass in time. */
+function isRate(unit: string): boolean {
+  const found = parseUnit(unit)
+  return found !== null && ['m³/s', 'kg/s'].some((rate) => sameDimensions(found.dimensions, parseUnit(rate)!.dimensions))
 }
 
 function addPatch(patches: Map<string, { type: string; nFaces: number }>, patch: Patch): void {

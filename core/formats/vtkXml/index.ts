@@ -6,7 +6,7 @@ import { joinFields, SourceCase, timeMoment, uniqueNames } from '../SourceCase'
 import type { SourceField, SourcePart } from '../SourceCase'
 import { childrenNamed, readXmlTree } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
-import { Grid } from './pieces'
+import { Grid, isTime } from './pieces'
 
 /** Names of a file that holds one part and gives it no name. */
 const NAMELESS = 'region'
@@ -76,7 +76,8 @@ async function caseOf(name: string, blocks: Block[], like: ReadonlyMap<string, G
   }
   const time = blocks.map((b) => b.grid.time).find((t) => t !== undefined)
   const lengthUnit = blocks.map((b) => b.grid.lengthUnit).find((u) => u !== null) ?? null
-  const opened = new SourceCase({ format: 'VTK XML', name, lengthUnit, parts, fields: joinFields(fields), cautions, ...(time !== undefined && { moments: [timeMoment(time)] }) })
+  const numbers = blocks.flatMap((b) => b.grid.numbers).filter((number, i, all) => !isTime(number) && all.findIndex((other) => other.name === number.name) === i)
+  const opened = new SourceCase({ format: 'VTK XML', name, lengthUnit, parts, fields: joinFields(fields), numbers: numbers.map(({ value, ...number }) => ({ ...number, values: [value] })), cautions, ...(time !== undefined && { moments: [timeMoment(time)] }) })
   gridsOf.set(opened, new Map(blocks.map((block) => [block.name, block.grid])))
   return opened
 }

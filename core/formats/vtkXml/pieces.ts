@@ -45,6 +45,10 @@ interface MeshKeys {
   points: string
 }
 
+export function isTime({ name }: FileNumber): boolean {
+  return /^time(value)?$/i.test(name)
+}
+
 export class Grid {
   readonly fields: FieldHeader[]
   readonly lengthUnit: string | null
@@ -54,11 +58,16 @@ export class Grid {
   private readonly opened = new Map<string, Promise<ArrayWindows | undefined>>()
   private marked: Promise<Uint8Array | undefined> | undefined
 
+  /** Time stored in the file, if any. */
+  get time(): number | undefined {
+    return this.numbers.find(isTime)?.value
+  }
+
   private constructor(
     readonly name: string,
     private readonly pieces: Piece[],
-    /** Time stored in the file's field data, if any. */
-    readonly time: number | undefined,
+    /** Single numbers in the file's field data. */
+    readonly numbers: readonly FileNumber[],
   ) {
     // a partition without cells may lack the arrays of the others
     const full = pieces.find((piece) => cellCount(piece) > 0) ?? pieces[0]!
@@ -67,9 +76,9 @@ export class Grid {
   }
 
   static async open(source: ByteSource, folder: SourceFolder): Promise<Grid> {
-    const { pieces, time } = await openPieces(source, folder)
+    const { pieces, numbers } = await openPieces(source, folder)
     if (!pieces.length) throw new FormatError('no-piece', `${source.name} has no <Piece>: the file holds no mesh.`)
-    return new Grid(source.name, pieces, time)
+    return new Grid(source.name, pieces, numbers)
   }
 
   /** Parts by the dimension of their cells; only the first keeps the plain name. @param like  may have the same cells */
@@ -217,13 +226,13 @@ function arrayOf(piece: Piece, { name, place }: FieldHeader): XmlElement | undef
   return childrenNamed(childNamed(piece.element, place === 'point' ? 'PointData' : 'CellData'), 'DataArray').find((a) => a.attributes['Name'] === name)
 }
 
-async function openPieces(source: ByteSource, folder: SourceFolder): Promise<{ pieces: Piece[]; time: number | undefined }> {
+async function openPieces(source: ByteSource, folder: SourceFolder): Promise<{ pieces: Piece[]; numbers: FileNumber[] }> {
   const { file, root } = await openVtkFile(source, folder)
   const type = root.attributes['type'] ?? ''
   if (isGridKind(type)) {
     const grid = childNamed(root, type)
     const pieces = childrenNamed(grid, 'Piece').map((element) => ({ file, element, kind: type, grid: grid! }))
-    return { pieces, time: await readTime(grid, pieces[0]) }
+    return { pieces, numbers: await readNumbers(grid, pieces[0]) }
   }
   const inner = type.replace(/^P/, '')
   if (!type.startsWith('P') || !isGridKind(inner)) {
@@ -233,10 +242,10 @@ async function openPieces(source: ByteSource, folder: SourceFolder): Promise<{ p
 }
 
 /** All partitions are opened before any is read: a missing one is named at once. */
-async function openPartitions(source: ByteSource, folder: SourceFolder, grid: XmlElement | undefined, kind: GridKind): Promise<{ pieces: Piece[]; time: number | undefined }> {
+async function openPartitions(source: ByteSource, folder: SourceFolder, grid: XmlElement | undefined, kind: GridKind): Promise<{ pieces: Piece[]; numbers: FileNumber[] }> {
   const base = source.name.slice(0, source.name.lastIndexOf('/') + 1)
   const pieces: Piece[] = []
-  let time: number | undefined
+  let numbers: FileNumber[] | undefined
   for (const { attributes } of childrenNamed(grid, 'Piece')) {
     const opened = await folder.open(base + (attributes['Source'] ?? ''))
     const { file, root } = await openVtkFile(opened, folder)
@@ -244,15 +253,27 @@ async function openPartitions(source: ByteSource, folder: SourceFolder, grid: Xm
     const own = childNamed(root, kind)
     const found = childrenNamed(own, 'Piece').map((element) => ({ file, element, kind, grid: own! }))
     pieces.push(...found)
-    time ??= await readTime(own, found[0])
+    numbers ??= await readNumbers(own, found[0])
   }
-  return { pieces, time }
+  return { pieces, numbers: numbers ?? [] }
 }
 
-async function readTime(grid: XmlElement | undefined, piece: Piece | undefined): Promise<number | undefined> {
-  const array = childrenNamed(childNamed(grid, 'FieldData'), 'DataArray').find((a) => /^time(value)?$/i.test(a.attributes['Name'] ?? ''))
-  const values = array && piece && (await readDataArray(piece.file, array))
-  return values && Number.isFinite(values[0]) ? values[0] : undefined
+export interface FileNumber {
+  name: string
+  unit: string | null
+  value: number
+}
+
+/** The arrays of the field data that hold one finite number. */
+async function readNumbers(grid: XmlElement | undefined, piece: Piece | undefined): Promise<FileNumber[]> {
+  const numbers: FileNumber[] = []
+  for (const array of childrenNamed(childNamed(grid, 'FieldData'), 'DataArray')) {
+    const { Name, type, NumberOfTuples, NumberOfComponents } = array.attributes
+    if (!Name || !piece || type === 'String' || Number(NumberOfTuples ?? 1) !== 1 || Number(NumberOfComponents ?? 1) !== 1) continue
+    const values = await readDataArray(piece.file, array)
+    if (values.length === 1 && Number.isFinite(values[0])) numbers.push({ name: Name, unit: unitLabel(array), value: values[0]! })
+  }
+  return numbers
 }
 
 /** 1 for each ghost or hidden cell; empty when the piece marks none. */

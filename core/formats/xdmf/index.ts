@@ -35,6 +35,8 @@ interface Moment {
 
 class XdmfFile {
   private readonly kept = new Map<string, Promise<SourceMesh>>()
+  private readonly numbers = new Map<string, (number | null)[]>()
+  private readonly cautions = new Set<string>()
 
   constructor(
     private readonly items: DataItems,
@@ -55,7 +57,7 @@ class XdmfFile {
     }
     const isTimed = moments.every((moment) => moment.time !== undefined)
     const listed = moments.map((moment, m) => (isTimed ? timeMoment(moment.time!) : moments.length > 1 ? { ...STEADY, label: `${m + 1}` } : STEADY))
-    const opened = new SourceCase({ format: 'XDMF', name: this.items.name, parts: uniqueNames(parts), fields: joinFields(fields), moments: listed })
+    const opened = new SourceCase({ format: 'XDMF', name: this.items.name, parts: uniqueNames(parts), fields: joinFields(fields), numbers: [...this.numbers].map(([name, values]) => ({ name, values })), cautions: [...this.cautions], moments: listed })
     return moments.length > 1 ? opened.compareMeshes() : opened
   }
 
@@ -146,10 +148,13 @@ class XdmfFile {
       const grid = grids.find((entry) => entry.name === name)?.grid
       for (const element of childrenNamed(grid, 'Attribute')) {
         const attribute = await this.items.follow(element)
-        const place = { Node: 'point', Cell: 'cell' }[attribute.attributes['Center'] ?? 'Node']
+        const centre = attribute.attributes['Center'] ?? 'Node'
+        const place = { Node: 'point', Cell: 'cell' }[centre]
         const item = childNamed(attribute, 'DataItem')
-        if (!place || !item) continue
         const fieldName = attribute.attributes['Name'] || 'field'
+        if (centre === 'Grid' && item) await this.keepNumber(fieldName, m, moments.length, item)
+        else if (!place) this.cautions.add(`${fieldName} lives on ${centre.toLowerCase()}s, which is not read; it is left out.`)
+        if (!place || !item) continue
         const items = found.get(`${fieldName} ${place}`)?.items ?? new Map<number, XmlElement>()
         items.set(m, item)
         if (items.size > 1) continue
@@ -159,6 +164,15 @@ class XdmfFile {
       }
     }
     return [...found.values()].map(({ items, ...field }) => ({ ...field, moments: [...items.keys()] }))
+  }
+
+  /** A value of a whole grid at one moment; lists of them are left out. */
+  private async keepNumber(name: string, moment: number, nMoments: number, item: XmlElement): Promise<void> {
+    const [value, ...others] = await this.items.read(item)
+    if (others.length || !Number.isFinite(value)) return
+    const values = this.numbers.get(name) ?? new Array<number | null>(nMoments).fill(null)
+    values[moment] ??= value!
+    this.numbers.set(name, values)
   }
 
   private async components(attribute: XmlElement, item: XmlElement): Promise<number> {

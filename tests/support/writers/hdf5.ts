@@ -241,5 +241,8 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
     field('T', 1, 'K', 'NOE', (t) => model.temperature.map((x) => [x + t]))
     field('U', 3, 'm/s', 'NOE', () => model.velocity)
     field('p', 1, 'Pa', 'MAI.HE8', () => model.pressure.map((x) => [x]))
+    // eight integration points to a cell, and its eight corners
+    field('q', 2, 'Pa', 'MAI.HE8', () => model.pressure.flatMap((x) => Array.from({ length: 8 }, (_, k) => [x + k, -k])))
+    field('n', 1, 'Pa', 'NOE.HE8', () => model.cells.flatMap((cell) => cell.map((p) => [model.points[p]![0]])))
   }
 }

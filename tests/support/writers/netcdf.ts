@@ -67,7 +67,7 @@ export function exodusClassic(model: Model, version: NetcdfVersion, times: reado
   const { points, cells, patches } = model
   const width = 33
   const letters = (texts: string[]): number[] => texts.flatMap((text) => [...text.padEnd(width, '\0')].map((ch) => ch.charCodeAt(0)))
-  const dimensions: Record<string, number> = { time: 0, len_name: width, num_nodes: points.length, num_el: cells.length, nod_per: 8, blocks: 1, sets: patches.length, nodal: 4, one: 1 }
+  const dimensions: Record<string, number> = { time: 0, len_name: width, num_nodes: points.length, num_el: cells.length, nod_per: 8, blocks: 1, sets: patches.length, nodal: 4, one: 1, two: 2 }
   const variables: Variable[] = [
     ...['x', 'y', 'z'].map((axis, d): Variable => ({ name: `coord${axis}`, kind: 'double', dimensions: ['num_nodes'], values: points.map((p) => p[d]!) })),
     { name: 'eb_names', kind: 'char', dimensions: ['blocks', 'len_name'], values: letters(['Water']) },
@@ -76,6 +76,8 @@ export function exodusClassic(model: Model, version: NetcdfVersion, times: reado
     { name: 'ss_prop1', kind: 'int', dimensions: ['sets'], values: patches.map((_, i) => i + 1) },
     { name: 'name_nod_var', kind: 'char', dimensions: ['nodal', 'len_name'], values: letters(['temp', 'vel_x', 'vel_y', 'vel_z']) },
     { name: 'name_elem_var', kind: 'char', dimensions: ['one', 'len_name'], values: letters(['press']) },
+    { name: 'name_glo_var', kind: 'char', dimensions: ['two', 'len_name'], values: letters(['energy', 'load']) },
+    { name: 'vals_glo_var', kind: 'double', dimensions: ['time', 'two'], values: times.flatMap((t) => [10 * t, 7]) },
     { name: 'time_whole', kind: 'double', dimensions: ['time'], values: times },
   ]
   patches.forEach((patch, i) => {

@@ -1,0 +1,135 @@
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { describeCase } from '../../../cli/info'
+import { openNamed } from '../../../core/formats/series'
+import { measureExpression } from '../../../core/measure/reductions'
+import { readCase } from '../../../core/study/memoryCase'
+import { DiskFolder } from '../../../server/work/files'
+import { evaluatorFor } from '../../support/meshes'
+import { foamCase } from '../../support/writers/foam'
+import { medFile, writeHdf5 } from '../../support/writers/hdf5'
+import { legacyFile } from '../../support/writers/legacy'
+import { boxModel } from '../../support/writers/model'
+import { exodusClassic } from '../../support/writers/netcdf'
+
+const model = boxModel()
+let root: string
+let folder: DiskFolder
+const path = (name: string): string => join(root, name)
+const data = async (name: string, moment = 0) => readCase(await openNamed([name], folder), moment)
+const measured = async (name: string, text: string, moment = 0) => measureExpression(text, evaluatorFor(await data(name, moment), {}, {}, moment), ['region'])
+
+beforeAll(async () => {
+  root = await mkdtemp(join(tmpdir(), 'stavik-places-'))
+  folder = new DiskFolder(root)
+})
+afterEach(() => folder.close())
+afterAll(() => rm(root, { recursive: true, force: true }))
+
+describe('values on faces of case folders', () => {
+  /** A flux of -3 and 3 through every face of inlet and outlet. */
+  const patches = (value: (name: string) => string): string => model.patches.map(({ name }) => `    ${name} { type calculated; ${value(name)} }\n`).join('')
+  const header = (kind: string, dimensions: string): string => `FoamFile\n{\n    format ascii;\n    class surface${kind}Field;\n}\ndimensions [${dimensions}];\n`
+
+  beforeAll(async () => {
+    const files: Record<string, Uint8Array | string> = foamCase(model)
+    files['0.5/phi'] = `${header('Scalar', '0 3 -1 0 0 0 0')}internalField uniform 5;\nboundaryField\n{\n${patches((name) => `value uniform ${{ Inlet: -3, Outlet: 3 }[name] ?? 0};`)}}\n`
+    files['0.5/Uf'] = `${header('Vector', '0 1 -1 0 0 0 0')}internalField uniform (1 2 2);\nboundaryField\n{\n${patches(() => 'value uniform (1 2 2);')}}\n`
+    for (const [name, bytes] of Object.entries(files)) {
+      await mkdir(dirname(path(`run/${name}`)), { recursive: true })
+      await writeFile(path(`run/${name}`), bytes)
+    }
+  })
+
+  it('a flux is listed as one, on the patches', async () => {
+    const { fields, cautions } = describeCase(await data('run/'))
+    expect(fields.filter((f) => f.name === 'phi').map((f) => [f.region, f.place, f.unit, f.min])).toEqual([['Inlet', 'face', 'm³/s', -3], ['Outlet', 'face', 'm³/s', 3], ['Walls', 'face', 'm³/s', 0]])
+    expect(fields.find((f) => f.name === 'Uf')).toMatchObject({ place: 'boundary face', on: 'cells', mean: 3 })
+    expect(cautions).toContain('phi lives on faces; it is read on the patches, not on the faces inside.')
+  })
+
+  it('is summed over faces, never weighted by area', async () => {
+    const nFaces = model.patches.find((p) => p.name === 'Outlet')!.faces.length
+    expect(nFaces).toBeGreaterThan(1)
+    expect(await measured('run/', 'sum(phi, on = "Outlet")')).toEqual({ value: 3 * nFaces, unit: 'm³/s', nonFinite: 0 })
+    expect((await measured('run/', 'sum(phi, on = "Outlet") + sum(phi, on = "Inlet")')).value).toBe(0)
+    expect((await measured('run/', 'sum(T)')).unit).toBe('K')
+  })
+
+  it('the step Measure takes it as the flux, out of the region', async () => {
+    const box = await data('run/')
+    const reading = evaluatorFor(box, { m: { kind: 'measure', settings: { quantity: 'flux', variable: 'phi' }, inputs: { of: [{ part: 'Inlet' }], 'out of': [{ part: 'region' }] } } }).reading('m')
+    const nFaces = model.patches.find((p) => p.name === 'Inlet')!.faces.length
+    expect(reading).toMatchObject({ value: -3 * nFaces, unit: 'm³/s', cautions: [] })
+    expect(reading.madeOf).toEqual([`sum of phi as stored on ${nFaces} faces`, 'positive out of region'])
+    const mass = evaluatorFor(box, { m: { kind: 'measure', settings: { quantity: 'mass flow', variable: 'phi' }, inputs: { of: [{ part: 'Inlet' }] } } })
+    expect(() => mass.reading('m')).toThrow('“phi” is in m³/s, which is no mass flow')
+  })
+
+  it('values on points are not summed', async () => {
+    await writeFile(path('box.vtk'), legacyFile(model, { version: '3.0', isBinary: true }))
+    await expect(measured('box.vtk', 'sum(U)')).rejects.toThrow('A sum over points would count the mesh')
+  })
+})
+
+describe('numbers of the whole case', () => {
+  it('of Exodus: one at every moment, in formulas and as readings', async () => {
+    await writeFile(path('box.exo'), exodusClassic(model, 2, [0, 0.5]))
+    const opened = await openNamed(['box.exo'], folder)
+    expect(opened.catalogue.fields.filter((f) => f.place === 'whole case')).toMatchObject([{ name: 'energy', parts: [], moments: [0, 1], values: [0, 5] }, { name: 'load', values: [7, 7] }])
+    const second = await data('box.exo', 1)
+    expect(describeCase(second, 1).fields.find((f) => f.name === 'energy')).toMatchObject({ on: 'case', region: null, min: 5, max: 5, mean: 5 })
+    const evaluator = evaluatorFor(second, {}, { ratio: 'temp / energy' }, 1)
+    const ratio = measureExpression('mean(ratio) * energy', evaluator, ['Water']).value
+    expect(ratio).toBeCloseTo(measureExpression('mean(temp)', evaluator, ['Water']).value, 10)
+  })
+
+  it('of the field data of VTK files, in series too, beside texts', async () => {
+    const file = (load: number): string => `<?xml version="1.0"?>\n<VTKFile type="UnstructuredGrid" version="1.0" byte_order="LittleEndian"><UnstructuredGrid>
+      <FieldData><DataArray type="Float64" Name="load" NumberOfTuples="1" format="ascii">${load}</DataArray><DataArray type="Float64" Name="TimeValue" NumberOfTuples="1" format="ascii">${load / 10}</DataArray><DataArray type="Float64" Name="list" NumberOfTuples="2" format="ascii">1 2</DataArray></FieldData>
+      <Piece NumberOfPoints="4" NumberOfCells="1"><Points><DataArray type="Float64" NumberOfComponents="3" format="ascii">0 0 0 1 0 0 0 1 0 0 0 1</DataArray></Points>
+      <Cells><DataArray type="Int32" Name="connectivity" format="ascii">0 1 2 3</DataArray><DataArray type="Int32" Name="offsets" format="ascii">4</DataArray><DataArray type="UInt8" Name="types" format="ascii">10</DataArray></Cells></Piece></UnstructuredGrid></VTKFile>`
+    for (const k of [1, 2, 3]) await writeFile(path(`s_${k}.vtu`), file(10 * k))
+    const opened = await openNamed(['s_1.vtu', 's_2.vtu', 's_3.vtu'], folder)
+    expect(opened.catalogue.moments.map((m) => m.value)).toEqual([1, 2, 3])
+    expect(opened.catalogue.fields).toMatchObject([{ name: 'load', place: 'whole case', values: [10, 20, 30], moments: [0, 1, 2] }])
+
+    const legacy = ['# vtk DataFile Version 5.1', 'x', 'ASCII', 'DATASET UNSTRUCTURED_GRID', 'FIELD FieldData 3', 'note 1 1 string', 'made%20up', 'load 1 1 double', '12', 'who 1 2 string', 'a', 'b c',
+      'POINTS 4 double', '0 0 0 1 0 0 0 1 0 0 0 1', 'CELLS 2 4', 'OFFSETS vtktypeint64', '0 4', 'CONNECTIVITY vtktypeint64', '0 1 2 3', 'CELL_TYPES 1', '10'].join('\n')
+    await writeFile(path('field.vtk'), legacy)
+    expect((await openNamed(['field.vtk'], folder)).catalogue.fields).toMatchObject([{ name: 'load', values: [12] }])
+  })
+
+  it('of XDMF grids; what lives on edges is named', async () => {
+    const grid = (t: number): string => `<Grid Name="g" GridType="Uniform"><Time Value="${t}"/><Topology TopologyType="Tetrahedron" NumberOfElements="1"><DataItem Dimensions="1 4" Format="XML">0 1 2 3</DataItem></Topology>
+      <Geometry GeometryType="XYZ"><DataItem Dimensions="4 3" Format="XML">0 0 0 1 0 0 0 1 0 0 0 1</DataItem></Geometry>
+      <Attribute Name="load" Center="Grid"><DataItem Dimensions="1" Format="XML">${3 * t}</DataItem></Attribute><Attribute Name="e" Center="Edge"><DataItem Dimensions="1" Format="XML">1</DataItem></Attribute></Grid>`
+    await writeFile(path('g.xdmf'), `<?xml version="1.0"?><Xdmf Version="3.0"><Domain><Grid GridType="Collection" CollectionType="Temporal">${grid(1)}${grid(2)}</Grid></Domain></Xdmf>`)
+    const { fields, cautions } = (await openNamed(['g.xdmf'], folder)).catalogue
+    expect(fields).toMatchObject([{ name: 'load', place: 'whole case', values: [3, 6] }])
+    expect(cautions).toEqual(['e lives on edges, which is not read; it is left out.'])
+  })
+
+  it('a moment without a value says so', async () => {
+    const evaluator = evaluatorFor(await data('box.exo'), {}, {}, 7)
+    expect(() => measureExpression('load', evaluator, ['Water'])).toThrow('“load” has no value at this moment')
+  })
+})
+
+describe('several values per cell of MED files', () => {
+  it('corners and integration points are listed as such and come in as the mean of each cell', async () => {
+    await writeHdf5(path('box.med'), medFile(model, [1]))
+    const box = await data('box.med')
+    const { fields, cautions } = describeCase(box)
+    const own = (name: string) => fields.find((f) => f.name === name && f.region === 'region')
+    expect([own('p')!.place, own('q')!.place, own('n')!.place]).toEqual(['cell', 'integration point', 'corner'])
+    expect(cautions).toEqual(['n lives on corners; cells show the mean of theirs.', 'q lives on integration points; cells show the mean of theirs.'])
+    const mean = (text: string): number => measureExpression(text, evaluatorFor(box, {}), ['region']).value
+    // values 0 to 7 beyond the pressure; corners are where the cells are
+    expect(box.part('region').field('q', 0).values[0]! - box.part('region').field('p', 0).values[0]!).toBeCloseTo(3.5, 12)
+    expect(box.part('region').field('q', 0).values[1]).toBeCloseTo(-3.5, 12)
+    expect(mean('mean(n)')).toBeCloseTo(mean('mean(pos.x)'), 12)
+  })
+})
