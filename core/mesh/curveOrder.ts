@@ -36,13 +36,49 @@ export function curveKeys(points: FloatArray, cells: Pick<Cells, 'offsets' | 'co
       z += points[p + 2]!
     }
     const n = Math.max(end - start, 1)
-    keys[c] = hilbertKey(
-      Math.max(0, (x / n - box[0]!) * scale) | 0,
-      Math.max(0, (y / n - box[1]!) * scale) | 0,
-      Math.max(0, (z / n - box[2]!) * scale) | 0,
-    )
+    const i = Math.max(0, (x / n - box[0]!) * scale) | 0
+    const j = Math.max(0, (y / n - box[1]!) * scale) | 0
+    const k = Math.max(0, (z / n - box[2]!) * scale) | 0
+    let key = 0
+    let state = 0
+    for (let b = BITS - 1; b >= 0; b--) {
+      const step = STEPS[(state << 3) | (((i >> b) & 1) << 2) | (((j >> b) & 1) << 1) | ((k >> b) & 1)]!
+      key = (key << 3) | (step & 7)
+      state = step >> 3
+    }
+    keys[c] = key
   }
   return keys
+}
+
+/**
+ * The curve as an automaton: by state and octant (x y z), the octant's place along the curve, and the next state above it. The
+ * states are the ways in which the curve lies in a cube, told apart by the order of its octants; some are met at once, others
+ * deeper down.
+ */
+function makeSteps(): Uint8Array {
+  const ordersAt = (x: number, y: number, z: number, level: number): number[] =>
+    Array.from({ length: 8 }, (_, octant) => {
+      const shift = BITS - 1 - level
+      const key = hilbertKey(x | ((octant >> 2) << shift), y | (((octant >> 1) & 1) << shift), z | ((octant & 1) << shift))
+      return (key >> (3 * shift)) & 7
+    })
+  const states = new Map<string, number>()
+  const cubes = [{ x: 0, y: 0, z: 0, level: 0, orders: ordersAt(0, 0, 0, 0) }]
+  states.set(cubes[0]!.orders.join(), 0)
+  const steps: number[] = []
+  for (let s = 0; s < cubes.length; s++) {
+    const { x, y, z, level, orders } = cubes[s]!
+    const shift = BITS - 1 - level
+    orders.forEach((order, octant) => {
+      const inner = { x: x | ((octant >> 2) << shift), y: y | (((octant >> 1) & 1) << shift), z: z | ((octant & 1) << shift), level: level + 1 }
+      const own = ordersAt(inner.x, inner.y, inner.z, inner.level)
+      const key = own.join()
+      if (!states.has(key)) states.set(key, cubes.push({ ...inner, orders: own }) - 1)
+      steps.push((states.get(key)! << 3) | order)
+    })
+  }
+  return Uint8Array.from(steps)
 }
 
 /** Position along the curve of a point of the 1024³ grid. */
@@ -93,3 +129,5 @@ export function sortByKey(keys: Uint32Array): Uint32Array {
   }
   return order
 }
+
+const STEPS = makeSteps()

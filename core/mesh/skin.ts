@@ -46,6 +46,17 @@ export class SkinBuilder {
     }
   }
 
+  /** A face by the numbers of its nodes. @param pointOf  coordinates of a point, asked once for each */
+  addFace(numbers: Iterable<number>, pointOf: (number: number) => ArrayLike<number>): void {
+    this.starts.push(this.nodes.length)
+    for (const number of numbers) {
+      const known = this.numbering.length
+      const place = this.numbering.place(number)
+      if (place === known) this.points.pushAll(pointOf(number))
+      this.nodes.push(place)
+    }
+  }
+
   finish(): Skin {
     this.starts.push(this.nodes.length)
     return { starts: this.starts.finish(), nodes: this.nodes.finish(), numbers: this.numbering.numbers(), points: this.points.finish() }

@@ -34,7 +34,16 @@ export class ImportJob {
     try {
       handle = await open(temporary, 'w')
       const sink = handle
-      const result = await fill({ append: async (bytes) => void (await sink.writeFile(bytes)) })
+      // the next bytes are made while these are written
+      let pending = Promise.resolve()
+      const append = async (bytes: Uint8Array): Promise<void> => {
+        await pending
+        pending = sink.writeFile(bytes)
+        // what fails here is told by the next one, or below
+        pending.catch(() => undefined)
+      }
+      const result = await fill({ append })
+      await pending
       await handle.close()
       handle = undefined
       await rename(temporary, this.path(name))

@@ -247,13 +247,21 @@ async function decodeCompressed(file: FileContext, method: Compression, stream: 
   checkedSize(total, where)
   const all = await stream.take(sizes.reduce((a, b) => a + b, 0))
   const out = new Uint8Array(total)
-  for (let k = 0, from = 0; k < sizes.length; k++) {
-    const size = Math.min(blockSize, total - k * blockSize)
-    out.set(await inflateBlock(file, method, all.subarray(from, from + sizes[k]!), size, `${where}: compressed block ${k + 1} of ${sizes.length}`), k * blockSize)
-    from += sizes[k]!
+  const starts = [0]
+  for (const size of sizes) starts.push(starts[starts.length - 1]! + size)
+  for (let first = 0; first < sizes.length; first += INFLATED_TOGETHER) {
+    const together = sizes.slice(first, first + INFLATED_TOGETHER).map(async (_, i) => {
+      const k = first + i
+      const size = Math.min(blockSize, total - k * blockSize)
+      out.set(await inflateBlock(file, method, all.subarray(starts[k]!, starts[k + 1]!), size, `${where}: compressed block ${k + 1} of ${sizes.length}`), k * blockSize)
+    })
+    await Promise.all(together)
   }
   return out
 }
+
+/** Compressed blocks in the hands of other threads at a time. */
+export const INFLATED_TOGETHER = 32
 
 interface BlockTable {
   /** Compressed bytes of each block. */

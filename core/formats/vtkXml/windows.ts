@@ -9,7 +9,7 @@ import { childNamed, childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { cellCount, pointCount } from './cells'
 import type { Piece } from './cells'
-import { describe, openRaw } from './dataArray'
+import { describe, INFLATED_TOGETHER, openRaw } from './dataArray'
 import type { FileContext, NumberArray, RawArray } from './dataArray'
 
 /** Decompressed blocks kept: windows go on from where the last one ended. */
@@ -41,11 +41,15 @@ export class ArrayWindows {
     const { start, blocks } = this.raw
     if (!blocks) return this.file.source.read(start + from, start + to)
     const out = new Uint8Array(to - from)
-    for (let k = Math.floor(from / blocks.size); k * blocks.size < to; k++) {
+    const copy = async (k: number): Promise<void> => {
       const block = await this.block(k)
       const begin = k * blocks.size
       const part = block.subarray(Math.max(0, from - begin), Math.min(block.length, to - begin))
       out.set(part, Math.max(begin, from) - from)
+    }
+    const last = Math.ceil(to / blocks.size)
+    for (let first = Math.floor(from / blocks.size); first < last; first += INFLATED_TOGETHER) {
+      await Promise.all(Array.from({ length: Math.min(INFLATED_TOGETHER, last - first) }, (_, i) => copy(first + i)))
     }
     return out
   }
@@ -89,7 +93,8 @@ export async function pieceWindows(piece: Piece): Promise<FormatWindows | undefi
         if (!(end >= offsets[c]! && last[c]! <= nNodes!)) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + c} is ${last[c]}, which does not follow; the file is damaged.`)
         offsets[c + 1] = end
       }
-      return { types: Uint8Array.from(await types.read(from, to)), offsets, connectivity: toNodes(await nodes.read(first, last[last.length - 1]!), describe(file, nodesElement)) }
+      const [kinds, list] = await Promise.all([types.read(from, to), nodes.read(first, last[last.length - 1]!)])
+      return { types: kinds instanceof Uint8Array ? kinds : Uint8Array.from(kinds), offsets, connectivity: toNodes(list, describe(file, nodesElement)) }
     },
   }
 }
