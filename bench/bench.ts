@@ -77,9 +77,9 @@ async function compared(folder: string, cells: number): Promise<Report> {
   }
 }
 
-function importReadable({ cells, read, catalogue, skin, meshes, fields, memory, disk }: ImportReport): string {
+function importReadable({ cells, read, catalogue, skin, coloured, meshes, fields, memory, disk }: ImportReport): string {
   const ms = (x: number | null): string => (x === null ? '–' : `${x.toFixed(0)} ms`)
-  return table([['cells', `${cells}`], ['reading the bytes', ms(read)], ['catalogue', ms(catalogue)], ['outer surface', ms(skin)], ['meshes stored', ms(meshes)], ['fields of one moment', ms(fields)], ['most memory', `${memory.toFixed(0)} MiB`], ['store on disk', `${disk.toFixed(0)} MiB`]])
+  return table([['cells', `${cells}`], ['reading the bytes', ms(read)], ['catalogue', ms(catalogue)], ['outer surface', ms(skin)], ['outer surface coloured', ms(coloured)], ['meshes stored', ms(meshes)], ['fields of one moment', ms(fields)], ['most memory', `${memory.toFixed(0)} MiB`], ['store on disk', `${disk.toFixed(0)} MiB`]])
 }
 
 function readable({ cells, points, cores, kernels }: Report): string {

@@ -18,6 +18,8 @@ export interface ImportReport {
   read: number | null
   catalogue: number
   skin: number | null
+  /** The same coloured by a field. */
+  coloured: number | null
   meshes: number
   fields: number
   /** Most memory of the process so far, and what the store takes, in MiB. */
@@ -38,7 +40,12 @@ export async function benchImport(path: string): Promise<ImportReport> {
     const opened = await openNamed([name], folder)
     const catalogue = since(start)
     let skin: number | null = null
-    const postMessage = (news: ImportNews): void => void (news.news === 'skin' && (skin ??= since(start)))
+    let coloured: number | null = null
+    const postMessage = (news: ImportNews): void => {
+      if (news.news !== 'look') return
+      if (news.isColoured) coloured ??= since(start)
+      else skin ??= since(start)
+    }
     const source: CaseSource = { folder: '', files: [] }
     const task = { task: 'case', source, store, budget: budgets(memoryOf(process.env)).import, signal: new SharedArrayBuffer(8), port: { postMessage } } as unknown as ImportTask
     const job = new ImportJob(task)
@@ -53,7 +60,7 @@ export async function benchImport(path: string): Promise<ImportReport> {
     }
     const fields = since(start) - meshes
     const cells = stored.parts.reduce((n, p) => n + p.cells, 0)
-    return { cells, read, catalogue, skin, meshes, fields, memory: process.resourceUsage().maxRSS / 1024, disk: (await bytesIn(store)) / 2 ** 20 }
+    return { cells, read, catalogue, skin, coloured, meshes, fields, memory: process.resourceUsage().maxRSS / 1024, disk: (await bytesIn(store)) / 2 ** 20 }
   } finally {
     await folder.close()
     await rm(store, { recursive: true, force: true })

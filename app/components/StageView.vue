@@ -9,17 +9,18 @@ import type { Vector } from '~~/core/steps/vectors'
 import type { ProbeResult } from '~~/server/work/probe'
 import { Stage, viewNames } from '~~/stage/Stage'
 import type { Picked } from '~~/stage/Stage'
-import type { StageObject } from '~~/stage/StageObject'
+import type { FirstLook } from '~/composables/firstLook'
 import FilmPanel from './FilmPanel.vue'
 import PicturePanel from './PicturePanel.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
 import StageMarks from './StageMarks.vue'
 
-const props = defineProps<{ firstLook: StageObject | null }>()
+const props = defineProps<{ firstLook: FirstLook | null }>()
 const emit = defineEmits<{ ready: [stage: Stage] }>()
 const bench = useBench()
 const { objects, legends, computing } = useStageObjects(bench)
+const shownLegends = computed(() => (objects.value.length ? legends.value : props.firstLook?.legend ? [props.firstLook.legend] : []))
 
 const holder = ref<HTMLElement>()
 const stage = shallowRef<Stage>()
@@ -47,7 +48,7 @@ onMounted(() => {
 onBeforeUnmount(() => stage.value?.dispose())
 
 watch([stage, objects, () => props.firstLook, bench.isComputing], () => {
-  const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook]
+  const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook.object]
   stage.value?.setObjects(shown)
   // the view follows until everything of the first picture is there
   if (stage.value && !hasFitted && shown.length) {
@@ -179,7 +180,7 @@ defineExpose({ stage })
     </div>
 
     <div class="pointer-events-none absolute right-2 top-14 flex max-h-[calc(100%-100px)] flex-col flex-wrap-reverse gap-3">
-      <StageLegend v-for="spec in legends" :key="`${spec.title} ${spec.map} ${spec.min}`" :spec="spec" />
+      <StageLegend v-for="spec in shownLegends" :key="`${spec.title} ${spec.map} ${spec.min}`" :spec="spec" />
     </div>
 
     <div v-if="picked" class="pop absolute flex items-stretch p-0! text-[12px]" :style="{ left: `${picked.x}px`, top: `${picked.y}px` }" role="toolbar" aria-label="What was clicked">

@@ -18,7 +18,7 @@ export interface AttachedCase {
   state: 'reading' | 'ready' | 'failed' | 'gone'
   failure: string | null
   catalogue: Catalogue | null
-  progress: { share: number; what: string; hasSkin: boolean } | null
+  progress: { share: number; what: string; looks: number } | null
 }
 
 export interface RevisionNews {

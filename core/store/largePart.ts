@@ -94,10 +94,10 @@ function matchSorted(sort: CellSort, nPoints: number, tell: (done: number) => vo
   return matcher
 }
 
-function skinOfFaces({ nodes }: OpenFaces, points: PagedPoints): Skin {
+function skinOfFaces({ boundary, nodes }: OpenFaces, points: PagedPoints): Skin {
   const skin = new SkinBuilder()
   const pointOf = (number: number): FloatArray => points.gather(Uint32Array.of(number))
-  for (let i = 0; i < nodes.length; i += 4) skin.addFace(nodes.subarray(i, nodes[i + 3] === NO_NODE ? i + 3 : i + 4), pointOf)
+  for (let i = 0; i < nodes.length; i += 4) skin.addFace(nodes.subarray(i, nodes[i + 3] === NO_NODE ? i + 3 : i + 4), boundary[i / 2]!, pointOf)
   return skin.finish()
 }
 

@@ -27,7 +27,8 @@ export interface ImportProgress {
   what: string
   /** Seconds that are likely left; null while too little is known. */
   left: number | null
-  hasSkin: boolean
+  /** How often the first look was made: grey, then coloured. */
+  looks: number
 }
 
 export class Services {
@@ -85,13 +86,13 @@ export class Services {
   }
 
   private startImport(id: string, source: CaseSource): void {
-    const progress: ImportProgress = { share: 0, what: 'waiting', left: null, hasSkin: false }
+    const progress: ImportProgress = { share: 0, what: 'waiting', left: null, looks: 0 }
     let started = 0
     const onNews = (news: ImportNews): void => {
       started ||= performance.now()
       const spent = (performance.now() - started) / 1000
       if (news.news === 'progress') Object.assign(progress, { share: news.share, what: news.what, left: news.share > 0.05 ? (spent * (1 - news.share)) / news.share : null })
-      if (news.news === 'skin') progress.hasSkin = true
+      if (news.news === 'look') progress.looks++
       this.events.send({ type: 'case', data: { id, state: 'reading', progress } })
     }
     const running = this.store.start(id, source, onNews)

@@ -20,7 +20,8 @@ import { encodePacket } from '../../core/store/packet'
 import { partition } from '../../core/store/partition'
 import type { Catalogue, Part } from '../../core/study/caseModel'
 import { describedPart } from '../../core/study/memoryCase'
-import { facesOf, firstLook } from './firstLook'
+import { facesOf, firstLook, lookValues } from './firstLook'
+import type { LookPart, LookValues } from './firstLook'
 import type { ImportJob } from './ImportJob'
 import { inWords } from './ImportJob'
 import { DiskScratch } from './scratchFile'
@@ -60,7 +61,10 @@ async function reserve(job: ImportJob, { parts }: Catalogue, large: readonly Par
 class MeshImport {
   readonly described = new Map<string, Part>()
   private readonly others = new Map<string, NormalMesh>()
+  /** Of the regions, where surfaces are to be linked to them. */
   private readonly skins: RegionSkin[] = []
+  /** Of the regions, where there are no surfaces. */
+  private readonly shown: LookPart[] = []
   private done = 0
   private readonly all: number
 
@@ -77,8 +81,11 @@ class MeshImport {
     return this.catalogue.parts.some((p) => p.dimension === 2)
   }
 
-  surfaceFaces(): Skin[] {
-    return this.catalogue.parts.filter((p) => p.dimension === 2).map((p) => facesOf(this.others.get(p.name)!))
+  surfaceFaces(): LookPart[] {
+    return this.catalogue.parts.filter((p) => p.dimension === 2).map(({ name }) => {
+      const mesh = this.others.get(name)!
+      return { name, skin: facesOf(mesh), pointSources: mesh.pointSources }
+    })
   }
 
   /** @param share  of this part's own work that is done */
@@ -95,9 +102,15 @@ class MeshImport {
     return meshFile(this.catalogue.parts.indexOf(part), this.catalogue.moments[this.moment]!.topology)
   }
 
-  async showFirst(skins: readonly Skin[]): Promise<void> {
-    await this.job.write('first-look.packet', (sink) => sink.append(encodePacket(firstLook(skins))))
-    this.job.tell({ news: 'skin' })
+  async showFirst(parts: readonly LookPart[]): Promise<void> {
+    const write = (colour?: LookValues): Promise<void> => this.job.write('first-look.packet', (sink) => sink.append(encodePacket(firstLook(parts, colour))))
+    await write()
+    this.job.tell({ news: 'look', isColoured: false })
+    // a field that cannot be read is told of when it is asked for
+    const colour = await lookValues(this.opened, this.catalogue, parts).catch(() => undefined)
+    if (!colour) return
+    await write(colour)
+    this.job.tell({ news: 'look', isColoured: true })
   }
 
   async readOther(part: Part): Promise<void> {
@@ -109,7 +122,7 @@ class MeshImport {
     this.tell(part, 0, `reading ${part.name}`)
     const mesh = await this.opened.mesh(part.name, this.moment)
     const boundary = matchFaces(mesh, mesh.points.length / 3)
-    await this.keepSkin(part, skinOf(mesh, boundary))
+    await this.keepSkin(part, skinOf(mesh, boundary), mesh.pointSources)
     await this.store(part, mesh, boundary)
     this.finished(part, describedPart(part, mesh, boxOfPoints(mesh.points)))
   }
@@ -123,7 +136,7 @@ class MeshImport {
     try {
       let stored: LargePart | undefined
       await this.job.writeIndexed(this.file(part), async (sink) => {
-        stored = await storeLargePart(windows, scratch, sink, (share, what) => this.tell(part, share, `${part.name}: ${what}`), (skin) => this.keepSkin(part, skin))
+        stored = await storeLargePart(windows, scratch, sink, (share, what) => this.tell(part, share, `${part.name}: ${what}`), (skin) => this.keepSkin(part, skin, undefined))
         return stored.index
       })
       const { box, mirrored } = stored!
@@ -143,11 +156,11 @@ class MeshImport {
     this.others.delete(part.name)
   }
 
-  private async keepSkin(part: Part, skin: Skin): Promise<void> {
-    if (this.hasSurfaces) this.skins.push(regionSkin(part.name, skin))
+  private async keepSkin({ name }: Part, skin: Skin, pointSources: Uint32Array | undefined): Promise<void> {
+    if (this.hasSurfaces) this.skins.push(regionSkin(name, skin))
     else if (this.moment === 0) {
-      this.skins.push({ name: part.name, skin } as RegionSkin)
-      await this.showFirst(this.skins.map((s) => s.skin))
+      this.shown.push({ name, skin, pointSources })
+      await this.showFirst(this.shown)
     }
   }
 

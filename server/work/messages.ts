@@ -69,4 +69,4 @@ export type ImportTask = { source: CaseSource; store: string; budget: number; si
 export type ImportNews =
   | { news: 'progress'; share: number; what: string }
   | { news: 'catalogue'; catalogue: Catalogue }
-  | { news: 'skin' }
+  | { news: 'look'; isColoured: boolean }

@@ -32,3 +32,9 @@ export interface ResultMeta {
   shape: ShapeMeta | null
   values: ValuesMeta | null
 }
+
+/** Header of the first look at a case that is still being read; its arrays are `points`, `elements` and `values`. */
+export interface LookMeta {
+  origin: number[]
+  values: { name: string; unit: string | null; place: 'point' | 'element'; range: [number, number] } | null
+}

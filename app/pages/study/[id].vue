@@ -7,7 +7,8 @@ import { ranked } from '~~/core/study/studyModel'
 import { takePicture } from '~~/stage/picture'
 import { viewNames } from '~~/stage/Stage'
 import type { Stage } from '~~/stage/Stage'
-import type { StageObject } from '~~/stage/StageObject'
+import { loadFirstLook } from '~/composables/firstLook'
+import type { FirstLook } from '~/composables/firstLook'
 import BrandMark from '~/components/BrandMark.vue'
 import CaseChips from '~/components/CaseChips.vue'
 import CommandPalette from '~/components/CommandPalette.vue'
@@ -30,7 +31,7 @@ const trail = ref<InstanceType<typeof TrailPanel>>()
 const stage = shallowRef<Stage>()
 /** The name as it is typed; null while it is not. */
 const naming = ref<string | null>(null)
-const firstLook = shallowRef<StageObject | null>(null)
+const firstLook = shallowRef<FirstLook | null>(null)
 
 onMounted(async () => {
   const id = String(route.params['id'])
@@ -53,16 +54,13 @@ async function addCase(caseId: string): Promise<void> {
 }
 useHead({ title: computed(() => (study.value ? `${study.value.name} – Stavik` : 'Stavik')) })
 
-// while the case is read, its outer surface
+// while the case is read, its outer surface: in grey, then coloured
+let looks = 0
 watch(() => bench.attached.value, async (attached) => {
-  if (attached?.state !== 'reading' || !attached.progress?.hasSkin || firstLook.value) return
-  const { meta, arrays } = await api.packet<{ origin: number[] }>(`/api/cases/${attached.id}/skin`).catch(() => ({ meta: null, arrays: {} as Record<string, never> }))
-  if (!meta) return
-  firstLook.value = markRaw({
-    id: 'first-look', order: 0, values: null,
-    geometry: { key: attached.id, kind: 'surface' as const, origin: meta.origin, points: arrays['points'] as Float32Array, elements: arrays['elements'] as Uint32Array },
-    look: { table: null, min: 0, max: 1, bands: 0, plain: [0.73, 0.77, 0.75] as const, opacity: 1, isLit: true, isSmooth: false, edges: 'none' as const, width: 1 },
-  })
+  const made = attached?.state === 'reading' ? (attached.progress?.looks ?? 0) : 0
+  if (!attached || made <= looks) return
+  looks = made
+  firstLook.value = (await loadFirstLook(attached.id).catch(() => null)) ?? firstLook.value
 })
 
 // a picture for the library, when it is gone back to

@@ -1,12 +1,16 @@
 /** Hash tables on typed arrays, skins on their own, and points read by pages. */
 import { describe, expect, it, test } from 'vitest'
-import { matchFaces, FaceMatcher } from '../../../core/mesh/faceMatching'
+import type { OpenCase } from '../../../core/formats/Format'
+import { cellFaces } from '../../../core/mesh/cellTypes'
+import { curveKeys, hilbertKey } from '../../../core/mesh/curveOrder'
+import { matchFaces, FaceMatcher, NO_NODE } from '../../../core/mesh/faceMatching'
 import { Growing } from '../../../core/mesh/growing'
 import { HashIndex, hashOfThree, Numbering } from '../../../core/mesh/numbering'
 import { SkinBuilder, skinOf } from '../../../core/mesh/skin'
 import { PagedPoints } from '../../../core/store/pagedPoints'
 import type { ScratchFile } from '../../../core/store/scratch'
-import { firstLook } from '../../../server/work/firstLook'
+import type { Catalogue } from '../../../core/study/caseModel'
+import { firstLook, lookValues } from '../../../server/work/firstLook'
 import { boxKinds, boxMesh } from '../../support/meshes'
 
 describe('hashing', () => {
@@ -78,7 +82,7 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
   })
 
   it('is drawn about its middle as a first look, with the area of the box', () => {
-    const { meta, arrays } = firstLook([skin])
+    const { meta, arrays } = firstLook([{ name: 'box', skin, pointSources: undefined }])
     expect((meta as { origin: number[] }).origin).toEqual([1, 1.5, 2])
     const [points, elements] = [arrays['points']!, arrays['elements']!]
     let area = 0
@@ -90,6 +94,63 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
     }
     expect(area).toBeCloseTo(2 * (6 + 8 + 12), 4)
   })
+})
+
+describe('the first look is coloured', () => {
+  const mesh = boxMesh({ n: 3, size: [2, 3, 4] })
+  const skin = skinOf(mesh)
+  const part = { name: 'box', skin, pointSources: undefined }
+  const field = (name: string, place: string, components = 1) => ({ name, place, components, kind: 'scalar', numberType: 'Float64', unit: 'K', parts: ['box'], moments: [0] })
+  const opened = (values: Float64Array, components: number, place: 'point' | 'cell', isWindowed: boolean): OpenCase => ({
+    values: async () => ({ values, components, place }),
+    ...(isWindowed && { valuesWindow: async (_: string, __: string, ___: number, from: number, to: number) => values.slice(from * components, to * components) }),
+  }) as unknown as OpenCase
+  const wanted = (...fields: ReturnType<typeof field>[]) => ({ fields }) as unknown as Catalogue
+
+  it.each([true, false])('by values at points, a scalar before a vector (in windows: %s)', async (isWindowed) => {
+    const x = Float64Array.from({ length: mesh.points.length / 3 }, (_, p) => mesh.points[3 * p]!)
+    const look = (await lookValues(opened(x, 1, 'point', isWindowed), wanted(field('U', 'point', 3), field('x', 'point')), [part]))!
+    expect(look).toMatchObject({ name: 'x', unit: 'K', place: 'point', range: [0, 2] })
+    look.values.forEach((value, p) => expect(value).toBeCloseTo(skin.points[3 * p]!, 6))
+    expect(firstLook([part], look).meta.values).toEqual({ name: 'x', unit: 'K', place: 'point', range: [0, 2] })
+  })
+
+  it('by the value of the cell behind each face, of vectors by magnitude', async () => {
+    const values = Float64Array.from({ length: 3 * mesh.types.length }, (_, i) => (i % 3 === 2 ? 0 : (i % 3 === 0 ? 3 : 4) * Math.floor(i / 3)))
+    const look = (await lookValues(opened(values, 3, 'cell', false), wanted(field('U', 'cell', 3)), [part]))!
+    expect(look).toMatchObject({ name: 'mag(U)', place: 'element' })
+    // two triangles to a face
+    skin.cells.forEach((cell, f) => expect([look.values[2 * f], look.values[2 * f + 1]]).toEqual([5 * cell, 5 * cell]))
+  })
+
+  it('by nothing where no field is on all of it', async () => {
+    expect(await lookValues(opened(new Float64Array(0), 1, 'point', false), wanted(field('x', 'point')), [part, { ...part, name: 'other' }])).toBeUndefined()
+    expect(await lookValues(opened(new Float64Array(64).fill(NaN), 1, 'point', false), wanted(field('x', 'point')), [part])).toBeUndefined()
+  })
+})
+
+test('the curve by its table is the curve by its bits', () => {
+  const points = Float64Array.from({ length: 3000 }, (_, i) => Math.abs(Math.sin(37 * i)) * 1023)
+  const n = points.length / 3
+  const keys = curveKeys(points, { offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i), connectivity: Uint32Array.from({ length: n }, (_, i) => i) }, [0, 0, 0, 1024 - 1e-6, 1, 1])
+  expect([...keys]).toEqual(Array.from({ length: n }, (_, p) => hilbertKey(Math.floor(points[3 * p]!), Math.floor(points[3 * p + 1]!), Math.floor(points[3 * p + 2]!))))
+})
+
+test('faces without twin keep their nodes, in the order of their cells', () => {
+  const mesh = boxMesh({ n: 2, kind: 'wedge' })
+  const matcher = new FaceMatcher(mesh.points.length / 3, true)
+  // numbers of their own, backwards
+  matcher.add(mesh, Uint32Array.from(mesh.types, (_, c) => 1000 - c))
+  const { boundary, nodes } = matcher.finishWithNodes()
+  const plain = matchFaces(mesh, mesh.points.length / 3)
+  expect(boundary.length).toBe(plain.length)
+  for (let i = 0; i < boundary.length; i += 2) {
+    const cell = 1000 - boundary[i]!
+    const own = cellFaces[mesh.types[cell]!]![boundary[i + 1]!]!.map((local) => mesh.connectivity[mesh.offsets[cell]! + local]!)
+    expect([...nodes.subarray(2 * i, 2 * i + 4)]).toEqual(own.length === 3 ? [...own, NO_NODE] : own)
+    if (i) expect(boundary[i]! >= boundary[i - 2]!).toBe(true)
+  }
+  expect(matcher.waitingBytes).toBeGreaterThan(33 * boundary.length / 2)
 })
 
 test.each([Float32Array, Float64Array])('points read by pages are those written, however few pages are kept (%o)', (type) => {

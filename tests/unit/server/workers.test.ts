@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { Cancelled, UserError } from '../../../core/errors'
 import { writeVtk } from '../../../core/formats/write/vtkXml'
 import { decodePacket } from '../../../core/store/packet'
+import type { LookMeta } from '../../../server/work/resultMeta'
 import type { Plan } from '../../../core/study/plan'
 import { CaseStore } from '../../../server/work/CaseStore'
 import type { StoredCase } from '../../../server/work/CaseStore'
@@ -65,9 +66,12 @@ describe('import', () => {
     stored = { id: CASE, source: source('box.vtu'), catalogue }
     expect(catalogue.parts).toMatchObject([{ name: 'region', cells: 4096, bounds: [0, 0, 0, 1, 1, 1] }])
     expect(news[0]).toBe('catalogue')
-    expect(news).toContain('skin')
+    expect(news.filter((n) => n === 'look').length).toBe(2)
     expect(news.filter((n) => n === 'progress').length).toBeGreaterThan(1)
-    expect(decodePacket(new Uint8Array(await store.file(CASE, 'first-look.packet')).buffer).arrays['elements']!.length).toBe(3 * 2 * 6 * 256)
+    const { meta, arrays } = decodePacket<LookMeta>(new Uint8Array(await store.file(CASE, 'first-look.packet')).buffer)
+    expect(arrays['elements']!.length).toBe(3 * 2 * 6 * 256)
+    expect(meta.values).toMatchObject({ name: 'T', place: 'point' })
+    expect(arrays['values']!.length).toBe(arrays['points']!.length / 3)
   })
 
   it('a damaged file leaves nothing behind', async () => {
