@@ -7,13 +7,12 @@ import { sideNodes, sideType } from '../mesh/cellSides'
 import { CellType } from '../mesh/cellTypes'
 import { Growing } from '../mesh/growing'
 import type { FloatArray } from '../mesh/MeshBlock'
-import { sourceDimension } from '../mesh/normaliseCells'
+import { sourceDimension, sourceTypeNames } from '../mesh/normaliseCells'
 import type { SourceMesh } from '../mesh/normaliseCells'
 import { compactPoints } from '../mesh/selectCells'
 import type { SelectedMesh } from '../mesh/selectCells'
 import { joinComponents } from './components'
 import type { Format, OpenCase } from './Format'
-import { countTypes } from './meshParts'
 import { isHdf5 } from './hdf5/Hdf5'
 import { isNetcdf, openNetcdf } from './netcdf'
 import type { Netcdf } from './netcdf'
@@ -58,18 +57,18 @@ interface Block {
   name: string
   dimension: number
   type: number
-  /** Cells (in the order of nodes of the core). */
-  connectivity: Uint32Array
+  /** Where each node of the core's order stands in the file's. */
+  order: readonly number[]
   nCells: number
-  nNodes: number
   /** Number of its first cell among all. */
   first: number
   index: number
 }
 
 class ExodusFile {
-  private points: FloatArray = new Float64Array(0)
+  private points: Promise<FloatArray> | undefined
   private readonly blocks: Block[] = []
+  private readonly cells = new Map<Block, Promise<Uint32Array>>()
 
   constructor(
     private readonly data: Netcdf,
@@ -77,27 +76,36 @@ class ExodusFile {
   ) {}
 
   async open(): Promise<OpenCase> {
-    this.points = await this.readPoints()
+    const nPoints = this.countPoints()
     await this.readBlocks()
-    const parts: SourcePart[] = this.blocks.map((block) => {
-      const mesh = this.meshOf(block)
-      return { name: block.name, dimension: block.dimension, points: mesh.points.length / 3, cells: block.nCells, cellTypes: countTypes(mesh.types), mesh: async () => mesh }
-    })
+    const parts: SourcePart[] = this.blocks.map((block) => ({
+      ...{ name: block.name, dimension: block.dimension, points: nPoints, cells: block.nCells, cellTypes: { [sourceTypeNames[block.type]!]: block.nCells } },
+      mesh: () => this.meshOf(block),
+    }))
     const surfaces = await this.sideSets(new Set(parts.map((part) => part.name)))
     const times = (await this.data.variable('time_whole')?.read()) ?? new Float64Array(0)
     const moments = Array.from(times, (time) => timeMoment(time))
     const isTimed = moments.length > 0
-    const fields = isTimed ? [...(await this.nodeFields([...parts, ...surfaces])), ...(await this.cellFields())] : []
+    const fields = isTimed ? [...(await this.nodeFields([...parts, ...surfaces], nPoints)), ...(await this.cellFields())] : []
     return new SourceCase({ format: 'Exodus II', name: this.name, parts: [...parts, ...surfaces], fields: joinComponents(fields), numbers: isTimed ? await this.numbers(moments.length) : [], ...(isTimed && { moments }) })
+  }
+
+  private countPoints(): number {
+    const n = this.data.variable('coord')?.shape[1] ?? this.data.variable('coordx')?.shape[0]
+    if (n === undefined) throw new FormatError('no-points', `${this.name} has no coordinates: it is no Exodus file, or is damaged.`)
+    return n
+  }
+
+  private allPoints(): Promise<FloatArray> {
+    this.points ??= this.readPoints()
+    return this.points
   }
 
   private async readPoints(): Promise<FloatArray> {
     const together = this.data.variable('coord')
-    const axes = together ? undefined : ['x', 'y', 'z'].map((axis) => this.data.variable(`coord${axis}`))
-    if (!together && !axes![0]) throw new FormatError('no-points', `${this.name} has no coordinates: it is no Exodus file, or is damaged.`)
     const columns: FloatArray[] = []
     if (together) for (let d = 0; d < together.shape[0]!; d++) columns.push(await together.read(d))
-    else for (const axis of axes!) if (axis) columns.push(await axis.read())
+    else for (const axis of ['x', 'y', 'z'].map((name) => this.data.variable(`coord${name}`))) if (axis) columns.push(await axis.read())
     const n = columns[0]!.length
     const points = new Float64Array(3 * n)
     columns.forEach((column, d) => {
@@ -117,22 +125,35 @@ class ExodusFile {
       const kind = variable.attribute('elem_type') ?? ''
       const found = elementTypes[kind.toUpperCase().slice(0, 3)]?.[nNodes]
       if (!found) throw new FormatError('unsupported-cell', `${this.name}: elements “${kind.slice(0, 30)}” with ${nNodes} nodes are not read.`)
-      const list = await variable.read()
-      const connectivity = new Uint32Array(list.length)
-      for (let c = 0; c < nCells; c++) for (let i = 0; i < nNodes; i++) connectivity[c * nNodes + i] = list[c * nNodes + found.nodes[i]!]! - 1
       const name = names[index - 1] || `block ${ids?.[index - 1] ?? index}`
-      this.blocks.push({ name, dimension: sourceDimension(found.type), type: found.type, connectivity, nCells, nNodes, first, index })
+      this.blocks.push({ name, dimension: sourceDimension(found.type), type: found.type, order: found.nodes, nCells, first, index })
       first += nCells
     }
     uniqueNames(this.blocks).forEach((block, i) => (this.blocks[i] = block))
   }
 
-  private meshOf({ type, connectivity, nCells, nNodes }: Block): SelectedMesh {
-    const own = connectivity.slice()
-    const compact = compactPoints(this.points, own)
+  /** Cells of a block in the order of nodes of the core, points from zero. */
+  private cellsOf(block: Block): Promise<Uint32Array> {
+    let cells = this.cells.get(block)
+    if (!cells) this.cells.set(block, (cells = this.readCells(block)))
+    return cells
+  }
+
+  private async readCells({ index, nCells, order }: Block): Promise<Uint32Array> {
+    const list = await this.data.variable(`connect${index}`)!.read()
+    const n = order.length
+    const cells = new Uint32Array(list.length)
+    for (let c = 0; c < nCells; c++) for (let i = 0; i < n; i++) cells[c * n + i] = list[c * n + order[i]!]! - 1
+    return cells
+  }
+
+  private async meshOf(block: Block): Promise<SelectedMesh> {
+    const { type, nCells, order } = block
+    const connectivity = (await this.cellsOf(block)).slice()
+    const compact = compactPoints(await this.allPoints(), connectivity)
     return {
-      ...compact, connectivity: own, types: new Uint8Array(nCells).fill(type),
-      offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * nNodes), cellNumbers: Uint32Array.from({ length: nCells }, (_, c) => c),
+      ...{ ...compact, nPoints: compact.points.length / 3, connectivity, types: new Uint8Array(nCells).fill(type) },
+      ...{ offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * order.length), cellNumbers: Uint32Array.from({ length: nCells }, (_, c) => c) },
     }
   }
 
@@ -147,14 +168,20 @@ class ExodusFile {
         if (k > (ids?.length ?? 0)) break
         continue
       }
-      const mesh = this.facesOf(await cells.read(), await numbers.read())
       const name = names[k - 1] || `side set ${ids?.[k - 1] ?? k}`
-      if (mesh.types.length) found.push({ name: taken.has(name) ? `${name} sides` : name, dimension: 2, points: mesh.points.length / 3, cells: mesh.types.length, cellTypes: countTypes(mesh.types), mesh: async () => mesh })
+      const read = async (): Promise<SelectedMesh> => this.facesOf(await cells.read(), await numbers.read())
+      // only sides of shells may be no surface: of volumes all are, and need not be read to be counted
+      const isAllFaces = this.blocks.every((block) => block.dimension === 3)
+      const nFaces = isAllFaces ? cells.shape[0]! : (await read()).types.length
+      if (nFaces) found.push({ name: taken.has(name) ? `${name} sides` : name, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, mesh: read })
     }
     return uniqueNames(found)
   }
 
-  private facesOf(cells: ArrayLike<number>, numbers: ArrayLike<number>): SelectedMesh {
+  private async facesOf(cells: ArrayLike<number>, numbers: ArrayLike<number>): Promise<SelectedMesh> {
+    const points = await this.allPoints()
+    const connectivities = new Map<Block, Uint32Array>()
+    for (const block of this.blocks) connectivities.set(block, await this.cellsOf(block))
     const types = new Growing(Uint8Array)
     const offsets = new Growing(Uint32Array)
     const nodes = new Growing(Uint32Array)
@@ -162,19 +189,20 @@ class ExodusFile {
     for (let i = 0; i < cells.length; i++) {
       const block = this.blocks.find((b) => cells[i]! > b.first && cells[i]! <= b.first + b.nCells)
       if (!block) throw new FormatError('inconsistent', `${this.name}: a side set names element ${cells[i]}, which is not there; the file is inconsistent.`)
-      const start = (cells[i]! - 1 - block.first) * block.nNodes
+      const start = (cells[i]! - 1 - block.first) * block.order.length
       const corners = block.dimension === 3 ? sides[linearOf[block.type] ?? block.type]?.[numbers[i]! - 1] : undefined
       // the two sides of a shell are the shell itself; its edges are no surface
       const isShell = block.dimension === 2 && numbers[i]! <= 2
       if (!corners && !isShell) continue
-      const local = corners ? sideNodes(block.type, corners) : Array.from({ length: block.nNodes }, (_, k) => k)
+      const local = corners ? sideNodes(block.type, corners) : Array.from(block.order.keys())
       types.push(corners ? sideType(local.length, corners.length) : block.type)
-      for (const node of local) nodes.push(block.connectivity[start + node]!)
+      for (const node of local) nodes.push(connectivities.get(block)![start + node]!)
       offsets.push(nodes.length)
     }
     const connectivity = nodes.finish()
-    const own: SourceMesh = { points: this.points, types: types.finish(), offsets: offsets.finish(), connectivity }
-    return { ...own, ...compactPoints(this.points, connectivity), cellNumbers: Uint32Array.from(own.types, (_, i) => i) }
+    const own: SourceMesh = { points, types: types.finish(), offsets: offsets.finish(), connectivity }
+    const compact = compactPoints(points, connectivity)
+    return { ...own, ...compact, nPoints: compact.points.length / 3, cellNumbers: Uint32Array.from(own.types, (_, i) => i) }
   }
 
   /** Variables of the whole case. */
@@ -186,7 +214,7 @@ class ExodusFile {
     return names.map((name, i) => ({ name, values: Array.from({ length: nMoments }, (_, m) => finite(values[m * names.length + i])) }))
   }
 
-  private async nodeFields(parts: readonly SourcePart[]): Promise<SourceField[]> {
+  private async nodeFields(parts: readonly SourcePart[], n: number): Promise<SourceField[]> {
     const names = (await this.data.variable('name_nod_var')?.texts()) ?? []
     const all = parts.map((part) => part.name)
     const together = this.data.variable('vals_nod_var')
@@ -196,7 +224,6 @@ class ExodusFile {
       const read = async (_: string, moment: number): Promise<FloatArray> => {
         if (variable) return variable.read(moment)
         const values = await together!.read(moment)
-        const n = this.points.length / 3
         return values.slice(i * n, (i + 1) * n)
       }
       return [{ name, place: 'point' as const, components: 1, numberType: (variable ?? together)!.numberType, parts: all, read }]

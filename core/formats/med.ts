@@ -6,12 +6,14 @@
  */
 import { FormatError } from '../errors'
 import type { FloatArray } from '../mesh/MeshBlock'
-import { sourceDimension } from '../mesh/normaliseCells'
+import { sourceDimension, sourceTypeNames } from '../mesh/normaliseCells'
 import type { SourceMesh } from '../mesh/normaliseCells'
+import { selectCells } from '../mesh/selectCells'
+import type { SelectedMesh } from '../mesh/selectCells'
 import type { Format, OpenCase } from './Format'
 import { datasetAt, groupAt, isHdf5, numberOf, requireDataset, textOf, textRows } from './hdf5/Hdf5'
 import type { Hdf5Dataset, Hdf5Group } from './hdf5/Hdf5'
-import { dimensionNames, partOfCells } from './meshParts'
+import { dimensionNames } from './meshParts'
 import { SourceCase, timeMoment } from './SourceCase'
 import type { SourceField, SourcePart } from './SourceCase'
 
@@ -45,8 +47,11 @@ interface CellBlock {
 interface Layer {
   name: string
   dimension: number
-  mesh: SourceMesh
+  nPoints: number
+  nCells: number
   blocks: CellBlock[]
+  /** Read when first asked for, then kept: parts share it. */
+  mesh(): SourceMesh
 }
 
 class MedFile {
@@ -72,10 +77,9 @@ class MedFile {
       this.layers.set(name, layers)
       const prefix = names.length > 1 ? `${name}/` : ''
       layers.forEach((layer, i) => {
-        const all = Uint32Array.from({ length: layer.mesh.types.length }, (_, c) => c)
         layer.name = i === 0 ? (prefix ? name : 'region') : `${prefix}${dimensionNames[layer.dimension]}`
         this.layerOf.set(layer.name, layer)
-        parts.push(partOfCells(layer.name, layer.dimension, layer.mesh, all))
+        parts.push(partOf(layer, layer.name))
       })
       parts.push(...this.groups(name, layers, prefix, parts))
     }
@@ -89,36 +93,48 @@ class MedFile {
     if (!step) throw new FormatError('no-cells', `${this.file}: the mesh “${name}” is empty.`)
     const coordinates = requireDataset(step, 'NOE/COO', this.file)
     const dimension = numberOf(group, 'ESP') || 3
-    const list = coordinates.numbers()
-    const n = list.length / dimension
-    const points = new Float64Array(3 * n)
-    for (let d = 0; d < dimension; d++) for (let p = 0; p < n; p++) points[3 * p + d] = list[d * n + p]!
+    const nPoints = sizeOf(coordinates) / dimension
+    const points = once((): FloatArray => {
+      const list = coordinates.numbers()
+      const out = new Float64Array(3 * nPoints)
+      for (let d = 0; d < dimension; d++) for (let p = 0; p < nPoints; p++) out[3 * p + d] = list[d * nPoints + p]!
+      return out
+    })
     const cells = groupAt(step, 'MAI')
     const layers: Layer[] = []
     for (const d of [3, 2, 1, 0]) {
       const own = (cells?.names() ?? []).filter((geometry) => geometries[geometry] && sourceDimension(geometries[geometry]![0]) === d)
-      if (own.length) layers.push(this.readLayer(cells!, own, points, d))
+      if (own.length) layers.push(this.layerOfCells(cells!, own, nPoints, points, d))
     }
     return layers
   }
 
-  private readLayer(cells: Hdf5Group, names: string[], points: Float64Array, dimension: number): Layer {
-    const types: number[] = []
-    const offsets = [0]
-    const nodes: number[] = []
+  private layerOfCells(cells: Hdf5Group, names: string[], nPoints: number, points: () => FloatArray, dimension: number): Layer {
     const blocks: CellBlock[] = []
+    let nCells = 0
     for (const geometry of names) {
+      const n = Math.floor(sizeOf(requireDataset(cells, `${geometry}/NOD`, this.file)) / geometries[geometry]![1])
+      blocks.push({ geometry, nCells: n, first: nCells, families: datasetAt(cells, `${geometry}/FAM`)?.numbers() })
+      nCells += n
+    }
+    return { name: '', dimension, nPoints, nCells, blocks, mesh: once(() => ({ points: points(), ...this.readCells(cells, blocks, nCells) })) }
+  }
+
+  private readCells(cells: Hdf5Group, blocks: readonly CellBlock[], nCells: number): Omit<SourceMesh, 'points'> {
+    const types = new Uint8Array(nCells)
+    const offsets = new Uint32Array(nCells + 1)
+    const connectivity = new Uint32Array(blocks.reduce((n, block) => n + block.nCells * geometries[block.geometry]![1], 0))
+    let at = 0
+    for (const { geometry, nCells: n, first } of blocks) {
       const [type, size] = geometries[geometry]!
       const list = requireDataset(cells, `${geometry}/NOD`, this.file).numbers()
-      const n = Math.floor(list.length / size)
-      blocks.push({ geometry, nCells: n, first: types.length, families: datasetAt(cells, `${geometry}/FAM`)?.numbers() })
+      types.fill(type, first, first + n)
       for (let c = 0; c < n; c++) {
-        types.push(type)
-        for (let i = 0; i < size; i++) nodes.push(list[i * n + c]! - 1)
-        offsets.push(nodes.length)
+        for (let i = 0; i < size; i++) connectivity[at++] = list[i * n + c]! - 1
+        offsets[first + c + 1] = at
       }
     }
-    return { name: '', dimension, blocks, mesh: { points, types: Uint8Array.from(types), offsets: Uint32Array.from(offsets), connectivity: Uint32Array.from(nodes) } }
+    return { types, offsets, connectivity }
   }
 
   /** A group holds the cells of its families; one that holds all cells of the mesh is the mesh itself. */
@@ -136,11 +152,11 @@ class MedFile {
       for (const layer of layers) {
         const kept: number[] = []
         for (const { families: own, first } of layer.blocks) for (let c = 0; c < (own?.length ?? 0); c++) if (ids.has(own![c]!)) kept.push(first + c)
-        if (!kept.length || (kept.length === layer.mesh.types.length && layer.dimension === layers[0]!.dimension)) continue
+        if (!kept.length || (kept.length === layer.nCells && layer.dimension === layers[0]!.dimension)) continue
         const isTaken = [...taken, ...parts].some((part) => part.name === prefix + name)
         const partName = isTaken ? `${prefix}${name} ${dimensionNames[layer.dimension]}` : prefix + name
         this.layerOf.set(partName, layer)
-        parts.push(partOfCells(partName, layer.dimension, layer.mesh, Uint32Array.from(kept)))
+        parts.push(partOf(layer, partName, Uint32Array.from(kept)))
       }
     }
     return parts
@@ -174,7 +190,7 @@ class MedFile {
     const partsOf = (list: readonly Layer[]): string[] => [...this.layerOf].filter(([, layer]) => list.includes(layer)).map(([part]) => part)
     const fields: SourceField[] = []
     if (entities.includes('NOE')) {
-      fields.push({ ...shared, place: 'point', parts: partsOf(layers), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.mesh.points.length / 3, components), components) })
+      fields.push({ ...shared, place: 'point', parts: partsOf(layers), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.nPoints, components), components) })
     }
     for (const [entity, several] of [['MAI', 'integration point'], ['NOE', 'corner']] as const) {
       const cells = layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
@@ -188,7 +204,7 @@ class MedFile {
   }
 
   private cellValues(step: Hdf5Group, entity: string, layer: Layer, components: number): FloatArray {
-    const out = new Float64Array(components * layer.mesh.types.length).fill(NaN)
+    const out = new Float64Array(components * layer.nCells).fill(NaN)
     for (const { geometry, first, nCells } of layer.blocks) {
       const own = `${entity}.${geometry}`
       if (!groupAt(step, own)) continue
@@ -202,7 +218,7 @@ class MedFile {
     const group = groupAt(step, entity)
     if (!group) return 1
     const { values, list } = this.stored(group)
-    const each = values.shape.reduce((n, size) => n * size, 1) / components / (list?.length ?? nCells)
+    const each = sizeOf(values) / components / (list?.length ?? nCells)
     if (!Number.isInteger(each) || each < 1) throw new FormatError('wrong-length', `${this.file}${group.path} has ${values.shape.join(' × ')} values of ${components} components for ${nCells} cells; the file is inconsistent.`)
     return each
   }
@@ -225,6 +241,30 @@ class MedFile {
     for (let c = 0; c < components; c++) for (let i = 0; i < list.length; i++) out[c * n + list[i]! - 1] = means[c * list.length + i]!
     return out
   }
+}
+
+/** Cells of a layer as a part, all of them when none are listed. What it holds is told without reading its cells. */
+function partOf(layer: Layer, name: string, listed?: Uint32Array): SourcePart {
+  const cellTypes: Record<string, number> = {}
+  for (const { geometry, first, nCells } of layer.blocks) {
+    const n = listed ? listed.reduce((sum, c) => sum + Number(c >= first && c < first + nCells), 0) : nCells
+    if (n) cellTypes[sourceTypeNames[geometries[geometry]![0]]!] = n
+  }
+  const mesh = async (): Promise<SelectedMesh> => {
+    const whole = layer.mesh()
+    const selected = selectCells(whole, listed ?? Uint32Array.from(whole.types.keys()))
+    return { ...selected, nPoints: selected.points.length / 3 }
+  }
+  return { name, dimension: layer.dimension, points: listed ? 0 : layer.nPoints, cells: listed?.length ?? layer.nCells, cellTypes, mesh }
+}
+
+function sizeOf({ shape }: Hdf5Dataset): number {
+  return shape.reduce((n, size) => n * size, 1)
+}
+
+function once<T>(make: () => T): () => T {
+  let made: { value: T } | undefined
+  return () => (made ??= { value: make() }).value
 }
 
 /** Means of the values of each cell; both component by component. */

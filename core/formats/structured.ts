@@ -9,7 +9,8 @@ export function structuredDimension(counts: Counts): number {
   return counts.filter((n) => n > 1).length
 }
 
-const typeOfDimension = [CellType.vertex, CellType.line, CellType.quad, CellType.hexahedron] as const
+/** Type of the cells of a grid by its dimension. */
+export const typeOfDimension = [CellType.vertex, CellType.line, CellType.quad, CellType.hexahedron] as const
 export const structuredTypeName = ['vertex', 'line', 'quad', 'hexahedron'] as const
 
 export function structuredCellCount(counts: Counts): number {

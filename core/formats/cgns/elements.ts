@@ -105,7 +105,12 @@ class Collector {
     const kind = kinds[section.code]
     if (!kind) throw this.damaged(section, `are of the kind ${section.code}, which is not read`)
     if (section.connectivity.length < section.count * kind.size) throw this.damaged(section, 'have too few nodes')
-    for (let e = 0; e < section.count; e++) this.add(kind.type, section.first + e, kind.nodes.map((i) => section.connectivity[e * kind.size + i]! - 1))
+    const { connectivity, count, first } = section
+    const nodes = new Uint32Array(kind.nodes.length)
+    for (let e = 0; e < count; e++) {
+      for (let i = 0; i < nodes.length; i++) nodes[i] = connectivity[e * kind.size + kind.nodes[i]!]! - 1
+      this.add(kind.type, first + e, nodes)
+    }
   }
 
   mixed(section: Section): void {

@@ -122,17 +122,19 @@ class CgnsFile {
         const arrays = fields.get(key)?.arrays ?? new Map<number, Node>()
         for (const m of moments) arrays.set(m, node)
         const own = place === 'point' ? parts.map((part) => part.name) : [parts[0]!.name]
-        fields.set(key, { name: node.name, place, components: 1, numberType: numberTypeOf(node), unit: unitOf(node), parts: own, arrays, read: async (_, moment) => this.values(zone, arrays.get(moment)!, place) })
+        const rind = numbersOf(childLabelled(solution.group, 'Rind_t'))
+        fields.set(key, { name: node.name, place, components: 1, numberType: numberTypeOf(node), unit: unitOf(node), parts: own, arrays, read: async (_, moment) => this.values(zone, arrays.get(moment)!, place, rind) })
       }
     }
     return [...fields.values()].map(({ arrays, ...field }) => ({ ...field, moments: [...arrays.keys()].sort((a, b) => a - b) }))
   }
 
-  private values(zone: Zone, node: Node, place: 'point' | 'cell'): FloatArray {
-    const values = numbersOf(node) ?? new Float64Array(0)
+  private values(zone: Zone, node: Node, place: 'point' | 'cell', rind: ArrayLike<number> | undefined): FloatArray {
+    const stored = numbersOf(node) ?? new Float64Array(0)
+    const values = rind ? withoutRind(stored, zone, place, rind) : stored
     const volume = zone.mesh.types.reduce((n, type) => n + Number(sourceDimension(type) === zone.dimension), 0)
     const expected = place === 'point' ? zone.mesh.points.length / 3 : volume
-    if (values.length !== expected) throw new FormatError('wrong-length', `${this.file}: “${node.name}” of ${zone.name} has ${values.length} values for ${expected} ${place}s; rind values are not read.`)
+    if (values.length !== expected) throw new FormatError('wrong-length', `${this.file}: “${node.name}” of ${zone.name} has ${values.length} values for ${expected} ${place}s; the file is inconsistent.`)
     if (place === 'point' || volume === zone.mesh.types.length) return values
     // values of cells of the zone's own dimension, by the place of the cell among all elements
     const out = new Float64Array(zone.mesh.types.length).fill(NaN)
@@ -140,6 +142,24 @@ class CgnsFile {
     for (let c = 0; c < out.length; c++) if (sourceDimension(zone.mesh.types[c]!) === zone.dimension) out[c] = values[at++]!
     return out
   }
+}
+
+/** Values without the rows that lie beyond the zone: by how many at the low and the high end along each direction. */
+function withoutRind(values: FloatArray, { counts, dimension }: Zone, place: 'point' | 'cell', rind: ArrayLike<number>): FloatArray {
+  if (!counts) return values.subarray(rind[0] ?? 0, values.length - (rind[1] ?? 0))
+  const own = counts.map((n, d) => (place === 'cell' && d < dimension ? n - 1 : n))
+  const low = [0, 1, 2].map((d) => (d < dimension ? (rind[2 * d] ?? 0) : 0))
+  const stored = own.map((n, d) => n + low[d]! + (d < dimension ? (rind[2 * d + 1] ?? 0) : 0))
+  // what does not fit is told by its length
+  if (values.length !== stored[0]! * stored[1]! * stored[2]!) return values
+  const out = values.slice(0, own[0]! * own[1]! * own[2]!)
+  let at = 0
+  for (let k = 0; k < own[2]!; k++) for (let j = 0; j < own[1]!; j++) {
+    const from = ((k + low[2]!) * stored[1]! + j + low[1]!) * stored[0]! + low[0]!
+    out.set(values.subarray(from, from + own[0]!), at)
+    at += own[0]!
+  }
+  return out
 }
 
 function placeOf(solution: Node): 'point' | 'cell' {

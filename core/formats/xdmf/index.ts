@@ -4,6 +4,7 @@
  */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
+import { sourceDimension, sourceTypeNames } from '../../mesh/normaliseCells'
 import type { SourceMesh } from '../../mesh/normaliseCells'
 import type { Format, OpenCase } from '../Format'
 import { partsByDimension } from '../meshParts'
@@ -12,7 +13,7 @@ import type { SourceField, SourcePart } from '../SourceCase'
 import { childNamed, childrenNamed, readXmlTree } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { DataItems } from './dataItem'
-import { geometryKey, readGeometry, readTopology } from './mesh'
+import { countPoints, describeTopology, geometryKey, readGeometry, readTopology } from './mesh'
 
 /** Meshes kept after they were read: the parts of a grid share one. */
 const KEPT = 4
@@ -108,7 +109,8 @@ class XdmfFile {
 
   private async partsOf(name: string, moments: readonly Moment[]): Promise<SourcePart[]> {
     const start = moments.findIndex((moment) => moment.grids.some((entry) => entry.name === name))
-    const parts = partsByDimension(name, await this.mesh(this.gridAt(moments, name, start)))
+    const grid = this.gridAt(moments, name, start)
+    const parts = (await this.describe(name, grid)) ?? partsByDimension(name, await this.mesh(grid))
     return parts.map((part) => ({
       ...part,
       mesh: async (moment) => {
@@ -119,6 +121,22 @@ class XdmfFile {
       },
       version: async (moment) => geometryKey(this.items, this.gridAt(moments, name, moment)),
     }))
+  }
+
+  /** The part that a grid of one kind of cells is, from what the file says of it alone: its arrays may be large. */
+  private async describe(name: string, grid: XmlElement): Promise<Omit<SourcePart, 'mesh'>[] | undefined> {
+    const { topology, geometry } = await this.shapeOf(grid)
+    const cells = await describeTopology(this.items, topology)
+    if (!cells) return undefined
+    const { type, nCells } = cells
+    return [{ name, dimension: sourceDimension(type), points: await countPoints(this.items, topology, geometry), cells: nCells, cellTypes: { [sourceTypeNames[type]!]: nCells } }]
+  }
+
+  private async shapeOf(grid: XmlElement): Promise<{ topology: XmlElement; geometry: XmlElement }> {
+    const topology = childNamed(grid, 'Topology')
+    const geometry = childNamed(grid, 'Geometry')
+    if (!topology || !geometry) throw this.items.damaged(`has a grid “${grid.attributes['Name'] ?? ''}” without topology or geometry`)
+    return { topology: await this.items.follow(topology), geometry: await this.items.follow(geometry) }
   }
 
   private async mesh(grid: XmlElement): Promise<SourceMesh> {
@@ -134,12 +152,9 @@ class XdmfFile {
   }
 
   private async readMesh(grid: XmlElement): Promise<SourceMesh> {
-    const topology = childNamed(grid, 'Topology')
-    const geometry = childNamed(grid, 'Geometry')
-    if (!topology || !geometry) throw this.items.damaged(`has a grid “${grid.attributes['Name'] ?? ''}” without topology or geometry`)
-    const [cells, shape] = [await this.items.follow(topology), await this.items.follow(geometry)]
-    const points = await readGeometry(this.items, cells, shape)
-    return { points, ...(await readTopology(this.items, cells)) }
+    const { topology, geometry } = await this.shapeOf(grid)
+    const points = await readGeometry(this.items, topology, geometry)
+    return { points, ...(await readTopology(this.items, topology)) }
   }
 
   private async fieldsOf(name: string, parts: string[], moments: readonly Moment[]): Promise<SourceField[]> {

@@ -2,7 +2,7 @@
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { Growing } from '../../mesh/growing'
 import type { SourceMesh } from '../../mesh/normaliseCells'
-import { rectilinearPoints, structuredCells, uniformPoints } from '../structured'
+import { rectilinearPoints, structuredCellCount, structuredCells, structuredDimension, typeOfDimension, uniformPoints } from '../structured'
 import type { Counts } from '../structured'
 import { childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
@@ -66,9 +66,35 @@ function withZ(xy: FloatArray): Float64Array {
   return points
 }
 
+/** Number of points, without reading them. */
+export async function countPoints(items: DataItems, topology: XmlElement, geometry: XmlElement): Promise<number> {
+  const kind = (geometry.attributes['GeometryType'] ?? geometry.attributes['Type'] ?? 'XYZ').toUpperCase()
+  if (kind.startsWith('VX') || kind.startsWith('ORIGIN')) return countsOf(items, topology).reduce((n, count) => n * count, 1)
+  const item = childrenNamed(geometry, 'DataItem')[0]
+  if (!item) throw items.damaged('has a geometry without data')
+  const values = (await items.shape(item)).reduce((n, size) => n * size, 1)
+  return kind === 'XYZ' ? values / 3 : kind === 'XY' ? values / 2 : values
+}
+
+/** Type and number of cells, where they can be told without reading them: not of mixed topologies. */
+export async function describeTopology(items: DataItems, topology: XmlElement): Promise<{ type: number; nCells: number } | undefined> {
+  const kind = kindOf(topology)
+  if (STRUCTURED.test(kind)) {
+    const counts = countsOf(items, topology)
+    return { type: typeOfDimension[structuredDimension(counts)]!, nCells: structuredCellCount(counts) }
+  }
+  const fixed = topologies[kind]
+  const item = childrenNamed(topology, 'DataItem')[0]
+  if (!fixed || !item) return undefined
+  const nCells = (await items.shape(item)).reduce((n, size) => n * size, 1) / fixed[1]
+  return Number.isInteger(nCells) ? { type: fixed[0], nCells } : undefined
+}
+
+const STRUCTURED = /^[23]d(s|rect|corect)mesh$/
+
 export async function readTopology(items: DataItems, topology: XmlElement): Promise<Omit<SourceMesh, 'points'>> {
   const kind = kindOf(topology)
-  if (/^[23]d(s|rect|corect)mesh$/.test(kind)) return structuredCells(countsOf(items, topology))
+  if (STRUCTURED.test(kind)) return structuredCells(countsOf(items, topology))
   const item = childrenNamed(topology, 'DataItem')[0]
   const list = item && (await items.read(item))
   if (kind === 'mixed') return readMixed(items, list)

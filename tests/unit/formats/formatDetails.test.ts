@@ -75,6 +75,32 @@ describe('CGNS', () => {
     expect([at('Left').mean, at('Right').mean, at('Left/Inlets').max, at('Right/bc2').min].map((x) => Number(x!.toFixed(12)))).toEqual([0.5, 1.5, 0, 2])
   })
 
+  it('rows beyond a structured zone are left out of its values', async () => {
+    // 3 × 2 × 2 points; a row below and one above along i, one below along k
+    const [ni, nj, nk] = [3, 2, 2]
+    const values = (n: readonly number[], low: readonly number[], value: (i: number, j: number, k: number) => number): Float64Array =>
+      f64(Array.from({ length: n[2]! }, (_, k) => Array.from({ length: n[1]! }, (_, j) => Array.from({ length: n[0]! }, (_, i) => value(i - low[0]!, j - low[1]!, k - low[2]!)))).flat(2))
+    await writeHdf5(path('rind.cgns'), (file) => {
+      const own = add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t', i32([ni, nj, nk, ni - 1, nj - 1, nk - 1, 0, 0, 0]), [3, 3])
+      add(own, 'ZoneType', 'ZoneType_t', letters('Structured'))
+      const grid = add(own, 'GridCoordinates', 'GridCoordinates_t')
+      ;['X', 'Y', 'Z'].forEach((axis, d) => add(grid, `Coordinate${axis}`, 'DataArray_t', values([ni, nj, nk], [0, 0, 0], (...at) => at[d]!)))
+      const solution = (name: string, location: string, n: number[]): void => {
+        const group = add(own, name, 'FlowSolution_t')
+        add(group, 'GridLocation', 'GridLocation_t', letters(location))
+        add(group, 'Rind', 'Rind_t', i32([1, 1, 0, 0, 1, 0]))
+        const inside = (i: number, j: number, k: number): number => (i < 0 || k < 0 || i >= n[0]! || k >= n[2]! ? 1e9 : 100 * i + 10 * j + k)
+        add(group, name, 'DataArray_t', values([n[0]! + 2, n[1]!, n[2]! + 1], [1, 0, 1], inside))
+      }
+      solution('P', 'Vertex', [ni, nj, nk])
+      solution('C', 'CellCenter', [ni - 1, nj - 1, nk - 1])
+    })
+    const { fields } = await info('rind.cgns')
+    expect(fields.map((f) => [f.name, f.place, f.min, f.max])).toEqual([['C', 'cell', 0, 100], ['P', 'point', 0, 211]])
+    const opened = await open('rind.cgns')
+    expect([...(await opened.values('Z', 'P', 0)).values]).toEqual([0, 100, 200, 10, 110, 210, 1, 101, 201, 11, 111, 211])
+  })
+
   it.each<[string, (file: Group) => void, RegExp]>([
     ['no base', () => undefined, /holds no cells/],
     ['a zone without size', (file) => void add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t'), /states no size/],
