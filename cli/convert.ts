@@ -2,7 +2,8 @@
  * `stavik convert FILE OUT [--fields 'T,speed=mag(U)'] [--region R] [--time T | --moment I | --all]`: to an open format, by
  * the ending of OUT. Files appear whole or not at all.
  */
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises'
+import { rmSync } from 'node:fs'
+import { mkdir, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { DataError, UserError } from '../core/errors'
@@ -73,6 +74,14 @@ export async function convert(args: string[]): Promise<void> {
 /** All under temporary names first, then all renamed. */
 async function writeAll(files: Files): Promise<void> {
   const names = [...files.keys()]
+  const clean = (): void => {
+    for (const name of names) rmSync(`${name}.part`, { force: true })
+  }
+  const stop = (): void => {
+    clean()
+    process.exit(130)
+  }
+  process.once('SIGINT', stop).once('SIGTERM', stop)
   try {
     for (const [name, content] of files) {
       await mkdir(dirname(name), { recursive: true })
@@ -82,10 +91,12 @@ async function writeAll(files: Files): Promise<void> {
     }
     for (const name of names) await rename(`${name}.part`, name)
   } catch (error) {
-    for (const name of names) await rm(`${name}.part`, { force: true })
+    clean()
     const { code } = error as NodeJS.ErrnoException
     const reason = { ENOSPC: 'the disk is full', EACCES: 'permission is denied', EROFS: 'the disk is read-only', ENOTDIR: 'a file stands where a folder should be' }[code ?? '']
     throw reason ? new UserError('not-written', `${names[0]} was not written: ${reason}.`) : error
+  } finally {
+    process.off('SIGINT', stop).off('SIGTERM', stop)
   }
 }
 

@@ -1,5 +1,7 @@
-import { execFileSync } from 'node:child_process'
-import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { execFileSync, spawn } from 'node:child_process'
+import { watch } from 'node:fs'
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
+import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -26,6 +28,18 @@ afterAll(async () => {
 })
 
 const cases = async (): Promise<CaseRow[]> => (await (await fetch(`${running.url}/api/cases`)).json()) as CaseRow[]
+/** Runs a command in a group of its own; with `killAt`, until a file of such a name appears. */
+async function run(args: string[], killAt?: RegExp): Promise<number | null> {
+  const watcher = killAt && watch(data, { recursive: true })
+  const child = spawn('./stavik', args, { detached: true, stdio: 'ignore' })
+  watcher?.on('change', (_, name) => {
+    if (killAt?.test(String(name)) && child.exitCode === null) process.kill(-child.pid!, 'SIGKILL')
+  })
+  const code = await new Promise<number | null>((resolve) => child.once('exit', resolve))
+  watcher?.close()
+  return code
+}
+
 const serverOf = ({ pid }: Running): number => Number(execFileSync('pgrep', ['-P', String(pid), '-f', 'index.mjs']).toString())
 
 describe('a server that is killed', () => {
@@ -42,6 +56,30 @@ describe('a server that is killed', () => {
     const [row] = await cases()
     expect(row).toMatchObject({ failure: null, catalogue: { parts: [{ cells: 70 ** 3 }] } })
     expect((await readdir(join(data, 'store'), { recursive: true })).filter((name) => name.endsWith('.part'))).toEqual([])
+  })
+
+  it('in the middle of an upload goes on where the file broke off', async () => {
+    const bytes = await readFile(join(data, 'data', 'box.vtu'))
+    const at = (offset: number): string => `${running.url}/api/uploads?upload=kept-0001&name=run/box.vtu&offset=${offset}&total=${bytes.length}`
+    const first = 3_000_000
+    expect((await fetch(at(0), { method: 'POST', body: bytes.subarray(0, first) })).ok).toBe(true)
+    // the next piece is on its way when the server dies
+    const socket = connect(Number(new URL(running.url).port), '127.0.0.1')
+    socket.on('error', () => undefined)
+    socket.write(`POST ${new URL(at(first)).pathname}${new URL(at(first)).search} HTTP/1.1\r\nHost: 127.0.0.1:${new URL(running.url).port}\r\nContent-Length: ${bytes.length - first}\r\n\r\n`)
+    socket.write(bytes.subarray(first, 2 * first))
+    const arrived = async (): Promise<number> => ((await (await fetch(`${running.url}/api/uploads?upload=kept-0001&name=run/box.vtu`)).json()) as { arrived: number }).arrived
+    await expect.poll(arrived).toBeGreaterThan(first)
+    process.kill(serverOf(running), 'SIGKILL')
+    await running.stop()
+    socket.destroy()
+
+    running = await startStavik('start', data)
+    const there = await arrived()
+    expect(there).toBeGreaterThan(first)
+    expect(await readdir(join(data, 'uploads', 'kept-0001', 'run'))).toEqual(['box.vtu.part'])
+    expect((await fetch(at(there), { method: 'POST', body: bytes.subarray(there) })).ok).toBe(true)
+    expect((await readFile(join(data, 'uploads', 'kept-0001', 'run', 'box.vtu'))).equals(bytes)).toBe(true)
   })
 
   it('in the middle of an edit keeps every edit it had answered', async () => {
@@ -66,5 +104,17 @@ describe('a server that is killed', () => {
     const { document } = (await (await fetch(`${running.url}/api/studies/${id}`)).json()) as { document: { name: string } }
     // the one in flight may have arrived or not; what was answered is there
     expect([answered, `Name ${stopAt}`]).toContain(document.name)
+  })
+})
+
+describe('a conversion that is killed', () => {
+  it('leaves no file that looks whole, and runs again', async () => {
+    const out = join(data, 'out.vtu')
+    expect(await run(['convert', join(data, 'data', 'box.vtu'), out], /out\.vtu\.part$/)).toBeNull()
+    expect(await readdir(data)).not.toContain('out.vtu')
+    expect(await run(['convert', join(data, 'data', 'box.vtu'), out])).toBe(0)
+    expect((await readdir(data)).filter((name) => name.startsWith('out'))).toEqual(['out.vtu'])
+    const info = execFileSync('./stavik', ['info', out, '--json'])
+    expect((JSON.parse(info.toString()) as { regions: { cells: number }[] }).regions[0]!.cells).toBe(70 ** 3)
   })
 })
