@@ -25,6 +25,8 @@ const MAX_DEPTH = 50
 const MAX_ELEMENTS = 200_000
 const LESS = 0x3c
 const GREATER = 0x3e
+const EXCLAMATION = 0x21
+const DASH = 0x2d
 
 /**
  * @returns the root element; of AppendedData only the tag is read, its content starts after the underscore
@@ -101,12 +103,28 @@ class TagScanner {
   async next(): Promise<Tag | undefined> {
     const start = await this.find(LESS, this.at, this.source.size)
     if (start < 0) return undefined
-    const end = await this.find(GREATER, start, Math.min(start + MAX_TAG, this.source.size))
+    const end = (await this.isComment(start)) ? await this.endOfComment(start) : await this.find(GREATER, start, Math.min(start + MAX_TAG, this.source.size))
     if (end < 0) return undefined
     const isHere = start + 1 >= this.chunkStart && end <= this.chunkStart + this.chunk.length
     const bytes = isHere ? this.chunk.subarray(start + 1 - this.chunkStart, end - this.chunkStart) : await this.source.read(start + 1, end)
     this.at = end + 1
     return { text: new TextDecoder().decode(bytes), start, end: end + 1 }
+  }
+
+  private async isComment(start: number): Promise<boolean> {
+    const at = start - this.chunkStart
+    const head = at + 4 <= this.chunk.length ? this.chunk.subarray(at, at + 4) : await this.source.read(start, Math.min(start + 4, this.source.size))
+    return head[1] === EXCLAMATION && head[2] === DASH && head[3] === DASH
+  }
+
+  /** A comment may hold tags of its own: it ends at the first bracket behind two dashes. */
+  private async endOfComment(start: number): Promise<number> {
+    for (let at = start + 4; ; at++) {
+      at = await this.find(GREATER, at, this.source.size)
+      if (at < 0) return -1
+      const tail = await this.source.read(at - 2, at)
+      if (tail[0] === DASH && tail[1] === DASH) return at
+    }
   }
 
   private async find(byte: number, from: number, limit: number): Promise<number> {

@@ -2,6 +2,7 @@
  * The stored cases, seen from the main thread: makes sure that meshes and fields are in the store, and lends their
  * blocks as shared memory within one byte budget.
  */
+import { randomUUID } from 'node:crypto'
 import { open, rm } from 'node:fs/promises'
 import type { FileHandle } from 'node:fs/promises'
 import { join } from 'node:path'
@@ -111,6 +112,13 @@ export class CaseStore {
       await this.disk.trim((caseId, gone) => this.forget(caseId, gone))
       return written
     })
+  }
+
+  /** Writes a part to a file of its own in the store, which the caller takes away. @returns its path */
+  async exportPart({ id, source, catalogue }: StoredCase, part: string, fields: string[], moment: number, ending: string): Promise<string> {
+    const file = join(this.folder(id), `export-${randomUUID()}.${ending}`)
+    await this.run({ task: 'export', source, store: this.folder(id), catalogue, part, fields, moment, file }).result
+    return file
   }
 
   private async forget(caseId: string, file: string): Promise<void> {

@@ -39,7 +39,7 @@ export async function importField(job: ImportJob, opened: OpenCase, task: FieldT
 }
 
 /** Values of a field of the file, or of several scalars joined. */
-async function sourceValues(opened: OpenCase, { catalogue, part, field, moment }: FieldTask): Promise<SourceValues> {
+export async function sourceValues(opened: OpenCase, { catalogue, part, field, moment }: Pick<FieldTask, 'catalogue' | 'part' | 'field' | 'moment'>): Promise<SourceValues> {
   const from = catalogue.fields.find((f) => f.name === field && f.parts.includes(part))?.from
   if (!from) return opened.values(part, field, moment)
   const scalars = []

@@ -8,6 +8,7 @@ import type { OpenCase } from '../../core/formats/Format'
 import { openNamed } from '../../core/formats/series'
 import type { Catalogue } from '../../core/study/caseModel'
 import { DiskFolder } from './files'
+import { exportPart } from './exportPart'
 import { importField } from './importField'
 import { ImportJob } from './ImportJob'
 import { importMeshes } from './importMeshes'
@@ -17,6 +18,7 @@ export default async function runImport(task: ImportTask): Promise<unknown> {
   const job = new ImportJob(task)
   try {
     if (task.task === 'field') return await importField(job, await openAgain(task.source), task)
+    if (task.task === 'export') return await exportPart(job, await openAgain(task.source), task)
     await forget()
     const folder = new DiskFolder(task.source.folder)
     try {

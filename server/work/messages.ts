@@ -62,6 +62,7 @@ export type ImportTask = { source: CaseSource; store: string; budget: number; si
   | { task: 'catalogue' }
   | { task: 'versions'; catalogue: Catalogue }
   | { task: 'mesh'; catalogue: Catalogue; moment: number }
+  | { task: 'export'; catalogue: Catalogue; part: string; fields: string[]; moment: number; file: string }
   | { task: 'field'; catalogue: Catalogue; part: string; field: string; moment: number; mesh: StoredMesh }
 )
 

@@ -1,5 +1,5 @@
 /** The data check through the real interface: what came in, what is doubtful about it, and how it is settled. */
-import { execFile } from 'node:child_process'
+import { execFile, execFileSync } from 'node:child_process'
 import { copyFile, mkdir, readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
@@ -39,17 +39,23 @@ async function openCheck(name: string): Promise<void> {
   await page.getByText(/looking at the values/).waitFor({ state: 'detached', timeout: 60_000 })
 }
 
+/** A downloaded file under a name that says what it is. */
+async function named(path: string, ending: string): Promise<string> {
+  await copyFile(path, `${path}${ending}`)
+  return `${path}${ending}`
+}
+
 const before = () => page.getByRole('region', { name: 'Before you start' })
 const fieldRow = (name: string) => page.getByRole('region', { name: 'Fields' }).locator('tr').filter({ has: page.getByRole('rowheader', { name }) })
 
 describe('the data check', () => {
   it('of the demo: figures that are known exactly, roles that are confirmed, a material that formulas use', async () => {
-    const exact = JSON.parse(await readFile(join(data, 'demo', 'tank-40', 'exact.json'), 'utf8')) as { volume: { Water: number }; areas: Record<string, number> }
+    const exact = JSON.parse(await readFile(join(data, 'demo', 'tank-40', 'exact.json'), 'utf8')) as { volume: { Water: number; Arm: number }; areas: Record<string, number> }
     await openCheck('40 L/s')
     const regions = page.getByRole('region', { name: 'Regions' })
-    expect(Number(await regions.locator('tr').filter({ hasText: 'Water' }).locator('td').last().textContent())).toBeCloseTo(exact.volume.Water, 1)
+    expect(Number(await regions.locator('tr').filter({ hasText: 'Water' }).locator('td.num').textContent())).toBeCloseTo(exact.volume.Water, 1)
     const surfaces = page.getByRole('region', { name: 'Surfaces' })
-    expect(Number(await surfaces.locator('tr').filter({ hasText: 'Floor' }).locator('td').last().textContent())).toBeCloseTo(exact.areas['Floor']!, 1)
+    expect(Number(await surfaces.locator('tr').filter({ hasText: 'Floor' }).locator('td.num').textContent())).toBeCloseTo(exact.areas['Floor']!, 1)
     await expect.poll(() => page.getByLabel('Role of Drain, a guess').inputValue(), { timeout: 60_000 }).toBe('outlet')
     expect(await page.getByLabel('Role of Inlet 3, a guess').inputValue()).toBe('inlet')
     expect(await before().textContent()).toMatch(/What flows into Water flows out again/)
@@ -62,6 +68,14 @@ describe('the data check', () => {
     await page.getByRole('button', { name: /Material of Arm: not set/ }).click()
     await page.getByRole('button', { name: /^steel/ }).click()
     await page.getByRole('button', { name: /Material of Arm: steel, 7850 kg/ }).waitFor()
+
+    await regions.getByRole('button', { name: 'Export Arm' }).click()
+    await regions.getByLabel('stress').uncheck()
+    const [download] = await Promise.all([page.waitForEvent('download', { timeout: 30_000 }), regions.getByRole('button', { name: 'Save' }).click()])
+    expect(download.suggestedFilename()).toBe('Arm.vtu')
+    const info = JSON.parse(execFileSync('./stavik', ['info', await named(await download.path(), '.vtu'), '--json']).toString()) as { regions: { volume: number }[]; fields: { name: string }[] }
+    expect(info.regions[0]!.volume).toBeCloseTo(exact.volume.Arm, 3)
+    expect(info.fields.map((f) => f.name)).toEqual(['displacement'])
 
     await page.getByRole('button', { name: 'Open in study' }).click()
     await page.getByRole('menuitem', { name: 'In a new study' }).click()

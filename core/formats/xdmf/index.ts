@@ -13,6 +13,7 @@ import type { SourceField, SourcePart } from '../SourceCase'
 import { childNamed, childrenNamed, readXmlTree } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { DataItems } from './dataItem'
+import { resolveIncludes } from './includes'
 import { countPoints, describeTopology, geometryKey, readGeometry, readTopology } from './mesh'
 
 /** Meshes kept after they were read: the parts of a grid share one. */
@@ -24,6 +25,7 @@ export const xdmf: Format = {
   sniff: (head) => /<Xdmf[\s>]/.test(new TextDecoder('latin1').decode(head)),
   async open(source, folder) {
     const root = await readXmlTree(source)
+    resolveIncludes(root, source.name)
     return new XdmfFile(new DataItems(source, folder, root), root).open()
   },
 }

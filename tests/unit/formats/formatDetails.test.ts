@@ -283,3 +283,34 @@ describe('MED', () => {
     expect(heat('right').unit).toBe('W')
   })
 })
+
+describe('XDMF documents that include their mesh', () => {
+  const tetra = '<Geometry GeometryType="XYZ"><DataItem DataType="Float" Dimensions="4 3" Format="XML" Precision="8">0 0 0 1 0 0 0 1 0 0 0 1</DataItem></Geometry><Topology TopologyType="Tetrahedron" NumberOfElements="1"><DataItem DataType="Int" Dimensions="1 4" Format="XML" Precision="8">0 1 2 3</DataItem></Topology>'
+  const attribute = (t: number): string => `<Attribute Name="T" AttributeType="Scalar" Center="Node"><DataItem Dimensions="4" Format="XML">${[0, 1, 2, 3].map((x) => x + t).join(' ')}</DataItem></Attribute>`
+  const grid = (t: number, mesh: string): string => `<Grid Name="step ${t}" GridType="Uniform">${mesh}<Time Value="${t}"/>${attribute(t)}</Grid>`
+  const document = (grids: string, before = '', after = ''): string => `<?xml version="1.0"?><!-- <Grid> is left out --><Xdmf Version="3.0" xmlns:xi="http://www.w3.org/2001/XInclude"><Domain>${before}<Grid Name="series" GridType="Collection" CollectionType="Temporal">${grids}</Grid>${after}</Domain></Xdmf>`
+  const include = (pointer: string): string => `<xi:include xpointer="xpointer(${pointer})"/>`
+  const both = '/*[self::Topology or self::Geometry]'
+
+  it.each([
+    ['a grid beside the series', document([0, 2].map((t) => grid(t, include(`//Grid[@Name=&quot;mesh&quot;]${both}`))).join(''), '', `<Grid Name="mesh" GridType="Uniform">${tetra}</Grid>`)],
+    ['the first moment', document(grid(0, tetra) + grid(2, include(`//Grid[@Name="series"]/*[1]${both}`).replaceAll('@Name="series"', "@Name='series'")))],
+    ['a path from the root', document([0, 2].map((t) => grid(t, include('/Xdmf/Domain/Grid/Topology') + include("/Xdmf/Domain/Grid[@GridType='Uniform'][1]/Geometry"))).join(''), `<Grid Name="mesh" GridType="Uniform">${tetra}</Grid>`)],
+  ])('from %s', async (_, text) => {
+    await writeFile(path('included.xdmf'), text)
+    const { regions, times, fields } = await info('included.xdmf', 1)
+    expect(regions).toMatchObject([{ cells: 1, volume: expect.closeTo(1 / 6, 12) as number }])
+    expect(times).toEqual([0, 2])
+    expect(fields).toMatchObject([{ name: 'T', min: 2, max: 5 }])
+    expect((await open('included.xdmf')).catalogue.moments.map((m) => m.topology)).toEqual([0, 0])
+  })
+
+  it.each([
+    ['what is not there', include('//Grid[@Name="gone"]/Topology').replaceAll('"gone"', "'gone'"), /includes “xpointer\(\/\/Grid\[@Name='gone'\]\/Topology\)”, which is not there/],
+    ['another document', '<xi:include href="mesh.xdmf"/>', /includes “mesh.xdmf”, another document/],
+    ['itself', include('/Xdmf/Domain/Grid'), /has a grid “step 0” without topology or geometry/],
+  ])('%s is answered with a sentence', async (_, mesh, message) => {
+    await writeFile(path('wrong.xdmf'), document(grid(0, mesh)))
+    await expect(info('wrong.xdmf')).rejects.toThrow(message)
+  })
+})

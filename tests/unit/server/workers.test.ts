@@ -1,11 +1,13 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { build } from 'esbuild'
 import { Piscina } from 'piscina'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { Cancelled, UserError } from '../../../core/errors'
+import { openNamed } from '../../../core/formats/series'
 import { writeVtk } from '../../../core/formats/write/vtkXml'
+import { DiskFolder } from '../../../server/work/files'
 import { decodePacket } from '../../../core/store/packet'
 import type { LookMeta } from '../../../server/work/resultMeta'
 import type { Plan } from '../../../core/study/plan'
@@ -88,6 +90,29 @@ describe('import', () => {
   it('one that needs more memory than it may use is refused with its need', async () => {
     const small = new CaseStore(join(folder, 'small'), pools[1]!, { ...budget, import: 1000 })
     await expect(small.start('big', source('box.vtu'), () => undefined).done).rejects.toThrow(/needs about 1 MiB of memory, more than the 1 MiB it may use/)
+  })
+})
+
+describe('export of a part', () => {
+  it('is the part as it stands, with chosen fields and with what the user said of it', async () => {
+    const described = { ...stored.catalogue, fields: stored.catalogue.fields.map((f) => ({ ...f, unit: f.name === 'T' ? 'kPa' : f.unit })) }
+    const path = await store.exportPart({ ...stored, catalogue: described }, 'region', ['T'], 0, 'vtu')
+    const files = new DiskFolder(dirname(path))
+    try {
+      const { catalogue } = await openNamed([basename(path)], files)
+      expect(catalogue.parts).toMatchObject([{ cells: 4096, points: 17 ** 3 }])
+      expect(catalogue.fields.map((f) => [f.name, f.unit])).toEqual([['T', 'kPa']])
+    } finally {
+      await files.close()
+    }
+    await expect(store.exportPart(stored, 'region', [], 0, 'vtp')).rejects.toThrow(/holds one surface/)
+    await expect(store.exportPart(stored, 'gone', [], 0, 'vtu')).rejects.toThrow('The case has no part “gone”.')
+    expect((await readdir(join(folder, 'store', CASE))).filter((name) => name.startsWith('export-'))).toEqual([basename(path)])
+  })
+
+  it('one that is too large to be held is refused with its need', async () => {
+    const small = new CaseStore(join(folder, 'store'), pools[1]!, { ...budget, import: 1000 })
+    await expect(small.exportPart(stored, 'region', ['T'], 0, 'vtu')).rejects.toThrow(/takes about 1 MiB of memory, more than the 1 MiB/)
   })
 })
 
