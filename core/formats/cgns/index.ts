@@ -38,6 +38,8 @@ interface Zone {
   numbers: Uint32Array
   /** Points along each direction of a structured zone. */
   counts?: Counts
+  /** Of the base, for arrays that state none. */
+  units: (string | null)[] | undefined
   dimension: number
 }
 
@@ -51,6 +53,7 @@ class CgnsFile {
     const parts: SourcePart[] = []
     const fields: SourceField[] = []
     let moments: SourceMoment[] = []
+    let lengthUnit: string | null = null
     for (const base of this.bases) {
       const [cellDimension = 3] = numbersOf(base) ?? []
       const zones = childrenOf(base.group, 'Zone_t')
@@ -58,16 +61,17 @@ class CgnsFile {
       if (times?.length) moments = Array.from(times, (time) => timeMoment(time))
       for (const node of zones) {
         const prefix = this.bases.length > 1 ? `${base.name}/` : ''
-        const zone = this.readZone(node, prefix + node.name, cellDimension)
+        const zone = { ...this.readZone(node, prefix + node.name, cellDimension), units: unitsAt(node) ?? unitsAt(base) }
+        lengthUnit ??= zone.units?.[1] ?? null
         const own = this.partsOf(zone, zones.length * this.bases.length > 1)
         parts.push(...own)
         fields.push(...this.fieldsOf(zone, own, Math.max(moments.length, 1)))
       }
     }
-    return new SourceCase({ format: 'CGNS', name: this.file, parts, fields: joinFields(joinComponents(fields)), ...(moments.length && { moments }) })
+    return new SourceCase({ format: 'CGNS', name: this.file, lengthUnit, parts, fields: joinFields(joinComponents(fields)), ...(moments.length && { moments }) })
   }
 
-  private readZone(node: Node, name: string, dimension: number): Zone {
+  private readZone(node: Node, name: string, dimension: number): Omit<Zone, 'units'> {
     const sizes = numbersOf(node)
     if (!sizes?.length) throw new FormatError('missing-array', `${this.file}: the zone “${node.name}” states no size; the file is inconsistent.`)
     const isStructured = textOfNode(childLabelled(node.group, 'ZoneType_t')) === 'Structured'
@@ -123,7 +127,7 @@ class CgnsFile {
         for (const m of moments) arrays.set(m, node)
         const own = place === 'point' ? parts.map((part) => part.name) : [parts[0]!.name]
         const rind = numbersOf(childLabelled(solution.group, 'Rind_t'))
-        fields.set(key, { name: node.name, place, components: 1, numberType: numberTypeOf(node), unit: unitOf(node), parts: own, arrays, read: async (_, moment) => this.values(zone, arrays.get(moment)!, place, rind) })
+        fields.set(key, { name: node.name, place, components: 1, numberType: numberTypeOf(node), unit: unitOf(node, zone.units), parts: own, arrays, read: async (_, moment) => this.values(zone, arrays.get(moment)!, place, rind) })
       }
     }
     return [...fields.values()].map(({ arrays, ...field }) => ({ ...field, moments: [...arrays.keys()].sort((a, b) => a - b) }))
@@ -208,14 +212,24 @@ function structuredFaces(name: string, zone: Zone, condition: Node): SourcePart 
   return partOfCells(name, n - 1, mesh, Uint32Array.from(cells.types.keys()))
 }
 
-const unitNames: Record<string, string> = { Kilogram: 'kg', Meter: 'm', Second: 's', Kelvin: 'K', Radian: 'rad' }
+const unitNames: Record<string, string> = {
+  Kilogram: 'kg', Gram: 'g', Meter: 'm', Centimeter: 'cm', Millimeter: 'mm', Foot: 'ft', Inch: 'in', Second: 's', Kelvin: 'K', Radian: 'rad', Degree: '°',
+}
 
-/** Unit of an array that states its exponents and SI base units; null otherwise. */
-function unitOf(node: Node): string | null {
-  const exponents = numbersOf(childLabelled(node.group, 'DimensionalExponents_t'))
+/** Units of mass, length, time, temperature and angle that a node states, by their names in the core; null for unknown ones. */
+function unitsAt(node: Node): (string | null)[] | undefined {
   const units = numbersOf(childLabelled(node.group, 'DimensionalUnits_t'))
-  if (!exponents || !units) return null
-  const names = textRows(units, NAME).map((name) => unitNames[name])
-  const factors = Array.from(exponents, (e, i) => (e === 0 ? '' : names[i] ? `${names[i]}^${e}` : '?')).filter(Boolean)
-  return factors.includes('?') ? null : factors.join('·') || '1'
+  return units && textRows(units, NAME).map((name) => unitNames[name] ?? null)
+}
+
+/** Unit of an array that states its exponents; its own units go before those of the base. */
+function unitOf(node: Node, inherited: (string | null)[] | undefined): string | null {
+  const exponents = numbersOf(childLabelled(node.group, 'DimensionalExponents_t'))
+  const names = unitsAt(node) ?? inherited
+  if (!exponents || !names) return null
+  const used = Array.from(exponents, (e, i) => ({ e, name: names[i] })).filter(({ e }) => e !== 0)
+  if (!used.every(({ name }) => name)) return null
+  const factors = (sign: number): string[] => used.filter(({ e }) => e * sign > 0).map(({ e, name }) => `${name}${['', '', '²', '³'][e * sign] ?? `^${e * sign}`}`)
+  const [above, below] = [factors(1), factors(-1)]
+  return `${above.join('·') || '1'}${below.length > 1 ? `/(${below.join('·')})` : below.length ? `/${below[0]}` : ''}`
 }
