@@ -195,8 +195,8 @@ export class Grid {
   }
 
   /**
-   * Checksums of what is stored of points and cells, without decoding it. Of long arrays a page in sixteen, unless they are to
-   * be full: opening a long series must not read it all, and a mesh that moves hardly moves between the pages only.
+   * Checksums of what is stored of points and cells, without decoding it. Of long arrays a few pages, unless they are to be
+   * full: opening a long series must not read it all, and a mesh that moves hardly moves between the pages only.
    */
   private async meshKeys(isFull: boolean): Promise<MeshKeys> {
     let points = 0x811c9dc5
@@ -209,7 +209,7 @@ export class Grid {
         const isPoints = parent.name === 'Points' || parent.name === 'Coordinates'
         for (const array of childrenNamed(parent, 'DataArray')) {
           const [start, end] = storedRange(file, array)
-          const hash = await hashRange(file.source, start, end, isFull || end - start < SHORT ? 1 : SAMPLED, isPoints ? points : cells)
+          const hash = await hashRange(file.source, start, end, isFull || end - start < SHORT ? 1 : strideOf(end - start), isPoints ? points : cells)
           if (isPoints) points = hash
           else cells = hash
         }
@@ -290,8 +290,14 @@ async function ghostCells(piece: Piece): Promise<Uint8Array> {
 const PAGE = 1 << 12
 /** Bytes of an array that is always read in full. */
 const SHORT = 1 << 18
-/** Pages from one sample to the next. */
+/** Of a long array one page in sixteen, and of a very long one so many in all. */
 const SAMPLED = 16
+const MAX_SAMPLES = 256
+
+/** Pages from one sample to the next. */
+function strideOf(bytes: number): number {
+  return Math.max(SAMPLED, Math.ceil(bytes / PAGE / MAX_SAMPLES))
+}
 
 /** FNV-1a over 32-bit words of every `stride`-th page. */
 async function hashRange(source: ByteSource, start: number, end: number, stride: number, seed: number): Promise<number> {
