@@ -158,13 +158,12 @@ export class SourceCase implements OpenCase {
   }
 
   async values(name: string, fieldName: string, moment: number): Promise<SourceValues> {
-    const part = this.part(name)
     const field = this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))
     if (!field) throw new FormatError('no-field', `${name} has no field “${fieldName}”.`)
     const { components } = field
     const place = storedPlace(field.place)
     const values = await field.read(name, moment)
-    if (place === 'cell' || !typesWithCentre.some((type) => part.cellTypes[type])) return { values, components, place }
+    if (place === 'cell' || !this.addsPoints(name)) return { values, components, place }
     if (!this.added.has(name)) await this.mesh(name, moment)
     const { centres, pointSources } = this.added.get(name)!
     if (!centres.length) return { values, components, place }
@@ -172,12 +171,19 @@ export class SourceCase implements OpenCase {
     return { values: withAdded(own, components, centres), components, place }
   }
 
+  private addsPoints(name: string): boolean {
+    const { cellTypes } = this.part(name)
+    return typesWithCentre.some((type) => cellTypes[type])
+  }
+
   async windows(name: string, moment: number): Promise<FormatWindows | undefined> {
     return this.part(name).windows?.(moment)
   }
 
   async valuesWindow(name: string, fieldName: string, moment: number, from: number, to: number): Promise<FloatArray | undefined> {
-    return this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))?.window?.(from, to, name, moment)
+    const field = this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))
+    // points that splitting adds have no place in the source
+    return field && !(storedPlace(field.place) === 'point' && this.addsPoints(name)) ? field.window?.(from, to, name, moment) : undefined
   }
 
   async meshKey(name: string, moment: number, isFull = false): Promise<string> {

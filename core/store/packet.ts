@@ -43,23 +43,40 @@ export function encodePacket({ meta, arrays }: Packet): Uint8Array<ArrayBuffer> 
   return bytes
 }
 
-/** @throws FormatError when the bytes are no whole packet */
-export function decodePacket<Meta>(buffer: ArrayBufferLike, from = 0, to = buffer.byteLength): Packet<Meta> {
+/** Where each array of a packet stands, from its first bytes. */
+export interface PacketIndex<Meta = unknown> {
+  meta: Meta
+  /** Type, length and first byte in the packet. */
+  arrays: Record<string, [TypeName, number, number]>
+}
+
+/** Bytes that hold the header of any packet this program writes. */
+export const PACKET_HEAD = 1 << 14
+
+/** @param size  bytes of the packet; `buffer` may hold its beginning alone. @throws FormatError when it is no whole packet */
+export function readPacketIndex<Meta>(buffer: ArrayBufferLike, from = 0, size = buffer.byteLength - from): PacketIndex<Meta> {
   const view = new DataView(buffer)
   const broken = (): FormatError => new FormatError('bad-packet', 'A stored block is damaged; bring the case in again.')
-  if (to - from < 8 || view.getUint32(from, true) !== MAGIC) throw broken()
-  const start = from + 8 + view.getUint32(from + 4, true)
-  if (start > to) throw broken()
+  if (size < 8 || buffer.byteLength - from < 8 || view.getUint32(from, true) !== MAGIC) throw broken()
+  const start = 8 + view.getUint32(from + 4, true)
+  if (start > size || from + start > buffer.byteLength) throw broken()
   // a copy, since text is not decoded from shared memory
-  const text = new TextDecoder().decode(new Uint8Array(buffer, from + 8, start - from - 8).slice())
-  const header = JSON.parse(text) as { meta: Meta; arrays: Record<string, [TypeName, number, number]> }
-  const arrays: Record<string, PacketArray> = {}
-  for (const [name, [type, length, offset]] of Object.entries(header.arrays)) {
-    const constructor = constructors[type]
-    if (!constructor || start + offset + length * constructor.BYTES_PER_ELEMENT > to) throw broken()
-    arrays[name] = new constructor(buffer as ArrayBuffer, start + offset, length)
+  const text = new TextDecoder().decode(new Uint8Array(buffer, from + 8, start - 8).slice())
+  const { meta, arrays } = JSON.parse(text) as PacketIndex<Meta>
+  for (const entry of Object.values(arrays)) {
+    const [type, length] = entry
+    entry[2] += start
+    if (!constructors[type] || entry[2] + length * constructors[type].BYTES_PER_ELEMENT > size) throw broken()
   }
-  return { meta: header.meta, arrays }
+  return { meta, arrays }
+}
+
+/** @throws FormatError when the bytes are no whole packet */
+export function decodePacket<Meta>(buffer: ArrayBufferLike, from = 0, to = buffer.byteLength): Packet<Meta> {
+  const index = readPacketIndex<Meta>(buffer, from, to - from)
+  const arrays: Record<string, PacketArray> = {}
+  for (const [name, [type, length, start]] of Object.entries(index.arrays)) arrays[name] = new constructors[type](buffer as ArrayBuffer, from + start, length)
+  return { meta: index.meta, arrays }
 }
 
 function padded(n: number): number {

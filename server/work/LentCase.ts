@@ -14,7 +14,7 @@ import { SIGNAL } from './messages'
 import type { Answer, EvaluateTask, Question, StoredField, StoredMesh } from './messages'
 
 /** Blocks a worker keeps at hand; the rest are asked for again. A block of 64k cells is some 6 MB. */
-const KEPT_BLOCKS = 48
+const KEPT_BLOCKS = 32
 /** By case, file and place: stored files are never changed, so they serve the tasks to come, too. */
 const keptBlocks = new Map<string, SharedArrayBuffer>()
 

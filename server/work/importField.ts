@@ -3,11 +3,13 @@
  * each fills its places in all blocks, and the blocks are written when the last one has.
  */
 import { open } from 'node:fs/promises'
+import type { FileHandle } from 'node:fs/promises'
 import { interleave } from '../../core/formats/components'
 import type { OpenCase, SourceValues } from '../../core/formats/Format'
 import type { FloatArray, MeshBlock } from '../../core/mesh/MeshBlock'
 import { decodeMesh, FieldWriter, writeField } from '../../core/store/blockStore'
 import type { FieldIndex, Sink } from '../../core/store/blockStore'
+import { PACKET_HEAD, readPacketIndex } from '../../core/store/packet'
 import { storedPlace } from '../../core/study/caseModel'
 import type { Field } from '../../core/study/caseModel'
 import type { ImportJob } from './ImportJob'
@@ -26,7 +28,7 @@ export async function importField(job: ImportJob, opened: OpenCase, task: FieldT
   const n = storedPlace(entry.place) === 'cell' ? cells : points
   const bytes = n * entry.components * (entry.numberType === 'Float32' ? 4 : 8)
   // values are in memory as bytes of the file, as numbers, and for a while after their use
-  const limit = 0.2 * budget
+  const limit = 0.1 * budget
   const index = await job.writeIndexed(file, async (sink) => {
     if (bytes > limit && !entry.from) {
       const size = Math.max(1, Math.floor((n * limit) / bytes))
@@ -47,30 +49,74 @@ export async function sourceValues(opened: OpenCase, { catalogue, part, field, m
   return { values: interleave(scalars.map((s) => s.values)), components: from.length, place: scalars[0]!.place }
 }
 
-/** @param size  values of a window; undefined when the format cannot be read so */
+/**
+ * Blocks stand in a scratch file while windows of the source fill them. A window touches those blocks alone that have numbers in
+ * it: near cells have near numbers in most files.
+ *
+ * @param size  values of a window; undefined when the format cannot be read so
+ */
 async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, { components, place }: Field, n: number, size: number, sink: Sink): Promise<FieldIndex | undefined> {
   const scratch = new DiskScratch(job.path('scratch-values'))
-  const starts: number[] = []
+  const blocks: ScratchBlock[] = []
+  const mesh = await open(job.path(task.mesh.file), 'r')
   try {
+    const numbersOf = (k: number): Promise<Uint32Array> => storedNumbers(mesh, task.mesh.index.extents[k]!, storedPlace(place))
     for (let from = 0; from < n; from += size) {
-      const window = await opened.valuesWindow?.(task.part, task.field, task.moment, from, Math.min(from + size, n))
+      const to = Math.min(from + size, n)
+      const window = await opened.valuesWindow?.(task.part, task.field, task.moment, from, to)
       if (!window) return undefined
-      let k = 0
-      for await (const block of storedBlocks(job, task.mesh)) {
-        const numbers = storedPlace(place) === 'cell' ? block.cellNumbers : block.pointNumbers
+      if (!blocks.length) await layOut(blocks, task.mesh.index.extents.length, numbersOf, components * window.BYTES_PER_ELEMENT)
+      for (const [k, block] of blocks.entries()) {
+        job.check()
+        if (block.last < from || block.first >= to) continue
+        const numbers = await numbersOf(k)
         const values = emptyLike(window, numbers.length * components)
         const bytes = new Uint8Array(values.buffer)
-        if (from > 0) scratch.read(starts[k]!, bytes)
+        if (block.isBegun) scratch.read(block.start, bytes)
         fill(values, window, numbers, from, components)
-        if (from > 0) scratch.write(starts[k]!, bytes)
-        else starts.push(scratch.append(bytes))
-        k++
+        scratch.write(block.start, bytes)
+        block.isBegun = true
       }
     }
-    return await copyBlocks(job, task, scratch, starts, components, storedPlace(place), sink)
+    return await copyBlocks(job, task, scratch, blocks.map((block) => block.start), components, storedPlace(place), sink)
   } finally {
+    await mesh.close()
     scratch.close()
   }
+}
+
+/** A block's values in the scratch file, and the smallest and largest number among its points or cells. */
+interface ScratchBlock {
+  start: number
+  first: number
+  last: number
+  isBegun: boolean
+}
+
+async function layOut(blocks: ScratchBlock[], nBlocks: number, numbersOf: (k: number) => Promise<Uint32Array>, bytesEach: number): Promise<void> {
+  let start = 0
+  for (let k = 0; k < nBlocks; k++) {
+    let first = Infinity
+    let last = -1
+    const numbers = await numbersOf(k)
+    for (let i = 0; i < numbers.length; i++) {
+      if (numbers[i]! < first) first = numbers[i]!
+      if (numbers[i]! > last) last = numbers[i]!
+    }
+    blocks.push({ start, first, last, isBegun: false })
+    start += numbers.length * bytesEach
+  }
+}
+
+/** Numbers in the source of a block's points or cells, without reading the rest of it. */
+async function storedNumbers(mesh: FileHandle, [start, end]: [number, number], place: 'point' | 'cell'): Promise<Uint32Array> {
+  const head = new Uint8Array(Math.min(PACKET_HEAD, end - start))
+  await mesh.read(head, 0, head.length, start)
+  const { arrays } = readPacketIndex(head.buffer, 0, end - start)
+  const [, length, at] = (place === 'cell' ? arrays['cellNumbers'] : (arrays['pointSources'] ?? arrays['pointNumbers']))!
+  const numbers = new Uint32Array(length)
+  await mesh.read(new Uint8Array(numbers.buffer), 0, numbers.byteLength, start + at)
+  return numbers
 }
 
 function emptyLike(values: FloatArray, length: number): FloatArray {

@@ -44,7 +44,7 @@ export function memoryOf(env: NodeJS.ProcessEnv): number {
 
 /**
  * How the memory is divided. Reading a part may use the most; lent blocks and kept results are bounded caches; what is
- * left is for Node and its workers, each of which keeps at most some 300 MB of decoded blocks.
+ * left is for Node and its workers, each of which keeps at most some 200 MB of decoded blocks.
  */
 export function budgets(memory: number): { blocks: number; import: number; results: number; shapes: number } {
   return { blocks: 0.2 * memory, import: 0.4 * memory, results: 0.08 * memory, shapes: 0.08 * memory }
