@@ -288,6 +288,9 @@ export function quadraticShares(type: number, points: FloatArray, nodes: Uint32A
   return -size
 }
 
+/** Parametric coordinates that `invertQuadratic` found last. */
+export const quadraticPosition = new Float64Array(3)
+
 const derivatives = new Float64Array(3 * MAX_QUADRATIC_NODES)
 const NEWTON_STEPS = 25
 const NEWTON_TOLERANCE = 1e-10
@@ -301,6 +304,7 @@ const NEWTON_TOLERANCE = 1e-10
 export function invertQuadratic(type: number, points: FloatArray, nodes: Uint32Array, start: number, x: number, y: number, z: number, weights: Float64Array): number {
   const linear = linearType(type)
   const { nNodes } = elementOf(type)
+  quadraticPosition.fill(NaN)
   let [r, s, t] = meanPosition(cornerPositions[linear]!)
   for (let step = 0; step < NEWTON_STEPS; step++) {
     quadraticFunctions(type, r, s, t, weights)
@@ -325,6 +329,7 @@ export function invertQuadratic(type: number, points: FloatArray, nodes: Uint32A
     if (!(Math.abs(r) + Math.abs(s) + Math.abs(t) < 20)) return Infinity
     if (Math.abs(dr) + Math.abs(ds) + Math.abs(dt) < NEWTON_TOLERANCE) {
       quadraticFunctions(type, r, s, t, weights)
+      quadraticPosition.set([r, s, t])
       return outside(linear, r, s, t)
     }
   }

@@ -80,7 +80,8 @@ export function shapeFunctions(type: number, r: number, s: number, t: number, we
   }
 }
 
-function shapeDerivatives(type: number, r: number, s: number, t: number, d: Float64Array): void {
+/** @param d  filled with three values per node, along r, s and t */
+export function shapeDerivatives(type: number, r: number, s: number, t: number, d: Float64Array): void {
   switch (type) {
     case CellType.tetra:
       d.set([-1, -1, -1, 1, 0, 0, 0, 1, 0, 0, 0, 1])

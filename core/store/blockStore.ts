@@ -149,8 +149,9 @@ function magnitudes(values: FloatArray, components: number): Float64Array {
   return out
 }
 
-export function decodeMesh(buffer: ArrayBufferLike): MeshBlock {
-  return decodePacket(buffer).arrays as unknown as MeshBlock
+/** @param size  bytes of the packet, where the buffer is longer */
+export function decodeMesh(buffer: ArrayBufferLike, size = buffer.byteLength): MeshBlock {
+  return decodePacket(buffer, 0, size).arrays as unknown as MeshBlock
 }
 
 /** Values of a block, with the extremes of its groups. */

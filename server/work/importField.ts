@@ -146,14 +146,15 @@ async function copyBlocks(job: ImportJob, task: FieldTask, scratch: DiskScratch,
   return writer.index
 }
 
+/** The blocks of a mesh one by one. Each is good until the next one is asked for: they share one buffer. */
 async function* storedBlocks(job: ImportJob, { file, index }: StoredMesh): AsyncGenerator<MeshBlock> {
   const handle = await open(job.path(file), 'r')
+  const buffer = new ArrayBuffer(index.extents.reduce((most, [start, end]) => Math.max(most, end - start), 0))
   try {
     for (const [start, end] of index.extents) {
       job.check()
-      const buffer = new ArrayBuffer(end - start)
       await handle.read(new Uint8Array(buffer), 0, end - start, start)
-      yield decodeMesh(buffer)
+      yield decodeMesh(buffer, end - start)
     }
   } finally {
     await handle.close()

@@ -57,6 +57,10 @@ export type Operation =
   | { kind: 'map'; name: '-' | 'abs' | 'sqrt' }
   | { kind: 'zip'; name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max' }
   | { kind: 'mag' | 'dot' | 'cross' | 'unit' | 'vec' }
+  /** Known only of a mesh: values are put in its place before the rest is compiled. */
+  | { kind: GradientName; lengthFactor: number }
+
+export type GradientName = 'grad' | 'div' | 'curl'
 
 /** Names of components by their number, in the order of the core. */
 export const componentNames: Record<number, string[]> = {
@@ -218,6 +222,7 @@ class Checker {
       const sum = this.sum('+', this.sum('+', args[0]!, args[1]!, range), args[2]!, range)
       return this.joined({ kind: 'vec' }, args, 3, sum.dimensions, range)
     }
+    if (name === 'grad' || name === 'div' || name === 'curl') return this.gradient(name, args[0]!, range)
     const [a, b] = args
     const da = a!.dimensions
     switch (name) {
@@ -233,6 +238,16 @@ class Checker {
       default:
         return this.joined({ kind: 'map', name: 'abs' }, args, 1, da, range)
     }
+  }
+
+  /** Slopes of values on points; they live on cells. */
+  private gradient(name: GradientName, of: Typed, range: Range): Typed {
+    if (of.place === 'cell') throw new FormulaError('gradient-place', `${name} needs values on points, but this lives on cells.`, of.range)
+    if (of.onShape) throw new FormulaError('gradient-place', `${name} is taken in the cells of a region, where there is no normal.`, of.range)
+    const { length } = this.scope
+    const dimensions = of.dimensions && length && divide(of.dimensions, length.dimensions)
+    const components = name === 'grad' ? 3 * of.components : name === 'div' ? 1 : 3
+    return { operation: { kind: name, lengthFactor: length?.factor ?? 1 }, of: [of], components, dimensions, place: 'cell', onShape: false, range }
   }
 
   private joined(operation: Operation, of: Typed[], components: number, dimensions: Dimensions | null, range: Range): Typed {
@@ -257,6 +272,9 @@ const functions: Record<string, { arguments: number; takes: number[] }> = {
   sqrt: { arguments: 1, takes: [1] },
   min: { arguments: 2, takes: [1] },
   max: { arguments: 2, takes: [1] },
+  grad: { arguments: 1, takes: [1, 3] },
+  div: { arguments: 1, takes: [3] },
+  curl: { arguments: 1, takes: [3] },
 }
 
 /** Value of a constant expression; null when it depends on anything. */

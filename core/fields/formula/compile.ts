@@ -4,6 +4,7 @@
  * The loop is JavaScript source made from the tree alone: names and texts of the user never enter it, inputs are
  * numbered. Every scalar subexpression becomes one local, common ones are shared. O(n) with no allocation per item.
  */
+import { FormulaError } from '../../errors'
 import { fieldsOf } from './check'
 import type { FieldInfo, Typed } from './check'
 import type { FloatArray } from '../../mesh/MeshBlock'
@@ -91,6 +92,8 @@ class LoopWriter {
       }
       case 'vec':
         return parts.map((part) => part[0]!)
+      default:
+        throw new FormulaError('gradient', `${operation.kind} can be used in studies and by measure, not here.`, typed.range)
     }
   }
 
