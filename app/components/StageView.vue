@@ -180,7 +180,7 @@ defineExpose({ stage })
     </div>
 
     <div class="pointer-events-none absolute right-2 top-14 flex max-h-[calc(100%-100px)] flex-col flex-wrap-reverse gap-3">
-      <StageLegend v-for="spec in shownLegends" :key="`${spec.title} ${spec.map} ${spec.min}`" :spec="spec" />
+      <StageLegend v-for="spec in shownLegends" class="rounded-md bg-[#eef0ec]/85" :key="`${spec.title} ${spec.map} ${spec.min}`" :spec="spec" />
     </div>
 
     <div v-if="picked" class="pop absolute flex items-stretch p-0! text-[12px]" :style="{ left: `${picked.x}px`, top: `${picked.y}px` }" role="toolbar" aria-label="What was clicked">

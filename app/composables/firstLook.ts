@@ -23,6 +23,6 @@ export async function loadFirstLook(caseId: string): Promise<FirstLook> {
     geometry: { key: caseId, kind: 'surface' as const, origin, points: arrays['points'] as Float32Array, elements: arrays['elements'] as Uint32Array },
     look: { table: values && colourTable(defaultMap()), min, max, bands: 0, plain: GREY, opacity: 1, isLit: true, isSmooth: false, edges: 'none' as const, width: 1 },
   })
-  const legend = values && { title: values.name, unit: values.unit, range: 'outer surface', map: defaultMap(), bands: 0, min, max, isOfMoment: false, isReady: true, seen: null }
+  const legend = values && { title: values.name, unit: values.unit, range: 'outside', map: defaultMap(), bands: 0, min, max, isOfMoment: false, isReady: true, seen: null }
   return { object, legend }
 }

@@ -163,15 +163,16 @@ useEventListener('drop', (event: DragEvent) => {
       </div>
       <div class="card">
         <div v-for="row in cases" :key="row.id" class="flex items-center gap-3 border-t border-line px-3 py-2 first:border-0">
-          <input type="checkbox" class="accent-pine" :disabled="row.state !== 'ready'" :checked="chosen.includes(row.id)" :aria-label="`Choose ${row.name}`" @change="toggle(row.id)" />
+          <input type="checkbox" class="accent-pine" :disabled="!row.catalogue || row.state === 'failed'" :checked="chosen.includes(row.id)" :aria-label="`Choose ${row.name}`" @change="toggle(row.id)" />
           <NuxtLink :to="`/case/${row.id}`" class="w-56 truncate font-medium hover:text-pine hover:underline">{{ row.name }}</NuxtLink>
           <span v-if="row.state === 'ready'" class="num flex-1 truncate text-[12px] text-mute">{{ sizeOf(row) }}</span>
           <span v-else-if="row.state === 'failed'" role="alert" class="flex-1 text-[12px] text-brick">{{ row.failure }}</span>
           <span v-else class="flex flex-1 items-center gap-3 text-[12px] text-mute">
-            <span class="h-1 w-40 overflow-hidden rounded bg-line"><span class="block h-full bg-pine" :style="{ width: `${100 * (row.progress?.share ?? 0)}%` }" /></span>{{ row.progress?.what ?? 'waiting' }}<span v-if="row.progress?.left != null" class="num">about {{ Math.max(1, Math.round(row.progress.left)) }} s left</span>
+            <span v-if="row.catalogue" class="num truncate">{{ sizeOf(row) }}</span>
+            <span class="h-1 w-24 shrink-0 overflow-hidden rounded bg-line"><span class="block h-full bg-pine" :style="{ width: `${100 * (row.progress?.share ?? 0)}%` }" /></span><span class="truncate">{{ row.progress?.what ?? 'waiting' }}</span><span v-if="row.progress?.left != null" class="num whitespace-nowrap">about {{ Math.max(1, Math.round(row.progress.left)) }} s left</span>
           </span>
-          <NuxtLink v-if="row.state === 'ready'" :to="`/case/${row.id}`" class="quiet">Data check</NuxtLink>
-          <button v-if="row.state === 'ready'" type="button" class="quiet" @click="startStudy(row.name, [row.id])">Start a study</button>
+          <NuxtLink v-if="row.catalogue && row.state !== 'failed'" :to="`/case/${row.id}`" class="quiet">Data check</NuxtLink>
+          <button v-if="row.catalogue && row.state !== 'failed'" type="button" class="quiet" @click="startStudy(row.name, [row.id])">Start a study</button>
           <button v-if="row.state === 'reading'" type="button" class="quiet" @click="remove('cases', row)">Cancel</button>
           <button v-else type="button" class="icon" :aria-label="`Take ${row.name} out`" @click="remove('cases', row)"><Trash2 :size="14" /></button>
         </div>

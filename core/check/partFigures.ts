@@ -39,13 +39,13 @@ export interface PartFigures {
 export function partFigures(part: PartBlocks, nPoints: number, check: () => void = () => undefined): PartFigures {
   const shape = wholeShape(part)
   const area = areaOf(shape)
-  const used = new Uint8Array(Math.ceil(nPoints / 8))
+  const used = new UsedPoints()
   const worst = new WorstCells()
   const sums = []
   for (let k = 0; k < part.nBlocks; k++) {
     check()
     const mesh = part.block(k)
-    markUsed(used, mesh)
+    used.add(mesh.pointNumbers)
     worst.look(mesh)
     if (part.dimension === 3) sums.push(...integrateCells(mesh, { values: new Float64Array(mesh.types.length).fill(1), components: 1, place: 'cell' }))
   }
@@ -59,7 +59,8 @@ export function partFigures(part: PartBlocks, nPoints: number, check: () => void
     ...{ negative: worst.negative, empty: worst.empty, worstAspect: worst.aspect },
     openEdges: part.dimension === 2 ? openEdges(part) : 0,
     doublePoints: part.dimension >= 2 ? doublePoints(part) : 0,
-    unusedPoints: nPoints - countBits(used),
+    // points that splitting added count as used, too: rather too few are named than wrong ones
+    unusedPoints: Math.max(0, nPoints - used.count),
   }
 }
 
@@ -149,19 +150,25 @@ function aspectOf(points: ArrayLike<number>, type: number, connectivity: Uint32A
   return longest === 0 ? 0 : Math.sqrt(longest / shortest)
 }
 
-function markUsed(used: Uint8Array, mesh: MeshBlock): void {
-  const numbers = mesh.pointSources ?? mesh.pointNumbers
-  for (let p = 0; p < numbers.length; p++) {
-    const number = numbers[p]!
-    // points that splitting added come after those of the file
-    if (number >> 3 < used.length) used[number >> 3]! |= 1 << (number & 7)
-  }
-}
+/** Counts different numbers: one bit each. */
+class UsedPoints {
+  count = 0
+  private bits = new Uint8Array(1024)
 
-function countBits(bytes: Uint8Array): number {
-  let n = 0
-  for (let byte of bytes) for (; byte; byte &= byte - 1) n++
-  return n
+  add(numbers: Uint32Array): void {
+    for (let p = 0; p < numbers.length; p++) {
+      const at = numbers[p]! >>> 3
+      if (at >= this.bits.length) {
+        const bigger = new Uint8Array(2 * at)
+        bigger.set(this.bits)
+        this.bits = bigger
+      }
+      const bit = 1 << (numbers[p]! & 7)
+      if (this.bits[at]! & bit) continue
+      this.bits[at]! |= bit
+      this.count++
+    }
+  }
 }
 
 /** Edges used by one face only, by sorted pairs of point numbers. */

@@ -71,7 +71,10 @@ export function quantityOf(name: string, components: number, unit: string | null
   const parsed = unit === null ? null : parseUnit(unit)
   if (!parsed) return named?.name ?? null
   if (named && sameDimensions(parseUnit(named.unit)!.dimensions, parsed.dimensions)) return named.name
-  return quantityOfUnit(parsed)?.name ?? null
+  if (named?.name === 'pressure' && sameDimensions(parseUnit('m²/s²')!.dimensions, parsed.dimensions)) return 'pressure over density'
+  const byUnit = quantityOfUnit(parsed)?.name
+  // a tensor in m²/s² is no energy
+  return byUnit === undefined || quantities.some((q) => q.name === byUnit && !q.components.includes(components)) ? null : byUnit
 }
 
 function quantityOfUnit({ dimensions }: { dimensions: Dimensions }): Pick<QuantityKind, 'name' | 'unit' | 'choices'> | undefined {

@@ -88,22 +88,32 @@ export class Services {
   private startImport(id: string, source: CaseSource): void {
     const progress: ImportProgress = { share: 0, what: 'waiting', left: null, looks: 0 }
     let started = 0
+    let shown = Promise.resolve()
     const onNews = (news: ImportNews): void => {
       started ||= performance.now()
       const spent = (performance.now() - started) / 1000
       if (news.news === 'progress') Object.assign(progress, { share: news.share, what: news.what, left: news.share > 0.05 ? (spent * (1 - news.share)) / news.share : null })
       if (news.news === 'look') progress.looks++
+      // what is in the case shows long before it is read; it must not overtake what reading it finds
+      if (news.news === 'catalogue') shown = this.setFound(id, news.catalogue).catch(() => undefined)
       this.events.send({ type: 'case', data: { id, state: 'reading', progress } })
     }
     const running = this.store.start(id, source, onNews)
     this.imports.set(id, { running, progress })
     void running.done
+      .finally(() => shown)
       .then((catalogue) => this.setRead(id, catalogue), (error: unknown) => this.fail(id, error))
       .finally(() => {
         this.imports.delete(id)
         this.events.send({ type: 'case', data: { id, state: 'done' } })
       })
       .then(() => this.lookAtAll(id))
+  }
+
+  private async setFound(id: string, catalogue: Catalogue): Promise<void> {
+    const { catalogue: known } = await this.cases.get(id)
+    await this.cases.setCatalogue(id, known ? keepDescription(catalogue, known) : catalogue)
+    this.events.send({ type: 'case', data: { id, state: 'found' } })
   }
 
   /** What was said of an earlier reading stays said. */
@@ -165,10 +175,17 @@ export class Services {
     return { id, source: row.source, catalogue: row.catalogue }
   }
 
+  /** What is in a case, while it is being read too. @throws UserError when that is not known yet */
+  async catalogue(id: string): Promise<Catalogue> {
+    const row = await this.cases.get(id)
+    if (row.state !== 'failed' && row.catalogue) return row.catalogue
+    return (await this.ready(id)).catalogue
+  }
+
   /** Changes follow one another: each starts from what the last one left. */
   setCatalogue(id: string, change: (catalogue: Catalogue) => Catalogue): Promise<void> {
     const next = this.changes.then(async () => {
-      const { catalogue } = await this.ready(id)
+      const catalogue = await this.catalogue(id)
       await this.cases.setCatalogue(id, change(catalogue))
       this.events.send({ type: 'case', data: { id, state: 'changed' } })
     })

@@ -47,7 +47,11 @@ describe('a server that is killed', () => {
     const answer = await fetch(`${running.url}/api/cases`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: 'Box', folder: 'data', files: ['box.vtu'] }) })
     expect(answer.ok).toBe(true)
     await expect.poll(async () => (await readdir(join(data, 'store'), { recursive: true })).some((name) => name.endsWith('.part')), { interval: 10 }).toBe(true)
-    expect((await cases())[0]!.state).toBe('reading')
+    // what is in it is known already, and a study can be begun on it
+    const [early] = await cases()
+    expect(early).toMatchObject({ state: 'reading', catalogue: { parts: [{ cells: 70 ** 3 }] } })
+    const study = await fetch(`${running.url}/api/studies`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: 'Early', cases: [early!.id] }) })
+    expect(study.ok).toBe(true)
     process.kill(serverOf(running), 'SIGKILL')
     await running.stop()
 

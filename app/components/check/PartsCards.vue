@@ -29,7 +29,7 @@ const setRole = (part: string, event: Event): void => void props.check.describe(
           <th scope="row" class="max-w-40 truncate py-1.5 pl-3.5 font-normal" :title="part.name">{{ part.name }}</th>
           <td><MaterialToken :material="part.material" :region="part.name" @choose="(material) => check.describe({ materials: { [part.name]: material } })" /></td>
           <td class="num text-right">{{ size(part.name) }}</td>
-          <td class="pr-2 text-right"><PartExport :check="check" :part="part" /></td>
+          <td class="pl-1 pr-2 text-right"><PartExport v-if="check.row.value?.state === 'ready'" :check="check" :part="part" /></td>
         </tr>
       </tbody>
     </table>
@@ -43,7 +43,7 @@ const setRole = (part: string, event: Event): void => void props.check.describe(
           <th scope="row" class="max-w-40 truncate py-1.5 pl-3.5 font-normal" :title="part.owners?.length ? `bounds ${part.owners.join(' and ')}` : part.name">{{ part.name }}</th>
           <td><select :value="part.role?.is ?? ''" class="rounded bg-panel text-pine" :class="{ 'bg-amber-wash! text-amber-text!': !part.role || part.role.from === 'guess' }" :aria-label="`Role of ${part.name}${part.role?.from === 'guess' ? ', a guess' : ''}`" @change="setRole(part.name, $event)"><option value="">not set</option><option v-for="role in roles" :key="role" :value="role">{{ role }}{{ part.role?.is === role && part.role.from === 'guess' ? ' ?' : '' }}</option></select></td>
           <td class="num text-right">{{ size(part.name) }}</td>
-          <td class="pr-2 text-right"><PartExport :check="check" :part="part" /></td>
+          <td class="pl-1 pr-2 text-right"><PartExport v-if="check.row.value?.state === 'ready'" :check="check" :part="part" /></td>
         </tr>
       </tbody>
     </table>

@@ -71,7 +71,7 @@ const notice = ref('')
     <header class="flex h-11 items-center gap-2.5 border-b border-line px-3.5">
       <BrandMark /><NuxtLink to="/" class="ml-1 text-mute hover:text-ink">Library</NuxtLink><span class="text-mute" aria-hidden="true">/</span><span class="truncate">{{ row?.name }}</span><span class="flex-1" />
       <button v-if="row?.state !== 'reading'" type="button" class="quiet" @click="again">Look again for new times</button>
-      <Menu v-if="row?.state === 'ready'" as="div" class="relative">
+      <Menu v-if="catalogue && row?.state !== 'failed'" as="div" class="relative">
         <MenuButton class="act">Open in study<ChevronDown :size="14" aria-hidden="true" /></MenuButton>
         <MenuItems class="pop absolute right-0 top-8 w-64">
           <MenuItem v-slot="{ active }"><button type="button" class="w-full rounded px-2 py-1.5 text-left" :class="{ 'bg-pine-wash': active }" @click="open(null)">In a new study</button></MenuItem>

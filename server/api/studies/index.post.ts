@@ -13,7 +13,7 @@ export default route(async (event, services) => {
   const study = newStudy(name)
   for (const id of ids) {
     const { name: caseName } = await cases.get(id)
-    attachCase(study, id, caseName, (await services.ready(id)).catalogue)
+    attachCase(study, id, caseName, await services.catalogue(id))
   }
   addFirstSteps(study)
   const id = await studies.add(study)

@@ -104,6 +104,14 @@ test('a cell without volume and one inside out are counted', () => {
   expect(partFigures(new MemoryPart('flat', 3, mesh), 5)).toMatchObject({ negative: 1 })
 })
 
+test('a part of a larger mesh has no unused points because its numbers are those of the file', () => {
+  const mesh = boxMesh({ n: 3 })
+  const n = mesh.points.length / 3
+  const part = new MemoryPart('p', 3, { ...mesh, pointSources: Uint32Array.from({ length: n }, (_, p) => 5000 + 2 * p) })
+  expect(partFigures(part, n).unusedPoints).toBe(0)
+  expect(partFigures(part, n + 4).unusedPoints).toBe(4)
+})
+
 test('quadratic cells and polyhedra are looked at whole, not by their pieces', () => {
   const positions = nodePositions(25).map(([r, s, t]) => [4 * r, s, t])
   // a prism over a hexagon beside a hexahedron of twenty nodes

@@ -32,10 +32,12 @@ describe('quantities', () => {
 
   test.each([['p', 3], ['T', 3], ['banana', 1], ['constructor', 1]])('%s of %i components is nothing known', (name, components) => expect(quantityByName(name, components)).toBeUndefined())
 
-  test('the unit has the last word: p in m²/s² is no pressure', () => {
+  test('the unit has the last word: p in m²/s² is a pressure over the density', () => {
     expect(quantityOf('p', 1, 'Pa')).toBe('pressure')
     expect(quantityOf('p', 1, 'kPa')).toBe('pressure')
-    expect(quantityOf('p', 1, 'm²/s²')).toBe('turbulent energy')
+    expect(quantityOf('p', 1, 'm²/s²')).toBe('pressure over density')
+    expect(quantityOf('other', 1, 'm²/s²')).toBe('turbulent energy')
+    expect(quantityOf('R', 6, 'm²/s²')).toBeNull()
     expect(quantityOf('whatever', 1, 'mm')).toBe('length')
     expect(quantityOf('whatever', 1, null)).toBeNull()
   })
