@@ -72,7 +72,7 @@ defineExpose({ focus: () => list.value?.focus() })
   <section class="flex min-h-0 flex-1 flex-col" aria-label="Trail">
     <div class="flex px-3.5 pb-1 pt-2 text-[12px] font-semibold text-mute">
       Trail
-      <span class="ml-auto font-normal">{{ bench.steps.value.length }} steps<template v-if="cautions"> · {{ cautions }} with a remark</template></span>
+      <span class="ml-auto font-normal">{{ bench.steps.value.length }} {{ bench.steps.value.length === 1 ? 'step' : 'steps' }}<template v-if="cautions"> · {{ cautions }} with a remark</template></span>
     </div>
     <div ref="list" role="list" tabindex="0" data-trail class="min-h-0 flex-1 overflow-y-auto pb-2 outline-offset-[-2px]" aria-label="Steps; arrow keys move, Enter edits" @keydown="onKey">
       <StepItem

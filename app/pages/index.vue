@@ -2,6 +2,7 @@
 /** The library: studies, cases, and what can be brought in. */
 import { FolderOpen, FolderUp, Trash2, Upload, X } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
+import { formatCount } from '~~/core/colour/ticks'
 import type { Catalogue } from '~~/core/study/caseModel'
 import type { SourceEntry } from '~~/server/work/sources'
 import type { UploadFile } from '~/composables/useUpload'
@@ -102,7 +103,7 @@ function sizeOf({ catalogue }: CaseRow): string {
   if (!catalogue) return ''
   const cells = catalogue.parts.filter((p) => p.dimension === Math.max(...catalogue.parts.map((q) => q.dimension))).reduce((n, p) => n + p.cells, 0)
   const n = catalogue.moments.length
-  return `${cells.toLocaleString('en').replaceAll(',', ' ')} cells · ${catalogue.parts.length} parts · ${n === 1 ? 'one moment' : `${n} moments`}`
+  return `${formatCount(cells)} cells · ${catalogue.parts.length} ${catalogue.parts.length === 1 ? 'part' : 'parts'} · ${n === 1 ? 'one moment' : `${n} moments`}`
 }
 
 function bytesInWords(bytes: number): string {

@@ -23,6 +23,11 @@ export function formatNumber(value: number, digits = 4): string {
   return text.replace('-', '−')
 }
 
+/** A number of things: all its digits. */
+export function formatCount(n: number): string {
+  return plain(n)
+}
+
 function plain(value: number): string {
   const [whole, part] = Math.abs(value).toString().split('.') as [string, string | undefined]
   const grouped = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, '\u2009') : whole

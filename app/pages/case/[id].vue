@@ -3,7 +3,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown } from 'lucide-vue-next'
 import { boxSize } from '~~/core/check/cautions'
-import { formatNumber } from '~~/core/colour/ticks'
+import { formatCount, formatNumber } from '~~/core/colour/ticks'
 import BrandMark from '~/components/BrandMark.vue'
 import CautionsCard from '~/components/check/CautionsCard.vue'
 import FieldsCard from '~/components/check/FieldsCard.vue'
@@ -83,7 +83,7 @@ const notice = ref('')
       <p v-if="problem" role="alert" class="card mb-3 border-brick! px-3 py-2 text-brick">{{ problem }}</p>
       <p v-if="notice" role="status" class="card mb-3 px-3 py-2">{{ notice }}</p>
       <p v-if="row?.state === 'failed'" role="alert" class="card border-brick! p-3 text-brick">{{ row.failure }}</p>
-      <div v-else-if="row?.state === 'reading'" role="status" class="card flex items-center gap-4 p-3.5">
+      <div v-else-if="row?.state === 'reading'" role="status" class="card mb-4 flex items-center gap-4 p-3.5">
         <span class="h-1.5 w-64 overflow-hidden rounded bg-line"><span class="block h-full bg-pine" :style="{ width: `${100 * (row.progress?.share ?? 0)}%` }" /></span>
         {{ row.progress?.what ?? 'waiting' }}<span v-if="row.progress?.left != null" class="num text-mute">about {{ Math.max(1, Math.round(row.progress.left)) }} s left</span>
         <button type="button" class="quiet ml-auto" @click="cancel">Cancel</button>
@@ -92,7 +92,7 @@ const notice = ref('')
         <div class="mb-3 flex flex-wrap items-end gap-x-8 gap-y-2">
           <div class="min-w-0 flex-1"><h1 class="truncate text-[20px] font-semibold">{{ row!.name }}</h1><p class="truncate text-mute">{{ summary }} · {{ row!.source[0] }}{{ row!.source.length > 1 ? ` and ${row!.source.length - 1} more` : '' }}</p></div>
           <dl class="contents">
-            <div class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ types }}</dt><dd class="num text-[17px]">{{ formatNumber(cells, 12) }}</dd></div>
+            <div class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ types }}</dt><dd class="num text-[17px]">{{ formatCount(cells) }}</dd></div>
             <div v-if="volume !== null" class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ ['number', 'length', 'area', 'volume'][own[0]!.dimension] }}</dt><dd class="num text-[17px]">{{ formatNumber(volume, 5) }} {{ catalogue.lengthUnit && own[0]!.dimension ? `${catalogue.lengthUnit}${['', '', '²', '³'][own[0]!.dimension]}` : '' }}</dd></div>
             <div class="flex flex-col-reverse"><dt class="text-[12px] text-mute">box and length unit{{ catalogue.lengthUnitFrom === 'guess' ? ', to confirm' : '' }}</dt><dd class="num text-[17px]">{{ size ? size.map((x) => formatNumber(x, 4)).join(' × ') : '–' }} <UnitToken class="text-[13px]" :unit="catalogue.lengthUnit" :is-guess="catalogue.lengthUnitFrom === 'guess' && catalogue.lengthUnit !== null" :choices="['m', 'mm', 'cm', 'µm', 'in', 'ft']" label="Length unit" @choose="(lengthUnit) => check.describe({ lengthUnit })" /></dd></div>
             <div class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ momentsInWords }}</dt><dd class="num text-[17px]">{{ moments.length }}</dd></div>
