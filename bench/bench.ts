@@ -6,12 +6,13 @@
  */
 import { execFileSync } from 'node:child_process'
 import { existsSync } from 'node:fs'
-import { mkdtemp, rm, cp } from 'node:fs/promises'
+import { mkdtemp, rm, cp, writeFile } from 'node:fs/promises'
 import { availableParallelism, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { readArguments, table } from '../cli/arguments'
 import { withCase } from '../cli/openCase'
 import { UserError } from '../core/errors'
+import { writeVtk } from '../core/formats/write/vtkXml'
 import { readBenchMesh } from './benchMesh'
 import { boxMesh } from './boxMesh'
 import { benchImport } from './importBench'
@@ -20,7 +21,7 @@ import { runKernels } from './kernels'
 import type { KernelResult } from './kernels'
 
 const DEFAULT_CELLS = 1_000_000
-const USAGE = './stavik bench [FILE [--import] | --cells N] [--against DIR] [--json]'
+const USAGE = './stavik bench [FILE | --cells N] [--import | --against DIR] [--json]'
 
 interface Report {
   cells: number
@@ -35,8 +36,7 @@ export async function bench(args: string[]): Promise<void> {
   if (!(cells >= 1000 && cells <= 2e7)) throw new UserError('usage', '--cells takes a number between 1,000 and 20,000,000.')
   const [file] = options.positional
   if (options.has('import')) {
-    if (!file) throw new UserError('usage', `Name a file to import: ${USAGE}.`)
-    const report = await benchImport(file)
+    const report = file ? await benchImport(file) : await importOfGenerated(cells)
     process.stdout.write(options.has('json') ? `${JSON.stringify(report)}\n` : `${importReadable(report)}\n`)
     return
   }
@@ -48,6 +48,19 @@ export async function bench(args: string[]): Promise<void> {
 async function plain(file: string | undefined, cells: number): Promise<Report> {
   const mesh = file ? await withCase(file, readBenchMesh) : boxMesh(cells)
   return { cells: mesh.mesh.types.length, points: mesh.mesh.points.length / 3, cores: availableParallelism(), kernels: runKernels(mesh) }
+}
+
+/** The same mesh as a file, so that sizes without a file can be imported, too. */
+async function importOfGenerated(cells: number): Promise<ImportReport> {
+  const scratch = await mkdtemp(join(tmpdir(), 'stavik-bench-'))
+  try {
+    const file = join(scratch, 'mesh.vtu')
+    const { mesh, T, U } = boxMesh(cells)
+    await writeFile(file, writeVtk(mesh, [{ name: 'T', place: 'point', components: 1, values: T, unit: 'K' }, { name: 'U', place: 'point', components: 3, values: U, unit: 'm/s' }], { lengthUnit: 'm' }))
+    return await benchImport(file)
+  } finally {
+    await rm(scratch, { recursive: true, force: true })
+  }
 }
 
 /** Builds the reference in a copy, has it write its mesh, and runs the same work on that file. */

@@ -4,10 +4,12 @@ import { FolderOpen, FolderUp, Trash2, Upload, X } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
 import { formatCount } from '~~/core/colour/ticks'
 import type { Catalogue } from '~~/core/study/caseModel'
+import type { Inside } from '~~/server/work/lookInside'
 import type { SourceEntry } from '~~/server/work/sources'
 import type { UploadFile } from '~/composables/useUpload'
 import { filesOfDrop } from '~/composables/useUpload'
 import BrandMark from '~/components/BrandMark.vue'
+import SourceLook from '~/components/SourceLook.vue'
 
 interface StudyRow { id: string; name: string; changed: string; cases: string[]; hasThumbnail: boolean }
 interface CaseRow { id: string; name: string; source: string[]; catalogue: Catalogue | null; state: 'reading' | 'ready' | 'failed'; failure: string | null; progress: { share: number; what: string; left: number | null } | null }
@@ -61,6 +63,20 @@ const showSources = (): Promise<void> =>
 
 function nameOf(file: string): string {
   return file.replace(/\/$/, '').replace(/^.*\//, '').replace(/[_-]?\d*\.[^.]+$/, '') || file
+}
+
+/** The file that is looked into, what is in it, or why it cannot be read. */
+const looked = ref<{ file: string; inside: Inside | null; problem: string } | null>(null)
+
+async function lookInto({ folder, files }: SourceEntry): Promise<void> {
+  const file = files[0]!
+  if (looked.value?.file === file) {
+    looked.value = null
+    return
+  }
+  looked.value = { file, inside: null, problem: '' }
+  const found = await api.send<Inside>('POST', '/api/files/look', { folder, files }).then((inside) => ({ inside, problem: '' }), (error: Error) => ({ inside: null, problem: error.message }))
+  if (looked.value?.file === file) looked.value = { file, ...found }
 }
 
 const bringIn = (entry: { folder: string; files: string[] }): Promise<void> =>
@@ -138,10 +154,16 @@ useEventListener('drop', (event: DragEvent) => {
         <div class="mb-2 flex items-center"><h2 class="font-semibold">Files on the server</h2><span class="ml-3 text-mute">or drop files anywhere on this page</span><button type="button" class="icon ml-auto" aria-label="Close" @click="isBringing = false"><X :size="16" /></button></div>
         <p v-if="!sources" role="status" class="text-mute">Looking through the folders…</p>
         <p v-else-if="!sources.length" class="text-mute">No result files are in the server’s data folder. Upload some, or copy them there.</p>
-        <div v-for="entry in sources ?? []" :key="entry.files[0]" class="flex items-center gap-3 border-t border-line py-1.5 first:border-0">
+        <div v-for="entry in sources ?? []" :key="entry.files[0]" class="border-t border-line first:border-0">
+          <div class="flex items-center gap-3 py-1.5">
           <span class="num min-w-0 flex-1 truncate">{{ entry.files[0] }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span><span v-else-if="entry.files[0]!.endsWith('/')" class="text-mute"> a case folder</span></span>
           <span class="num text-[12px] text-mute">{{ bytesInWords(entry.bytes) }}</span>
+          <button type="button" class="quiet" :aria-expanded="looked?.file === entry.files[0]" @click="lookInto(entry)">Look inside</button>
           <button type="button" class="quiet" @click="bringIn(entry)">Bring in</button>
+          </div>
+          <p v-if="looked?.file === entry.files[0] && looked.problem" role="alert" class="pb-2 text-[12px] text-brick">{{ looked.problem }}</p>
+          <p v-else-if="looked?.file === entry.files[0] && !looked.inside" role="status" class="pb-2 text-[12px] text-mute">looking…</p>
+          <SourceLook v-else-if="looked?.file === entry.files[0]" :inside="looked.inside!" />
         </div>
       </section>
 

@@ -89,6 +89,12 @@ describe('the data check', () => {
   }, 120_000)
 
   it('of a table without units: the length unit beside the box, scalars that are one vector, a guess that is confirmed', async () => {
+    await page.goto(url)
+    await page.getByRole('button', { name: 'Bring in' }).click()
+    const files = page.getByLabel('Files that can be brought in')
+    await files.locator('div').filter({ hasText: 'check/sensors.csv' }).last().getByRole('button', { name: 'Look inside' }).click()
+    await files.getByRole('columnheader', { name: 'T', exact: true }).waitFor()
+    expect(await files.getByText(/^Table, one moment/).textContent()).toBe('Table, one moment')
     await bringIn('check/sensors.csv')
     await openCheck('sensors')
     expect(await before().textContent()).toMatch(/The file names no unit of length\. The box is 980 × 60 × 10\./)

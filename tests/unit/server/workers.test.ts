@@ -13,6 +13,7 @@ import type { LookMeta } from '../../../server/work/resultMeta'
 import type { Plan } from '../../../core/study/plan'
 import { CaseStore } from '../../../server/work/CaseStore'
 import type { StoredCase } from '../../../server/work/CaseStore'
+import { lookInside } from '../../../server/work/lookInside'
 import { Evaluations } from '../../../server/work/Evaluations'
 import type { ResultMeta } from '../../../server/work/resultMeta'
 import type { Wanted } from '../../../server/work/messages'
@@ -90,6 +91,26 @@ describe('import', () => {
   it('one that needs more memory than it may use is refused with its need', async () => {
     const small = new CaseStore(join(folder, 'small'), pools[1]!, { ...budget, import: 1000 })
     await expect(small.start('big', source('box.vtu'), () => undefined).done).rejects.toThrow(/needs about 1 MiB of memory, more than the 1 MiB it may use/)
+  })
+})
+
+describe('looking inside before bringing in', () => {
+  it('tells how the columns of a table are understood, and shows its first rows', async () => {
+    const rows = Array.from({ length: 8 }, (_, i) => `${i},5;0;1;${20 + i},25;${i % 2 ? 'x' : 1};2;3`)
+    await writeFile(join(folder, 'sensors.csv'), ['# made up', 'x [m];y;z;T [°C];v_x [m/s];v_y;v_z', ...rows].join('\r\n'))
+    const { catalogue, preview } = await lookInside(store, source('sensors.csv'))
+    expect([catalogue.lengthUnit, catalogue.parts[0]!.points]).toEqual(['m', 8])
+    expect(catalogue.fields.map((f) => [f.name, f.components, f.unit])).toEqual([['T', 1, '°C'], ['v', 3, 'm/s']])
+    expect(catalogue.cautions).toEqual(['4 cells of the table hold texts, which count as not-a-number.'])
+    expect(preview!.columns.map((c) => c.name)).toEqual(['x', 'y', 'z', 'T', 'v_x', 'v_y', 'v_z'])
+    expect(preview!.rows.slice(0, 2)).toEqual([[0.5, 0, 1, 20.25, 1, 2, 3], [1.5, 0, 1, 21.25, null, 2, 3]])
+    expect(preview!.rows.length).toBe(5)
+  })
+
+  it('tells what is in other files, and what is wrong with them', async () => {
+    const { catalogue, preview } = await lookInside(store, source('box.vtu'))
+    expect([catalogue.parts[0]!.cells, preview]).toEqual([4096, null])
+    await expect(lookInside(store, source('bad.vtu'))).rejects.toThrow(/cut off/)
   })
 })
 

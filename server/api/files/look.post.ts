@@ -1,0 +1,17 @@
+/** What is in files that may be brought in, without bringing them in. */
+import { Type } from '@sinclair/typebox'
+import { lookInside } from '../../work/lookInside'
+import { sourceOf } from '../../work/sources'
+
+const Body = Type.Object(
+  {
+    folder: Type.Union([Type.Literal('data'), Type.Literal('uploads')]),
+    files: Type.Array(Type.String({ minLength: 1, maxLength: 1000 }), { minItems: 1, maxItems: 100_000 }),
+  },
+  { additionalProperties: false },
+)
+
+export default route(async (event, { store, settings }) => {
+  const { folder, files } = await bodyOf(event, Body, 'What to look into')
+  return lookInside(store, await sourceOf(settings, folder, files))
+})
