@@ -68,6 +68,9 @@ function nameOf(file: string): string {
 /** The file that is looked into, what is in it, or why it cannot be read. */
 const looked = ref<{ file: string; inside: Inside | null; problem: string } | null>(null)
 
+/** None or one. */
+const looksInto = (entry: SourceEntry) => (looked.value && looked.value.file === entry.files[0] ? [looked.value] : [])
+
 async function lookInto({ folder, files }: SourceEntry): Promise<void> {
   const file = files[0]!
   if (looked.value?.file === file) {
@@ -161,9 +164,11 @@ useEventListener('drop', (event: DragEvent) => {
           <button type="button" class="quiet" :aria-expanded="looked?.file === entry.files[0]" @click="lookInto(entry)">Look inside</button>
           <button type="button" class="quiet" @click="bringIn(entry)">Bring in</button>
           </div>
-          <p v-if="looked?.file === entry.files[0] && looked.problem" role="alert" class="pb-2 text-[12px] text-brick">{{ looked.problem }}</p>
-          <p v-else-if="looked?.file === entry.files[0] && !looked.inside" role="status" class="pb-2 text-[12px] text-mute">looking…</p>
-          <SourceLook v-else-if="looked?.file === entry.files[0]" :inside="looked.inside!" />
+          <template v-for="found in looksInto(entry)" :key="found.file">
+            <p v-if="found.problem" role="alert" class="pb-2 text-[12px] text-brick">{{ found.problem }}</p>
+            <SourceLook v-else-if="found.inside" :inside="found.inside" />
+            <p v-else role="status" class="pb-2 text-[12px] text-mute">looking…</p>
+          </template>
         </div>
       </section>
 
