@@ -36,7 +36,10 @@ export async function listSources(settings: Settings): Promise<SourceEntry[]> {
     const withBlocks = new Set(names.filter((name) => HEADS.test(name)).map(folderOf))
     const own = names.filter((name) => HEADS.test(name) || !withBlocks.has(folderOf(name)))
     for (const files of groupSeries(own)) {
-      entries.push({ folder, files, bytes: await sizeOf(root, files) })
+      const beside = folderOf(files[0]!)
+      // the size of what names other files is theirs
+      const isAlone = HEADS.test(files[0]!) && own.filter((name) => folderOf(name) === beside).length === files.length
+      entries.push({ folder, files, bytes: await sizeOf(root, isAlone && beside ? all.filter((name) => name.startsWith(beside)) : files) })
     }
   }
   return entries
