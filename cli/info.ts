@@ -32,6 +32,8 @@ export interface Info {
   format: string
   regions: { name: string; cells: number; points: number; cellTypes: Record<string, number>; bounds: (number | null)[]; volume: number }[]
   surfaces: { name: string; faces: number; area: number }[]
+  lines: { name: string; lines: number; points: number; length: number }[]
+  clouds: { name: string; points: number }[]
   times: number[]
   moments: { index: number; kind: string; label: string; value: number | null; unit: string | null }[]
   fields: FieldInfoRow[]
@@ -51,6 +53,8 @@ export function describeCase(data: CaseData, moment = 0): Info {
   const { catalogue } = data
   const regions: Info['regions'] = []
   const surfaces: Info['surfaces'] = []
+  const lines: Info['lines'] = []
+  const clouds: Info['clouds'] = []
   const fields: FieldInfoRow[] = []
   const hasSurfaces = catalogue.parts.some((p) => p.dimension === 2)
   const nRegions = catalogue.parts.filter((p) => p.dimension === 3).length
@@ -61,12 +65,14 @@ export function describeCase(data: CaseData, moment = 0): Info {
       regions.push({ name: entry.name, cells: entry.cells, points: entry.points, cellTypes: entry.cellTypes, bounds: entry.bounds, volume: size })
       if (!hasSurfaces) surfaces.push({ name: nRegions === 1 ? 'outer' : `${entry.name}/outer`, faces: skinFaces, area: skinArea! })
     } else if (entry.dimension === 2) surfaces.push({ name: entry.name, faces: entry.cells, area: size })
+    else if (entry.dimension === 1) lines.push({ name: entry.name, lines: entry.cells, points: entry.points, length: size })
+    else clouds.push({ name: entry.name, points: entry.points })
     for (const field of catalogue.fields) if (field.parts.includes(entry.name)) fields.push(fieldRow(part, field))
   }
   for (const field of catalogue.fields) if (field.place === 'whole case') fields.push(numberRow(field, moment))
   const times = catalogue.moments.filter((m) => m.kind === 'time').map((m) => m.value!)
   const moments = catalogue.moments.map(({ index, kind, label, value, unit }) => ({ index, kind, label, value, unit }))
-  return { format: catalogue.format, regions, surfaces, times, moments, fields, cautions: catalogue.cautions }
+  return { format: catalogue.format, regions, surfaces, lines, clouds, times, moments, fields, cautions: catalogue.cautions }
 }
 
 /** A number of the whole case at one moment. */
@@ -111,6 +117,8 @@ function readable(result: Info): string {
     ...result.regions.map((r) => [r.name, `${r.cells}`, `${r.points}`, number(r.volume), `${r.bounds.slice(0, 3).map(number).join(' ')} … ${r.bounds.slice(3).map(number).join(' ')}`]),
   ])
   section('Surfaces', [['name', 'faces', 'area'], ...result.surfaces.map((s) => [s.name, `${s.faces}`, number(s.area)])])
+  section('Lines', [['name', 'lines', 'points', 'length'], ...result.lines.map((l) => [l.name, `${l.lines}`, `${l.points}`, number(l.length)])])
+  section('Points', [['name', 'points'], ...result.clouds.map((c) => [c.name, `${c.points}`])])
   section('Fields', [
     ['name', 'part', 'on', 'components', 'unit', 'min', 'mean', 'max', 'not finite'],
     ...result.fields.map((f) => [f.name, f.region ?? '–', f.on, `${f.components}`, f.unit ?? '?', number(f.min), number(f.mean), number(f.max), `${f.nonFinite}`]),

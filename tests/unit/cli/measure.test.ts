@@ -95,7 +95,7 @@ describe('info', () => {
   it('as JSON has the keys others rely on', async () => {
     await info([path('box.exo'), '--json'])
     const found = JSON.parse(said)
-    expect(Object.keys(found)).toEqual(['format', 'regions', 'surfaces', 'times', 'moments', 'fields', 'cautions'])
+    expect(Object.keys(found)).toEqual(['format', 'regions', 'surfaces', 'lines', 'clouds', 'times', 'moments', 'fields', 'cautions'])
     expect(found.regions[0]).toMatchObject({ name: 'Water', cells: 24, points: 60, cellTypes: { hexahedron: 24 }, bounds: [0, 0, 0, 2, 1, 0.5] })
     expect(found.surfaces.map((s: { name: string; faces: number }) => [s.name, s.faces])).toEqual([['Inlet', 6], ['Outlet', 6], ['Walls', 40]])
     expect(found.times).toEqual([0, 1, 4])

@@ -64,6 +64,14 @@ describe('points from tables', () => {
     expect([...(await opened.mesh('lines', 0)).connectivity]).toEqual([0, 1, 1, 3])
   })
 
+  it('lines and points are named with their size, as regions and surfaces are', async () => {
+    const lines = await info('l.csv', 'line,x,y,s\n1,0,0,0\n1,3,4,5\n2,9,9,0\n1,3,5,6\n')
+    expect([lines.lines, lines.clouds]).toEqual([[{ name: 'lines', lines: 1, points: 4, length: 6 }], []])
+    const points = await info('p.csv', 'x,y,T\n0,0,1\n1,0,3\n2,0,5\n')
+    expect([points.lines, points.clouds]).toEqual([[], [{ name: 'points', points: 3 }]])
+    expect(points.fields[0]).toMatchObject({ name: 'T', region: 'points', min: 1, mean: 3, max: 5 })
+  })
+
   it('without columns for a place are refused, naming the columns', async () => {
     await expect(open('q.csv', 'time,T\n0,1\n')).rejects.toThrow(/has the columns time, T, but none named x, y or z/)
   })
