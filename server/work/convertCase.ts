@@ -7,11 +7,11 @@ import { mkdir, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { DataError, UserError } from '../../core/errors'
-import { checkFormula, componentNames } from '../../core/fields/formula/check'
-import type { Scope } from '../../core/fields/formula/check'
+import { checkFormula, componentNames, fieldsOf } from '../../core/fields/formula/check'
+import type { Scope, Typed } from '../../core/fields/formula/check'
 import { compileFormula } from '../../core/fields/formula/compile'
 import { parseUnit, unitName } from '../../core/fields/units'
-import type { OpenCase } from '../../core/formats/Format'
+import type { OpenCase, SourceValues } from '../../core/formats/Format'
 import { writeCsv } from '../../core/formats/write/csv'
 import { writePly, writeStl } from '../../core/formats/write/surfaces'
 import { wholeCells } from '../../core/formats/write/wholeCells'
@@ -25,8 +25,8 @@ import { MemoryPart } from '../../core/store/MemoryPart'
 import { facesOfBlock, skinOfBlock } from '../../core/steps/kernels/blockShapes'
 import { joinShapes, mapValues } from '../../core/steps/Shape'
 import type { Shape } from '../../core/steps/Shape'
-import type { Part } from '../../core/study/caseModel'
-import { fieldInfo } from '../../core/study/Evaluator'
+import type { Catalogue, Part } from '../../core/study/caseModel'
+import { Evaluator, fieldInfo } from '../../core/study/Evaluator'
 import { writeHdf5 } from './hdf5Writer'
 import type { Hdf5Array } from './hdf5Writer'
 
@@ -118,15 +118,50 @@ async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: numbe
       continue
     }
     const typed = checkFormula(text, scope)
+    const unit = typed.dimensions && unitName(typed.dimensions)
+    if (hasGradient(typed)) {
+      fields.push({ name, unit, ...(await cellValues({ catalogue, part, mesh, wanted, moment, text }, typed, read)) })
+      continue
+    }
     const formula = compileFormula(typed)
     const n = formula.place === 'cell' ? mesh.types.length : mesh.points.length / 3
     const inputs = []
     for (const field of formula.fields) inputs.push((await read(field.name)).values)
     const values = new Float64Array(n * formula.components)
     formula.run(n, inputs, mesh.points, mesh.points, values)
-    fields.push({ name, place: formula.place, components: formula.components, values, unit: typed.dimensions && unitName(typed.dimensions) })
+    fields.push({ name, place: formula.place, components: formula.components, values, unit })
   }
   return { part, mesh, fields }
+}
+
+function hasGradient({ operation, of }: Typed): boolean {
+  return operation.kind === 'grad' || operation.kind === 'div' || operation.kind === 'curl' || of.some(hasGradient)
+}
+
+interface FormulaPlace {
+  catalogue: Catalogue
+  part: Part
+  mesh: NormalMesh
+  wanted: NonNullable<Conversion['wanted']>
+  moment: number
+  text: string
+}
+
+/** A formula with gradients, which are those of blocks, in the order of the cells of the mesh. */
+async function cellValues({ catalogue, part, mesh, wanted, moment, text }: FormulaPlace, typed: Typed, read: (name: string) => Promise<SourceValues>): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
+  // values were put in the order of this mesh already
+  const memory = new MemoryPart(part.name, part.dimension, { ...mesh, cellNumbers: Uint32Array.from(mesh.types.keys()), pointSources: undefined })
+  for (const name of fieldsOf(typed).keys()) memory.setField(name, await read(name))
+  const formulas = Object.fromEntries(wanted.filter((w) => w.text !== `\`${w.name}\``).map((w) => [w.name, w.text]))
+  const plan = { case: '', moment, steps: {}, formulas, fields: Object.fromEntries(catalogue.fields.map((f) => [f.name, f.name])), target: '', variable: null }
+  const evaluator = new Evaluator({ catalogue, part: () => memory }, plan, { check: () => undefined, kept: () => undefined, keep: () => undefined })
+  const values = new Float64Array(typed.components * mesh.types.length)
+  for (let k = 0; k < memory.nBlocks; k++) {
+    const { cellNumbers } = memory.block(k)
+    const own = evaluator.blockValues(text, memory, k)
+    cellNumbers.forEach((cell, c) => values.set(own.values.subarray(c * own.components, (c + 1) * own.components), cell * own.components))
+  }
+  return { place: 'cell', components: typed.components, values }
 }
 
 function timeOf({ opened }: Conversion, moment: number): number | undefined {

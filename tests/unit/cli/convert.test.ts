@@ -12,7 +12,8 @@ import { DiskFolder } from '../../../server/work/files'
 import { checkBox } from '../../support/checkBox'
 import { foamCase } from '../../support/writers/foam'
 import { legacyFile } from '../../support/writers/legacy'
-import { boxModel } from '../../support/writers/model'
+import type { Position } from '../../support/meshes'
+import { boxModel, temperatureAt } from '../../support/writers/model'
 
 const model = boxModel()
 let root: string
@@ -77,6 +78,17 @@ describe('convert', () => {
     expect(after.regions[0]).toMatchObject({ cells: 2, points: 32, cellTypes: { hexahedron20: 1, polyhedron: 1 } })
     expect(after.fields.find((f) => f.name === 'T')).toMatchObject({ mean: before.fields.find((f) => f.name === 'T')!.mean, min: 0, max: 6 })
     expect(after.fields.map((f) => [f.name, f.place, f.min, f.max])).toEqual([['T', 'point', 0, 6], ['id', 'cell', 7, 9], ['twice', 'cell', 14, 18]])
+  })
+
+  it('gradients are written with their cells', async () => {
+    await convert([path('box.vtk'), path('slopes.vtu'), '--fields', 'slope = grad(`warm water`), mark = `warm water`'])
+    const { fields } = await info('slopes.vtu')
+    await folder.close()
+    const slope = fields.find((f) => f.name === 'slope')!
+    // the temperature of the model is linear
+    const exact = [0, 1, 2].map((d) => temperatureAt([0, 1, 2].map((k) => Number(k === d)) as unknown as Position) - temperatureAt([0, 0, 0]))
+    expect(slope).toMatchObject({ on: 'cells', components: 3 })
+    slope.componentRanges!.forEach(([low, high], d) => [low, high].forEach((x) => expect(x).toBeCloseTo(exact[d]!, 10)))
   })
 
   it('chosen fields and formulas, with the units they come to', async () => {
