@@ -15,23 +15,15 @@ const formats = computed<ShapeFormat[]>(() => (isShape.value ? formatsOf(bench.r
 const format = ref<ShapeFormat>(formats.value[0]!)
 const variables = computed(() => [...ranked(bench.document.value!.formulas), ...ranked(bench.document.value!.variables)].map(([value, { name }]) => ({ value, name })))
 const chosen = ref<string[]>(props.step.look.variable ? [props.step.look.variable] : [])
-const problem = ref('')
-const isBusy = ref(false)
+const saving = useSaving()
+const { problem, isBusy } = saving
 
-async function save(): Promise<void> {
-  problem.value = ''
-  isBusy.value = true
-  try {
-    const study = bench.document.value!
-    const plan = makePlan({ study, caseId: bench.view.caseId!, moment: bench.view.moment, step: props.id, variable: null })
-    const names = isShape.value ? chosen.value.map((id) => variableName(study, id)) : []
-    saveAs(await api.file('/api/export', { plan, format: format.value, variables: names, name: props.step.name }), `${props.step.name}.${format.value}`)
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    isBusy.value = false
-  }
-}
+const save = (): Promise<void> => saving.save(async () => {
+  const study = bench.document.value!
+  const plan = makePlan({ study, caseId: bench.view.caseId!, moment: bench.view.moment, step: props.id, variable: null })
+  const names = isShape.value ? chosen.value.map((id) => variableName(study, id)) : []
+  return api.file('/api/export', { plan, format: format.value, variables: names, name: props.step.name })
+}, `${props.step.name}.${format.value}`)
 const toggle = (id: string): void => void (chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id])
 </script>
 

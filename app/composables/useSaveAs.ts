@@ -7,3 +7,23 @@ export function saveAs(file: Blob, name: string): void {
   // the browser has begun to read it by then
   setTimeout(() => URL.revokeObjectURL(link.href), 60_000)
 }
+
+/** Asks for a file and keeps it: whether it is under way, and what went wrong. */
+export function useSaving() {
+  const problem = ref('')
+  const isBusy = ref(false)
+
+  async function save(make: () => Promise<Blob>, name: string): Promise<void> {
+    problem.value = ''
+    isBusy.value = true
+    try {
+      saveAs(await make(), name)
+    } catch (error) {
+      problem.value = (error as Error).message
+    } finally {
+      isBusy.value = false
+    }
+  }
+
+  return { problem, isBusy, save }
+}

@@ -115,6 +115,14 @@ function splitPolyhedron(source: SourceMesh, c: number, out: CellList): void {
   for (const piece of pieces) out.add(piece.type, c, piece.nodes)
 }
 
+/** The part of the stream that is one polyhedron: number of faces, then for each its number of nodes and the nodes. */
+export function streamOfPolyhedron({ polyhedra }: Pick<SourceMesh, 'polyhedra'>, c: number): Uint32Array {
+  const { starts, stream } = polyhedra!
+  let end = starts[c]! + 1
+  for (let n = stream[starts[c]!]!; n > 0; n--) end += 1 + stream[end]!
+  return stream.subarray(starts[c]!, end)
+}
+
 /** Faces of a polyhedron in the stream: number of faces, then for each its number of nodes and the nodes. */
 export function facesOfPolyhedron({ polyhedra }: SourceMesh, c: number): number[][] {
   const { starts, stream } = polyhedra!

@@ -11,22 +11,13 @@ const formats = computed(() => (props.part.dimension === 3 ? ['vtu', 'stl', 'ply
 const format = ref(formats.value[0]!)
 const fields = computed(() => props.check.catalogue.value!.fields.filter((f) => f.parts.includes(props.part.name) && f.moments.includes(props.check.moment.value)))
 const left = ref<string[]>([])
-const problem = ref('')
-const isBusy = ref(false)
+const saving = useSaving()
+const { problem, isBusy } = saving
 
-async function save(): Promise<void> {
-  problem.value = ''
-  isBusy.value = true
-  try {
-    const names = fields.value.map((f) => f.name).filter((name) => !left.value.includes(name))
-    const file = await api.file(`/api/cases/${props.check.row.value!.id}/part`, { part: props.part.name, fields: names, moment: props.check.moment.value, format: format.value })
-    saveAs(file, `${props.part.name.replaceAll('/', ' ')}.${format.value}`)
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    isBusy.value = false
-  }
-}
+const save = (): Promise<void> => saving.save(() => {
+  const names = fields.value.map((f) => f.name).filter((name) => !left.value.includes(name))
+  return api.file(`/api/cases/${props.check.row.value!.id}/part`, { part: props.part.name, fields: names, moment: props.check.moment.value, format: format.value })
+}, `${props.part.name.replaceAll('/', ' ')}.${format.value}`)
 const toggle = (name: string): void => void (left.value = left.value.includes(name) ? left.value.filter((n) => n !== name) : [...left.value, name])
 </script>
 

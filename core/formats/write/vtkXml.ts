@@ -1,7 +1,7 @@
 /** Writes `.vtu`, `.vtp` and `.vtm`: little-endian, appended raw or zlib, UInt64 lengths. */
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceMesh } from '../../mesh/normaliseCells'
-import { SourceType } from '../../mesh/splitCells'
+import { SourceType, streamOfPolyhedron } from '../../mesh/splitCells'
 
 export interface WriteField {
   name: string
@@ -76,17 +76,16 @@ class Appended {
   constructor(private readonly deflate?: (bytes: Uint8Array) => Uint8Array) {}
 
   /** Faces of polyhedra: of each cell where its list ends in the stream of all of them, -1 for other cells. */
-  polyhedra({ types, polyhedra }: SourceMesh): string[] {
-    const { starts, stream } = polyhedra!
+  polyhedra(mesh: SourceMesh): string[] {
+    const { types } = mesh
     const ends = new Int32Array(types.length).fill(-1)
     const lists: Uint32Array[] = []
     let length = 0
     for (let c = 0; c < types.length; c++) {
       if (types[c] !== SourceType.polyhedron) continue
-      let end = starts[c]! + 1
-      for (let n = stream[starts[c]!]!; n > 0; n--) end += 1 + stream[end]!
-      lists.push(stream.subarray(starts[c]!, end))
-      ends[c] = length += end - starts[c]!
+      const list = streamOfPolyhedron(mesh, c)
+      lists.push(list)
+      ends[c] = length += list.length
     }
     const faces = new Uint32Array(length)
     lists.reduce((at, list) => (faces.set(list, at), at + list.length), 0)

@@ -3,7 +3,7 @@
 import { CellType } from '../../mesh/cellTypes'
 import { Growing } from '../../mesh/growing'
 import type { SourceMesh } from '../../mesh/normaliseCells'
-import { SourceType } from '../../mesh/splitCells'
+import { SourceType, streamOfPolyhedron } from '../../mesh/splitCells'
 import { mixedCodes, POLYHEDRON } from '../xdmf/mixedCells'
 
 export interface XdmfArray {
@@ -47,16 +47,14 @@ export function isMixedType(type: number): boolean {
 }
 
 /** The list of a mixed topology: of each cell its code, then its nodes; lines, vertices and polygons state how many. */
-export function mixedTopology({ types, offsets, connectivity, polyhedra }: SourceMesh): Int32Array {
+export function mixedTopology(mesh: SourceMesh): Int32Array {
+  const { types, offsets, connectivity } = mesh
   const list = new Growing(Int32Array)
   for (let c = 0; c < types.length; c++) {
     const type = types[c]!
     if (type === SourceType.polyhedron) {
-      const { starts, stream } = polyhedra!
-      let end = starts[c]! + 1
-      for (let n = stream[starts[c]!]!; n > 0; n--) end += 1 + stream[end]!
       list.push(POLYHEDRON)
-      list.pushAll(stream.subarray(starts[c]!, end))
+      list.pushAll(streamOfPolyhedron(mesh, c))
       continue
     }
     const n = offsets[c + 1]! - offsets[c]!
