@@ -9,7 +9,7 @@ const inwards = (files, forbidden, why) => ({
 })
 
 export default tseslint.config(
-  { ignores: ['node_modules', '.nuxt', '.output', 'dist', '.data'] },
+  { ignores: ['node_modules', '.nuxt', '.output', 'dist', '.data', 'core/kernels/assembly', 'core/kernels/wasm.ts'] },
   ...tseslint.configs.recommended,
   ...vue.configs['flat/essential'],
   {

@@ -1,10 +1,12 @@
 /** Bundles what Node runs by itself: the command line and the workers. Nuxt builds the rest. */
 import { build } from 'esbuild'
+import { compileKernels } from './kernels.mjs'
 
-const entries = { cli: 'cli/main.ts', worker: 'server/work/worker.ts', importer: 'server/work/importer.ts' }
+const entries = { cli: 'cli/main.ts', worker: 'server/work/worker.ts', importer: 'server/work/importer.ts', placer: 'server/work/placer.ts' }
 const wanted = process.argv.slice(2)
 const chosen = Object.entries(entries).filter(([name]) => wanted.length === 0 || wanted.includes(name))
 
+await compileKernels()
 await build({
   entryPoints: Object.fromEntries(chosen),
   outdir: 'dist',

@@ -43,6 +43,7 @@ const started = Date.now()
 const only = process.argv[2]
 if (!only || only === 'fast') {
   check('Nuxt types', 'npx', ['nuxt', 'prepare'])
+  check('Kernels', 'node', ['scripts/kernels.mjs'])
   check('Lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
   check('Types of core, stage, server, command line and tests', 'npx', ['tsc', '-p', 'tsconfig.core.json'])
   check('Types of the app', 'npx', ['vue-tsc', '--noEmit', '-p', '.nuxt/tsconfig.app.json'])

@@ -4,11 +4,13 @@
  * Transposition method of Skilling, "Programming the Hilbert curve" (AIP Conf. Proc. 707, 2004), ten bits per axis.
  * Ties keep the source order. O(nCells) by radix sort.
  */
-import type { FloatArray } from './MeshBlock'
+import { Kernels } from '../kernels/Kernels'
+import { overCornerLots } from './cornerLots'
 import type { Cells } from './faceMatching'
+import type { FloatArray } from './MeshBlock'
 
 const BITS = 10
-/** Bits of a key. */
+/** Bits of a key; `kernels/assembly/records.ts` sorts by as many. */
 export const KEY_BITS = 3 * BITS
 
 /** Cells in curve order. @param cellNumbers  pieces with the same number, one after the other, stay together */
@@ -20,34 +22,19 @@ export function curveOrder(points: FloatArray, cells: Cells, box: readonly numbe
 
 /** Places of the cells' centres along the curve through a box, of 30 bits. */
 export function curveKeys(points: FloatArray, cells: Pick<Cells, 'offsets' | 'connectivity'>, box: readonly number[]): Uint32Array {
-  const { offsets, connectivity } = cells
-  const nCells = offsets.length - 1
-  const keys = new Uint32Array(nCells)
-  const extent = Math.max(box[3]! - box[0]!, box[4]! - box[1]!, box[5]! - box[2]!, 1e-300)
-  const scale = ((1 << BITS) - 1e-6) / extent
-  for (let c = 0; c < nCells; c++) {
-    const start = offsets[c]!
-    const end = offsets[c + 1]!
-    let x = 0, y = 0, z = 0
-    for (let i = start; i < end; i++) {
-      const p = 3 * connectivity[i]!
-      x += points[p]!
-      y += points[p + 1]!
-      z += points[p + 2]!
-    }
-    const n = Math.max(end - start, 1)
-    const i = Math.max(0, (x / n - box[0]!) * scale) | 0
-    const j = Math.max(0, (y / n - box[1]!) * scale) | 0
-    const k = Math.max(0, (z / n - box[2]!) * scale) | 0
-    let key = 0
-    let state = 0
-    for (let b = BITS - 1; b >= 0; b--) {
-      const step = STEPS[(state << 3) | (((i >> b) & 1) << 2) | (((j >> b) & 1) << 1) | ((k >> b) & 1)]!
-      key = (key << 3) | (step & 7)
-      state = step >> 3
-    }
-    keys[c] = key
-  }
+  const keys = new Uint32Array(cells.offsets.length - 1)
+  overCornerLots(points, cells, ({ kernels, from, to, offsets, corners }) => {
+    const at = curveKeysOf(kernels, { offsets, corners, n: to - from }, box)
+    keys.set(kernels.view(Uint32Array, at, to - from), from)
+  })
+  return keys
+}
+
+/** The same for cells in the memory of kernels. @returns where the keys are */
+export function curveKeysOf(kernels: Kernels, { offsets, corners, n }: { offsets: number; corners: number; n: number }, [x, y, z, ...upper]: readonly number[]): number {
+  const extent = Math.max(upper[0]! - x!, upper[1]! - y!, upper[2]! - z!, 1e-300)
+  const keys = kernels.take(Uint32Array, n)
+  kernels.run.curvePlaces(offsets, corners, n, x!, y!, z!, ((1 << BITS) - 1e-6) / extent, kernels.put(STEPS), keys)
   return keys
 }
 
@@ -113,21 +100,20 @@ export function hilbertKey(x: number, y: number, z: number): number {
 
 /** Numbers of keys in their order; equal ones stay in theirs. */
 export function sortByKey(keys: Uint32Array): Uint32Array {
-  const n = keys.length
-  let order = new Uint32Array(n)
-  let other = new Uint32Array(n)
-  for (let i = 0; i < n; i++) order[i] = i
-  for (let shift = 0; shift < KEY_BITS; shift += 10) {
-    const counts = new Uint32Array(1025)
-    for (let i = 0; i < n; i++) counts[((keys[i]! >>> shift) & 1023) + 1]!++
-    for (let i = 1; i <= 1024; i++) counts[i]! += counts[i - 1]!
-    for (let i = 0; i < n; i++) {
-      const cell = order[i]!
-      other[counts[(keys[cell]! >>> shift) & 1023]!++] = cell
-    }
-    ;[order, other] = [other, order]
-  }
-  return order
+  const kernels = new Kernels()
+  const order = kernels.take(Uint32Array, keys.length)
+  kernels.run.orderByKey(kernels.put(keys), keys.length, order)
+  return kernels.view(Uint32Array, order, keys.length).slice()
 }
 
-const STEPS = makeSteps()
+/** Two levels of the automaton in one: by state, two bits of x, of y and of z, the place along the curve and the next state above it. */
+function doubleSteps(steps: Uint8Array): Uint16Array {
+  return Uint16Array.from({ length: 8 * steps.length }, (_, at) => {
+    const octant = (shift: number): number => (((at >> (4 + shift)) & 1) << 2) | (((at >> (2 + shift)) & 1) << 1) | ((at >> shift) & 1)
+    const outer = steps[((at >> 6) << 3) | octant(1)]!
+    const inner = steps[((outer >> 3) << 3) | octant(0)]!
+    return ((inner >> 3) << 6) | ((outer & 7) << 3) | (inner & 7)
+  })
+}
+
+const STEPS = doubleSteps(makeSteps())

@@ -1,10 +1,11 @@
 /**
- * Boundary faces and neighbours by matching faces on their smallest point numbers.
+ * Boundary faces and neighbours by matching faces on their smallest point numbers (`kernels/assembly/faces.ts`).
  *
  * Each face waits in a list under its smallest point until its twin arrives; what is left is the boundary. Places of
  * matched faces are used again, so that the waiting list stays near the size of the advancing front, not of all faces.
  * Cost: O(nFaces). Faces of three or four nodes; three smallest numbers tell faces of a valid mesh apart.
  */
+import { Kernels } from '../kernels/Kernels'
 import { cellFaces } from './cellTypes'
 
 export interface Cells {
@@ -16,14 +17,6 @@ export interface Cells {
 /** Largest number of faces of a cell; the row length of `neighbours`. */
 export const MAX_FACES = 6
 
-interface Waiting {
-  second: Uint32Array
-  third: Uint32Array
-  cell: Uint32Array
-  face: Uint8Array
-  next: Int32Array
-}
-
 /**
  * Matches the faces of all volume cells.
  *
@@ -32,9 +25,9 @@ interface Waiting {
  * @returns Uint32Array (2 × nBoundaryFaces): cell and local face, ordered by cell then face
  */
 export function matchFaces(cells: Cells, nPoints: number, neighbours?: Int32Array): Uint32Array {
-  neighbours?.fill(-1)
-  const matcher = new FaceMatcher(nPoints)
-  matcher.add(cells, 0, neighbours)
+  const matcher = new FaceMatcher(nPoints, false, neighbours && cells.types.length)
+  matcher.add(cells, 0)
+  neighbours?.set(matcher.neighbours())
   return matcher.finish()
 }
 
@@ -48,105 +41,81 @@ export interface OpenFaces {
 
 export const NO_NODE = 0xffffffff
 
-/** Matches faces of cells that come in several lots. Memory: 4 bytes a point and `waitingBytes`. */
-export class FaceMatcher {
-  private readonly first: Int32Array
-  private waiting = newWaiting(1024)
-  private used = 0
-  private free = -1
-  private nOpen = 0
-  private nodes: Uint32Array | undefined
+/** Words of a waiting face, and where its cell, local face and nodes stand in it. */
+const WORDS = 5
+const WORDS_WITH_NODES = 9
+const CELL = 2
+const FACE = 3
+const NODES = 5
+/** Cells that are put into memory at a time. */
+const LOT = 1 << 14
+const MOST_NODES = 8
 
-  /** @param keepsNodes  keeps the nodes of waiting faces for `finishWithNodes` */
-  constructor(nPoints: number, keepsNodes = false) {
-    this.first = new Int32Array(nPoints).fill(-1)
-    this.nodes = keepsNodes ? new Uint32Array(4 * this.waiting.next.length) : undefined
+/** Matches faces of cells that come in several lots. Memory: 4 bytes a point, 24 a cell for neighbours, and `waitingBytes`. */
+export class FaceMatcher {
+  private readonly kernels = new Kernels()
+  private readonly at: { types: number; offsets: number; nodes: number; ids: number; neighbours: number }
+
+  /**
+   * @param keepsNodes  keeps the nodes of waiting faces for `finishWithNodes`
+   * @param nCells      cells whose neighbours are wanted
+   */
+  constructor(
+    private readonly nPoints: number,
+    private readonly keepsNodes = false,
+    private readonly nCells = 0,
+  ) {
+    const { kernels } = this
+    kernels.run.beginFaces(kernels.put(faceTable()), nPoints, Number(keepsNodes))
+    const neighbours = nCells ? kernels.take(Int32Array, MAX_FACES * nCells) : 0
+    kernels.view(Int32Array, neighbours, MAX_FACES * nCells).fill(-1)
+    this.at = {
+      types: kernels.take(Uint8Array, LOT),
+      offsets: kernels.take(Uint32Array, LOT + 1),
+      nodes: kernels.take(Uint32Array, MOST_NODES * LOT),
+      ids: kernels.take(Uint32Array, LOT),
+      neighbours,
+    }
   }
 
   /** Memory that faces without twin take so far. */
   get waitingBytes(): number {
-    return this.waiting.next.length * (this.nodes ? 33 : 17)
+    return 4 * this.words * this.kernels.run.waitingFaces()
+  }
+
+  private get words(): number {
+    return this.keepsNodes ? WORDS_WITH_NODES : WORDS
   }
 
   /** @param ids  numbers of the cells, or that of the first of cells that follow one another */
-  add({ types, offsets, connectivity }: Cells, ids: number | Uint32Array, neighbours?: Int32Array): void {
-    const { first } = this
-    let { waiting, used, free, nOpen, nodes } = this
-    const firstCell = typeof ids === 'number' ? ids : 0
-    const numbers = typeof ids === 'number' ? undefined : ids
-    const nCells = types.length
-    for (let c = 0; c < nCells; c++) {
-      const faces = cellFaces[types[c]!]
-      if (!faces) continue
-      const start = offsets[c]!
-      for (let f = 0; f < faces.length; f++) {
-        const face = faces[f]!
-        // three smallest of three or four node numbers
-        let a = connectivity[start + face[0]!]!
-        let b = connectivity[start + face[1]!]!
-        let d = connectivity[start + face[2]!]!
-        let t: number
-        if (a > b) { t = a; a = b; b = t }
-        if (b > d) { t = b; b = d; d = t }
-        if (a > b) { t = a; a = b; b = t }
-        if (face.length === 4) {
-          const e = connectivity[start + face[3]!]!
-          if (e < d) {
-            d = e
-            if (b > d) { t = b; b = d; d = t }
-            if (a > b) { t = a; a = b; b = t }
-          }
-        }
-        let previous = -1
-        let i = first[a]!
-        while (i >= 0 && !(waiting.second[i] === b && waiting.third[i] === d)) {
-          previous = i
-          i = waiting.next[i]!
-        }
-        if (i >= 0) {
-          if (neighbours) {
-            const other = waiting.cell[i]!
-            const own = numbers ? numbers[c]! : firstCell + c
-            neighbours[MAX_FACES * own + f] = other
-            neighbours[MAX_FACES * other + waiting.face[i]!] = own
-          }
-          if (previous < 0) first[a] = waiting.next[i]!
-          else waiting.next[previous] = waiting.next[i]!
-          waiting.next[i] = free
-          free = i
-          nOpen--
-          continue
-        }
-        if (free >= 0) {
-          i = free
-          free = waiting.next[i]!
-        } else {
-          if (used === waiting.next.length) {
-            waiting = grow(waiting)
-            if (nodes) nodes = grown(nodes)
-          }
-          i = used++
-        }
-        if (nodes) {
-          for (let k = 0; k < 3; k++) nodes[4 * i + k] = connectivity[start + face[k]!]!
-          nodes[4 * i + 3] = face.length === 4 ? connectivity[start + face[3]!]! : NO_NODE
-        }
-        waiting.second[i] = b
-        waiting.third[i] = d
-        waiting.cell[i] = numbers ? numbers[c]! : firstCell + c
-        waiting.face[i] = f
-        waiting.next[i] = first[a]!
-        first[a] = i
-        nOpen++
-      }
+  add({ types, offsets, connectivity }: Cells, ids: number | Uint32Array): void {
+    const { kernels, at } = this
+    for (let from = 0, to = 0; from < types.length; from = to) {
+      to = Math.min(from + LOT, types.length)
+      const first = offsets[from]!
+      while (offsets[to]! - first > MOST_NODES * LOT && to > from + 1) to = (from + to) >>> 1
+      // polygons alone have more nodes than fit, and no faces
+      if (offsets[to]! - first > MOST_NODES * LOT) continue
+      const n = to - from
+      kernels.view(Uint8Array, at.types, n).set(types.subarray(from, to))
+      const starts = kernels.view(Uint32Array, at.offsets, n)
+      for (let c = 0; c < n; c++) starts[c] = offsets[from + c]! - first
+      kernels.view(Uint32Array, at.nodes, offsets[to]! - first).set(connectivity.subarray(first, offsets[to]))
+      const isCounted = typeof ids === 'number'
+      if (!isCounted) kernels.view(Uint32Array, at.ids, n).set(ids.subarray(from, to))
+      kernels.run.addFaces(at.types, at.offsets, at.nodes, n, isCounted ? 0 : at.ids, isCounted ? ids + from : 0, at.neighbours)
     }
-    Object.assign(this, { waiting, used, free, nOpen, nodes })
+  }
+
+  /** Neighbour of each cell across each local face, -1 for none: (6 × nCells). */
+  neighbours(): Int32Array {
+    return this.kernels.view(Int32Array, this.at.neighbours, MAX_FACES * this.nCells)
   }
 
   /** Cell and local face of all that found no twin, ordered by cell then face: (2 × n). */
   finish(): Uint32Array {
-    const { cell, face } = this.waiting
-    const keys = Float64Array.from(this.open(), (i) => cell[i]! * 8 + face[i]!).sort()
+    const { words, places } = this.open()
+    const keys = Float64Array.from(places, (i) => words[i + CELL]! * 8 + words[i + FACE]!).sort()
     const open = new Uint32Array(2 * keys.length)
     for (let i = 0; i < keys.length; i++) {
       open[2 * i] = Math.floor(keys[i]! / 8)
@@ -156,50 +125,32 @@ export class FaceMatcher {
   }
 
   finishWithNodes(): OpenFaces {
-    const { cell, face } = this.waiting
-    const order = this.open().sort((i, j) => cell[i]! - cell[j]! || face[i]! - face[j]!)
+    const { words, places } = this.open()
+    const order = places.sort((i, j) => words[i + CELL]! - words[j + CELL]! || words[i + FACE]! - words[j + FACE]!)
     const out = { boundary: new Uint32Array(2 * order.length), nodes: new Uint32Array(4 * order.length) }
     order.forEach((i, k) => {
-      out.boundary[2 * k] = cell[i]!
-      out.boundary[2 * k + 1] = face[i]!
-      for (let d = 0; d < 4; d++) out.nodes[4 * k + d] = this.nodes![4 * i + d]!
+      out.boundary.set(words.subarray(i + CELL, i + FACE + 1), 2 * k)
+      out.nodes.set(words.subarray(i + NODES, i + NODES + 4), 4 * k)
     })
     return out
   }
 
-  /** Places of the faces that still wait. Those given back are in no list: they are not found from their points. */
-  private open(): Uint32Array {
-    const open = new Uint32Array(this.nOpen)
-    let n = 0
-    for (let p = 0; p < this.first.length; p++) {
-      for (let i = this.first[p]!; i >= 0; i = this.waiting.next[i]!) open[n++] = i
-    }
-    return open
+  /** Where the faces that still wait stand in memory. */
+  private open(): { words: Uint32Array; places: Uint32Array } {
+    const { kernels } = this
+    const list = kernels.run.listOpen(this.nPoints) >>> 0
+    const places = kernels.view(Uint32Array, list, kernels.run.openFaces()).map((place) => place / 4)
+    return { words: kernels.view(Uint32Array, 0, list / 4), places }
   }
 }
 
-function newWaiting(size: number): Waiting {
-  return {
-    second: new Uint32Array(size),
-    third: new Uint32Array(size),
-    cell: new Uint32Array(size),
-    face: new Uint8Array(size),
-    next: new Int32Array(size),
-  }
-}
-
-function grown(old: Uint32Array): Uint32Array {
-  const bigger = new Uint32Array(2 * old.length)
-  bigger.set(old)
-  return bigger
-}
-
-function grow(old: Waiting): Waiting {
-  const { second, third, cell, face, next } = newWaiting(2 * old.next.length)
-  second.set(old.second)
-  third.set(old.third)
-  cell.set(old.cell)
-  face.set(old.face)
-  next.set(old.next)
-  return { second, third, cell, face, next }
+/** Of each cell type: number of faces; of each face: number of nodes and its local nodes. */
+function faceTable(): Uint8Array {
+  const table = new Uint8Array(256 * 32)
+  cellFaces.forEach((faces, type) => {
+    if (!faces) return
+    table[32 * type] = faces.length
+    faces.forEach((face, f) => table.set([face.length, ...face], 32 * type + 1 + 5 * f))
+  })
+  return table
 }

@@ -6,6 +6,7 @@
  */
 import { FormatError } from '../errors'
 import { CellType, cellDimension, cellNodeCount, cellTypeNames } from './cellTypes'
+import { overCornerLots } from './cornerLots'
 import type { FloatArray } from './MeshBlock'
 import { quadraticDimension, quadraticNames, quadraticNodeCount } from './quadraticCells'
 import { SourceType, splitCells } from './splitCells'
@@ -77,20 +78,26 @@ function splitOrCopied(source: SourceMesh): NormalMesh {
 function checkCells({ points, types, offsets, connectivity, polyhedra }: SourceMesh, where: string): void {
   const nPoints = points.length / 3
   for (let i = 0; i < connectivity.length; i++) {
-    if (connectivity[i]! >= nPoints) {
-      throw new FormatError(
-        'bad-connectivity',
-        `${where}: a cell refers to point ${connectivity[i]}, but there are only ${nPoints} points; write the file again.`,
-      )
-    }
+    if (connectivity[i]! >= nPoints) throw foreignPoint(connectivity[i]!, nPoints, where)
   }
+  checkTypes({ types, offsets }, where)
+  if (polyhedra) checkPolyhedra(types, polyhedra, nPoints, where)
+}
+
+export function foreignPoint(point: number, nPoints: number, where: string): FormatError {
+  return new FormatError('bad-connectivity', `${where}: a cell refers to point ${point}, but there are only ${nPoints} points; write the file again.`)
+}
+
+/** @throws FormatError for cells that are not read or have a wrong number of nodes */
+export function checkTypes({ types, offsets }: Pick<SourceMesh, 'types' | 'offsets'>, where: string): void {
   for (let c = 0; c < types.length; c++) {
     const type = types[c]!
     const n = offsets[c + 1]! - offsets[c]!
+    if (n > 0 && n === nodeCounts[type]) continue
     if (sourceDimension(type) < 0) {
       throw new FormatError('unsupported-cell', `${where}: cells of type ${type} are not read; write them as polyhedra or as linear or quadratic cells.`)
     }
-    const expected = fixedNodeCount(type)
+    const expected = nodeCounts[type]
     const atLeast = type === CellType.polygon || type === SourceType.triangleStrip ? 3 : type === SourceType.polyLine ? 2 : 1
     if (type !== SourceType.polyhedron && ((expected && n !== expected) || n < atLeast)) {
       throw new FormatError(
@@ -99,12 +106,10 @@ function checkCells({ points, types, offsets, connectivity, polyhedra }: SourceM
       )
     }
   }
-  if (polyhedra) checkPolyhedra(types, polyhedra, nPoints, where)
 }
 
-function fixedNodeCount(type: number): number {
-  return type === SourceType.voxel ? 8 : type === SourceType.pixel ? 4 : (cellNodeCount[type] ?? quadraticNodeCount[type] ?? 0)
-}
+/** By code of one byte: nodes of a cell, 0 where their number is free or the type is not read. */
+const nodeCounts = Uint8Array.from({ length: 256 }, (_, type) => (type === SourceType.voxel ? 8 : type === SourceType.pixel ? 4 : (cellNodeCount[type] ?? quadraticNodeCount[type] ?? 0)))
 
 const splitDimensions: Record<number, number> = { [SourceType.polyVertex]: 0, [SourceType.polyLine]: 1, [SourceType.triangleStrip]: 2, [SourceType.pixel]: 2, [SourceType.voxel]: 3, [SourceType.polyhedron]: 3 }
 /** By code of one byte: it is asked for every cell of a file. */
@@ -137,50 +142,16 @@ function checkPolyhedra(types: Uint8Array, { starts, stream }: NonNullable<Sourc
   }
 }
 
-/** Node pairs to swap to mirror a cell. */
-const mirrorSwaps: Record<number, readonly (readonly [number, number])[]> = {
-  [CellType.tetra]: [[1, 2]],
-  [CellType.pyramid]: [[1, 3]],
-  [CellType.wedge]: [[0, 3], [1, 4], [2, 5]],
-  [CellType.hexahedron]: [[0, 4], [1, 5], [2, 6], [3, 7]],
-}
-
+/** Mirrors volume cells of negative volume by their node order. @returns how many */
 function orientCells({ points, types, offsets, connectivity }: NormalMesh): number {
   let mirrored = 0
-  for (let c = 0; c < types.length; c++) {
-    const swaps = mirrorSwaps[types[c]!]
-    if (!swaps) continue
-    const start = offsets[c]!
-    if (roughVolume(types[c]!, points, connectivity, start) >= 0) continue
-    mirrored++
-    for (const [a, b] of swaps) {
-      const kept = connectivity[start + a]!
-      connectivity[start + a] = connectivity[start + b]!
-      connectivity[start + b] = kept
-    }
-  }
+  if (!types.some((type) => cellDimension(type) === 3)) return mirrored
+  overCornerLots(points, { offsets, connectivity }, ({ kernels, from, to, ...lot }) => {
+    const nodes = connectivity.subarray(offsets[from], offsets[to])
+    const at = kernels.put(nodes)
+    const turned = kernels.run.orientCells(kernels.put(types.subarray(from, to)), lot.offsets, lot.corners, at, to - from)
+    if (turned) nodes.set(kernels.view(Uint32Array, at, nodes.length))
+    mirrored += turned
+  })
   return mirrored
-}
-
-/** Sign of the volume from three edge vectors through the middle of the cell, as sums of nodes with factors. */
-function roughVolume(type: number, points: FloatArray, nodes: Uint32Array, start: number): number {
-  const factors = edgeFactors[type]!
-  let ax = 0, ay = 0, az = 0, bx = 0, by = 0, bz = 0, cx = 0, cy = 0, cz = 0
-  for (let i = 0, f = 0; f < factors.length; i++, f += 3) {
-    const p = 3 * nodes[start + i]!
-    const x = points[p]!, y = points[p + 1]!, z = points[p + 2]!
-    const a = factors[f]!, b = factors[f + 1]!, c = factors[f + 2]!
-    ax += a * x; ay += a * y; az += a * z
-    bx += b * x; by += b * y; bz += b * z
-    cx += c * x; cy += c * y; cz += c * z
-  }
-  return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
-}
-
-/** Factors of each node in the three edge vectors. */
-const edgeFactors: Record<number, Int8Array> = {
-  [CellType.tetra]: Int8Array.of(-1, -1, -1, 1, 0, 0, 0, 1, 0, 0, 0, 1),
-  [CellType.pyramid]: Int8Array.of(-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, 0, 0, 4),
-  [CellType.wedge]: Int8Array.of(-1, -1, -1, 1, 0, -1, 0, 1, -1, -1, -1, 1, 1, 0, 1, 0, 1, 1),
-  [CellType.hexahedron]: Int8Array.of(-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, -1, -1, 1, 1, -1, 1, 1, 1, 1, -1, 1, 1),
 }

@@ -2,7 +2,6 @@
 import { DataError } from '../errors'
 import { boxOfPoints } from '../mesh/boxes'
 import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
-import { Numbering } from '../mesh/numbering'
 import type { NormalMesh } from '../mesh/normaliseCells'
 import type { SourceValues } from '../formats/Format'
 import { DEFAULT_BLOCK_CELLS, gatherBlock, makeBlock, partition } from './partition'
@@ -20,8 +19,7 @@ export class MemoryPart implements PartBlocks {
     blockCells = DEFAULT_BLOCK_CELLS,
   ) {
     const parts = partition(mesh, blockCells)
-    const numbering = new Numbering()
-    for (let k = 0; k < parts.nBlocks; k++) this.blocks.push(makeBlock(parts, k, numbering))
+    for (let k = 0; k < parts.nBlocks; k++) this.blocks.push(makeBlock(parts, k))
     this.nBlocks = parts.nBlocks
     this.boxes = this.blocks.map((block) => boxOfPoints(block.points))
   }

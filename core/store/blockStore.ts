@@ -9,11 +9,10 @@
  * memory (see `memoryOfPart`); values pass through one field at a time.
  */
 import { boxOfPoints } from '../mesh/boxes'
+import { sharedKernels } from '../kernels/Kernels'
 import { extremesOf } from '../measure/extremes'
-import { magnitude } from '../measure/integrateCells'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import { storedCells } from '../mesh/splitCells'
-import { Numbering } from '../mesh/numbering'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { gatherBlock, makeBlock } from './partition'
 import type { Partition } from './partition'
@@ -73,11 +72,10 @@ export class BlockWriter {
 
 /** Writes all blocks of a part. @param check  called per block; throws to cancel */
 export async function writeMesh(parts: Partition, sink: Sink, check: (done: number, of: number) => void): Promise<MeshIndex> {
-  const numbering = new Numbering()
   const writer = new BlockWriter(sink, parts.mesh.points.length / 3)
   for (let k = 0; k < parts.nBlocks; k++) {
     check(k, parts.nBlocks)
-    await writer.add(makeBlock(parts, k, numbering))
+    await writer.add(makeBlock(parts, k))
   }
   return writer.index
 }
@@ -117,36 +115,24 @@ export async function writeField(source: SourceValues, meshes: AsyncIterable<Mes
 
 /** Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors. */
 function groupRanges(
-  mesh: MeshBlock,
+  { types, offsets, connectivity }: MeshBlock,
   values: FloatArray,
   components: number,
   place: 'point' | 'cell',
 ): { groups: Float64Array; range: [number, number]; nonFinite: number } {
-  const nCells = mesh.types.length
-  const sizes = components === 1 ? values : magnitudes(values, components)
-  const groups = new Float64Array(2 * Math.ceil(nCells / GROUP_CELLS))
-  for (let g = 0, first = 0; first < nCells; g++, first += GROUP_CELLS) {
-    const last = Math.min(first + GROUP_CELLS, nCells)
-    let lo = Infinity, hi = -Infinity
-    const from = place === 'cell' ? first : mesh.offsets[first]!
-    const to = place === 'cell' ? last : mesh.offsets[last]!
-    for (let i = from; i < to; i++) {
-      const x = sizes[place === 'cell' ? i : mesh.connectivity[i]!]!
-      if (x < lo) lo = x
-      if (x > hi) hi = x
-    }
-    groups[2 * g] = lo
-    groups[2 * g + 1] = hi
-  }
-  const { min, max, nonFinite } = extremesOf(sizes, 1)
-  return { groups, range: [min, max], nonFinite }
-}
-
-function magnitudes(values: FloatArray, components: number): Float64Array {
-  const n = values.length / components
-  const out = new Float64Array(n)
-  for (let i = 0; i < n; i++) out[i] = magnitude(values, i, components)
-  return out
+  const kernels = sharedKernels()
+  return kernels.within(() => {
+    const n = values.length / components
+    const sizes = kernels.take(Float64Array, n)
+    const sizesOf = values instanceof Float32Array ? kernels.run.sizesSingle : kernels.run.sizesDouble
+    sizesOf(kernels.put(values), n, components, sizes)
+    const nGroups = Math.ceil(types.length / GROUP_CELLS)
+    const groups = kernels.take(Float64Array, 2 * nGroups)
+    const nodes = place === 'point' ? kernels.put(connectivity) : 0
+    kernels.run.groupRanges(sizes, kernels.put(offsets), nodes, types.length, GROUP_CELLS, groups)
+    const { min, max, nonFinite } = extremesOf(kernels.view(Float64Array, sizes, n), 1)
+    return { groups: kernels.view(Float64Array, groups, 2 * nGroups).slice(), range: [min, max], nonFinite }
+  })
 }
 
 /** @param size  bytes of the packet, where the buffer is longer */

@@ -4,8 +4,9 @@
  *
  * A cell is a run of words in the scratch file: number, key, type | nodes << 8, then its nodes.
  */
-import { KEY_BITS, sortByKey } from '../mesh/curveOrder'
-import { Growing } from '../mesh/growing'
+import { Kernels } from '../kernels/Kernels'
+import { LOT_CELLS, putOffsets } from '../mesh/cornerLots'
+import { KEY_BITS } from '../mesh/curveOrder'
 import type { ScratchFile } from './scratch'
 
 /** Cells with their place on the curve and the numbers of their points in the part. */
@@ -22,17 +23,20 @@ const HEAD = 3
 /** Words gathered for a bin before they are written. */
 const BUFFER_WORDS = 1 << 13
 
+/** What was written of a bin. */
 interface Bin {
   cells: number
   words: number
   extents: { at: number; words: number }[]
-  buffer: Uint32Array | undefined
-  used: number
+  /** The bin dealt out by its next bits, where it is too full. */
+  finer?: CellSort
 }
 
 export class CellSort {
-  private readonly bins: Bin[]
-  private runs: readonly Run[] | undefined
+  private readonly bins: Bin[] = Array.from({ length: 2 ** BIN_BITS }, () => ({ cells: 0, words: 0, extents: [] }))
+  /** Holds the buffers of the bins until all cells are there. */
+  private kernels: Kernels | undefined
+  private at = { bins: 0, buffers: 0 }
 
   /**
    * @param groupCells  cells that are sorted in memory at a time
@@ -42,169 +46,151 @@ export class CellSort {
     private readonly file: ScratchFile,
     private readonly groupCells: number,
     private readonly shift = KEY_BITS - BIN_BITS,
-  ) {
-    this.bins = Array.from({ length: 2 ** BIN_BITS }, () => ({ cells: 0, words: 0, extents: [], buffer: undefined, used: 0 }))
-  }
+  ) {}
 
   add({ numbers, keys, types, offsets, nodes }: KeyedCells): void {
-    const mask = 2 ** BIN_BITS - 1
-    for (let c = 0; c < numbers.length; c++) {
-      const n = offsets[c + 1]! - offsets[c]!
-      const bin = this.bins[(keys[c]! >>> this.shift) & mask]!
-      bin.buffer ??= new Uint32Array(BUFFER_WORDS)
-      if (bin.used + HEAD + n > bin.buffer.length) this.flush(bin)
-      const { buffer } = bin
-      let at = bin.used
-      buffer[at++] = numbers[c]!
-      buffer[at++] = keys[c]!
-      buffer[at++] = types[c]! | (n << 8)
-      for (let i = offsets[c]!; i < offsets[c + 1]!; i++) buffer[at++] = nodes[i]!
-      bin.used = at
-      bin.cells++
+    const kernels = (this.kernels ??= this.open())
+    const { bins, buffers } = this.at
+    for (let from = 0; from < numbers.length; from += LOT_CELLS) {
+      const to = Math.min(from + LOT_CELLS, numbers.length)
+      kernels.within(() => {
+        const own = [kernels.put(types.subarray(from, to)), putOffsets(kernels, offsets, from, to), kernels.put(nodes.subarray(offsets[from], offsets[to])), kernels.put(numbers.subarray(from, to)), kernels.put(keys.subarray(from, to))]
+        kernels.run.dealCells(...own, to - from, this.shift, 2 ** BIN_BITS - 1, bins, buffers, BUFFER_WORDS)
+      })
     }
   }
 
-  private flush(bin: Bin): void {
-    if (!bin.used) return
-    const words = bin.buffer!.subarray(0, bin.used)
-    bin.extents.push({ at: this.file.append(new Uint8Array(words.buffer, words.byteOffset, words.byteLength)), words: bin.used })
-    bin.words += bin.used
-    bin.used = 0
+  private open(): Kernels {
+    const kernels = new Kernels({ flush: (bin) => this.flush(kernels, bin) })
+    this.at = { bins: kernels.put(new Uint32Array(2 * this.bins.length)), buffers: kernels.take(Uint32Array, this.bins.length * BUFFER_WORDS) }
+    return kernels
   }
 
-  /** All cells in the order of the curve, in groups. Sorted once: later runs read the groups back. */
-  *groups(): Generator<KeyedCells> {
-    if (this.runs) {
-      for (const run of this.runs) yield this.readBack(run)
-      return
-    }
-    const runs: Run[] = []
-    for (const group of this.sortedGroups()) {
-      runs.push(this.keep(group))
-      yield group
-    }
-    this.runs = runs
+  private flush(kernels: Kernels, k: number): void {
+    const entry = kernels.view(Uint32Array, this.at.bins + 8 * k, 2)
+    const [words, cells] = entry as unknown as [number, number]
+    if (!words) return
+    const bin = this.bins[k]!
+    const bytes = kernels.view(Uint8Array, this.at.buffers + 4 * k * BUFFER_WORDS, 4 * words)
+    bin.extents.push({ at: this.file.append(bytes), words })
+    bin.words += words
+    bin.cells += cells
+    entry.fill(0)
   }
 
-  private *sortedGroups(): Generator<KeyedCells> {
-    let pending: Bin[] = []
-    let cells = 0
+  /**
+   * All cells in the order of the curve, in groups: of a multiple of `grain` cells each, but for the last one. A group is good until
+   * the next one is asked for.
+   */
+  *groups(grain = 1): Generator<KeyedCells> {
+    this.close()
+    const kernels = new Kernels()
+    let rest = new Uint32Array(0)
+    let nRest = 0
+    const runs = [...this.runs()]
+    for (const [i, { bins, cells }] of runs.entries()) {
+      const before = kernels.run.mark()
+      const all = this.sorted(kernels, bins, cells + nRest, rest)
+      const kept = i === runs.length - 1 ? all.numbers.length : Math.floor(all.numbers.length / grain) * grain
+      rest = recordsOf(all, kept)
+      nRest = all.numbers.length - kept
+      if (kept) yield partOfCells(all, 0, kept)
+      kernels.run.release(before)
+    }
+  }
+
+  /** No cell is to come: what waits in the buffers is written. */
+  private close(): void {
+    const { kernels } = this
+    if (kernels) this.bins.forEach((_, k) => this.flush(kernels, k))
+    this.kernels = undefined
+  }
+
+  /** Bins that are sorted together. */
+  private *runs(): Generator<{ bins: Bin[]; cells: number }> {
+    let run: { bins: Bin[]; cells: number } = { bins: [], cells: 0 }
     for (const bin of this.bins) {
-      this.flush(bin)
-      bin.buffer = undefined
       if (!bin.cells) continue
       const isTooFull = bin.cells > this.groupCells && this.shift > 0
-      if (pending.length && (isTooFull || cells + bin.cells > this.groupCells)) {
-        yield this.sorted(pending)
-        pending = []
-        cells = 0
+      if (run.cells && (isTooFull || run.cells + bin.cells > this.groupCells)) {
+        yield run
+        run = { bins: [], cells: 0 }
       }
       if (isTooFull) {
-        yield* this.divided(bin).sortedGroups()
+        yield* (bin.finer ??= this.divided(bin)).runs()
         continue
       }
-      pending.push(bin)
-      cells += bin.cells
+      run.bins.push(bin)
+      run.cells += bin.cells
     }
-    if (pending.length) yield this.sorted(pending)
+    if (run.cells) yield run
   }
 
   /** A bin that is too full, dealt out by its next bits. */
   private divided(bin: Bin): CellSort {
     const finer = new CellSort(this.file, this.groupCells, Math.max(0, this.shift - BIN_BITS))
+    const kernels = new Kernels()
     for (const extent of bin.extents) {
-      const words = this.wordsOf([extent])
-      finer.add(inOrder(words, startsOf(words)))
+      kernels.within(() => {
+        const piece = { cells: 0, words: extent.words, extents: [extent] }
+        finer.add(this.sorted(kernels, [piece], undefined, new Uint32Array(0)))
+      })
     }
+    finer.close()
     return finer
   }
 
-  private sorted(bins: readonly Bin[]): KeyedCells {
-    const words = this.wordsOf(bins.flatMap((bin) => bin.extents))
-    const starts = startsOf(words)
-    const order = sortByKey(starts.map((at) => words[at + 1]!))
-    return inOrder(words, order.map((c) => starts[c]!))
-  }
-
-  private wordsOf(extents: readonly { at: number; words: number }[]): Uint32Array {
-    const out = new Uint32Array(extents.reduce((n, extent) => n + extent.words, 0))
-    let to = 0
-    for (const { at, words } of extents) {
-      this.file.read(at, new Uint8Array(out.buffer, 4 * to, 4 * words))
-      to += words
+  /** @param before  records that come first; @param cells  counted when absent */
+  private sorted(kernels: Kernels, bins: readonly Bin[], cells: number | undefined, before: Uint32Array): KeyedCells {
+    const nWords = before.length + bins.reduce((n, bin) => n + bin.words, 0)
+    const words = kernels.take(Uint32Array, nWords)
+    kernels.view(Uint32Array, words, before.length).set(before)
+    let to = words + before.byteLength
+    for (const extent of bins.flatMap((bin) => bin.extents)) {
+      this.file.read(extent.at, kernels.view(Uint8Array, to, 4 * extent.words))
+      to += 4 * extent.words
     }
-    return out
-  }
-
-  private keep({ numbers, keys, types, offsets, nodes }: KeyedCells): Run {
-    const arrays = [numbers, keys, types, offsets, nodes]
-    const at = arrays.map((array) => this.file.append(new Uint8Array(array.buffer, array.byteOffset, array.byteLength)))
-    return { at, cells: numbers.length, nodes: nodes.length }
-  }
-
-  private readBack({ at, cells, nodes }: Run): KeyedCells {
-    const out = emptyCells(cells, nodes)
-    ;[out.numbers, out.keys, out.types, out.offsets, out.nodes].forEach((array, i) => this.file.read(at[i]!, new Uint8Array(array.buffer)))
-    return out
+    const n = cells ?? countOf(kernels.view(Uint32Array, words, nWords))
+    const nNodes = nWords - HEAD * n
+    const [numbers, keys, types, offsets, nodes] = [kernels.take(Uint32Array, n), kernels.take(Uint32Array, n), kernels.take(Uint8Array, n), kernels.take(Uint32Array, n + 1), kernels.take(Uint32Array, nNodes)] as const
+    kernels.run.sortRecords(words, n, numbers, keys, types, offsets, nodes)
+    return {
+      numbers: kernels.view(Uint32Array, numbers, n),
+      keys: kernels.view(Uint32Array, keys, n),
+      types: kernels.view(Uint8Array, types, n),
+      offsets: kernels.view(Uint32Array, offsets, n + 1),
+      nodes: kernels.view(Uint32Array, nodes, nNodes),
+    }
   }
 }
 
-/** A sorted group in the scratch file: where each of its arrays stands. */
-interface Run {
-  at: number[]
-  cells: number
-  nodes: number
+function countOf(words: Uint32Array): number {
+  let n = 0
+  for (let at = 0; at < words.length; at += HEAD + (words[at + 2]! >>> 8)) n++
+  return n
 }
 
-/** Where the record of each cell begins. */
-function startsOf(words: Uint32Array): Uint32Array {
-  const starts = new Growing(Uint32Array)
-  for (let at = 0; at < words.length; at += HEAD + (words[at + 2]! >>> 8)) starts.push(at)
-  return starts.finish()
-}
-
-function emptyCells(n: number, nNodes: number): KeyedCells {
-  return { numbers: new Uint32Array(n), keys: new Uint32Array(n), types: new Uint8Array(n), offsets: new Uint32Array(n + 1), nodes: new Uint32Array(nNodes) }
-}
-
-/** The cells whose records begin there, in that order. */
-function inOrder(words: Uint32Array, starts: Uint32Array): KeyedCells {
-  const { numbers, keys, types, offsets, nodes } = emptyCells(starts.length, words.length - HEAD * starts.length)
-  let to = 0
-  for (let i = 0; i < starts.length; i++) {
-    const at = starts[i]!
-    const head = words[at + 2]!
-    numbers[i] = words[at]!
-    keys[i] = words[at + 1]!
-    types[i] = head & 255
-    for (let n = at + HEAD, end = n + (head >>> 8); n < end; n++) nodes[to++] = words[n]!
-    offsets[i + 1] = to
+/** The records of cells from `first` on. */
+function recordsOf({ numbers, keys, types, offsets, nodes }: KeyedCells, first: number): Uint32Array<ArrayBuffer> {
+  const n = numbers.length
+  const words = new Uint32Array(HEAD * (n - first) + nodes.length - offsets[first]!)
+  for (let c = first, at = 0; c < n; c++) {
+    const own = nodes.subarray(offsets[c], offsets[c + 1])
+    words.set([numbers[c]!, keys[c]!, types[c]! | (own.length << 8)], at)
+    words.set(own, at + HEAD)
+    at += HEAD + own.length
   }
-  return { numbers, keys, types, offsets, nodes }
+  return words
 }
 
 /** Cells [from, to) of a group. */
-export function partOfCells(cells: KeyedCells, from: number, to: number): KeyedCells {
-  const first = cells.offsets[from]!
+export function partOfCells({ numbers, keys, types, offsets, nodes }: KeyedCells, from: number, to: number): KeyedCells {
+  const first = offsets[from]!
   return {
-    numbers: cells.numbers.subarray(from, to),
-    keys: cells.keys.subarray(from, to),
-    types: cells.types.subarray(from, to),
-    offsets: cells.offsets.slice(from, to + 1).map((end) => end - first),
-    nodes: cells.nodes.subarray(first, cells.offsets[to]!),
+    numbers: numbers.subarray(from, to),
+    keys: keys.subarray(from, to),
+    types: types.subarray(from, to),
+    offsets: from === 0 ? offsets.subarray(0, to + 1) : offsets.slice(from, to + 1).map((end) => end - first),
+    nodes: nodes.subarray(first, offsets[to]),
   }
-}
-
-/** One group after the other. */
-export function joinKeyed(a: KeyedCells, b: KeyedCells): KeyedCells {
-  const out = emptyCells(a.numbers.length + b.numbers.length, a.nodes.length + b.nodes.length)
-  for (const key of ['numbers', 'keys', 'types'] as const) {
-    out[key].set(a[key])
-    out[key].set(b[key], a[key].length)
-  }
-  out.nodes.set(a.nodes)
-  out.nodes.set(b.nodes, a.nodes.length)
-  out.offsets.set(a.offsets)
-  for (let i = 0; i < b.offsets.length; i++) out.offsets[a.numbers.length + i] = a.nodes.length + b.offsets[i]!
-  return out
 }

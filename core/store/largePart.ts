@@ -10,17 +10,15 @@ import { FormatError } from '../errors'
 import type { FormatWindows } from '../formats/Format'
 import { boxOfPoints, emptyBox, unionBox } from '../mesh/boxes'
 import { cellDimension } from '../mesh/cellTypes'
-import { curveKeys } from '../mesh/curveOrder'
 import { FaceMatcher, NO_NODE } from '../mesh/faceMatching'
-import type { OpenFaces } from '../mesh/faceMatching'
+import type { Cells, OpenFaces } from '../mesh/faceMatching'
 import { Growing } from '../mesh/growing'
 import type { Box, FloatArray } from '../mesh/MeshBlock'
-import { normaliseCells } from '../mesh/normaliseCells'
-import { Numbering } from '../mesh/numbering'
+import { checkTypes } from '../mesh/normaliseCells'
 import { SkinBuilder } from '../mesh/skin'
 import type { Skin } from '../mesh/skin'
-import { CellSort, joinKeyed, partOfCells } from './cellSort'
-import type { KeyedCells } from './cellSort'
+import type { CellPlacer, PlacerTask } from './CellPlacer'
+import { partOfCells } from './cellSort'
 import { BlockWriter } from './blockStore'
 import type { MeshIndex, Sink } from './blockStore'
 import { PagedPoints } from './pagedPoints'
@@ -30,8 +28,8 @@ import type { ScratchFile } from './scratch'
 const WINDOW_POINTS = 1 << 20
 const WINDOW_CELLS = 1 << 18
 const GROUP = 16 * DEFAULT_BLOCK_CELLS
-/** Bytes of points kept as pages. */
-const PAGE_BYTES = 192 * 2 ** 20
+/** Bytes of points kept as pages, by the placer and again for the blocks. */
+const PAGE_BYTES = 128 * 2 ** 20
 const BYTES_OF_PAGE = 3 * 8 * 2 ** 15
 const WAITING_BYTES = 160 * 2 ** 20
 
@@ -53,40 +51,42 @@ export interface LargeSizes {
 
 /** Largest memory and scratch space that storing takes, in bytes. */
 export function needOfLargePart(nPoints: number, nCells: number): { memory: number; scratch: number } {
-  const working = Math.min(PAGE_BYTES, 24 * nPoints) + Math.min(300 * 2 ** 20, 100 * nCells)
+  const working = Math.min(2 * PAGE_BYTES, 48 * nPoints) + Math.min(300 * 2 ** 20, 100 * nCells)
   return { memory: 4 * nPoints + nCells / 2 + working, scratch: 24 * nPoints + 88 * nCells }
 }
 
 /**
- * @param tell    called often with the share done; throws to cancel
- * @param onSkin  given the outer surface before the blocks are written
+ * @param makePlacer  given the task once the points are in their scratch file
+ * @param tell        called often with the share done; throws to cancel
+ * @param onSkin      given the outer surface before the blocks are written
  * @throws FormatError as `normaliseCells`, or when the cells are of kinds that must be split
  */
 export async function storeLargePart(
   source: FormatWindows,
-  scratch: { points: ScratchFile; cells: ScratchFile },
+  scratch: ScratchFile,
+  makePlacer: (task: PlacerTask) => CellPlacer,
   sink: Sink,
   tell: (share: number, what: string) => void,
   onSkin: (skin: Skin) => Promise<void>,
   { group = GROUP, block = DEFAULT_BLOCK_CELLS, pages = Math.floor(PAGE_BYTES / BYTES_OF_PAGE), waiting = WAITING_BYTES }: LargeSizes = {},
 ): Promise<LargePart> {
-  const { nPoints, nCells } = source
-  const { box, isSingle } = await copyPoints(source, scratch.points, tell)
-  const points = new PagedPoints(scratch.points, nPoints, isSingle, pages)
-  const sort = new CellSort(scratch.cells, group)
-  const { mirrored, matcher } = await dealCells(source, points, sort, box, waiting, tell)
-  const open = (matcher ?? matchSorted(sort, nPoints, (done) => tell(0.45 + (0.2 * done) / nCells, 'looking for the outer surface'))).finishWithNodes()
+  const { name, nPoints, nCells } = source
+  const { box, isSingle } = await copyPoints(source, scratch, tell)
+  const placer = makePlacer({ name, nPoints, isSingle, box, pages, group })
+  const points = new PagedPoints(scratch, nPoints, isSingle, pages)
+  const { mirrored, matcher } = await placeCells(source, placer, waiting, tell)
+  const open = (matcher ?? (await matchSorted(placer, nPoints, (done) => tell(0.45 + (0.2 * done) / nCells, 'looking for the outer surface')))).finishWithNodes()
   const skin = skinOfFaces(open, points)
   await onSkin(skin)
-  const index = await writeBlocks(sort, new BoundaryFaces(open.boundary, nCells), points, sink, block, nPoints, (n) => tell(0.65 + (0.35 * n) / nCells, 'storing'))
+  const index = await writeBlocks(placer, new BoundaryFaces(open.boundary, nCells), points, sink, block, nPoints, (n) => tell(0.65 + (0.35 * n) / nCells, 'storing'))
   return { index, skin, box, mirrored }
 }
 
 /** Cells in the order of the curve are near each other: few of their faces wait at a time. */
-function matchSorted(sort: CellSort, nPoints: number, tell: (done: number) => void): FaceMatcher {
+async function matchSorted(placer: CellPlacer, nPoints: number, tell: (done: number) => void): Promise<FaceMatcher> {
   const matcher = new FaceMatcher(nPoints, true)
   let done = 0
-  for (const cells of sort.groups()) {
+  for await (const cells of placer.groups(1)) {
     tell(done)
     matcher.add({ ...cells, connectivity: cells.nodes }, cells.numbers)
     done += cells.numbers.length
@@ -154,22 +154,27 @@ async function copyPoints(source: FormatWindows, file: ScratchFile, tell: (share
 }
 
 /** @returns the matcher of all faces unless more than `waiting` bytes of them had to wait at a time */
-async function dealCells(source: FormatWindows, points: PagedPoints, sort: CellSort, box: Box, waiting: number, tell: (share: number, what: string) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
+async function placeCells(source: FormatWindows, placer: CellPlacer, waiting: number, tell: (share: number, what: string) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
   let mirrored = 0
   let matcher: FaceMatcher | undefined = new FaceMatcher(source.nPoints, true)
+  const match = async (from: number, cells: Cells, placed: ReturnType<CellPlacer['place']>): Promise<void> => {
+    const { nodes, mirrored: turned } = await placed
+    mirrored += turned
+    matcher?.add({ ...cells, connectivity: nodes }, from)
+    if (matcher && matcher.waitingBytes > waiting) matcher = undefined
+  }
+  // the faces of one window are matched while the next one is placed
+  let last: (() => Promise<void>) | undefined
   for await (const [from, window] of windowsAhead(source.nCells, WINDOW_CELLS, (from, to) => source.cells(from, to))) {
     tell(0.1 + (0.35 * from) / source.nCells, 'reading cells')
-    const nodes = window.connectivity
-    checkWindow(window.types, nodes, source)
-    // every corner of every cell as a point of its own: turning a cell re-orders them
-    const corners = points.gather(nodes)
-    const mesh = normaliseCells({ ...window, points: corners, connectivity: counting(0, nodes.length) }, source.name)
-    mirrored += mesh.mirrored
-    const turned = mesh.mirrored ? mesh.connectivity.map((corner) => nodes[corner]!) : nodes
-    matcher?.add({ ...window, connectivity: turned }, from)
-    if (matcher && matcher.waitingBytes > waiting) matcher = undefined
-    sort.add({ numbers: counting(from, mesh.types.length), keys: curveKeys(corners, mesh, box), types: mesh.types, offsets: mesh.offsets, nodes: turned })
+    checkWindow(window, source)
+    const placed = placer.place(from, window)
+    // an error is thrown where it is waited for
+    placed.catch(() => undefined)
+    await last?.()
+    last = () => match(from, window, placed)
   }
+  await last?.()
   return { mirrored, matcher }
 }
 
@@ -189,40 +194,26 @@ async function* windowsAhead<T>(n: number, size: number, read: (from: number, to
   }
 }
 
-/** from, from + 1 … */
-function counting(from: number, n: number): Uint32Array {
-  const out = new Uint32Array(n)
-  for (let i = 0; i < n; i++) out[i] = from + i
-  return out
-}
+const isVolume = Uint8Array.from({ length: 256 }, (_, type) => Number(cellDimension(type) === 3))
 
-function checkWindow(types: Uint8Array, nodes: Uint32Array, { name, nPoints }: FormatWindows): void {
-  const foreign = types.find((type) => cellDimension(type) < 0)
+function checkWindow({ types, offsets }: Pick<Cells, 'types' | 'offsets'>, { name }: FormatWindows): void {
+  const foreign = types.find((type) => !isVolume[type])
   if (foreign !== undefined) throw new FormatError('too-large', `${name} is larger than may be held in memory and has cells of type ${foreign}, which are split there; raise STAVIK_MEMORY or write linear cells.`)
-  for (let i = 0; i < nodes.length; i++) {
-    if (nodes[i]! >= nPoints) throw new FormatError('bad-connectivity', `${name}: a cell refers to point ${nodes[i]}, but there are only ${nPoints} points; write the file again.`)
-  }
+  checkTypes({ types, offsets }, name)
 }
 
-async function writeBlocks(sort: CellSort, boundary: BoundaryFaces, points: PagedPoints, sink: Sink, blockCells: number, nPoints: number, tell: (done: number) => void): Promise<MeshIndex> {
+async function writeBlocks(placer: CellPlacer, boundary: BoundaryFaces, points: PagedPoints, sink: Sink, blockCells: number, nPoints: number, tell: (done: number) => void): Promise<MeshIndex> {
   const writer = new BlockWriter(sink, nPoints)
-  const numbering = new Numbering()
   let done = 0
-  let rest: KeyedCells | undefined
-  const write = async (cells: KeyedCells): Promise<void> => {
-    tell(done)
-    const skin = boundary.of(cells.numbers)
-    const block = blockOf({ types: cells.types, offsets: cells.offsets, nodes: cells.nodes, cellNumbers: cells.numbers, skin }, numbering, (numbers) => points.gather(numbers))
-    await writer.add(block)
-    done += cells.numbers.length
+  // blocks are full but for the last one, wherever groups end
+  for await (const group of placer.groups(blockCells)) {
+    for (let from = 0; from < group.numbers.length; from += blockCells) {
+      tell(done)
+      const cells = partOfCells(group, from, Math.min(from + blockCells, group.numbers.length))
+      const skin = boundary.of(cells.numbers)
+      await writer.add(blockOf({ ...cells, cellNumbers: cells.numbers, skin }, (numbers) => points.gather(numbers)))
+      done += cells.numbers.length
+    }
   }
-  for (const group of sort.groups()) {
-    // blocks are full but for the last one, wherever groups end
-    const cells: KeyedCells = rest ? joinKeyed(rest, group) : group
-    const full = Math.floor(cells.numbers.length / blockCells) * blockCells
-    for (let from = 0; from < full; from += blockCells) await write(partOfCells(cells, from, from + blockCells))
-    rest = full < cells.numbers.length ? partOfCells(cells, full, cells.numbers.length) : undefined
-  }
-  if (rest) await write(rest)
   return writer.index
 }

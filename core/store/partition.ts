@@ -5,12 +5,12 @@
  * GROUP_CELLS cells never straddle blocks (the block size is a multiple), so that sums taken by groups are bitwise the
  * same for every block size.
  */
+import { sharedKernels } from '../kernels/Kernels'
 import { curveOrder } from '../mesh/curveOrder'
 import { matchFaces } from '../mesh/faceMatching'
 import { boxOfPoints, groupBoxes } from '../mesh/boxes'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
-import type { Numbering } from '../mesh/numbering'
 import { Growing } from '../mesh/growing'
 import type { NormalMesh, WholeCells } from '../mesh/normaliseCells'
 import { hasQuadraticShape } from '../mesh/quadraticShape'
@@ -40,8 +40,8 @@ export function partition(mesh: NormalMesh, blockCells = DEFAULT_BLOCK_CELLS, bo
   return { mesh, order, boundary, boundaryStart, blockCells, nBlocks: Math.ceil(nCells / blockCells) }
 }
 
-/** Makes block k. @param numbering  used again for every block */
-export function makeBlock(parts: Partition, k: number, numbering: Numbering): MeshBlock {
+/** Makes block k. */
+export function makeBlock(parts: Partition, k: number): MeshBlock {
   const { mesh, order, blockCells } = parts
   const first = k * blockCells
   const nCells = Math.min(blockCells, order.length - first)
@@ -69,7 +69,7 @@ export function makeBlock(parts: Partition, k: number, numbering: Numbering): Me
     }
   }
   const whole = mesh.whole?.types.some(hasQuadraticShape) && wholeCells(mesh.whole, order.subarray(Math.max(0, first - 1), first + nCells), first === 0)
-  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }) }, numbering, (numbers) => gather(mesh.points, numbers, 3))
+  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }) }, (numbers) => gather(mesh.points, numbers, 3))
   return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => mesh.pointSources![p]!) } : block
 }
 
@@ -112,19 +112,26 @@ export interface BlockCells {
  *
  * @param pointsOf  coordinates of points by their numbers
  */
-export function blockOf({ types, offsets, nodes, cellNumbers, skin, whole }: BlockCells, numbering: Numbering, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
-  numbering.clear()
-  const connectivity = placesOf(nodes, numbering)
-  const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes: placesOf(whole.nodes, numbering) }
-  const pointNumbers = numbering.numbers()
-  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes }
+export function blockOf({ types, offsets, nodes, cellNumbers, skin, whole }: BlockCells, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
+  const { pointNumbers, connectivity, wholeNodes } = numberPoints(nodes, whole?.nodes ?? new Uint32Array(0))
+  const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes }
+  const block = { points: pointsOf(pointNumbers), types: types.slice(), offsets: offsets.slice(), connectivity, pointNumbers, cellNumbers: cellNumbers.slice(), skin, ...wholes }
   return { ...block, groups: groupBoxes(block) }
 }
 
-function placesOf(numbers: Uint32Array, numbering: Numbering): Uint32Array {
-  const places = new Uint32Array(numbers.length)
-  for (let i = 0; i < places.length; i++) places[i] = numbering.place(numbers[i]!)
-  return places
+/** Places of the nodes among all different ones, those of the cells first. */
+function numberPoints(nodes: Uint32Array, wholeNodes: Uint32Array): { pointNumbers: Uint32Array; connectivity: Uint32Array; wholeNodes: Uint32Array } {
+  const kernels = sharedKernels()
+  return kernels.within(() => {
+    const n = nodes.length + wholeNodes.length
+    const all = kernels.take(Uint32Array, n)
+    const list = kernels.take(Uint32Array, n)
+    kernels.view(Uint32Array, all, n).set(nodes)
+    kernels.view(Uint32Array, all, n).set(wholeNodes, nodes.length)
+    const nPoints = kernels.run.numberPoints(all, n, list)
+    const places = kernels.view(Uint32Array, all, n)
+    return { pointNumbers: kernels.view(Uint32Array, list, nPoints).slice(), connectivity: places.slice(0, nodes.length), wholeNodes: places.slice(nodes.length) }
+  })
 }
 
 /** Values of a source in the order of a block, or of a whole mesh, whose points are in their own order. */

@@ -3,6 +3,7 @@
  * follow one by one, held in memory or, where they are too large for that, sorted through scratch files; of each only its
  * skin stays, to which the surfaces are linked at the end.
  */
+import { rm } from 'node:fs/promises'
 import { FormatError } from '../../core/errors'
 import type { OpenCase } from '../../core/formats/Format'
 import { boxOfPoints } from '../../core/mesh/boxes'
@@ -24,6 +25,7 @@ import { facesOf, firstLook, lookValues } from './firstLook'
 import type { LookPart, LookValues } from './firstLook'
 import type { ImportJob } from './ImportJob'
 import { inWords } from './ImportJob'
+import { PlacerThread } from './PlacerThread'
 import { DiskScratch } from './scratchFile'
 import { meshFile } from './storeFiles'
 
@@ -132,18 +134,28 @@ class MeshImport {
     if (!windows) {
       throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(this.job.task.budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it with appended raw data.`)
     }
-    const scratch = { points: new DiskScratch(this.job.path('scratch-points')), cells: new DiskScratch(this.job.path('scratch-cells')) }
+    const paths = { points: this.job.path('scratch-points'), cells: this.job.path('scratch-cells') }
+    const scratch = new DiskScratch(paths.points)
+    let thread: PlacerThread | undefined
     try {
       let stored: LargePart | undefined
       await this.job.writeIndexed(this.file(part), async (sink) => {
-        stored = await storeLargePart(windows, scratch, sink, (share, what) => this.tell(part, share, `${part.name}: ${what}`), (skin) => this.keepSkin(part, skin, undefined))
+        stored = await storeLargePart(
+          windows,
+          scratch,
+          (task) => (thread = new PlacerThread(task, paths)),
+          sink,
+          (share, what) => this.tell(part, share, `${part.name}: ${what}`),
+          (skin) => this.keepSkin(part, skin, undefined),
+        )
         return stored.index
       })
       const { box, mirrored } = stored!
       this.finished(part, describedPart(part, { mirrored }, box))
     } finally {
-      scratch.points.close()
-      scratch.cells.close()
+      await thread?.close()
+      scratch.close()
+      await rm(paths.cells, { force: true })
     }
   }
 

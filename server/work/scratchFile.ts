@@ -7,8 +7,16 @@ export class DiskScratch implements ScratchFile {
   private readonly handle: number
   private end = 0
 
-  constructor(private readonly path: string) {
-    this.handle = openSync(path, 'w+')
+  constructor(
+    private readonly path: string,
+    flags = 'w+',
+  ) {
+    this.handle = openSync(path, flags)
+  }
+
+  /** For reading what another thread has written. */
+  static existing(path: string): DiskScratch {
+    return new DiskScratch(path, 'r')
   }
 
   append(bytes: Uint8Array): number {

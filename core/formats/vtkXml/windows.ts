@@ -103,7 +103,9 @@ function toNodes(values: NumberArray, where: string): Uint32Array {
   for (let i = 0; i < values.length; i++) {
     if (!(values[i]! >= 0)) throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
   }
-  return values instanceof Uint32Array ? values : Uint32Array.from(values)
+  if (values instanceof Uint32Array) return values
+  // none is negative
+  return values instanceof Int32Array ? new Uint32Array(values.buffer, values.byteOffset, values.length) : Uint32Array.from(values)
 }
 
 /** Values of an array as floating-point numbers. */

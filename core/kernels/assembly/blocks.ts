@@ -1,0 +1,137 @@
+/** What a block is made of besides its cells: its own numbering of points, boxes and ranges of its groups. */
+import { alloc, mark, release } from './memory'
+
+const GOLDEN: u32 = 0x9e3779b1
+/** Numbers near each other stay near each other in the table: the lower bits are kept. */
+const NEAR_BITS: u32 = 4
+
+/**
+ * Replaces numbers by their places among all different ones, in the order in which they come first.
+ *
+ * @param list  filled with the different numbers, room for n
+ * @returns how many different numbers there are
+ */
+export function numberPoints(nodes: usize, n: u32, list: usize): u32 {
+  const before = mark()
+  let bits: u32 = 12
+  while ((<u64>1 << bits) < 2 * <u64>n) bits++
+  const table = alloc(<usize>8 << bits)
+  memory.fill(table, 0, <usize>8 << bits)
+  let length: u32 = 0
+  for (let i: u32 = 0; i < n; i++) {
+    const place = placeIn(table, bits, load<u32>(nodes + (<usize>i << 2)), length, list)
+    if (place === length) length++
+    store<u32>(nodes + (<usize>i << 2), place)
+  }
+  release(before)
+  return length
+}
+
+/** Entries are number | place + 1 << 32. @returns `next` for a number that is new */
+// @ts-ignore: decorator
+@inline
+function placeIn(table: usize, bits: u32, number: u32, next: u32, list: usize): u32 {
+  const mask: u32 = (1 << bits) - 1
+  let at = ((((number >>> NEAR_BITS) * GOLDEN) >>> (32 - bits + NEAR_BITS)) << NEAR_BITS) | (number & ((1 << NEAR_BITS) - 1))
+  for (;;) {
+    const entry = load<u64>(table + (<usize>at << 3))
+    if (!entry) break
+    if (<u32>entry === number) return <u32>(entry >>> 32) - 1
+    at = (at + 1) & mask
+  }
+  store<u64>(table + (<usize>at << 3), <u64>number | ((<u64>next + 1) << 32))
+  store<u32>(list + (<usize>next << 2), number)
+  return next
+}
+
+/** Boxes of groups of cells, f32 (6 × nGroups): x0 x1 y0 y1 z0 z1, rounded outwards. */
+// @ts-ignore: decorator
+@inline
+function boxes<T>(points: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
+  for (let c: u32 = 0; c < nCells; c += group, out += 24) {
+    const end = load<u32>(offsets + (<usize>min(c + group, nCells) << 2))
+    let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
+    for (let i = load<u32>(offsets + (<usize>c << 2)); i < end; i++) {
+      const p = points + <usize>load<u32>(nodes + (<usize>i << 2)) * (3 * sizeof<T>())
+      const x = <f64>load<T>(p), y = <f64>load<T>(p + sizeof<T>()), z = <f64>load<T>(p + 2 * sizeof<T>())
+      if (x < x0) x0 = x
+      if (x > x1) x1 = x
+      if (y < y0) y0 = y
+      if (y > y1) y1 = y
+      if (z < z0) z0 = z
+      if (z > z1) z1 = z
+    }
+    store<f32>(out, below(x0))
+    store<f32>(out, above(x1), 4)
+    store<f32>(out, below(y0), 8)
+    store<f32>(out, above(y1), 12)
+    store<f32>(out, below(z0), 16)
+    store<f32>(out, above(z1), 20)
+  }
+}
+
+function below(x: f64): f32 {
+  const f = <f32>x
+  return <f64>f <= x ? f : <f32>(x - Math.abs(x) * 2e-7)
+}
+
+function above(x: f64): f32 {
+  const f = <f32>x
+  return <f64>f >= x ? f : <f32>(x + Math.abs(x) * 2e-7)
+}
+
+export function groupBoxesSingle(points: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
+  boxes<f32>(points, offsets, nodes, nCells, group, out)
+}
+
+export function groupBoxesDouble(points: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
+  boxes<f64>(points, offsets, nodes, nCells, group, out)
+}
+
+/** Size of each item: itself, or the magnitude of a vector or tensor (six components: symmetric), f64. */
+// @ts-ignore: decorator
+@inline
+function sizes<T>(values: usize, n: u32, components: u32, out: usize): void {
+  for (let i: u32 = 0; i < n; i++, out += 8) {
+    if (components === 1) {
+      store<f64>(out, <f64>load<T>(values))
+      values += sizeof<T>()
+      continue
+    }
+    let sum: f64 = 0
+    for (let c: u32 = 0; c < components; c++, values += sizeof<T>()) {
+      const x = <f64>load<T>(values)
+      sum += <f64>(components === 6 && c >= 3 ? 2 : 1) * x * x
+    }
+    store<f64>(out, Math.sqrt(sum))
+  }
+}
+
+export function sizesSingle(values: usize, n: u32, components: u32, out: usize): void {
+  sizes<f32>(values, n, components, out)
+}
+
+export function sizesDouble(values: usize, n: u32, components: u32, out: usize): void {
+  sizes<f64>(values, n, components, out)
+}
+
+/**
+ * Smallest and largest size of each group of cells, f64 (2 × nGroups).
+ *
+ * @param nodes  0 for sizes by cell
+ */
+export function groupRanges(sizes: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
+  for (let c: u32 = 0; c < nCells; c += group, out += 16) {
+    const last = min(c + group, nCells)
+    let low = Infinity, high = -Infinity
+    const from = nodes ? load<u32>(offsets + (<usize>c << 2)) : c
+    const to = nodes ? load<u32>(offsets + (<usize>last << 2)) : last
+    for (let i = from; i < to; i++) {
+      const x = load<f64>(sizes + (<usize>(nodes ? load<u32>(nodes + (<usize>i << 2)) : i) << 3))
+      if (x < low) low = x
+      if (x > high) high = x
+    }
+    store<f64>(out, low)
+    store<f64>(out, high, 8)
+  }
+}

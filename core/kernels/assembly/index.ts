@@ -1,0 +1,6 @@
+export * from './memory'
+export * from './faces'
+export * from './points'
+export * from './cells'
+export * from './records'
+export * from './blocks'

@@ -1,0 +1,52 @@
+/** Gives cells their places along the curve and gives them back in its order: the half of storing a large part that can run beside the rest. */
+import type { Box } from '../mesh/MeshBlock'
+import type { Cells } from '../mesh/faceMatching'
+import { CellSort } from './cellSort'
+import type { KeyedCells } from './cellSort'
+import { PagedPoints } from './pagedPoints'
+import type { PlacedCells } from './pagedPoints'
+import type { ScratchFile } from './scratch'
+
+/** Points in a scratch file, and how much of everything is held at a time. */
+export interface PlacerTask {
+  /** Names file and part in errors. */
+  name: string
+  nPoints: number
+  isSingle: boolean
+  box: Box
+  /** Pages of points kept. */
+  pages: number
+  /** Cells sorted at a time. */
+  group: number
+}
+
+export interface CellPlacer {
+  /** @param from  number of the first cell. @throws FormatError for a point number out of range */
+  place(from: number, cells: Cells): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>>
+  /** As `CellSort.groups`. */
+  groups(grain: number): AsyncIterable<KeyedCells>
+}
+
+export class LocalPlacer implements CellPlacer {
+  private readonly points: PagedPoints
+  private readonly sort: CellSort
+
+  constructor(
+    private readonly task: PlacerTask,
+    scratch: { points: ScratchFile; cells: ScratchFile },
+  ) {
+    this.points = new PagedPoints(scratch.points, task.nPoints, task.isSingle, task.pages)
+    this.sort = new CellSort(scratch.cells, task.group)
+  }
+
+  async place(from: number, cells: Cells): Promise<PlacedCells> {
+    const placed = this.points.place(cells, this.task.box, this.task.name)
+    const numbers = placed.keys.map((_, c) => from + c)
+    this.sort.add({ ...cells, numbers, keys: placed.keys, nodes: placed.nodes })
+    return placed
+  }
+
+  async *groups(grain: number): AsyncGenerator<KeyedCells> {
+    yield* this.sort.groups(grain)
+  }
+}

@@ -1,0 +1,82 @@
+/** A placer of cells in a thread of its own, so that reading, matching and writing go on meanwhile. */
+import { MessageChannel, Worker } from 'node:worker_threads'
+import type { MessagePort, Transferable } from 'node:worker_threads'
+import { errorFromData } from '../../core/errors'
+import type { ErrorData } from '../../core/errors'
+import type { Cells } from '../../core/mesh/faceMatching'
+import type { CellPlacer, PlacerTask } from '../../core/store/CellPlacer'
+import type { KeyedCells } from '../../core/store/cellSort'
+import type { PlacedCells } from '../../core/store/pagedPoints'
+
+export type PlacerQuestion = { ask: 'place'; from: number; cells: Cells } | { ask: 'groups'; grain: number } | { ask: 'next' }
+
+export interface PlacerAnswer {
+  error?: ErrorData
+  nodes?: Uint32Array
+  mirrored?: number
+  group?: KeyedCells
+}
+
+interface Waiting {
+  resolve(answer: PlacerAnswer): void
+  reject(error: Error): void
+}
+
+export class PlacerThread implements CellPlacer {
+  private readonly worker: Worker
+  private readonly port: MessagePort
+  /** Questions are answered in their order. */
+  private readonly waiting: Waiting[] = []
+  private failure: Error | undefined
+
+  /** @param paths  scratch files: points are there, cells are made */
+  constructor(task: PlacerTask, paths: { points: string; cells: string }) {
+    const { port1, port2 } = new MessageChannel()
+    this.port = port1
+    this.worker = new Worker(new URL('./placer.mjs', import.meta.url), { workerData: { task, paths, port: port2 }, transferList: [port2] })
+    this.port.on('message', (answer: PlacerAnswer) => {
+      const { resolve, reject } = this.waiting.shift()!
+      if (answer.error) reject(errorFromData(answer.error))
+      else resolve(answer)
+    })
+    this.worker.on('error', (error) => this.fail(error))
+    this.worker.on('exit', () => this.fail(new Error('the thread that places cells ended')))
+  }
+
+  async place(from: number, cells: Cells): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>> {
+    const { buffer, byteLength } = cells.connectivity
+    const { nodes, mirrored } = await this.ask({ ask: 'place', from, cells }, byteLength === buffer.byteLength ? [buffer as ArrayBuffer] : [])
+    return { nodes: nodes!, mirrored: mirrored! }
+  }
+
+  async *groups(grain: number): AsyncGenerator<KeyedCells> {
+    await this.ask({ ask: 'groups', grain })
+    let next = this.ask({ ask: 'next' })
+    for (;;) {
+      const { group } = await next
+      if (!group) return
+      // one group is sorted while the last one is used
+      next = this.ask({ ask: 'next' })
+      next.catch(() => undefined)
+      yield group
+    }
+  }
+
+  async close(): Promise<void> {
+    this.port.close()
+    await this.worker.terminate()
+  }
+
+  private ask(question: PlacerQuestion, moved: Transferable[] = []): Promise<PlacerAnswer> {
+    if (this.failure) return Promise.reject(this.failure)
+    return new Promise((resolve, reject) => {
+      this.waiting.push({ resolve, reject })
+      this.port.postMessage(question, moved)
+    })
+  }
+
+  private fail(error: Error): void {
+    this.failure ??= error
+    for (const { reject } of this.waiting.splice(0)) reject(this.failure)
+  }
+}
