@@ -9,18 +9,22 @@ export function emptyBox(): Box {
 
 /** Box of all points of an array (3 × n); an empty box when there are none. */
 export function boxOfPoints(points: FloatArray): Box {
-  let [x0, y0, z0, x1, y1, z1] = emptyBox()
-  for (let i = 0; i < points.length; i += 3) {
-    const x = points[i]!, y = points[i + 1]!, z = points[i + 2]!
-    if (x < x0) x0 = x
-    if (x > x1) x1 = x
-    if (y < y0) y0 = y
-    if (y > y1) y1 = y
-    if (z < z0) z0 = z
-    if (z > z1) z1 = z
+  const kernels = sharedKernels()
+  const box = points instanceof Float32Array ? kernels.run.boxSingle : kernels.run.boxDouble
+  let all = emptyBox()
+  for (let from = 0; from < points.length; from += LOT) {
+    kernels.within(() => {
+      const lot = points.subarray(from, from + LOT)
+      const out = kernels.take(Float64Array, 6)
+      box(kernels.put(lot), lot.length / 3, out)
+      all = unionBox([all, Array.from(kernels.view(Float64Array, out, 6)) as Box])
+    })
   }
-  return [x0, y0, z0, x1, y1, z1]
+  return all
 }
+
+/** Coordinates put into memory at a time. */
+const LOT = 3 << 15
 
 export function unionBox(boxes: readonly Box[]): Box {
   const all = emptyBox()

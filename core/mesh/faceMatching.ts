@@ -50,6 +50,8 @@ const NODES = 5
 /** Cells that are put into memory at a time. */
 const LOT = 1 << 14
 const MOST_NODES = 8
+/** A local face has three bits, above the place of a face among those that are open. */
+const FACE_SHIFT = 29
 
 /** Matches faces of cells that come in several lots. Memory: 4 bytes a point, 24 a cell for neighbours, and `waitingBytes`. */
 export class FaceMatcher {
@@ -114,33 +116,39 @@ export class FaceMatcher {
 
   /** Cell and local face of all that found no twin, ordered by cell then face: (2 × n). */
   finish(): Uint32Array {
-    const { words, places } = this.open()
-    const keys = Float64Array.from(places, (i) => words[i + CELL]! * 8 + words[i + FACE]!).sort()
-    const open = new Uint32Array(2 * keys.length)
-    for (let i = 0; i < keys.length; i++) {
-      open[2 * i] = Math.floor(keys[i]! / 8)
-      open[2 * i + 1] = keys[i]! % 8
-    }
-    return open
+    return this.open().boundary
   }
 
   finishWithNodes(): OpenFaces {
-    const { words, places } = this.open()
-    const order = places.sort((i, j) => words[i + CELL]! - words[j + CELL]! || words[i + FACE]! - words[j + FACE]!)
-    const out = { boundary: new Uint32Array(2 * order.length), nodes: new Uint32Array(4 * order.length) }
-    order.forEach((i, k) => {
-      out.boundary.set(words.subarray(i + CELL, i + FACE + 1), 2 * k)
-      out.nodes.set(words.subarray(i + NODES, i + NODES + 4), 4 * k)
-    })
-    return out
+    const { boundary, places, words } = this.open()
+    const nodes = new Uint32Array(4 * places.length)
+    for (let i = 0; i < places.length; i++) for (let d = 0; d < 4; d++) nodes[4 * i + d] = words[places[i]! + NODES + d]!
+    return { boundary, nodes }
   }
 
-  /** Where the faces that still wait stand in memory. */
-  private open(): { words: Uint32Array; places: Uint32Array } {
+  /** The faces that still wait, and where they stand in memory. */
+  private open(): { boundary: Uint32Array; places: Uint32Array; words: Uint32Array } {
     const { kernels } = this
-    const list = kernels.run.listOpen(this.nPoints) >>> 0
-    const places = kernels.view(Uint32Array, list, kernels.run.openFaces()).map((place) => place / 4)
-    return { words: kernels.view(Uint32Array, 0, list / 4), places }
+    const at = kernels.run.listOpen(this.nPoints) >>> 0
+    const n = kernels.run.openFaces()
+    const list = kernels.view(Uint32Array, at, n)
+    const words = kernels.view(Uint32Array, 0, at / 4)
+    // sorted as whole numbers of 64 bits: cell, face, place in the list
+    const keys = new BigUint64Array(n)
+    const halves = new Uint32Array(keys.buffer)
+    for (let i = 0; i < n; i++) {
+      halves[2 * i] = (words[list[i]! / 4 + FACE]! << FACE_SHIFT) | i
+      halves[2 * i + 1] = words[list[i]! / 4 + CELL]!
+    }
+    keys.sort()
+    const boundary = new Uint32Array(2 * n)
+    const places = new Uint32Array(n)
+    for (let i = 0; i < n; i++) {
+      boundary[2 * i] = halves[2 * i + 1]!
+      boundary[2 * i + 1] = halves[2 * i]! >>> FACE_SHIFT
+      places[i] = list[halves[2 * i]! & ((1 << FACE_SHIFT) - 1)]! / 4
+    }
+    return { boundary, places, words }
   }
 }
 

@@ -1,4 +1,5 @@
 /** Hash tables on typed arrays with open addressing: no object per entry. Multiplicative hashing, Knuth, TAOCP 3, 6.4. */
+import { sharedKernels } from '../kernels/Kernels'
 import { Growing } from './growing'
 
 const GOLDEN = 0x9e3779b1
@@ -53,6 +54,17 @@ export class Numbering {
       this.table[at] = i + 1
     }
   }
+}
+
+/** Places of numbers among all different ones, and these, in the order in which they come first. */
+export function placesAmong(numbers: Uint32Array): { places: Uint32Array; different: Uint32Array } {
+  const kernels = sharedKernels()
+  return kernels.within(() => {
+    const places = kernels.put(numbers)
+    const list = kernels.take(Uint32Array, numbers.length)
+    const n = kernels.run.numberPoints(places, numbers.length, list)
+    return { places: kernels.view(Uint32Array, places, numbers.length).slice(), different: kernels.view(Uint32Array, list, n).slice() }
+  })
 }
 
 /** Finds entries that are kept elsewhere by a hash of them. */

@@ -12,7 +12,7 @@ import { matchFaces } from './faceMatching'
 import type { Cells } from './faceMatching'
 import { Growing } from './growing'
 import type { FloatArray } from './MeshBlock'
-import { Numbering } from './numbering'
+import { placesAmong } from './numbering'
 
 export interface Skin {
   starts: Uint32Array
@@ -24,39 +24,30 @@ export interface Skin {
 
 /** @param boundary  cells and local faces, if they are known already */
 export function skinOf(mesh: Cells & { points: FloatArray; cellNumbers?: Uint32Array }, boundary = matchFaces(mesh, mesh.points.length / 3)): Skin {
-  const builder = new SkinBuilder()
-  for (let i = 0; i < boundary.length; i += 2) builder.add(mesh, boundary[i]!, boundary[i + 1]!, mesh.cellNumbers?.[boundary[i]!])
-  return builder.finish()
+  const { types, offsets, connectivity, points, cellNumbers } = mesh
+  const starts = new Uint32Array(boundary.length / 2 + 1)
+  const nodes = new Growing(Uint32Array)
+  const cells = new Uint32Array(boundary.length / 2)
+  for (let f = 0; f < cells.length; f++) {
+    const cell = boundary[2 * f]!
+    for (const local of cellFaces[types[cell]!]![boundary[2 * f + 1]!]!) nodes.push(connectivity[offsets[cell]! + local]!)
+    starts[f + 1] = nodes.length
+    cells[f] = cellNumbers?.[cell] ?? cell
+  }
+  return skinOfFaces({ starts, nodes: nodes.finish(), cells }, (numbers) => gather(points, numbers))
 }
 
-/** Collects faces of cells that come in several lots. */
-export class SkinBuilder {
-  private readonly starts = new Growing(Uint32Array)
-  private readonly nodes = new Growing(Uint32Array)
-  private readonly points = new Growing(Float64Array)
-  private readonly numbering = new Numbering()
-  private readonly cells = new Growing(Uint32Array)
+/**
+ * @param faces     nodes by the numbers of the region
+ * @param pointsOf  coordinates of points by their numbers
+ */
+export function skinOfFaces({ starts, nodes, cells }: Pick<Skin, 'starts' | 'nodes' | 'cells'>, pointsOf: (numbers: Uint32Array) => FloatArray): Skin {
+  const { places, different } = placesAmong(nodes)
+  return { starts, nodes: places, numbers: different, points: Float64Array.from(pointsOf(different)), cells }
+}
 
-  /** @param number  that of the cell in the source; the place of the cell when absent */
-  add({ types, offsets, connectivity, points }: Cells & { points: FloatArray }, cell: number, face: number, number = cell): void {
-    const nodes = cellFaces[types[cell]!]![face]!.map((local) => connectivity[offsets[cell]! + local]!)
-    this.addFace(nodes, number, (p) => points.subarray(3 * p, 3 * p + 3))
-  }
-
-  /** A face by the numbers of its nodes and its cell. @param pointOf  coordinates of a point, asked once for each */
-  addFace(numbers: Iterable<number>, cell: number, pointOf: (number: number) => ArrayLike<number>): void {
-    this.cells.push(cell)
-    this.starts.push(this.nodes.length)
-    for (const number of numbers) {
-      const known = this.numbering.length
-      const place = this.numbering.place(number)
-      if (place === known) this.points.pushAll(pointOf(number))
-      this.nodes.push(place)
-    }
-  }
-
-  finish(): Skin {
-    this.starts.push(this.nodes.length)
-    return { starts: this.starts.finish(), nodes: this.nodes.finish(), numbers: this.numbering.numbers(), points: this.points.finish(), cells: this.cells.finish() }
-  }
+function gather(points: FloatArray, numbers: Uint32Array): Float64Array {
+  const out = new Float64Array(3 * numbers.length)
+  for (let i = 0; i < numbers.length; i++) for (let d = 0; d < 3; d++) out[3 * i + d] = points[3 * numbers[i]! + d]!
+  return out
 }

@@ -10,13 +10,12 @@
  */
 import { boxOfPoints } from '../mesh/boxes'
 import { sharedKernels } from '../kernels/Kernels'
-import { extremesOf } from '../measure/extremes'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import { storedCells } from '../mesh/splitCells'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { gatherBlock, makeBlock } from './partition'
 import type { Partition } from './partition'
-import { decodePacket, encodePacket } from './packet'
+import { decodePacket, encodePacket, SpareBuffers } from './packet'
 import type { SourceValues } from '../formats/Format'
 
 /** Bytes [start, end) of each block's packet. */
@@ -38,7 +37,7 @@ export interface FieldIndex {
   nonFinite: number
 }
 
-/** Takes bytes one after the other. */
+/** Takes bytes one after the other; they may be other ones once the next call has returned. */
 export interface Sink {
   append(bytes: Uint8Array): Promise<void>
 }
@@ -51,6 +50,7 @@ export function memoryOfPart(part: { points: number; cells: number; cellTypes: R
 /** Writes blocks one after the other and keeps their index. */
 export class BlockWriter {
   readonly index: MeshIndex
+  private readonly spare = new SpareBuffers()
   private at = 0
 
   constructor(
@@ -61,7 +61,7 @@ export class BlockWriter {
   }
 
   async add(block: MeshBlock): Promise<void> {
-    const bytes = encodePacket({ meta: {}, arrays: { ...block } })
+    const bytes = encodePacket({ meta: {}, arrays: { ...block } }, this.spare)
     await this.sink.append(bytes)
     this.index.boxes.push(boxOfPoints(block.points))
     this.index.extents.push([this.at, this.at + bytes.length])
@@ -83,6 +83,7 @@ export async function writeMesh(parts: Partition, sink: Sink, check: (done: numb
 /** Writes values block by block and keeps their index. */
 export class FieldWriter {
   readonly index: FieldIndex
+  private readonly spare = new SpareBuffers()
   private at = 0
 
   constructor(
@@ -99,7 +100,7 @@ export class FieldWriter {
     const { groups, range, nonFinite } = groupRanges(mesh, values, components, place)
     index.ranges.push(range)
     index.nonFinite += nonFinite
-    const bytes = encodePacket({ meta: { place, components }, arrays: { values, groups } })
+    const bytes = encodePacket({ meta: { place, components }, arrays: { values, groups } }, this.spare)
     await this.sink.append(bytes)
     index.extents.push([this.at, this.at + bytes.length])
     this.at += bytes.length
@@ -130,7 +131,9 @@ function groupRanges(
     const groups = kernels.take(Float64Array, 2 * nGroups)
     const nodes = place === 'point' ? kernels.put(connectivity) : 0
     kernels.run.groupRanges(sizes, kernels.put(offsets), nodes, types.length, GROUP_CELLS, groups)
-    const { min, max, nonFinite } = extremesOf(kernels.view(Float64Array, sizes, n), 1)
+    const extremes = kernels.take(Float64Array, 3)
+    kernels.run.extremes(sizes, n, extremes)
+    const [min, max, nonFinite] = kernels.view(Float64Array, extremes, 3) as unknown as [number, number, number]
     return { groups: kernels.view(Float64Array, groups, 2 * nGroups).slice(), range: [min, max], nonFinite }
   })
 }

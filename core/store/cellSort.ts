@@ -175,10 +175,10 @@ function recordsOf({ numbers, keys, types, offsets, nodes }: KeyedCells, first: 
   const n = numbers.length
   const words = new Uint32Array(HEAD * (n - first) + nodes.length - offsets[first]!)
   for (let c = first, at = 0; c < n; c++) {
-    const own = nodes.subarray(offsets[c], offsets[c + 1])
-    words.set([numbers[c]!, keys[c]!, types[c]! | (own.length << 8)], at)
-    words.set(own, at + HEAD)
-    at += HEAD + own.length
+    words[at++] = numbers[c]!
+    words[at++] = keys[c]!
+    words[at++] = types[c]! | ((offsets[c + 1]! - offsets[c]!) << 8)
+    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) words[at++] = nodes[i]!
   }
   return words
 }

@@ -1,10 +1,10 @@
 /**
- * Stores a part whose mesh does not fit into memory. What comes out is to the byte what `writeMesh` makes of the same mesh.
+ * Stores a part that is read in windows, so that its size does not matter. What comes out is to the byte what `writeMesh` makes of the same mesh.
  *
  * Points go to a scratch file; cells are read by windows, turned, given their place on the curve and dealt into bins. On the
  * way their faces are matched, which gives the outer surface; where too many faces wait for their twins, as in a file whose
- * cells are in no order, that is given up and done with the sorted cells. Memory: 4 bytes a point, 33 a face that waits, pages
- * of points, and one group of cells (some 150 MB). Scratch: 24 bytes a point, 88 a hexahedron.
+ * cells are in no order, that is given up and done with the sorted cells. Memory: 4 bytes a point, 36 a face that waits, pages
+ * of points, and two groups of cells (some 40 MB). Scratch: 24 bytes a point, 44 a hexahedron.
  */
 import { FormatError } from '../errors'
 import type { FormatWindows } from '../formats/Format'
@@ -13,21 +13,22 @@ import { cellDimension } from '../mesh/cellTypes'
 import { FaceMatcher, NO_NODE } from '../mesh/faceMatching'
 import type { Cells, OpenFaces } from '../mesh/faceMatching'
 import { Growing } from '../mesh/growing'
-import type { Box, FloatArray } from '../mesh/MeshBlock'
+import type { Box } from '../mesh/MeshBlock'
 import { checkTypes } from '../mesh/normaliseCells'
-import { SkinBuilder } from '../mesh/skin'
+import { skinOfFaces } from '../mesh/skin'
 import type { Skin } from '../mesh/skin'
 import type { CellPlacer, PlacerTask } from './CellPlacer'
 import { partOfCells } from './cellSort'
+import type { KeyedCells } from './cellSort'
 import { BlockWriter } from './blockStore'
 import type { MeshIndex, Sink } from './blockStore'
 import { PagedPoints } from './pagedPoints'
 import { blockOf, DEFAULT_BLOCK_CELLS } from './partition'
 import type { ScratchFile } from './scratch'
 
-const WINDOW_POINTS = 1 << 20
-const WINDOW_CELLS = 1 << 18
-const GROUP = 16 * DEFAULT_BLOCK_CELLS
+const WINDOW_POINTS = 1 << 18
+const WINDOW_CELLS = 1 << 16
+const GROUP = 4 * DEFAULT_BLOCK_CELLS
 /** Bytes of points kept as pages, by the placer and again for the blocks. */
 const PAGE_BYTES = 128 * 2 ** 20
 const BYTES_OF_PAGE = 3 * 8 * 2 ** 15
@@ -51,8 +52,8 @@ export interface LargeSizes {
 
 /** Largest memory and scratch space that storing takes, in bytes. */
 export function needOfLargePart(nPoints: number, nCells: number): { memory: number; scratch: number } {
-  const working = Math.min(2 * PAGE_BYTES, 48 * nPoints) + Math.min(300 * 2 ** 20, 100 * nCells)
-  return { memory: 4 * nPoints + nCells / 2 + working, scratch: 24 * nPoints + 88 * nCells }
+  const working = Math.min(2 * PAGE_BYTES, 24 * nPoints) + Math.min(WAITING_BYTES + 64 * 2 ** 20, 100 * nCells)
+  return { memory: 4 * nPoints + nCells / 2 + working, scratch: 24 * nPoints + 44 * nCells }
 }
 
 /**
@@ -76,9 +77,13 @@ export async function storeLargePart(
   const points = new PagedPoints(scratch, nPoints, isSingle, pages)
   const { mirrored, matcher } = await placeCells(source, placer, waiting, tell)
   const open = (matcher ?? (await matchSorted(placer, nPoints, (done) => tell(0.45 + (0.2 * done) / nCells, 'looking for the outer surface')))).finishWithNodes()
-  const skin = skinOfFaces(open, points)
+  // the first group is sorted while the surface is shown
+  const groups = placer.groups(block)[Symbol.asyncIterator]()
+  const first = groups.next()
+  first.catch(() => undefined)
+  const skin = skinOfOpen(open, points)
   await onSkin(skin)
-  const index = await writeBlocks(placer, new BoundaryFaces(open.boundary, nCells), points, sink, block, nPoints, (n) => tell(0.65 + (0.35 * n) / nCells, 'storing'))
+  const index = await writeBlocks(first, groups, new BoundaryFaces(open.boundary, nCells), points, sink, block, nPoints, (n) => tell(0.65 + (0.35 * n) / nCells, 'storing'))
   return { index, skin, box, mirrored }
 }
 
@@ -94,11 +99,15 @@ async function matchSorted(placer: CellPlacer, nPoints: number, tell: (done: num
   return matcher
 }
 
-function skinOfFaces({ boundary, nodes }: OpenFaces, points: PagedPoints): Skin {
-  const skin = new SkinBuilder()
-  const pointOf = (number: number): FloatArray => points.gather(Uint32Array.of(number))
-  for (let i = 0; i < nodes.length; i += 4) skin.addFace(nodes.subarray(i, nodes[i + 3] === NO_NODE ? i + 3 : i + 4), boundary[i / 2]!, pointOf)
-  return skin.finish()
+function skinOfOpen({ boundary, nodes }: OpenFaces, points: PagedPoints): Skin {
+  const n = boundary.length / 2
+  const starts = new Uint32Array(n + 1)
+  const cells = new Uint32Array(n)
+  for (let f = 0; f < n; f++) {
+    cells[f] = boundary[2 * f]!
+    starts[f + 1] = starts[f]! + (nodes[4 * f + 3] === NO_NODE ? 3 : 4)
+  }
+  return skinOfFaces({ starts, nodes: nodes.filter((node) => node !== NO_NODE), cells }, (numbers) => points.gather(numbers))
 }
 
 /** Finds the boundary faces of a cell by its number. */
@@ -202,16 +211,25 @@ function checkWindow({ types, offsets }: Pick<Cells, 'types' | 'offsets'>, { nam
   checkTypes({ types, offsets }, name)
 }
 
-async function writeBlocks(placer: CellPlacer, boundary: BoundaryFaces, points: PagedPoints, sink: Sink, blockCells: number, nPoints: number, tell: (done: number) => void): Promise<MeshIndex> {
+/** @param first  of the groups, asked for before */
+async function writeBlocks(
+  first: Promise<IteratorResult<KeyedCells>>,
+  groups: AsyncIterator<KeyedCells>,
+  boundary: BoundaryFaces,
+  points: PagedPoints,
+  sink: Sink,
+  blockCells: number,
+  nPoints: number,
+  tell: (done: number) => void,
+): Promise<MeshIndex> {
   const writer = new BlockWriter(sink, nPoints)
   let done = 0
-  // blocks are full but for the last one, wherever groups end
-  for await (const group of placer.groups(blockCells)) {
+  for (let next = await first; !next.done; next = await groups.next()) {
+    const group = next.value
     for (let from = 0; from < group.numbers.length; from += blockCells) {
       tell(done)
       const cells = partOfCells(group, from, Math.min(from + blockCells, group.numbers.length))
-      const skin = boundary.of(cells.numbers)
-      await writer.add(blockOf({ ...cells, cellNumbers: cells.numbers, skin }, (numbers) => points.gather(numbers)))
+      await writer.add(blockOf({ ...cells, cellNumbers: cells.numbers, skin: boundary.of(cells.numbers) }, (numbers) => points.gather(numbers)))
       done += cells.numbers.length
     }
   }

@@ -21,8 +21,21 @@ const MAGIC = 0x31565453
 const constructors = { Float32Array, Float64Array, Uint8Array, Uint32Array, Int32Array } as const
 type TypeName = keyof typeof constructors
 
-/** Encodes into one new buffer. */
-export function encodePacket({ meta, arrays }: Packet): Uint8Array<ArrayBuffer> {
+/** Two buffers in turns: one is written while the other is filled. */
+export class SpareBuffers {
+  private readonly buffers = [new Uint8Array(0), new Uint8Array(0)]
+
+  /** Cleared bytes; good until the next but one is taken. */
+  take(size: number): Uint8Array<ArrayBuffer> {
+    const last = this.buffers.shift()!
+    const buffer = last.length < size ? new Uint8Array(size + (size >> 3)) : last.fill(0, 0, size)
+    this.buffers.push(buffer)
+    return buffer.subarray(0, size)
+  }
+}
+
+/** @param spare  where to put it; a new buffer when absent */
+export function encodePacket({ meta, arrays }: Packet, spare?: SpareBuffers): Uint8Array<ArrayBuffer> {
   const index: Record<string, [string, number, number]> = {}
   let size = 0
   for (const [name, array] of Object.entries(arrays)) {
@@ -31,7 +44,7 @@ export function encodePacket({ meta, arrays }: Packet): Uint8Array<ArrayBuffer> 
   }
   const header = new TextEncoder().encode(JSON.stringify({ meta, arrays: index }))
   const start = 8 + padded(header.length)
-  const bytes = new Uint8Array(start + size)
+  const bytes = spare?.take(start + size) ?? new Uint8Array(start + size)
   const view = new DataView(bytes.buffer)
   view.setUint32(0, MAGIC, true)
   view.setUint32(4, padded(header.length), true)

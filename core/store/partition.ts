@@ -5,13 +5,13 @@
  * GROUP_CELLS cells never straddle blocks (the block size is a multiple), so that sums taken by groups are bitwise the
  * same for every block size.
  */
-import { sharedKernels } from '../kernels/Kernels'
 import { curveOrder } from '../mesh/curveOrder'
 import { matchFaces } from '../mesh/faceMatching'
 import { boxOfPoints, groupBoxes } from '../mesh/boxes'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Growing } from '../mesh/growing'
+import { placesAmong } from '../mesh/numbering'
 import type { NormalMesh, WholeCells } from '../mesh/normaliseCells'
 import { hasQuadraticShape } from '../mesh/quadraticShape'
 import type { SourceValues } from '../formats/Format'
@@ -113,25 +113,18 @@ export interface BlockCells {
  * @param pointsOf  coordinates of points by their numbers
  */
 export function blockOf({ types, offsets, nodes, cellNumbers, skin, whole }: BlockCells, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
-  const { pointNumbers, connectivity, wholeNodes } = numberPoints(nodes, whole?.nodes ?? new Uint32Array(0))
-  const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes }
-  const block = { points: pointsOf(pointNumbers), types: types.slice(), offsets: offsets.slice(), connectivity, pointNumbers, cellNumbers: cellNumbers.slice(), skin, ...wholes }
+  const { places, different: pointNumbers } = placesAmong(whole ? joined(nodes, whole.nodes) : nodes)
+  const connectivity = whole ? places.subarray(0, nodes.length) : places
+  const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes: places.subarray(nodes.length) }
+  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes }
   return { ...block, groups: groupBoxes(block) }
 }
 
-/** Places of the nodes among all different ones, those of the cells first. */
-function numberPoints(nodes: Uint32Array, wholeNodes: Uint32Array): { pointNumbers: Uint32Array; connectivity: Uint32Array; wholeNodes: Uint32Array } {
-  const kernels = sharedKernels()
-  return kernels.within(() => {
-    const n = nodes.length + wholeNodes.length
-    const all = kernels.take(Uint32Array, n)
-    const list = kernels.take(Uint32Array, n)
-    kernels.view(Uint32Array, all, n).set(nodes)
-    kernels.view(Uint32Array, all, n).set(wholeNodes, nodes.length)
-    const nPoints = kernels.run.numberPoints(all, n, list)
-    const places = kernels.view(Uint32Array, all, n)
-    return { pointNumbers: kernels.view(Uint32Array, list, nPoints).slice(), connectivity: places.slice(0, nodes.length), wholeNodes: places.slice(nodes.length) }
-  })
+function joined(a: Uint32Array, b: Uint32Array): Uint32Array {
+  const both = new Uint32Array(a.length + b.length)
+  both.set(a)
+  both.set(b, a.length)
+  return both
 }
 
 /** Values of a source in the order of a block, or of a whole mesh, whose points are in their own order. */

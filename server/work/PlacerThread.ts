@@ -8,7 +8,7 @@ import type { CellPlacer, PlacerTask } from '../../core/store/CellPlacer'
 import type { KeyedCells } from '../../core/store/cellSort'
 import type { PlacedCells } from '../../core/store/pagedPoints'
 
-export type PlacerQuestion = { ask: 'place'; from: number; cells: Cells } | { ask: 'groups'; grain: number } | { ask: 'next' }
+export type PlacerQuestion = { ask: 'begin'; task: PlacerTask; paths: { points: string; cells: string } } | { ask: 'place'; from: number; cells: Cells } | { ask: 'groups'; grain: number } | { ask: 'next' }
 
 export interface PlacerAnswer {
   error?: ErrorData
@@ -29,18 +29,23 @@ export class PlacerThread implements CellPlacer {
   private readonly waiting: Waiting[] = []
   private failure: Error | undefined
 
-  /** @param paths  scratch files: points are there, cells are made */
-  constructor(task: PlacerTask, paths: { points: string; cells: string }) {
+  constructor() {
     const { port1, port2 } = new MessageChannel()
     this.port = port1
-    this.worker = new Worker(new URL('./placer.mjs', import.meta.url), { workerData: { task, paths, port: port2 }, transferList: [port2] })
+    this.worker = new Worker(new URL('./placer.mjs', import.meta.url), { workerData: port2, transferList: [port2] })
     this.port.on('message', (answer: PlacerAnswer) => {
       const { resolve, reject } = this.waiting.shift()!
-      if (answer.error) reject(errorFromData(answer.error))
-      else resolve(answer)
+      if (!answer.error) resolve(answer)
+      else reject((this.failure = errorFromData(answer.error)))
     })
     this.worker.on('error', (error) => this.fail(error))
     this.worker.on('exit', () => this.fail(new Error('the thread that places cells ended')))
+  }
+
+  /** @param paths  scratch files: of points, and an empty one for cells */
+  begin(task: PlacerTask, paths: { points: string; cells: string }): this {
+    this.ask({ ask: 'begin', task, paths }).catch(() => undefined)
+    return this
   }
 
   async place(from: number, cells: Cells): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>> {
@@ -75,6 +80,7 @@ export class PlacerThread implements CellPlacer {
     })
   }
 
+  /** What failed once fails all that is asked later. */
   private fail(error: Error): void {
     this.failure ??= error
     for (const { reject } of this.waiting.splice(0)) reject(this.failure)

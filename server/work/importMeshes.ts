@@ -1,11 +1,10 @@
 /**
  * Stores the meshes of all parts at one moment. Surfaces are read first, since they are what the first look shows; regions
- * follow one by one, held in memory or, where they are too large for that, sorted through scratch files; of each only its
- * skin stays, to which the surfaces are linked at the end.
+ * follow one by one, sorted through scratch files where the format can be read in windows, held in memory else; of each only
+ * its skin stays, to which the surfaces are linked at the end.
  */
-import { rm } from 'node:fs/promises'
 import { FormatError } from '../../core/errors'
-import type { OpenCase } from '../../core/formats/Format'
+import type { FormatWindows, OpenCase } from '../../core/formats/Format'
 import { boxOfPoints } from '../../core/mesh/boxes'
 import { matchFaces } from '../../core/mesh/faceMatching'
 import { linkSurface, regionSkin } from '../../core/mesh/linkSurfaces'
@@ -15,6 +14,7 @@ import { skinOf } from '../../core/mesh/skin'
 import type { Skin } from '../../core/mesh/skin'
 import { storedCells } from '../../core/mesh/splitCells'
 import { memoryOfPart, writeMesh } from '../../core/store/blockStore'
+import { LocalPlacer } from '../../core/store/CellPlacer'
 import { needOfLargePart, storeLargePart } from '../../core/store/largePart'
 import type { LargePart } from '../../core/store/largePart'
 import { encodePacket } from '../../core/store/packet'
@@ -32,31 +32,48 @@ import { meshFile } from './storeFiles'
 /** Bytes on disk of a stored point (with its copies at block borders) and of a stored cell. */
 const STORED_POINT = 34
 const STORED_CELL = 44
+/** Cells up to which a region is read whole where it fits into memory, and for which a thread of its own would not pay. */
+const SMALL = 100_000
+const VOLUMES: ReadonlySet<string> = new Set(['tetra', 'hexahedron', 'wedge', 'pyramid'])
 
 export async function importMeshes(job: ImportJob, opened: OpenCase, catalogue: Catalogue, moment: number): Promise<Catalogue> {
   const regions = catalogue.parts.filter((p) => p.dimension === 3)
   const others = catalogue.parts.filter((p) => p.dimension < 3)
-  const isLarge = (part: Part): boolean => memoryOfPart(part) > 0.9 * job.task.budget
-  await reserve(job, catalogue, regions.filter(isLarge))
+  const sorted = new Map<Part, FormatWindows>()
+  for (const part of regions) {
+    const isLarge = memoryOfPart(part) > 0.9 * job.task.budget
+    const windows = (isLarge || part.cells > SMALL) && hasOnlyVolumes(part) ? await opened.windows?.(part.name, moment) : undefined
+    if (windows) sorted.set(part, windows)
+    else if (isLarge) throw tooLarge(part, job.task.budget)
+  }
+  await reserve(job, catalogue, [...sorted.keys()])
   const work = new MeshImport(job, opened, catalogue, moment)
   for (const part of others) await work.readOther(part)
   if (moment === 0 && work.hasSurfaces) await work.showFirst(work.surfaceFaces())
-  for (const part of regions) await (isLarge(part) ? work.storeLarge(part) : work.storeRegion(part))
+  for (const part of regions) await (sorted.has(part) ? work.storeSorted(part, sorted.get(part)!) : work.storeRegion(part))
   if (moment === 0 && !work.hasSurfaces && !regions.length) await work.showFirst([])
   for (const part of others) await work.storeOther(part)
   return { ...catalogue, parts: catalogue.parts.map((part) => work.described.get(part.name)!) }
 }
 
+function hasOnlyVolumes({ cellTypes }: Part): boolean {
+  return Object.entries(cellTypes).every(([type, n]) => n === 0 || VOLUMES.has(type))
+}
+
+function tooLarge(part: Part, budget: number): FormatError {
+  return new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it as a .vtu file with appended raw data and linear cells.`)
+}
+
 /** @throws FormatError when memory or disk do not suffice, before anything is read */
-async function reserve(job: ImportJob, { parts }: Catalogue, large: readonly Part[]): Promise<void> {
+async function reserve(job: ImportJob, { parts }: Catalogue, sorted: readonly Part[]): Promise<void> {
   const { budget } = job.task
-  for (const part of large) {
+  for (const part of sorted) {
     const { memory } = needOfLargePart(part.points, part.cells)
     if (memory > budget) throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memory)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
   }
   const others = parts.filter((p) => p.dimension < 3).reduce((sum, p) => sum + memoryOfPart(p), 0)
   if (others > budget) throw new FormatError('too-large', `Reading the surfaces of this case needs about ${inWords(others)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
-  const scratch = large.reduce((most, part) => Math.max(most, needOfLargePart(part.points, part.cells).scratch), 0)
+  const scratch = sorted.reduce((most, part) => Math.max(most, needOfLargePart(part.points, part.cells).scratch), 0)
   await job.reserve(parts.reduce((sum, p) => sum + STORED_POINT * p.points + STORED_CELL * storedCells(p), 0) + scratch)
 }
 
@@ -129,21 +146,16 @@ class MeshImport {
     this.finished(part, describedPart(part, mesh, boxOfPoints(mesh.points)))
   }
 
-  async storeLarge(part: Part): Promise<void> {
-    const windows = await this.opened.windows?.(part.name, this.moment)
-    if (!windows) {
-      throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(this.job.task.budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it with appended raw data.`)
-    }
-    const paths = { points: this.job.path('scratch-points'), cells: this.job.path('scratch-cells') }
-    const scratch = new DiskScratch(paths.points)
-    let thread: PlacerThread | undefined
+  async storeSorted(part: Part, windows: FormatWindows): Promise<void> {
+    const [points, cells] = ['scratch-points', 'scratch-cells'].map((name) => new DiskScratch(this.job.path(name))) as [DiskScratch, DiskScratch]
+    const thread = part.cells > SMALL ? new PlacerThread() : undefined
     try {
       let stored: LargePart | undefined
       await this.job.writeIndexed(this.file(part), async (sink) => {
         stored = await storeLargePart(
           windows,
-          scratch,
-          (task) => (thread = new PlacerThread(task, paths)),
+          points,
+          (task) => thread?.begin(task, { points: points.path, cells: cells.path }) ?? new LocalPlacer(task, { points, cells }),
           sink,
           (share, what) => this.tell(part, share, `${part.name}: ${what}`),
           (skin) => this.keepSkin(part, skin, undefined),
@@ -154,8 +166,7 @@ class MeshImport {
       this.finished(part, describedPart(part, { mirrored }, box))
     } finally {
       await thread?.close()
-      scratch.close()
-      await rm(paths.cells, { force: true })
+      for (const file of [points, cells]) file.close()
     }
   }
 

@@ -3,16 +3,20 @@ import { workerData } from 'node:worker_threads'
 import type { MessagePort } from 'node:worker_threads'
 import { errorData } from '../../core/errors'
 import { LocalPlacer } from '../../core/store/CellPlacer'
-import type { PlacerTask } from '../../core/store/CellPlacer'
 import type { KeyedCells } from '../../core/store/cellSort'
 import type { PlacerAnswer, PlacerQuestion } from './PlacerThread'
 import { DiskScratch } from './scratchFile'
 
-const { task, paths, port } = workerData as { task: PlacerTask; paths: { points: string; cells: string }; port: MessagePort }
-const placer = new LocalPlacer(task, { points: DiskScratch.existing(paths.points), cells: new DiskScratch(paths.cells) })
-let groups: AsyncIterator<KeyedCells> | undefined
+const port = workerData as MessagePort
+let placer: LocalPlacer
+let groups: AsyncIterator<KeyedCells>
 
 async function answer(question: PlacerQuestion): Promise<[PlacerAnswer, ArrayBuffer[]]> {
+  if (question.ask === 'begin') {
+    const { task, paths } = question
+    placer = new LocalPlacer(task, { points: DiskScratch.existing(paths.points), cells: DiskScratch.existing(paths.cells) })
+    return [{}, []]
+  }
   if (question.ask === 'place') {
     const { nodes, mirrored } = await placer.place(question.from, question.cells)
     return [{ nodes, mirrored }, [nodes.buffer as ArrayBuffer]]
@@ -21,7 +25,7 @@ async function answer(question: PlacerQuestion): Promise<[PlacerAnswer, ArrayBuf
     groups = placer.groups(question.grain)[Symbol.asyncIterator]()
     return [{}, []]
   }
-  const { value } = (await groups!.next()) as { value: KeyedCells | undefined }
+  const { value } = (await groups.next()) as { value: KeyedCells | undefined }
   if (!value) return [{}, []]
   // what the sort gives is good until the next group only
   const group = { numbers: value.numbers.slice(), keys: value.keys.slice(), types: value.types.slice(), offsets: value.offsets.slice(), nodes: value.nodes.slice() }

@@ -8,15 +8,15 @@ export class DiskScratch implements ScratchFile {
   private end = 0
 
   constructor(
-    private readonly path: string,
+    readonly path: string,
     flags = 'w+',
   ) {
     this.handle = openSync(path, flags)
   }
 
-  /** For reading what another thread has written. */
+  /** The file of another thread, which removes it in the end. */
   static existing(path: string): DiskScratch {
-    return new DiskScratch(path, 'r')
+    return new DiskScratch(path, 'r+')
   }
 
   append(bytes: Uint8Array): number {

@@ -360,9 +360,10 @@ function checkedSize(size: number, where: string): number {
 function toNumbers(bytes: Uint8Array, type: (typeof numberTypes)[string], isLittleEndian: boolean, where: string): NumberArray {
   if (bytes.length % type.size) throw new FormatError('wrong-length', `${where} has ${bytes.length} bytes, which is no whole number of values; the file is damaged.`)
   const n = bytes.length / type.size
-  // a copy of its own, aligned: a Buffer's slice would be a view
-  const aligned = new Uint8Array(bytes)
-  if (!isLittleEndian && type.size > 1) swapBytes(aligned, type.size)
+  const mustSwap = !isLittleEndian && type.size > 1
+  // a part of a larger buffer may not be aligned, and is not its own
+  const aligned = bytes.byteLength < bytes.buffer.byteLength || mustSwap ? new Uint8Array(bytes) : (bytes as Uint8Array<ArrayBuffer>)
+  if (mustSwap) swapBytes(aligned, type.size)
   if (type.array) return new type.array(aligned.buffer, 0, n)
   const out = new Float64Array(n)
   const low = new Uint32Array(aligned.buffer, 0, 2 * n)

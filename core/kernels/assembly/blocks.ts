@@ -14,32 +14,42 @@ const NEAR_BITS: u32 = 4
 export function numberPoints(nodes: usize, n: u32, list: usize): u32 {
   const before = mark()
   let bits: u32 = 12
-  while ((<u64>1 << bits) < 2 * <u64>n) bits++
-  const table = alloc(<usize>8 << bits)
-  memory.fill(table, 0, <usize>8 << bits)
+  let table = emptyTable(bits)
   let length: u32 = 0
   for (let i: u32 = 0; i < n; i++) {
     const place = placeIn(table, bits, load<u32>(nodes + (<usize>i << 2)), length, list)
-    if (place === length) length++
     store<u32>(nodes + (<usize>i << 2), place)
+    if (place < length) continue
+    if (++length << 1 < 1 << bits) continue
+    // half full: a larger one in its place
+    release(before)
+    bits += 2
+    table = emptyTable(bits)
+    for (let k: u32 = 0; k < length; k++) placeIn(table, bits, load<u32>(list + (<usize>k << 2)), k, list)
   }
   release(before)
   return length
 }
 
-/** Entries are number | place + 1 << 32. @returns `next` for a number that is new */
+function emptyTable(bits: u32): usize {
+  const table = alloc(<usize>4 << bits)
+  memory.fill(table, 0, <usize>4 << bits)
+  return table
+}
+
+/** Entries are place + 1. @returns `next` for a number that is new */
 // @ts-ignore: decorator
 @inline
 function placeIn(table: usize, bits: u32, number: u32, next: u32, list: usize): u32 {
   const mask: u32 = (1 << bits) - 1
   let at = ((((number >>> NEAR_BITS) * GOLDEN) >>> (32 - bits + NEAR_BITS)) << NEAR_BITS) | (number & ((1 << NEAR_BITS) - 1))
   for (;;) {
-    const entry = load<u64>(table + (<usize>at << 3))
+    const entry = load<u32>(table + (<usize>at << 2))
     if (!entry) break
-    if (<u32>entry === number) return <u32>(entry >>> 32) - 1
+    if (load<u32>(list + (<usize>entry << 2) - 4) === number) return entry - 1
     at = (at + 1) & mask
   }
-  store<u64>(table + (<usize>at << 3), <u64>number | ((<u64>next + 1) << 32))
+  store<u32>(table + (<usize>at << 2), next + 1)
   store<u32>(list + (<usize>next << 2), number)
   return next
 }
@@ -113,6 +123,53 @@ export function sizesSingle(values: usize, n: u32, components: u32, out: usize):
 
 export function sizesDouble(values: usize, n: u32, components: u32, out: usize): void {
   sizes<f64>(values, n, components, out)
+}
+
+/** Smallest and largest finite number, and how many are not finite: f64 (3). Infinities the wrong way round where none is. */
+export function extremes(numbers: usize, n: u32, out: usize): void {
+  let low = Infinity, high = -Infinity
+  let nonFinite: u32 = 0
+  for (let i: u32 = 0; i < n; i++) {
+    const x = load<f64>(numbers + (<usize>i << 3))
+    // true for finite ones only: infinities and not-a-number give not-a-number
+    if (x - x === 0) {
+      if (x < low) low = x
+      if (x > high) high = x
+    } else nonFinite++
+  }
+  store<f64>(out, low)
+  store<f64>(out, high, 8)
+  store<f64>(out, <f64>nonFinite, 16)
+}
+
+/** Box of points: f64 (6), lower corner, then upper. */
+// @ts-ignore: decorator
+@inline
+function boxOf<T>(points: usize, n: u32, out: usize): void {
+  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
+  for (let i: u32 = 0; i < n; i++, points += 3 * sizeof<T>()) {
+    const x = <f64>load<T>(points), y = <f64>load<T>(points + sizeof<T>()), z = <f64>load<T>(points + 2 * sizeof<T>())
+    if (x < x0) x0 = x
+    if (x > x1) x1 = x
+    if (y < y0) y0 = y
+    if (y > y1) y1 = y
+    if (z < z0) z0 = z
+    if (z > z1) z1 = z
+  }
+  store<f64>(out, x0)
+  store<f64>(out, y0, 8)
+  store<f64>(out, z0, 16)
+  store<f64>(out, x1, 24)
+  store<f64>(out, y1, 32)
+  store<f64>(out, z1, 40)
+}
+
+export function boxSingle(points: usize, n: u32, out: usize): void {
+  boxOf<f32>(points, n, out)
+}
+
+export function boxDouble(points: usize, n: u32, out: usize): void {
+  boxOf<f64>(points, n, out)
 }
 
 /**

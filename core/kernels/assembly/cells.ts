@@ -10,7 +10,6 @@ const BITS: i32 = 10
 const tetraEdges: StaticArray<i8> = [-1, -1, -1, 1, 0, 0, 0, 1, 0, 0, 0, 1]
 const pyramidEdges: StaticArray<i8> = [-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, 0, 0, 4]
 const wedgeEdges: StaticArray<i8> = [-1, -1, -1, 1, 0, -1, 0, 1, -1, -1, -1, 1, 1, 0, 1, 0, 1, 1]
-const hexahedronEdges: StaticArray<i8> = [-1, -1, -1, 1, -1, -1, 1, 1, -1, -1, 1, -1, -1, -1, 1, 1, -1, 1, 1, 1, 1, -1, 1, 1]
 /** Pairs of nodes to swap to mirror a cell. */
 const tetraSwaps: StaticArray<u8> = [1, 2]
 const pyramidSwaps: StaticArray<u8> = [1, 3]
@@ -24,7 +23,8 @@ export function orientCells(types: usize, offsets: usize, corners: usize, nodes:
     const type = load<u8>(types + c)
     if (type < TETRA || type > PYRAMID || type === 11) continue
     const start = load<u32>(offsets + (<usize>c << 2))
-    if (roughVolume(corners + 24 * <usize>start, edgesOf(type)) >= 0) continue
+    const at = corners + 24 * <usize>start
+    if ((type === HEXAHEDRON ? hexahedronVolume(at) : roughVolume(at, edgesOf(type))) >= 0) continue
     mirrored++
     swap(nodes + (<usize>start << 2), swapsOf(type))
   }
@@ -34,7 +34,7 @@ export function orientCells(types: usize, offsets: usize, corners: usize, nodes:
 // @ts-ignore: decorator
 @inline
 function edgesOf(type: u8): StaticArray<i8> {
-  return type === HEXAHEDRON ? hexahedronEdges : type === TETRA ? tetraEdges : type === WEDGE ? wedgeEdges : pyramidEdges
+  return type === TETRA ? tetraEdges : type === WEDGE ? wedgeEdges : pyramidEdges
 }
 
 function swapsOf(type: u8): StaticArray<u8> {
@@ -51,6 +51,29 @@ function swap(nodes: usize, pairs: StaticArray<u8>): void {
   }
 }
 
+/** The same for the most frequent type, from its diagonals. */
+// @ts-ignore: decorator
+@inline
+function hexahedronVolume(corner: usize): f64 {
+  const ux = component(corner, 0, 6, 0), uy = component(corner, 0, 6, 8), uz = component(corner, 0, 6, 16)
+  const vx = component(corner, 1, 7, 0), vy = component(corner, 1, 7, 8), vz = component(corner, 1, 7, 16)
+  const wx = component(corner, 2, 4, 0), wy = component(corner, 2, 4, 8), wz = component(corner, 2, 4, 16)
+  const sx = component(corner, 3, 5, 0), sy = component(corner, 3, 5, 8), sz = component(corner, 3, 5, 16)
+  return triple(ux - vx - wx + sx, uy - vy - wy + sy, uz - vz - wz + sz, ux + vx - wx - sx, uy + vy - wy - sy, uz + vz - wz - sz, ux + vx + wx + sx, uy + vy + wy + sy, uz + vz + wz + sz)
+}
+
+// @ts-ignore: decorator
+@inline
+function component(corner: usize, from: usize, to: usize, at: usize): f64 {
+  return load<f64>(corner + 24 * to + at) - load<f64>(corner + 24 * from + at)
+}
+
+// @ts-ignore: decorator
+@inline
+function triple(ax: f64, ay: f64, az: f64, bx: f64, by: f64, bz: f64, cx: f64, cy: f64, cz: f64): f64 {
+  return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+}
+
 // @ts-ignore: decorator
 @inline
 function roughVolume(corner: usize, edges: StaticArray<i8>): f64 {
@@ -62,7 +85,7 @@ function roughVolume(corner: usize, edges: StaticArray<i8>): f64 {
     bx += b * x; by += b * y; bz += b * z
     cx += c * x; cy += c * y; cz += c * z
   }
-  return ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+  return triple(ax, ay, az, bx, by, bz, cx, cy, cz)
 }
 
 /**

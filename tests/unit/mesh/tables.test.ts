@@ -6,7 +6,7 @@ import { curveKeys, hilbertKey } from '../../../core/mesh/curveOrder'
 import { matchFaces, FaceMatcher, NO_NODE } from '../../../core/mesh/faceMatching'
 import { Growing } from '../../../core/mesh/growing'
 import { HashIndex, hashOfThree, Numbering } from '../../../core/mesh/numbering'
-import { SkinBuilder, skinOf } from '../../../core/mesh/skin'
+import { skinOf } from '../../../core/mesh/skin'
 import { PagedPoints } from '../../../core/store/pagedPoints'
 import type { ScratchFile } from '../../../core/store/scratch'
 import type { Catalogue } from '../../../core/study/caseModel'
@@ -69,7 +69,6 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
 
   it('is the same from cells that come in lots', () => {
     const matcher = new FaceMatcher(mesh.points.length / 3)
-    const builder = new SkinBuilder()
     for (let from = 0; from < mesh.types.length; from += 17) {
       const to = Math.min(from + 17, mesh.types.length)
       const first = mesh.offsets[from]!
@@ -77,8 +76,7 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
     }
     const boundary = matcher.finish()
     expect([...boundary]).toEqual([...matchFaces(mesh, mesh.points.length / 3)])
-    for (let i = 0; i < boundary.length; i += 2) builder.add(mesh, boundary[i]!, boundary[i + 1]!)
-    expect(builder.finish()).toEqual(skin)
+    expect(skinOf(mesh, boundary)).toEqual(skin)
   })
 
   it('is drawn about its middle as a first look, with the area of the box', () => {

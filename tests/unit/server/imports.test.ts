@@ -1,12 +1,14 @@
-import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { dirname, join, resolve } from 'node:path'
-import { build } from 'esbuild'
-import { Piscina } from 'piscina'
+import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { writeVtk } from '../../../core/formats/write/vtkXml'
 import type { Plan } from '../../../core/study/plan'
 import { CaseStore } from '../../../server/work/CaseStore'
 import { Evaluations } from '../../../server/work/Evaluations'
+import { startWorkers } from '../../support/bundles'
+import type { Workers } from '../../support/bundles'
+import { atPoints, boxMesh } from '../../support/meshes'
 import { foamCase } from '../../support/writers/foam'
 import { frdFile } from '../../support/writers/frd'
 import { cgnsFile, writeHdf5 } from '../../support/writers/hdf5'
@@ -15,18 +17,14 @@ import { orders, quadraticCell, quadraticVolumes } from '../../support/writers/q
 
 /** Through the server's own path: importer, block store, workers. Numbers must be those of the command line. */
 let folder: string
-let bundles: string
-let pools: Piscina[]
+let workers: Workers
 let store: CaseStore
 let evaluations: Evaluations
 const model = boxModel()
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'stavik-imports-'))
-  // below the project, where the workers find their libraries
-  bundles = resolve('node_modules/.cache/stavik-imports')
-  const entryPoints = { worker: 'server/work/worker.ts', importer: 'server/work/importer.ts' }
-  await build({ entryPoints, outdir: bundles, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', packages: 'external', logLevel: 'error' })
+  workers = await startWorkers('stavik-imports')
   for (const [name, bytes] of Object.entries(foamCase(model, { processors: 2, isBinary: true, times: ['0', '2'] }))) {
     await mkdir(dirname(join(folder, 'run', name)), { recursive: true })
     await writeFile(join(folder, 'run', name), bytes)
@@ -35,16 +33,14 @@ beforeAll(async () => {
   const nodes = quadraticCell('hexahedron20', orders.frd)
   const curved = { points: nodes, cells: [nodes.map((_, i) => i)], patches: [], temperature: nodes.map(([x]) => x), velocity: nodes, pressure: [0], stress: nodes.map((p) => [...p, ...p]) }
   await writeFile(join(folder, 'one.frd'), frdFile(curved, 'double', undefined, 4))
-  pools = ['worker', 'importer'].map((name) => new Piscina({ filename: join(bundles, `${name}.mjs`), minThreads: 1, maxThreads: 1 }))
   const budget = { blocks: 2 ** 24, import: 2 ** 30, results: 2 ** 22, shapes: 2 ** 22, disk: 2 ** 34 }
-  store = new CaseStore(join(folder, 'store'), pools[1]!, budget)
-  evaluations = new Evaluations(pools[0]!, store, budget)
+  store = new CaseStore(join(folder, 'store'), workers.importer, budget)
+  evaluations = new Evaluations(workers.worker, store, budget)
 }, 60_000)
 
 afterAll(async () => {
-  await Promise.all(pools.map((pool) => pool.destroy()))
+  await workers.close()
   await rm(folder, { recursive: true, force: true })
-  await rm(bundles, { recursive: true, force: true })
 })
 
 let nextId = 0
@@ -86,5 +82,19 @@ describe('brought in by the server', () => {
     // the temperature is x, and runs from 0 to 2.25 along the skewed cell
     expect(mean).toBeCloseTo(1.125, 10)
     expect(lowest).toBeCloseTo(0, 10)
+  })
+
+  it('a region of many cells, placed in a thread of its own, is what it is whole', async () => {
+    const mesh = boxMesh({ n: 48 })
+    const T = { name: 'T', place: 'point' as const, components: 1, values: atPoints(mesh, (x, y, z) => 300 + x + 2 * y + 3 * z), unit: 'K' }
+    await writeFile(join(folder, 'large.vtu'), Buffer.concat(writeVtk(mesh, [T], { lengthUnit: 'm' })))
+    const large = await stored('large.vtu')
+    expect(large.catalogue.parts).toMatchObject([{ cells: 48 ** 3, points: 49 ** 3, bounds: [0, 0, 0, 1, 1, 1] }])
+    expect(await reading(large, 'region', 'mean', 'T')).toBeCloseTo(303, 9)
+    expect((await readdir(join(folder, 'store', large.id))).filter((name) => name.startsWith('scratch'))).toEqual([])
+    // what is wrong in the middle of it comes back from the thread, and nothing stays
+    const spoilt = { ...mesh, connectivity: mesh.connectivity.map((p, i) => (i === 500_000 ? 1e7 : p)) }
+    await writeFile(join(folder, 'spoilt.vtu'), Buffer.concat(writeVtk(spoilt, [], { lengthUnit: 'm' })))
+    await expect(stored('spoilt.vtu')).rejects.toThrow('refers to point 10000000, but there are only 117649 points')
   })
 })

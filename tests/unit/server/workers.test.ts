@@ -1,8 +1,6 @@
 import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { basename, dirname, join } from 'node:path'
-import { build } from 'esbuild'
-import { Piscina } from 'piscina'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { Cancelled, UserError } from '../../../core/errors'
 import { openNamed } from '../../../core/formats/series'
@@ -17,11 +15,13 @@ import { lookInside } from '../../../server/work/lookInside'
 import { Evaluations } from '../../../server/work/Evaluations'
 import type { ResultMeta } from '../../../server/work/resultMeta'
 import type { Wanted } from '../../../server/work/messages'
+import { startWorkers } from '../../support/bundles'
+import type { Workers } from '../../support/bundles'
 import { atPoints, boxMesh } from '../../support/meshes'
 
 const CASE = '22222222-2222-4222-8222-222222222222'
 let folder: string
-let pools: Piscina[]
+let workers: Workers
 let store: CaseStore
 let evaluations: Evaluations
 let stored: StoredCase
@@ -29,8 +29,7 @@ const budget = { blocks: 2 ** 24, import: 2 ** 30, results: 2 ** 22, shapes: 2 *
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'stavik-work-'))
-  const entryPoints = { worker: 'server/work/worker.ts', importer: 'server/work/importer.ts' }
-  await build({ entryPoints, outdir: folder, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', logLevel: 'error' })
+  workers = await startWorkers('stavik-work', 2)
   const mesh = boxMesh({ n: 16, kind: 'hexahedron' })
   const fields = [
     { name: 'T', place: 'point' as const, components: 1, values: atPoints(mesh, (x, y, z) => 101325 + x + y + z), unit: 'Pa' },
@@ -38,13 +37,12 @@ beforeAll(async () => {
   ]
   await writeFile(join(folder, 'box.vtu'), Buffer.concat(writeVtk(mesh, fields, { lengthUnit: 'm' })))
   await writeFile(join(folder, 'bad.vtu'), '<VTKFile type="UnstructuredGrid"><UnstructuredGrid>')
-  pools = ['worker', 'importer'].map((name) => new Piscina({ filename: join(folder, `${name}.mjs`), minThreads: 1, maxThreads: 2 }))
-  store = new CaseStore(join(folder, 'store'), pools[1]!, budget)
-  evaluations = new Evaluations(pools[0]!, store, budget)
+  store = new CaseStore(join(folder, 'store'), workers.importer, budget)
+  evaluations = new Evaluations(workers.worker, store, budget)
 }, 60_000)
 
 afterAll(async () => {
-  await Promise.all(pools.map((pool) => pool.destroy()))
+  await workers.close()
   await rm(folder, { recursive: true, force: true })
 })
 
@@ -89,7 +87,7 @@ describe('import', () => {
   })
 
   it('one that needs more memory than it may use is refused with its need', async () => {
-    const small = new CaseStore(join(folder, 'small'), pools[1]!, { ...budget, import: 1000 })
+    const small = new CaseStore(join(folder, 'small'), workers.importer, { ...budget, import: 1000 })
     await expect(small.start('big', source('box.vtu'), () => undefined).done).rejects.toThrow(/needs about 1 MiB of memory, more than the 1 MiB it may use/)
   })
 })
@@ -132,7 +130,7 @@ describe('export of a part', () => {
   })
 
   it('one that is too large to be held is refused with its need', async () => {
-    const small = new CaseStore(join(folder, 'store'), pools[1]!, { ...budget, import: 1000 })
+    const small = new CaseStore(join(folder, 'store'), workers.importer, { ...budget, import: 1000 })
     await expect(small.exportPart(stored, 'region', ['T'], 0, 'vtu')).rejects.toThrow(/takes about 1 MiB of memory, more than the 1 MiB/)
   })
 })

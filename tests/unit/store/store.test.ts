@@ -39,7 +39,7 @@ describe('the block store', () => {
 
   async function store(blockCells: number) {
     const chunks: Uint8Array[] = []
-    const sink = { append: async (bytes: Uint8Array) => void chunks.push(bytes) }
+    const sink = { append: async (bytes: Uint8Array) => void chunks.push(bytes.slice()) }
     const index = await writeMesh(partition(mesh, blockCells), sink, () => undefined)
     const blocks = chunks.splice(0).map((bytes) => decodeMesh(bytes.buffer))
     async function* all(): AsyncGenerator<MeshBlock> {

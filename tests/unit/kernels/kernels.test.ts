@@ -1,0 +1,97 @@
+/** Kernels against the plainest way to say the same, with numbers that are out of the ordinary. */
+import { describe, expect, it, test } from 'vitest'
+import { Kernels, sharedKernels } from '../../../core/kernels/Kernels'
+import { boxOfPoints, groupBoxes } from '../../../core/mesh/boxes'
+import { cornerCase, writeValues } from '../../support/kernelCases'
+import { sortByKey } from '../../../core/mesh/curveOrder'
+import { placesAmong } from '../../../core/mesh/numbering'
+
+describe('memory', () => {
+  it('is given back, whatever happens, and what was put in comes out', () => {
+    const kernels = new Kernels()
+    const before = kernels.run.mark()
+    expect(() => kernels.within(() => {
+      const at = kernels.put(Float64Array.of(1, NaN, -0))
+      expect([...kernels.view(Float64Array, at, 3)]).toEqual([1, NaN, -0])
+      expect(at % 16).toBe(0)
+      throw new Error('no')
+    })).toThrow('no')
+    expect(kernels.run.mark()).toBe(before)
+  })
+
+  it('grows: views made before are of no use, those made after are', () => {
+    const kernels = new Kernels()
+    const at = kernels.put(Uint32Array.of(7, 8))
+    const old = kernels.view(Uint32Array, at, 2)
+    kernels.take(Uint8Array, 50_000_000)
+    expect(old.length).toBe(0)
+    expect([...kernels.view(Uint32Array, at, 2)]).toEqual([7, 8])
+  })
+
+  it('a kernel that needs its caller fails where there is none', () => {
+    const kernels = new Kernels()
+    const zero = kernels.put(new Uint8Array(64))
+    expect(() => kernels.run.gatherSingle(zero, zero, 1, zero, 1, zero)).toThrow('no host')
+  })
+})
+
+test('keys are sorted, equal ones stay in their order', () => {
+  const keys = Uint32Array.from({ length: 5000 }, (_, i) => (Math.imul(i, 2654435761) >>> 2) % (i % 3 ? 2 ** 30 : 50))
+  const expected = [...keys.keys()].sort((a, b) => keys[a]! - keys[b]! || a - b)
+  expect([...sortByKey(keys)]).toEqual(expected)
+  expect([...sortByKey(new Uint32Array(0))]).toEqual([])
+})
+
+test.each([
+  ['few different ones', (i: number) => i % 7],
+  ['all different, so that the table grows', (i: number) => 3 * i + 1],
+  ['as large as 32 bits hold', (i: number) => 2 ** 32 - 1 - (Math.imul(i, 2654435761) >>> 12)],
+])('places of numbers: %s', (_, number) => {
+  const numbers = Uint32Array.from({ length: 20_000 }, (_, i) => number(i))
+  const known = new Map<number, number>()
+  const expected = Array.from(numbers, (n) => (known.has(n) ? known : known.set(n, known.size)).get(n)!)
+  const { places, different } = placesAmong(numbers)
+  expect([...different]).toEqual([...known.keys()])
+  expect([...places]).toEqual(expected)
+})
+
+describe.each([Float32Array, Float64Array])('of %o', (type) => {
+  it('boxes hold all points but those that are not numbers', () => {
+    const points = new type(3 * 70_000).map((_: number, i: number) => Math.sin(i) * 1e3)
+    points[3] = NaN
+    const along = (d: number): number[] => Array.from(points).filter((x, i) => i % 3 === d && x === x).sort((a, b) => a - b)
+    const sorted = [0, 1, 2].map(along)
+    expect(boxOfPoints(points)).toEqual([...sorted.map((list) => list[0]), ...sorted.map((list) => list[list.length - 1])])
+    expect(boxOfPoints(new type(0))).toEqual([Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity])
+  })
+
+  it('boxes of groups are rounded outwards', () => {
+    const { mesh, groups } = cornerCase(type)
+    const boxes = groupBoxes(mesh)
+    expect(boxes.length).toBe(6 * groups.length)
+    groups.forEach(({ low, high }, g) => {
+      for (let d = 0; d < 3; d++) {
+        const [lower, upper] = [boxes[6 * g + 2 * d]!, boxes[6 * g + 2 * d + 1]!]
+        expect(lower <= low[d]! && upper >= high[d]!).toBe(true)
+        // and no farther than a step of single precision or two
+        expect(low[d]! - lower).toBeLessThanOrEqual(4e-7 * Math.abs(low[d]!))
+        expect(upper - high[d]!).toBeLessThanOrEqual(4e-7 * Math.abs(high[d]!))
+      }
+    })
+  })
+
+  it.each([
+    { components: 1, place: 'cell' as const },
+    { components: 3, place: 'point' as const },
+    { components: 6, place: 'point' as const },
+    { components: 9, place: 'cell' as const },
+  ])('ranges of groups and of all: $components by $place', async ({ components, place }) => {
+    const { mesh } = cornerCase(type)
+    const { index, groups, expected } = await writeValues(mesh, type, components, place)
+    expect(index.nonFinite).toBe(expected.nonFinite)
+    expect(index.ranges[0]).toEqual(expected.range)
+    expect([...groups]).toEqual(expected.groups)
+  })
+})
+
+test('one instance serves all small work', () => expect(sharedKernels()).toBe(sharedKernels()))
