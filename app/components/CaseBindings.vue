@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The cases of the study, and which of their own parts and fields stand for those of the study. */
 import { X } from 'lucide-vue-next'
-import { bind, bindingRows } from '~~/core/study/bindings'
+import { bind, bindingRows, setFactor } from '~~/core/study/bindings'
 import type { BindingRow } from '~~/core/study/bindings'
 import { ranked } from '~~/core/study/studyModel'
 
@@ -27,6 +27,13 @@ function set(row: BindingRow, caseId: string, event: Event): void {
   void bench.store.edit(`Bind ${row.name}`, (draft) => bind(draft, row, caseId, name))
 }
 
+function multiply(row: BindingRow, caseId: string, event: Event): void {
+  const box = event.target as HTMLInputElement
+  const factor = Number(box.value || 1)
+  if (Number.isFinite(factor) && factor !== 0) void bench.store.edit(`Multiply ${row.name}`, (draft) => setFactor(draft, row.id, caseId, factor))
+  else box.value = String(row.factors[caseId] ?? '')
+}
+
 function add(event: Event): void {
   const box = event.target as HTMLSelectElement
   void bench.addCase(box.value)
@@ -47,10 +54,13 @@ function add(event: Event): void {
         <tr v-for="row in rows" :key="`${row.kind} ${row.id}`">
           <th scope="row" class="max-w-40 truncate font-normal" :title="row.name">{{ row.name }} <span class="text-mute">{{ row.kind }}</span></th>
           <td v-for="[id, entry] in cases" :key="id">
+            <div class="flex items-center gap-1">
             <select class="field num w-full min-w-24 px-1! py-0.5!" :class="{ 'bg-amber-wash! text-amber-text!': row.bound[id] === null }" :value="row.bound[id] ?? ''" :aria-label="`${row.name} in ${entry.name}`" @change="set(row, id, $event)">
               <option value="">nothing</option>
               <option v-for="name in row.offers[id]" :key="name" :value="name">{{ name }}</option>
             </select>
+            <label v-if="row.kind === 'variable' && row.bound[id] !== null" class="flex shrink-0 items-center text-mute" :title="`${row.name} is this times what ${entry.name} stores`">×<input class="field num w-12 px-1! py-0.5! text-right" inputmode="decimal" placeholder="1" :value="row.factors[id] ?? ''" :aria-label="`Factor of ${row.name} in ${entry.name}`" @change="multiply(row, id, $event)" /></label>
+            </div>
           </td>
         </tr>
       </tbody>

@@ -5,7 +5,7 @@ import type { Inside } from '~~/server/work/lookInside'
 
 const props = defineProps<{ inside: Inside }>()
 
-const parts = computed(() => props.inside.catalogue.parts.map((p) => `${p.name} (${formatCount(p.cells)} ${['points', 'lines', 'faces', 'cells'][p.dimension]})`))
+const parts = computed(() => props.inside.catalogue.parts.map((p) => `${p.name} (${formatCount(p.cells)} ${p.abscissa ? `rows along ${p.abscissa.name}` : ['points', 'lines', 'faces', 'cells'][p.dimension]})`))
 const fields = computed(() => {
   const names = props.inside.catalogue.fields.map((f) => `${f.name}${f.components > 1 ? `, ${f.kind}` : ''}${f.unit ? ` in ${f.unit}` : ''}`)
   return [...new Set(names)]

@@ -77,7 +77,9 @@ export function useWorkbench() {
   /** What an input is made of, for what a step on it yields. */
   function classOf(ref: InputRef, study: Study = current.value!): InputClass | undefined {
     if ('outer' in ref) return 'surface'
-    if ('part' in ref) return (['lines', 'lines', 'surface', 'region'] as const)[study.parts[ref.part]?.dimension ?? 0]
+    const part = 'part' in ref ? study.parts[ref.part] : undefined
+    if (part?.isTable) return 'table'
+    if ('part' in ref) return (['lines', 'lines', 'surface', 'region'] as const)[part?.dimension ?? 0]
     const step = study.steps[ref.step]
     if (!step) return undefined
     const kind = stepKind(step.kind)
@@ -90,7 +92,7 @@ export function useWorkbench() {
     const study = current.value
     if (!study) return []
     const parts = ranked(study.parts).flatMap(([id, part]): { ref: InputRef; label: string; hint: string }[] => {
-      const own = { ref: { part: id }, label: part.name, hint: ['points', 'lines', 'surface', 'region'][part.dimension]! }
+      const own = { ref: { part: id }, label: part.name, hint: part.isTable ? 'table' : ['points', 'lines', 'surface', 'region'][part.dimension]! }
       return part.dimension === 3 ? [own, { ref: { outer: id }, label: `outside of ${part.name}`, hint: 'surface' }] : [own]
     })
     const others = ranked(study.steps)

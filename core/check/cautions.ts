@@ -53,7 +53,7 @@ export function boxSize({ parts }: Catalogue): [number, number, number] | null {
 }
 
 function lengthUnit(catalogue: Catalogue): CheckCaution[] {
-  if (catalogue.lengthUnitFrom !== 'guess') return []
+  if (catalogue.lengthUnitFrom !== 'guess' || catalogue.parts.every((part) => part.abscissa)) return []
   const size = boxSize(catalogue)
   const box = size ? ` The box is ${size.map((x) => formatNumber(x, 4)).join(' × ')}.` : ''
   return [{ level: 'caution', text: `The file names no unit of length.${box}`, mend: ['m', 'mm', 'cm', 'in'].map((unit) => ({ label: unit, lengthUnit: unit })) }]

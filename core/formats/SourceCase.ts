@@ -12,7 +12,7 @@ import type { SelectedMesh } from '../mesh/selectCells'
 import { fillAdded, typesWithCentre } from '../mesh/splitCells'
 import { gather } from '../store/partition'
 import { kindOfComponents, storedPlace } from '../study/caseModel'
-import type { Catalogue, Field, Place } from '../study/caseModel'
+import type { Catalogue, Field, Part, Place } from '../study/caseModel'
 import type { FormatWindows, OpenCase, SourceValues } from './Format'
 
 export interface SourcePart {
@@ -25,6 +25,7 @@ export interface SourcePart {
   ghostCells?: number
   /** What the file says a surface is for, in its own words. */
   role?: string
+  abscissa?: Part['abscissa']
   mesh(moment: number): Promise<SourceMesh | SelectedMesh>
   /** The mesh in windows, where the format and the part allow it. */
   windows?(moment: number): Promise<FormatWindows | undefined>
@@ -102,9 +103,10 @@ export class SourceCase implements OpenCase {
       lengthUnit,
       lengthUnitFrom: lengthUnit ? 'file' : 'guess',
       timeUnit: moments.find((m) => m.kind === 'time')?.unit ?? 's',
-      parts: parts.map(({ name, dimension, points, cells, cellTypes, ghostCells, role }) => ({
+      parts: parts.map(({ name, dimension, points, cells, cellTypes, ghostCells, role, abscissa }) => ({
         ...{ name, dimension, points, cells, cellTypes, bounds: [null, null, null, null, null, null] },
         ...(ghostCells && { ghostCells }),
+        ...(abscissa && { abscissa }),
         ...(role !== undefined && roleByName(role) && { role: { is: roleByName(role)!, from: 'file' as const } }),
       })),
       sets: [],

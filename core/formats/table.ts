@@ -4,7 +4,7 @@
  * The separator (comma, semicolon, tab, spaces) and decimal commas are told from the first rows; lines that begin with # are
  * comments; a unit may stand behind a name in brackets or parentheses: `T [K]`, `speed (m/s)`. Columns `name.x name.y
  * name.z`, `name_x …` or `name:0 …` become a vector. A column named `line` joins the points of equal numbers to polylines.
- * Cells that hold no number are not-a-number.
+ * Cells that hold no number are not-a-number. Without columns for a place the rows are XY data along the first column.
  */
 import Papa from 'papaparse'
 import { FormatError } from '../errors'
@@ -94,17 +94,30 @@ function nameAndUnit(cell: string): { name: string; unit: string | null } {
 function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
   const axis = (letter: string): Column | undefined => columns.find((c) => new RegExp(`^(${letter}|points?[:_. ]?${'xyz'.indexOf(letter)}|${letter}[ _-]?coord(inate)?)$`, 'i').test(c.name))
   const xyz = ['x', 'y', 'z'].map(axis)
-  if (!xyz[0] && !xyz[1]) {
-    throw new FormatError('no-points', `${name} has the columns ${columns.map((c) => c.name).join(', ').slice(0, 200)}, but none named x, y or z; name the columns that say where the points are.`)
-  }
+  const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
+  if (!xyz[0] && !xyz[1]) return caseOfRows({ columns, nRows, nTexts }, name, cautions)
   const points = new Float64Array(3 * nRows)
   for (let p = 0; p < nRows; p++) for (let d = 0; d < 3; d++) points[3 * p + d] = xyz[d]?.values[p] ?? 0
   const lines = columns.find((c) => /^line(_?id)?$/i.test(c.name))
   const mesh = lines ? polylines(points, lines.values) : pointCloud(points)
   const part = { name: lines ? 'lines' : 'points', dimension: lines ? 1 : 0, points: nRows, cells: mesh.types.length, cellTypes: countTypes(mesh.types), mesh: async () => mesh }
   const rest = columns.filter((c) => !xyz.includes(c) && c !== lines)
-  const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
   return new SourceCase({ format: 'Table', name, lengthUnit: xyz.find((c) => c)?.unit ?? null, parts: [part], fields: fieldsOf(rest, part.name), cautions })
+}
+
+/** XY data: points stand along the first column, by its values. Rows without one are left out. */
+function caseOfRows({ columns, nRows }: Table, name: string, cautions: string[]): SourceCase {
+  const [first, ...others] = columns as [Column, ...Column[]]
+  if (!others.length) throw new FormatError('one-column', `${name} has one column alone, ${first.name}: there is nothing that it could be plotted along. Give it a second column.`)
+  const rows = Uint32Array.from({ length: nRows }, (_, row) => row).filter((row) => Number.isFinite(first.values[row]!))
+  if (!rows.length) throw new FormatError('no-abscissa', `${name} has no numbers in its first column, ${first.name}, along which the others would stand; put that column first, or name columns x, y and z.`)
+  const left = nRows - rows.length
+  const pick = (column: Column): Column => ({ ...column, values: Float64Array.from(rows, (row) => column.values[row]!) })
+  const points = new Float64Array(3 * rows.length)
+  pick(first).values.forEach((x, i) => (points[3 * i] = x))
+  const mesh = pointCloud(points)
+  const part = { name: 'table', dimension: 0, points: rows.length, cells: rows.length, cellTypes: countTypes(mesh.types), abscissa: { name: first.name, unit: first.unit }, mesh: async () => mesh }
+  return new SourceCase({ format: 'Table', name, parts: [part], fields: fieldsOf(others.map(pick), part.name), cautions: left ? [...cautions, `${left} rows without a number in ${first.name} are left out.`] : cautions })
 }
 
 function fieldsOf(columns: readonly Column[], part: string): SourceField[] {

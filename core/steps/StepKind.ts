@@ -17,7 +17,7 @@ export interface InputSpec {
 }
 
 /** What a part or step offers to others. */
-export type InputClass = 'region' | 'surface' | 'lines'
+export type InputClass = 'region' | 'surface' | 'lines' | 'table'
 
 /**
  * A piece of a sentence: plain words, or a token that can be changed. Tokens name the setting or input they change;

@@ -1,8 +1,10 @@
-/** A curve of a variable along a line, along streamlines, or along the lines of a cut surface. */
+/** A curve of a variable along a line, along streamlines, along the lines of a cut surface, or along the first column of a table. */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { magnitude } from '../measure/integrateCells'
+import type { PartBlocks } from '../mesh/MeshBlock'
+import type { Quantity } from '../study/Evaluator'
 import { sampleLine } from '../trace/lineShapes'
 import { chainSegments } from './kernels/chainSegments'
 import type { Shape, ShapeValues } from './Shape'
@@ -23,7 +25,7 @@ export const plot = defineStep({
   words: ['plot', 'chart', 'curve', 'profile', 'graph', 'along'],
   settings: Settings,
   inputs: [
-    { name: 'along', accepts: ['lines'] },
+    { name: 'along', accepts: ['lines', 'table'] },
     { name: 'in', accepts: ['region'], isList: true },
   ],
   yields: () => undefined,
@@ -42,6 +44,9 @@ export const plot = defineStep({
 })
 
 function plotCurve(context: StepContext, { variable, samples }: Static<typeof Settings>): Curve {
+  const table = context.parts('along')[0]
+  const abscissa = table && context.catalogueOf(table.name)?.abscissa
+  if (abscissa) return tableCurve(context, table, abscissa, variable)
   const straight = straightLine(context)
   const shape = straight ? sampledShape(context, straight, samples) : context.shape('along')
   if (shape.kind !== 'lines') throw new DataError('no-line', 'A curve runs along a line; choose a line, streamlines or the lines of a cut surface.')
@@ -53,6 +58,24 @@ function plotCurve(context: StepContext, { variable, samples }: Static<typeof Se
     y: { name: values.components > 1 ? `mag(${variable})` : variable, unit: values.unit },
     series: lines.map((line, i) => seriesOf(shape, values, line, lines.length > 1 ? `${variable} ${i + 1}` : variable)),
     notes: shape.notes ?? [],
+  }
+}
+
+/** The rows of a table in their order. */
+function tableCurve(context: StepContext, table: PartBlocks, abscissa: Quantity, variable: string): Curve {
+  const { components, unit } = context.quantity(variable, table.name)
+  const rows: { row: number; x: number; y: number }[] = []
+  for (let k = 0; k < table.nBlocks; k++) {
+    const { points, pointNumbers } = table.block(k)
+    const { values } = context.blockValues(variable, table, k)
+    pointNumbers.forEach((row, i) => rows.push({ row, x: points[3 * i]!, y: magnitude(values, i, components) }))
+  }
+  rows.sort((a, b) => a.row - b.row)
+  return {
+    x: abscissa,
+    y: { name: components > 1 ? `mag(${variable})` : variable, unit },
+    series: [{ name: variable, x: Float64Array.from(rows, (r) => r.x), y: Float64Array.from(rows, (r) => r.y) }],
+    notes: [],
   }
 }
 

@@ -1,5 +1,5 @@
 /** Guesses which part or field of a case is meant by one of the study: the same name, or the same but for signs and case. */
-import type { Catalogue } from './caseModel'
+import type { Catalogue, Part } from './caseModel'
 import { ranked } from './studyModel'
 import type { Study } from './studyModel'
 
@@ -24,8 +24,15 @@ export interface BindingRow {
   kind: 'part' | 'variable'
   /** What each case binds, by the id of the case in the study; null: nothing. */
   bound: Record<string, string | null>
+  /** What the values of a variable are multiplied by, where that is not 1. */
+  factors: Record<string, number>
   /** What each case offers. */
   offers: Record<string, string[]>
+}
+
+/** Whether a part of a case may stand for one of the study. */
+export function isOfKind(part: Part, wanted: { dimension: number; isTable?: boolean }): boolean {
+  return part.dimension === wanted.dimension && Boolean(part.abscissa) === Boolean(wanted.isTable)
 }
 
 /** All parts and variables of a study with what every case binds to them. @param catalogues  by id of the case in the study */
@@ -34,11 +41,13 @@ export function bindingRows(study: Study, catalogues: ReadonlyMap<string, Catalo
   const parts = ranked(study.parts).map(([id, part]): BindingRow => ({
     ...{ id, name: part.name, kind: 'part' },
     bound: Object.fromEntries(cases.map((c) => [c, part.binding[c]?.[0] ?? null])),
-    offers: Object.fromEntries(cases.map((c) => [c, catalogues.get(c)?.parts.filter((p) => p.dimension === part.dimension).map((p) => p.name) ?? []])),
+    factors: {},
+    offers: Object.fromEntries(cases.map((c) => [c, catalogues.get(c)?.parts.filter((p) => isOfKind(p, part)).map((p) => p.name) ?? []])),
   }))
   const variables = ranked(study.variables).map(([id, variable]): BindingRow => ({
     ...{ id, name: variable.name, kind: 'variable' },
     bound: Object.fromEntries(cases.map((c) => [c, variable.binding[c]?.field ?? null])),
+    factors: Object.fromEntries(cases.flatMap((c) => (variable.binding[c]?.factor === undefined ? [] : [[c, variable.binding[c]!.factor!]]))),
     offers: Object.fromEntries(cases.map((c) => [c, [...new Set(catalogues.get(c)?.fields.filter((f) => f.components === variable.components && f.parts.length).map((f) => f.name) ?? [])]])),
   }))
   return [...parts, ...variables]
@@ -55,4 +64,12 @@ export function bind(study: Study, { id, kind }: Pick<BindingRow, 'id' | 'kind'>
     if (name === null) delete binding[caseId]
     else binding[caseId] = { field: name }
   }
+}
+
+/** Multiplies what a case stores, where it is in another measure than the study's. Changes the study in place (a draft). */
+export function setFactor(study: Study, variable: string, caseId: string, factor: number): void {
+  const binding = study.variables[variable]!.binding[caseId]
+  if (!binding) return
+  if (factor === 1) delete binding.factor
+  else binding.factor = factor
 }

@@ -57,6 +57,8 @@ export const PartSchema = Type.Object({
   owners: Type.Optional(Type.Array(Name)),
   /** Of regions: constants in coherent SI by their name in formulas. */
   material: Type.Optional(MaterialSchema),
+  /** Of tables without places: what their points stand along, by x in this unit. Such a part is plotted, not drawn. */
+  abscissa: Type.Optional(Type.Object({ name: Name, unit: UnitText })),
   /** Of surfaces. */
   role: Type.Optional(RoleSchema),
   /** Cells that were inside out in the file and have been turned. */

@@ -6,7 +6,7 @@ import { stepKind } from '../steps'
 import { isThrough } from '../steps/measure'
 import type { measureQuantities } from '../steps/measure'
 import type { Vector } from '../steps/vectors'
-import { closestName } from './bindings'
+import { closestName, isOfKind } from './bindings'
 import type { Catalogue } from './caseModel'
 import { freshId, ranked, rankBetween, STUDY_VERSION } from './studyModel'
 import type { InputRef, Look, Step, Study } from './studyModel'
@@ -38,7 +38,7 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
   for (const part of open.parts) {
     if (Object.values(study.parts).some((p) => p.binding[id]?.includes(part.name))) continue
     const partId = freshId(part.name, study.parts)
-    study.parts[partId] = { name: part.name, rank: Object.keys(study.parts).length + 1, dimension: part.dimension, binding: { [id]: [part.name] } }
+    study.parts[partId] = { name: part.name, rank: Object.keys(study.parts).length + 1, dimension: part.dimension, ...(part.abscissa && { isTable: true }), binding: { [id]: [part.name] } }
   }
   for (const field of open.fields) {
     if (Object.values(study.variables).some((v) => v.binding[id]?.field === field.name)) continue
@@ -51,7 +51,7 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
 /** Binds what the study knows already to the names of a case that are nearest to it. */
 function bindKnown(study: Study, id: string, { parts, fields }: Pick<Catalogue, 'parts' | 'fields'>): void {
   for (const part of Object.values(study.parts)) {
-    const name = closestName(part.name, parts.filter((p) => p.dimension === part.dimension).map((p) => p.name))
+    const name = closestName(part.name, parts.filter((p) => isOfKind(p, part)).map((p) => p.name))
     if (name !== undefined) part.binding[id] = [name]
   }
   for (const variable of Object.values(study.variables)) {
@@ -83,7 +83,17 @@ export function addFirstSteps(study: Study): void {
   const outside = surfaces.filter(([, p]) => !isOther(p.name))
   add('Bounds', outside.length ? outside.map(([part]) => ({ part })) : largest ? [{ part: largest[0] }] : [], { ...plainLook('#B9C4C0', regions.length ? 0.22 : 1), edges: 'outline' })
   add('Solid', others.map(([part]) => ({ part })), plainLook('#7C8A89'))
-  if (!regions.length) add('Lines', parts.filter(([, p]) => p.dimension < 2).map(([part]) => ({ part })), plainLook('#3C4A4D'))
+  if (!regions.length) add('Lines', parts.filter(([, p]) => p.dimension < 2 && !p.isTable).map(([part]) => ({ part })), plainLook('#3C4A4D'))
+  const table = parts.find(([, p]) => p.isTable)
+  if (table && parts.every(([, p]) => p.isTable)) addChart(study, table[0])
+}
+
+/** What there is to see of a study of tables alone. */
+function addChart(study: Study, table: string): void {
+  const id = freshId('Plot', study.steps)
+  const step = { ...newStep(study, 'plot', [{ part: table }]), settings: defaultSettings('plot', study, [0, 0, 0, 1, 1, 1]) }
+  study.steps[id] = step
+  study.exhibits[freshId(id, study.exhibits)] = { kind: 'chart', name: step.name, rank: 1, step: id }
 }
 
 /** A step of a kind with its first input set, at the end of the trail. Its settings are filled by `fillSettings`. */

@@ -31,13 +31,26 @@ export function makePlan({ study, caseId, moment, step, variable }: PlanRequest)
     case: attached.case,
     moment,
     steps,
-    formulas: Object.fromEntries(Object.values(study.formulas).map((f) => [f.name, f.text])),
-    fields: Object.fromEntries(
-      Object.values(study.variables).filter((v) => v.binding[caseId]).map((v) => [v.name, v.binding[caseId]!.field]),
-    ),
+    ...boundVariables(study, caseId),
     target: step,
     variable: variable === null ? null : variableName(study, variable),
   }
+}
+
+/** A field that a case stores in another measure becomes a formula on it. */
+function boundVariables(study: Study, caseId: string): Pick<Plan, 'formulas' | 'fields'> {
+  const formulas = Object.fromEntries(Object.values(study.formulas).map((f) => [f.name, f.text]))
+  const fields: Plan['fields'] = {}
+  for (const [i, { name, binding }] of Object.values(study.variables).entries()) {
+    const { field, factor = 1 } = binding[caseId] ?? {}
+    if (field === undefined) continue
+    if (factor === 1) fields[name] = field
+    else {
+      fields[`bound ${i}`] = field
+      formulas[name] = `${factor} * \`bound ${i}\``
+    }
+  }
+  return { formulas, fields }
 }
 
 function planStep(study: Study, caseId: string, step: Step): PlanStep {

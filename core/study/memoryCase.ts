@@ -55,7 +55,8 @@ export function linkAll(catalogue: Catalogue, meshes: ReadonlyMap<string, Normal
 export function describedPart(part: Part, { nPoints, sourceTypes, mirrored }: Pick<NormalMesh, 'nPoints' | 'sourceTypes' | 'mirrored'>, box: Box): Part {
   return {
     ...part,
-    bounds: box[0] <= box[3] ? box : part.bounds,
+    // a table is nowhere
+    bounds: box[0] <= box[3] && !part.abscissa ? box : part.bounds,
     points: nPoints ?? part.points,
     cellTypes: sourceTypes ?? part.cellTypes,
     ...(mirrored && { turnedCells: mirrored }),

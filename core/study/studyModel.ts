@@ -57,7 +57,14 @@ export const StepSchema = Type.Object(
 const BindingSchema = Type.Record(Type.String(), Type.Array(Type.String()))
 
 export const StudyPartSchema = Type.Object(
-  { name: Name, rank: Rank, dimension: Type.Integer({ minimum: 0, maximum: 3 }), binding: BindingSchema },
+  {
+    name: Name,
+    rank: Rank,
+    dimension: Type.Integer({ minimum: 0, maximum: 3 }),
+    /** Rows without places, that can be plotted alone. */
+    isTable: Type.Optional(Type.Boolean()),
+    binding: BindingSchema,
+  },
   closed,
 )
 

@@ -25,12 +25,14 @@ const own = computed(() => catalogue.value?.parts.filter((p) => p.dimension === 
 const cells = computed(() => own.value.reduce((n, p) => n + p.cells, 0))
 const types = computed(() => {
   const names = [...new Set(own.value.flatMap((p) => Object.keys(p.cellTypes)))]
+  if (isTable.value) return `rows, along ${own.value[0]?.abscissa!.name}`
   return names.length === 1 ? `cells, all ${names[0]}` : 'cells'
 })
 const volume = computed(() => {
   const figures = own.value.map((p) => check.parts.value.get(p.name))
   return figures.length && figures.every(Boolean) ? figures.reduce((sum, f) => sum + f!.size, 0) : null
 })
+const isTable = computed(() => own.value.every((part) => part.abscissa))
 const size = computed(() => catalogue.value && boxSize(catalogue.value))
 const moments = computed(() => catalogue.value?.moments ?? [])
 const momentsInWords = computed(() => {
@@ -41,10 +43,10 @@ const momentsInWords = computed(() => {
 })
 const summary = computed(() => {
   const n = (dimension: number, one: string, many: string): string[] => {
-    const count = catalogue.value!.parts.filter((p) => p.dimension === dimension).length
+    const count = catalogue.value!.parts.filter((p) => p.dimension === dimension && !p.abscissa).length
     return count ? [`${count} ${count === 1 ? one : many}`] : []
   }
-  return [catalogue.value!.format, ...n(3, 'region', 'regions'), ...n(2, 'surface', 'surfaces'), ...n(1, 'set of lines', 'sets of lines'), ...n(0, 'set of points', 'sets of points')].join(', ')
+  return [catalogue.value!.format, ...n(3, 'region', 'regions'), ...n(2, 'surface', 'surfaces'), ...n(1, 'set of lines', 'sets of lines'), ...n(0, 'set of points', 'sets of points'), ...(catalogue.value!.parts.some((p) => p.abscissa) ? ['XY data'] : [])].join(', ')
 })
 
 const open = (study: StudyRow | null): Promise<void> =>
@@ -93,8 +95,8 @@ const notice = ref('')
           <div class="min-w-0 flex-1"><h1 class="truncate text-[20px] font-semibold">{{ row!.name }}</h1><p class="truncate text-mute">{{ summary }} · {{ row!.source[0] }}{{ row!.source.length > 1 ? ` and ${row!.source.length - 1} more` : '' }}</p></div>
           <dl class="contents">
             <div class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ types }}</dt><dd class="num text-[17px]">{{ formatCount(cells) }}</dd></div>
-            <div v-if="volume !== null" class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ ['number', 'length', 'area', 'volume'][own[0]!.dimension] }}</dt><dd class="num text-[17px]">{{ formatNumber(volume, 5) }} {{ catalogue.lengthUnit && own[0]!.dimension ? `${catalogue.lengthUnit}${['', '', '²', '³'][own[0]!.dimension]}` : '' }}</dd></div>
-            <div class="flex flex-col-reverse"><dt class="text-[12px] text-mute">box and length unit{{ catalogue.lengthUnitFrom === 'guess' ? ', to confirm' : '' }}</dt><dd class="num text-[17px]">{{ size ? size.map((x) => formatNumber(x, 4)).join(' × ') : '–' }} <UnitToken class="text-[13px]" :unit="catalogue.lengthUnit" :is-guess="catalogue.lengthUnitFrom === 'guess' && catalogue.lengthUnit !== null" :choices="['m', 'mm', 'cm', 'µm', 'in', 'ft']" label="Length unit" @choose="(lengthUnit) => check.describe({ lengthUnit })" /></dd></div>
+            <div v-if="volume !== null && !isTable" class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ ['number', 'length', 'area', 'volume'][own[0]!.dimension] }}</dt><dd class="num text-[17px]">{{ formatNumber(volume, 5) }} {{ catalogue.lengthUnit && own[0]!.dimension ? `${catalogue.lengthUnit}${['', '', '²', '³'][own[0]!.dimension]}` : '' }}</dd></div>
+            <div v-if="!isTable" class="flex flex-col-reverse"><dt class="text-[12px] text-mute">box and length unit{{ catalogue.lengthUnitFrom === 'guess' ? ', to confirm' : '' }}</dt><dd class="num text-[17px]">{{ size ? size.map((x) => formatNumber(x, 4)).join(' × ') : '–' }} <UnitToken class="text-[13px]" :unit="catalogue.lengthUnit" :is-guess="catalogue.lengthUnitFrom === 'guess' && catalogue.lengthUnit !== null" :choices="['m', 'mm', 'cm', 'µm', 'in', 'ft']" label="Length unit" @choose="(lengthUnit) => check.describe({ lengthUnit })" /></dd></div>
             <div class="flex flex-col-reverse"><dt class="text-[12px] text-mute">{{ momentsInWords }}</dt><dd class="num text-[17px]">{{ moments.length }}</dd></div>
           </dl>
         </div>

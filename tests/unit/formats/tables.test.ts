@@ -4,6 +4,7 @@ import { openNamed } from '../../../core/formats/series'
 import { readTable } from '../../../core/formats/table'
 import { writePly, writeStl } from '../../../core/formats/write/surfaces'
 import { readCase } from '../../../core/study/memoryCase'
+import { evaluatorFor } from '../../support/meshes'
 import { MemoryFolder } from '../../support/vtkFiles'
 
 const open = (name: string, bytes: string | Uint8Array) => openNamed([name], new MemoryFolder({ [name]: Buffer.from(bytes as string) }))
@@ -72,9 +73,24 @@ describe('points from tables', () => {
     expect(points.fields[0]).toMatchObject({ name: 'T', region: 'points', min: 1, mean: 3, max: 5 })
   })
 
-  it('without columns for a place are refused, naming the columns', async () => {
-    await expect(open('q.csv', 'time,T\n0,1\n')).rejects.toThrow(/has the columns time, T, but none named x, y or z/)
+  it('without columns for a place are XY data along the first one', async () => {
+    const text = 'time [s];T [°C];v_x;v_y;v_z\n2;20,5;0;3;4\n;1;0;0;0\n1;21,5;0;0;1\n1;22;0;0;2\n'
+    const opened = await open('q.csv', text)
+    expect(opened.catalogue.parts).toMatchObject([{ name: 'table', dimension: 0, points: 3, abscissa: { name: 'time', unit: 's' } }])
+    expect(opened.catalogue.fields.map((f) => [f.name, f.components, f.unit])).toEqual([['T', 1, '°C'], ['v', 3, null]])
+    expect(opened.catalogue.cautions).toEqual(['1 rows without a number in time are left out.'])
+    // every row counts the same, wherever it stands
+    expect((await info('q.csv', text)).fields.find((f) => f.name === 'T')).toMatchObject({ min: 20.5, max: 22, mean: 64 / 3 })
+    const evaluator = evaluatorFor(await readCase(opened, 0), { p: { kind: 'plot', inputs: { along: [{ part: 'table' }], in: [] }, settings: { variable: 'v', samples: 10 } } })
+    const { x, y, series } = evaluator.curve('p')
+    expect([x, y.name]).toEqual([{ name: 'time', unit: 's' }, 'mag(v)'])
+    expect([[...series[0]!.x], [...series[0]!.y]]).toEqual([[2, 1, 1], [5, 1, 2]])
   })
+
+  it.each([
+    ['one column alone', 'T\n1\n2\n', /has one column alone, T: there is nothing/],
+    ['a first column of texts', 'who,T\nAnna,1\nBert,2\n', /no numbers in its first column, who/],
+  ])('with %s are refused', async (_, text, message) => expect(open('q.csv', text)).rejects.toThrow(message))
 
   it('with texts carry a caution', async () => {
     expect((await open('c.csv', 'x,y,T\n0,0,hot\n')).catalogue.cautions).toEqual(['1 cells of the table hold texts, which count as not-a-number.'])

@@ -1,8 +1,9 @@
 /** Parts and variables of a study that cases call by other names. */
 import { describe, expect, it, test } from 'vitest'
-import { bind, bindingRows, closestName } from '../../../core/study/bindings'
+import { bind, bindingRows, closestName, setFactor } from '../../../core/study/bindings'
+import { makePlan } from '../../../core/study/makePlan'
 import type { Catalogue } from '../../../core/study/caseModel'
-import { attachCase, detachCase, newStudy } from '../../../core/study/defaults'
+import { attachCase, detachCase, newStep, newStudy } from '../../../core/study/defaults'
 
 test.each([
   ['Inlet 1', ['Inlet 1', 'inlet_1'], 'Inlet 1'],
@@ -46,6 +47,21 @@ describe('a second case with names of its own', () => {
     expect(study.variables['t']!.binding[b]).toEqual({ field: 'temp' })
     bind(study, drain, b, null)
     expect(study.parts[drain.id]!.binding).toEqual({ [a]: ['Drain'] })
+  })
+
+  it('may store a variable in another measure', () => {
+    const id = Object.keys(study.variables).find((key) => study.variables[key]!.name === 'T')!
+    setFactor(study, id, b, 1.8)
+    expect(bindingRows(study, new Map([[a, first], [b, second]])).find((row) => row.name === 'T')!.factors).toEqual({ [b]: 1.8 })
+    study.steps['m'] = { ...newStep(study, 'measure', [{ part: 'water' }]), settings: { quantity: 'mean', variable: id } }
+    const ask = { study, moment: 0, step: 'm', variable: null }
+    const [plain, scaled] = [makePlan({ ...ask, caseId: a }), makePlan({ ...ask, caseId: b })]
+    expect(plain).toMatchObject({ fields: { T: 'T' }, formulas: {} })
+    const [hidden] = Object.keys(scaled.fields).filter((name) => scaled.fields[name] === 'temp')
+    expect(scaled.formulas).toEqual({ T: `1.8 * \`${hidden}\`` })
+    setFactor(study, id, b, 1)
+    expect(study.variables[id]!.binding[b]).toEqual({ field: 'temp' })
+    delete study.steps['m']
   })
 
   it('is taken out with its bindings; another becomes the base', () => {
