@@ -8,6 +8,7 @@ import { TankFlow, tank } from './flow'
 import type { Operation } from './flow'
 import { tankMesh } from './mesh'
 import type { NamedMesh, TankMesh } from './mesh'
+import { writeSideData } from './sideData'
 
 export interface DemoCase {
   id: string
@@ -44,7 +45,7 @@ export interface ExactValues {
 }
 
 /**
- * Writes all demo cases below a folder.
+ * Writes all demo cases below a folder, with what was measured beside them.
  *
  * @param cells  of each steady case; the transient one has a tenth of them unless it is made alone
  * @param only   id of the one case to make
@@ -65,6 +66,7 @@ export async function generateDemo(folder: string, cells: number, only?: string)
     await writeFile(join(folder, demo.id, 'exact.json'), JSON.stringify(exactValues(demo, mesh), null, 2))
     written.push({ demo, files })
   }
+  if (only === undefined) await writeSideData(folder)
   return written
 }
 

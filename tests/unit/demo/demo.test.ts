@@ -12,6 +12,7 @@ import { StreamlineTracer } from '../../../core/trace/streamlines'
 import { demoCases, generateDemo } from '../../../demo/generate'
 import type { ExactValues } from '../../../demo/generate'
 import { TankFlow } from '../../../demo/flow'
+import { sensorError, speedError } from '../../../demo/sideData'
 import { evaluatorFor } from '../../support/meshes'
 
 let folder: string
@@ -106,5 +107,35 @@ describe('the demo case against what is known of it', () => {
     const first = join(folder, 'tank-wandering', 'tank_0003.vtm')
     const moment = await withCase(first, async (opened) => opened.catalogue.moments[0]!)
     expect(moment).toMatchObject({ kind: 'time', value: 3 * times!.step })
+  })
+})
+
+describe('what was measured at the tank', () => {
+  const flow = new TankFlow({ flow: 0.04, swirl: 0.28 })
+  const read = (name: string): Promise<CaseData> => withCase(join(folder, 'side', name), (opened) => readCase(opened, 0))
+
+  it('sensors stand in the water and tell its temperature but for their error', async () => {
+    const { part, catalogue } = await read('sensors.csv')
+    expect([catalogue.lengthUnit, catalogue.fields.map((f) => [f.name, f.unit])]).toEqual(['m', [['sensor', null], ['T', '°C']]])
+    const { points } = part('points').block(0)
+    const { values } = part('points').field('T', 0)
+    expect(values.length).toBe(24)
+    values.forEach((celsius, i) => expect(Math.abs(celsius + 273.15 - flow.temperature(points[3 * i]!, points[3 * i + 1]!, points[3 * i + 2]!))).toBeLessThan(sensorError + 0.002))
+  })
+
+  it('the speed profile is XY data along the radius', async () => {
+    const { part, catalogue } = await read('speed-profile.csv')
+    expect(catalogue.parts[0]).toMatchObject({ abscissa: { name: 'r', unit: 'm' }, points: 30 })
+    const { points } = part('table').block(0)
+    part('table').field('speed', 0).values.forEach((speed, i) => {
+      const exact = Math.hypot(...flow.velocity(points[3 * i]!, 0, 1.2))
+      expect(Math.abs(speed - exact)).toBeLessThan((speedError + 0.001) * exact + 1e-4)
+    })
+  })
+
+  it('the drain pipe is one line, as long as its bend says', async () => {
+    const { lines } = describeCase(await read('drain-pipe.csv'))
+    expect(lines[0]).toMatchObject({ name: 'lines', points: 11 })
+    expect(lines[0]!.length).toBeCloseTo(0.8 + 0.3 * Math.PI + 5.4, 1)
   })
 })
