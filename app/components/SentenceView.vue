@@ -13,7 +13,8 @@ const props = defineProps<{ id: string; step: Step }>()
 const bench = useBench()
 
 const kind = computed(() => stepKind(props.step.kind))
-const pieces = computed(() => kind.value.sentence(props.step.settings).map((piece) => (typeof piece === 'string' ? { words: piece } : piece)))
+const first = computed(() => kind.value.inputs[0] && inputsOf(kind.value.inputs[0].name)[0])
+const pieces = computed(() => kind.value.sentence(props.step.settings, first.value && bench.classOf(first.value)).map((piece) => (typeof piece === 'string' ? { words: piece } : piece)))
 const settings = computed(() => props.step.settings as Record<string, number & string & Vector>)
 
 type Token = Exclude<SentencePiece, string>

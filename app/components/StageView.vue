@@ -127,6 +127,8 @@ function onKey(event: KeyboardEvent): void {
   event.preventDefault()
 }
 
+const isTable = computed(() => bench.catalogue.value?.parts.every((part) => part.abscissa) ?? false)
+
 function inUnit(values: readonly number[], unit: string | null): string {
   const to = bench.display(unit)
   const numbers = values.map((v) => formatNumber(to ? to.factor * v + to.offset : v, 6)).join(', ')
@@ -144,7 +146,8 @@ defineExpose({ stage })
       @pointerdown="press" @pointerup="release" @keydown="onKey"
     />
     <p v-if="problem" role="alert" class="absolute inset-0 grid place-items-center text-brick">{{ problem }}</p>
-    <template v-if="stage">
+    <p v-if="isTable" class="absolute inset-0 grid place-items-center text-[#5e6b6e]">This case is a table without places: it is plotted below, not drawn.</p>
+    <template v-else-if="stage">
       <StageHandles :stage="stage" :drawn="drawn" />
       <StageMarks :stage="stage" :drawn="drawn" :unit="bench.lengthUnit.value" />
     </template>

@@ -121,11 +121,13 @@ const restore = (): Promise<void> =>
 function sizeOf({ catalogue }: CaseRow): string {
   if (!catalogue) return ''
   const cells = catalogue.parts.filter((p) => p.dimension === Math.max(...catalogue.parts.map((q) => q.dimension))).reduce((n, p) => n + p.cells, 0)
+  if (catalogue.parts.every((p) => p.abscissa)) return `${formatCount(cells)} rows of XY data`
   const n = catalogue.moments.length
   return `${formatCount(cells)} cells · ${catalogue.parts.length} ${catalogue.parts.length === 1 ? 'part' : 'parts'} · ${n === 1 ? 'one moment' : `${n} moments`}`
 }
 
 function bytesInWords(bytes: number): string {
+  if (bytes < 1e3) return `${bytes} B`
   const [unit, size] = bytes < 1e6 ? ['kB', 1e3] : bytes < 1e9 ? ['MB', 1e6] : ['GB', 1e9]
   return `${(bytes / (size as number)).toPrecision(3)} ${unit}`
 }

@@ -134,7 +134,8 @@ function meshes({ catalogue, parts }: CheckedCase): CheckCaution[] {
     if (figures.doublePoints) caution(`${part.name} has ${count(figures.doublePoints, 'point', 'points')} that lie on another one: its mesh may be cracked there.`)
     if (figures.unusedPoints > 0) out.push({ level: 'note', text: `${count(figures.unusedPoints, 'point', 'points')} of ${part.name} ${figures.unusedPoints === 1 ? 'is' : 'are'} used by no cell.` })
   }
-  if (looked === catalogue.parts.length && !out.some((c) => c.level === 'caution')) out.push({ level: 'note', text: 'No cell is inside out or empty, and no mesh is cracked.' })
+  const isMesh = catalogue.parts.some((part) => part.dimension > 0)
+  if (isMesh && looked === catalogue.parts.length && !out.some((c) => c.level === 'caution')) out.push({ level: 'note', text: 'No cell is inside out or empty, and no mesh is cracked.' })
   return out
 }
 

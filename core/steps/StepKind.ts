@@ -89,7 +89,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   inputs: readonly InputSpec[]
   /** What the step offers as an input to others; undefined when nothing. */
   yields(settings: Static<Settings>, inputClass: InputClass | undefined): InputClass | undefined
-  sentence(settings: Static<Settings>): SentencePiece[]
+  /** @param inputClass  of the first input */
+  sentence(settings: Static<Settings>, inputClass?: InputClass): SentencePiece[]
   /** Whether it is coloured by a variable. */
   hasColour: boolean
   /** Variables its shape depends on: part of the shape key. */

@@ -29,16 +29,13 @@ export const plot = defineStep({
     { name: 'in', accepts: ['region'], isList: true },
   ],
   yields: () => undefined,
-  sentence: () => [
+  sentence: (_, along) => [
     'Plot ',
     { token: 'variable', setting: 'variable', kind: 'any' },
     ' along ',
     { token: 'input', input: 'along' },
-    ' in ',
-    { token: 'input', input: 'in' },
-    ', ',
-    { token: 'number', setting: 'samples', quantity: 'count' },
-    ' samples',
+    // the rows of a table are its samples
+    ...(along === 'table' ? [] : ([' in ', { token: 'input', input: 'in' }, ', ', { token: 'number', setting: 'samples', quantity: 'count' }, ' samples'] as const)),
   ],
   curve: (context) => plotCurve(context, settingsOf(Settings, context)),
 })

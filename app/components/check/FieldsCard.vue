@@ -38,6 +38,12 @@ function wholeCaseFigures({ values }: Field): FieldFigures {
   return { min: value, mean: value, max: value, minAt: null, maxAt: null, notANumber: 0, infinite: 0, componentRanges: [], spread: [] }
 }
 
+/** What the parts of the table are measured by. */
+const measure = computed(() => {
+  const { parts } = catalogue.value
+  const highest = Math.max(...parts.map((p) => p.dimension))
+  return parts.every((p) => p.abscissa) ? 'row' : ['point', 'length', 'area', 'volume'][highest]!
+})
 const nRegions = computed(() => new Set(rows.value.map((r) => r.part)).size)
 
 function choicesOf({ name, components, unit }: Field): string[] {
@@ -52,7 +58,9 @@ function setUnit(fields: string[], unit: string | null): void {
 
 function show(row: FieldRow, which: string, spot: Spot | null): void {
   const unit = catalogue.value.lengthUnit ?? ''
-  const text = spot ? `${which} of ${row.field.name} at (${spot.at.map((x) => formatNumber(x, 4)).join(', ')}) ${unit}, ${row.field.place} ${spot.number} of ${row.part}` : ''
+  const abscissa = catalogue.value.parts.find((p) => p.name === row.part)?.abscissa
+  const place = spot && (abscissa ? `${abscissa.name} = ${formatNumber(spot.at[0]!, 5)} ${abscissa.unit ?? ''}, row ${spot.number + 1}` : `(${spot.at.map((x) => formatNumber(x, 4)).join(', ')}) ${unit}, ${row.field.place} ${spot.number} of ${row.part}`)
+  const text = place ? `${which} of ${row.field.name} at ${place}` : ''
   where.value = where.value?.text === text ? null : { key: row.key, text }
 }
 
@@ -77,7 +85,7 @@ const number = (x: number | null | undefined): string => (x == null ? '–' : fo
     </header>
     <table class="w-full text-left">
       <thead class="border-b border-line text-[12px] text-mute">
-        <tr><th class="w-8 pl-3.5" /><th class="font-normal">Field</th><th class="font-normal">Kind, quantity</th><th class="font-normal">Lives on</th><th class="font-normal">Unit</th><th class="pr-3 text-right font-normal">min</th><th class="pr-3 text-right font-normal">mean</th><th class="pr-3 text-right font-normal">max</th><th class="py-1 font-normal">Spread by volume</th></tr>
+        <tr><th class="w-8 pl-3.5" /><th class="font-normal">Field</th><th class="font-normal">Kind, quantity</th><th class="font-normal">Lives on</th><th class="font-normal">Unit</th><th class="pr-3 text-right font-normal">min</th><th class="pr-3 text-right font-normal">mean</th><th class="pr-3 text-right font-normal">max</th><th class="py-1 font-normal">Spread by {{ measure }}</th></tr>
       </thead>
       <tbody>
         <template v-for="row in rows" :key="row.key">
@@ -85,7 +93,7 @@ const number = (x: number | null | undefined): string => (x == null ? '–' : fo
             <td class="pl-3.5"><input type="checkbox" class="block accent-pine" :checked="chosen.includes(row.field.name)" :aria-label="`Choose ${row.field.name}`" @change="toggle(row.field.name)" /></td>
             <th scope="row" class="max-w-40 truncate py-1.5 font-semibold" :title="row.field.name">{{ row.field.name }}<span v-if="row.field.from" class="block text-[11.5px] font-normal text-mute">of {{ row.field.from.join(', ') }} <button type="button" class="text-pine underline" @click="check.describe({ unjoin: row.field.name })">undo</button></span></th>
             <td>{{ row.field.kind === 'symmetric tensor' ? 'sym. tensor' : row.field.kind }}<span class="block text-[11.5px] text-mute">{{ quantityOf(row.field.name, row.field.components, row.field.unit) ?? 'not recognised' }}</span></td>
-            <td>{{ placeWords(row.field.place) }}<span class="block text-[11.5px] text-mute">{{ nRegions > 1 ? row.part : '' }}{{ row.others ? `${nRegions > 1 ? ', ' : ''}${row.others} surfaces` : '' }}</span></td>
+            <td>{{ measure === 'row' ? 'rows' : placeWords(row.field.place) }}<span class="block text-[11.5px] text-mute">{{ nRegions > 1 ? row.part : '' }}{{ row.others ? `${nRegions > 1 ? ', ' : ''}${row.others} surfaces` : '' }}</span></td>
             <td><UnitToken :unit="row.field.unit" :is-guess="row.field.unitFrom === 'guess'" :choices="choicesOf(row.field)" :label="`Unit of ${row.field.name}`" @choose="(unit) => setUnit([row.field.name], unit)" /></td>
             <td class="num pr-3 text-right"><button v-if="row.figures?.minAt" type="button" class="hover:text-pine hover:underline" :aria-label="`Where the smallest ${row.field.name} is`" @click="show(row, 'Smallest', row.figures.minAt)">{{ number(row.figures.min) }}</button><template v-else>{{ number(row.figures?.min) }}</template></td>
             <td class="num pr-3 text-right">{{ number(row.figures?.mean) }}</td>
@@ -96,6 +104,6 @@ const number = (x: number | null | undefined): string => (x == null ? '–' : fo
         </template>
       </tbody>
     </table>
-    <p class="border-t border-line px-3.5 py-2 text-[12px] text-mute">Means are by volume, of vectors and tensors by magnitude. Values on cells are drawn flat. A click on min or max says where it is.</p>
+    <p class="border-t border-line px-3.5 py-2 text-[12px] text-mute">Means are by {{ measure }}, of vectors and tensors by magnitude. Values on cells are drawn flat. A click on min or max says where it is.</p>
   </section>
 </template>

@@ -101,8 +101,8 @@ const notice = ref('')
           </dl>
         </div>
         <div class="grid grid-cols-[minmax(0,1fr)_minmax(320px,388px)] items-start gap-4">
-          <div class="grid gap-4"><FieldsCard :check="check" /><MeshCard :check="check" /></div>
-          <div class="grid gap-4"><CautionsCard :check="check" /><PartsCards :check="check" /></div>
+          <div class="grid gap-4"><FieldsCard :check="check" /><MeshCard v-if="!isTable" :check="check" /></div>
+          <div class="grid gap-4"><CautionsCard :check="check" /><PartsCards v-if="!isTable" :check="check" /></div>
         </div>
       </template>
     </main>
