@@ -9,6 +9,7 @@ import { Growing } from '../mesh/growing'
 import type { FloatArray } from '../mesh/MeshBlock'
 import { sourceDimension, sourceTypeNames } from '../mesh/normaliseCells'
 import type { SourceMesh } from '../mesh/normaliseCells'
+import { cornerEdges, midsideError } from '../mesh/quadraticCells'
 import { compactPoints } from '../mesh/selectCells'
 import type { SelectedMesh } from '../mesh/selectCells'
 import { joinComponents } from './components'
@@ -139,12 +140,15 @@ class ExodusFile {
     return cells
   }
 
-  private async readCells({ index, nCells, order }: Block): Promise<Uint32Array> {
+  /** Some writers leave quadratic cells in the order of other formats: nodes that do not lie between their corners tell. */
+  private async readCells({ index, nCells, order, type }: Block): Promise<Uint32Array> {
     const list = await this.data.variable(`connect${index}`)!.read()
     const n = order.length
     const cells = new Uint32Array(list.length)
     for (let c = 0; c < nCells; c++) for (let i = 0; i < n; i++) cells[c * n + i] = list[c * n + order[i]!]! - 1
-    return cells
+    const plain = Uint32Array.from(list, (p) => p - 1)
+    const points = cornerEdges(type) && (await this.allPoints())
+    return points && midsideError(points, plain, type) < midsideError(points, cells, type) ? plain : cells
   }
 
   private async meshOf(block: Block): Promise<SelectedMesh> {

@@ -8,7 +8,7 @@
  *
  * Node orders are those of the VTK file formats.
  */
-import { CellType, cellFaces } from './cellTypes'
+import { CellType, cellFaces, cellNodeCount } from './cellTypes'
 
 /** Pieces of one cell type: linear type, then local nodes; one past the last node is the point added. */
 export type Pieces = readonly { type: number; nodes: readonly number[] }[]
@@ -112,6 +112,31 @@ export function nodesOfCentre(type: number): { from: number; to: number } | unde
   const nNodes = quadraticNodeCount[type]
   if (nNodes === undefined || !quadraticPieces[type]!.some((piece) => piece.nodes.includes(nNodes))) return undefined
   return { from: cornerPositions[linearType(type)]!.length, to: nNodes }
+}
+
+/** Cells looked at to tell node orders apart. */
+const SAMPLE = 64
+
+/**
+ * How far the midside nodes of some cells of one type are from the middles of their edges, over the lengths of these: about 0
+ * where the nodes are in the order of their edges, and 1 or so where they are not.
+ */
+export function midsideError(points: ArrayLike<number>, connectivity: Uint32Array, type: number): number {
+  const n = quadraticNodeCount[type]!
+  const linear = linearType(type)
+  const edges = quadraticEdges[linear]!
+  const nCells = connectivity.length / n
+  let error = 0
+  let length = 0
+  for (let c = 0; c < nCells; c += Math.max(1, Math.floor(nCells / SAMPLE))) {
+    edges.forEach(([a, b], e) => {
+      const [p, q, m] = [a, b, cellNodeCount[linear]! + e].map((node) => 3 * connectivity[c * n + node]!) as [number, number, number]
+      const apart = (f: (d: number) => number): number => Math.hypot(f(0), f(1), f(2))
+      error += apart((d) => points[m + d]! - (points[p + d]! + points[q + d]!) / 2)
+      length += apart((d) => points[q + d]! - points[p + d]!)
+    })
+  }
+  return error / length
 }
 
 /** Neighbours of a corner along the edges, in the order of the faces around it. */

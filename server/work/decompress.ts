@@ -5,6 +5,7 @@
 import { promisify } from 'node:util'
 import { gunzip, inflate } from 'node:zlib'
 import { decompressBlock } from 'lz4js'
+import xz from 'xz-decompress'
 import type { Compression } from '../../core/formats/ByteSource'
 
 const inflateAsync = promisify(inflate)
@@ -33,7 +34,6 @@ export async function decompress(method: Compression, bytes: Uint8Array, size: n
 }
 
 async function readXz(bytes: Uint8Array, size: number): Promise<Uint8Array> {
-  const { XzReadableStream } = await import('xz-decompress')
   const out = new Uint8Array(size)
   let at = 0
   const source = new ReadableStream<Uint8Array>({
@@ -42,7 +42,7 @@ async function readXz(bytes: Uint8Array, size: number): Promise<Uint8Array> {
       controller.close()
     },
   })
-  const reader = new XzReadableStream(source).getReader() as ReadableStreamDefaultReader<Uint8Array>
+  const reader = new xz.XzReadableStream(source).getReader() as ReadableStreamDefaultReader<Uint8Array>
   for (;;) {
     const { done, value } = await reader.read()
     if (done) return out.subarray(0, at)

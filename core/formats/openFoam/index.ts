@@ -66,8 +66,15 @@ class FoamCase {
     const cautions = new Set<string>()
     for (const region of regions) {
       const own = await this.partsOf(region, times)
+      const known = await this.fieldsOf(region, times, own.map((part) => part.name), cautions)
+      // regions are split off from a mesh that stays there, with its fields of the beginning
+      const isUsed = known.some((field) => times.length < 2 || field.moments!.includes(times.length - 1))
+      if (!region.name && !isUsed && regions.length > 1) {
+        cautions.add('The mesh in constant/polyMesh has no results and is left out: the regions were split off from it.')
+        continue
+      }
       parts.push(...own)
-      fields.push(...(await this.fieldsOf(region, times, own.map((part) => part.name), cautions)))
+      fields.push(...known)
     }
     const moments = times.map((time) => timeMoment(Number(time)))
     return new SourceCase({ format: 'OpenFOAM case', name: this.name, lengthUnit: 'm', parts, fields: joinFields(fields), cautions: [...cautions], ...(moments.length && { moments }) }).compareMeshes()

@@ -133,3 +133,28 @@ describe('several values per cell of MED files', () => {
     expect(mean('mean(n)')).toBeCloseTo(mean('mean(pos.x)'), 12)
   })
 })
+
+describe('case folders with regions that were split off', () => {
+  const write = async (name: string, bytes: Uint8Array | string): Promise<void> => {
+    await mkdir(dirname(path(`split/${name}`)), { recursive: true })
+    await writeFile(path(`split/${name}`), bytes)
+  }
+
+  it('leave the mesh out that they were split off from, unless it has fields', async () => {
+    for (const [name, bytes] of Object.entries(foamCase(model))) {
+      await write(name.replace(/^([^/]+)\//, '$1/water/'), bytes)
+      if (name.startsWith('constant')) await write(name, bytes)
+    }
+    const { regions, cautions } = describeCase(await data('split/'))
+    expect(regions.map((r) => r.name)).toEqual(['water'])
+    expect(cautions).toContain('The mesh in constant/polyMesh has no results and is left out: the regions were split off from it.')
+    await folder.close()
+    // of several times it must have those of the last one
+    const temperature = foamCase(model)[Object.keys(foamCase(model)).find((name) => /^[0-9.]+\/T/.test(name))!]!
+    for (const [time, expected] of [['0.5', ['region', 'water']], ['7', ['water']], ['7', ['region', 'water']]] as const) {
+      await write(expected.length === 1 ? `${time}/water/T` : `${time}/T`, temperature)
+      expect(describeCase(await data('split/')).regions.map((r) => r.name).sort()).toEqual(expected)
+      await folder.close()
+    }
+  })
+})

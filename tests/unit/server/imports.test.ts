@@ -9,6 +9,7 @@ import { Evaluations } from '../../../server/work/Evaluations'
 import { startWorkers } from '../../support/bundles'
 import type { Workers } from '../../support/bundles'
 import { atPoints, boxMesh } from '../../support/meshes'
+import { vtuFile } from '../../support/vtkFiles'
 import { foamCase } from '../../support/writers/foam'
 import { frdFile } from '../../support/writers/frd'
 import { cgnsFile, writeHdf5 } from '../../support/writers/hdf5'
@@ -82,6 +83,13 @@ describe('brought in by the server', () => {
     // the temperature is x, and runs from 0 to 2.25 along the skewed cell
     expect(mean).toBeCloseTo(1.125, 10)
     expect(lowest).toBeCloseTo(0, 10)
+  })
+
+  it.each(['appended xz', 'inline lz4'] as const)('%s: libraries stand in the bundle as they do in tests', async (encoding) => {
+    const mesh = boxMesh({ n: 3 })
+    const content = { points: [...mesh.points], connectivity: [...mesh.connectivity], offsets: [...mesh.offsets.slice(1)], types: [...mesh.types], pointData: [{ name: 'T', type: 'Float64' as const, values: [...atPoints(mesh, (x) => 300 + x)] }], cellData: [] }
+    await writeFile(join(folder, `${encoding}.vtu`), vtuFile(content, { encoding }))
+    expect(await reading(await stored(`${encoding}.vtu`), 'region', 'mean', 'T')).toBeCloseTo(300.5, 12)
   })
 
   it('a region of many cells, placed in a thread of its own, is what it is whole', async () => {
