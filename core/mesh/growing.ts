@@ -20,6 +20,10 @@ export class Growing<T extends Numbers> {
     this.length += values.length
   }
 
+  addTo(i: number, value: number): void {
+    this.array[i]! += value
+  }
+
   at(i: number): number {
     return this.array[i]!
   }

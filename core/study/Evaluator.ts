@@ -8,6 +8,7 @@ import { DataError, FormulaError } from '../errors'
 import { checkExpression, fieldsOf } from '../fields/formula/check'
 import type { FieldInfo, Scope, Typed } from '../fields/formula/check'
 import { cellGradients, curl, divergence } from '../fields/gradient'
+import { neighbourGradients } from '../fields/neighbourGradient'
 import { compileFormula } from '../fields/formula/compile'
 import { namesIn, parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
@@ -222,8 +223,8 @@ export class Evaluator {
     if (operation.kind !== 'grad' && operation.kind !== 'div' && operation.kind !== 'curl') throw new Error('not a gradient')
     const { kind, lengthFactor } = operation
     if (part.dimension !== 3) throw new DataError('no-gradient', `${kind} is taken in the cells of a region; ${part.name} has none. Take the region, or a slice or isosurface of it.`)
-    const { values, components } = this.evaluateTyped(of[0]!, part, block)
-    const gradients = cellGradients(part.block(block), values, components)
+    const { values, components, place } = this.evaluateTyped(of[0]!, part, block)
+    const gradients = place === 'cell' ? neighbourGradients(part, block, (b) => this.evaluateTyped(of[0]!, part, b)) : cellGradients(part.block(block), values, components)
     if (lengthFactor !== 1) for (let i = 0; i < gradients.length; i++) gradients[i]! /= lengthFactor
     if (kind === 'grad') return { values: gradients, components: 3 * components, place: 'cell' }
     return kind === 'div' ? { values: divergence(gradients), components: 1, place: 'cell' } : { values: curl(gradients), components: 3, place: 'cell' }

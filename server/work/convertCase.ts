@@ -149,19 +149,31 @@ interface FormulaPlace {
 
 /** A formula with gradients, which are those of blocks, in the order of the cells of the mesh. */
 async function cellValues({ catalogue, part, mesh, wanted, moment, text }: FormulaPlace, typed: Typed, read: (name: string) => Promise<SourceValues>): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
-  // values were put in the order of this mesh already
-  const memory = new MemoryPart(part.name, part.dimension, { ...mesh, cellNumbers: Uint32Array.from(mesh.types.keys()), pointSources: undefined })
-  for (const name of fieldsOf(typed).keys()) memory.setField(name, await read(name))
+  // values were put in the order of this mesh already: those of points as they are, those of cells by piece
+  const memory = new MemoryPart(part.name, part.dimension, { ...mesh, pointSources: undefined })
+  for (const name of fieldsOf(typed).keys()) {
+    const own = await read(name)
+    memory.setField(name, own.place === 'cell' ? { ...own, values: bySource(own, mesh.cellNumbers) } : own)
+  }
   const formulas = Object.fromEntries(wanted.filter((w) => w.text !== `\`${w.name}\``).map((w) => [w.name, w.text]))
   const plan = { case: '', moment, steps: {}, formulas, fields: Object.fromEntries(catalogue.fields.map((f) => [f.name, f.name])), target: '', variable: null }
   const evaluator = new Evaluator({ catalogue, part: () => memory }, plan, { check: () => undefined, kept: () => undefined, keep: () => undefined })
   const values = new Float64Array(typed.components * mesh.types.length)
+  // the pieces of a cell keep their order
+  const pieces = new Map<number, number[]>()
+  mesh.cellNumbers.forEach((cell, piece) => void (pieces.get(cell)?.push(piece) ?? pieces.set(cell, [piece])))
   for (let k = 0; k < memory.nBlocks; k++) {
-    const { cellNumbers } = memory.block(k)
     const own = evaluator.blockValues(text, memory, k)
-    cellNumbers.forEach((cell, c) => values.set(own.values.subarray(c * own.components, (c + 1) * own.components), cell * own.components))
+    memory.block(k).cellNumbers.forEach((cell, c) => values.set(own.values.subarray(c * own.components, (c + 1) * own.components), pieces.get(cell)!.shift()! * own.components))
   }
   return { place: 'cell', components: typed.components, values }
+}
+
+/** Values of pieces by the cell of the source that they are of. */
+function bySource({ values, components }: SourceValues, cellNumbers: Uint32Array): Float64Array {
+  const out = new Float64Array(components * (cellNumbers.reduce((most, cell) => Math.max(most, cell), -1) + 1))
+  cellNumbers.forEach((cell, piece) => out.set(values.subarray(components * piece, components * (piece + 1)), components * cell))
+  return out
 }
 
 function timeOf({ opened }: Conversion, moment: number): number | undefined {

@@ -240,9 +240,8 @@ class Checker {
     }
   }
 
-  /** Slopes of values on points; they live on cells. */
+  /** Slopes live on cells, whatever they are of. */
   private gradient(name: GradientName, of: Typed, range: Range): Typed {
-    if (of.place === 'cell') throw new FormulaError('gradient-place', `${name} needs values on points, but this lives on cells.`, of.range)
     if (of.onShape) throw new FormulaError('gradient-place', `${name} is taken in the cells of a region, where there is no normal.`, of.range)
     const { length } = this.scope
     const dimensions = of.dimensions && length && divide(of.dimensions, length.dimensions)

@@ -52,6 +52,23 @@ export const quadraticVolumes: Record<Kind, number> = {
   pyramid13: DETERMINANT / 3,
 }
 
+/** A row of three cubes of 20 nodes each, skewed, that share the nodes between them; each is `along` from the last one. */
+export function rowOfCubes(): { along: readonly [number, number, number]; points: Float64Array; types: Uint8Array; offsets: Uint32Array; connectivity: Uint32Array } {
+  const nodes = quadraticCell('hexahedron20', orders.vtk)
+  const along = [2, 0.5, 0] as const
+  const points: number[] = []
+  const places = new Map<string, number>()
+  const connectivity = [0, 1, 2].flatMap((k) =>
+    nodes.map((node) => {
+      const at = node.map((x, d) => x + k * along[d]!)
+      const key = at.map((x) => x.toFixed(9)).join()
+      if (!places.has(key)) places.set(key, points.push(...at) / 3 - 1)
+      return places.get(key)!
+    }),
+  )
+  return { along, points: Float64Array.from(points), types: new Uint8Array(3).fill(25), offsets: Uint32Array.of(0, 20, 40, 60), connectivity: Uint32Array.from(connectivity) }
+}
+
 /** Nodes of the cell in the order of a format. */
 export function quadraticCell(kind: Kind, order: NodeOrder): Position[] {
   const base = kind.replace(/\d+$/, '') as 'hexahedron' | 'wedge' | 'tetra' | 'pyramid'

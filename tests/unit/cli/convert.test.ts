@@ -13,6 +13,7 @@ import { checkBox } from '../../support/checkBox'
 import { foamCase } from '../../support/writers/foam'
 import { legacyFile } from '../../support/writers/legacy'
 import type { Position } from '../../support/meshes'
+import { rowOfCubes } from '../../support/writers/quadratic'
 import { boxModel, temperatureAt } from '../../support/writers/model'
 
 const model = boxModel()
@@ -89,6 +90,16 @@ describe('convert', () => {
     const exact = [0, 1, 2].map((d) => temperatureAt([0, 1, 2].map((k) => Number(k === d)) as unknown as Position) - temperatureAt([0, 0, 0]))
     expect(slope).toMatchObject({ on: 'cells', components: 3 })
     slope.componentRanges!.forEach(([low, high], d) => [low, high].forEach((x) => expect(x).toBeCloseTo(exact[d]!, 10)))
+  })
+
+  it('gradients of values on cells are those of whole cells, of which each piece is one', async () => {
+    const { along, ...row } = rowOfCubes()
+    await writeFile(path('row.vtu'), Buffer.concat(writeVtk(row, [{ name: 'f', place: 'cell', components: 1, values: Float64Array.of(1, 3, 5), unit: 'K' }], { lengthUnit: 'm' })))
+    await convert([path('row.vtu'), path('row-slopes.vtu'), '--fields', 'slope = grad(f)'])
+    const { fields, regions } = await info('row-slopes.vtu')
+    await folder.close()
+    expect(regions[0]!.cellTypes).toEqual({ hexahedron20: 3 })
+    fields[0]!.componentRanges!.forEach(([low, high], d) => [low, high].forEach((x) => expect(x).toBeCloseTo((2 * along[d]!) / 4.25, 9)))
   })
 
   it('chosen fields and formulas, with the units they come to', async () => {

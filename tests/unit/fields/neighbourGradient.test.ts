@@ -1,0 +1,123 @@
+/** Gradients of values on cells, from the cells around them. */
+import { describe, expect, it, test } from 'vitest'
+import { neighbourGradients } from '../../../core/fields/neighbourGradient'
+import { eigenOf, inverseOfSymmetric } from '../../../core/fields/symmetric'
+import { measureExpression } from '../../../core/measure/reductions'
+import { integrateCells } from '../../../core/measure/integrateCells'
+import { normaliseCells } from '../../../core/mesh/normaliseCells'
+import type { NormalMesh } from '../../../core/mesh/normaliseCells'
+import { MemoryPart } from '../../../core/store/MemoryPart'
+import { boxKinds, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
+import { rowOfCubes } from '../../support/writers/quadratic'
+
+type Linear = (x: number, y: number, z: number) => number
+const linear: Linear = (x, y, z) => 3 + 2 * x - y + 4 * z
+
+/** A part with the mean of a function over each cell of the source; exact for linear ones. */
+function partWithMeans(mesh: NormalMesh, functions: readonly Linear[], blockCells?: number): { part: MemoryPart; means: Float64Array } {
+  const part = new MemoryPart('Water', 3, mesh, blockCells)
+  const points = mesh.points
+  const at = Float64Array.from({ length: (functions.length * points.length) / 3 }, (_, i) => functions[i % functions.length]!(...(points.subarray(3 * Math.floor(i / functions.length), 3 * Math.floor(i / functions.length) + 3) as unknown as [number, number, number])))
+  const n = Math.max(...mesh.cellNumbers) + 1
+  const sums = new Float64Array(functions.length * n)
+  const sizes = new Float64Array(n)
+  for (let c = 0; c < mesh.types.length; c++) {
+    const one = { ...mesh, types: mesh.types.subarray(c, c + 1), offsets: Uint32Array.of(0, mesh.offsets[c + 1]! - mesh.offsets[c]!), connectivity: mesh.connectivity.subarray(mesh.offsets[c]!, mesh.offsets[c + 1]!), cellNumbers: Uint32Array.of(c), whole: undefined }
+    const alone = new MemoryPart('one', 3, one)
+    alone.setField('f', { values: at, components: functions.length, place: 'point' })
+    const [total] = integrateCells(alone.block(0), alone.field('f', 0))
+    functions.forEach((_, i) => (sums[functions.length * mesh.cellNumbers[c]! + i]! += total!.integral[i]!))
+    sizes[mesh.cellNumbers[c]!]! += total!.measure
+  }
+  const means = sums.map((sum, i) => sum / sizes[Math.floor(i / functions.length)]!)
+  part.setField('f', { values: means, components: functions.length, place: 'cell' })
+  return { part, means }
+}
+
+describe.each(boxKinds)('of %s cells', (kind) => {
+  it('linear fields have their slopes in every cell, across blocks and to the boundary', () => {
+    const { part } = partWithMeans(boxMesh({ n: kind === 'hexahedron' ? 11 : kind === 'tetra' || kind === 'pyramid' ? 6 : 9, kind, size: [2, 3, 4] }), [linear, (_, y) => y], 1024)
+    expect(part.nBlocks).toBeGreaterThan(1)
+    for (let k = 0; k < part.nBlocks; k++) {
+      const slopes = neighbourGradients(part, k, (j) => part.field('f', j))
+      expect(slopes.length).toBe(6 * part.block(k).types.length)
+      for (let c = 0; c < slopes.length; c += 6) [2, -1, 4, 0, 1, 0].forEach((exact, i) => expect(slopes[c + i]).toBeCloseTo(exact, 8))
+    }
+  })
+})
+
+test('quadratic fields have their slopes inside a regular mesh', () => {
+  const { part } = partWithMeans(boxMesh({ n: 8, skew: 0 }), [(x) => x * x])
+  const { types, points, offsets, connectivity } = part.block(0)
+  const slopes = neighbourGradients(part, 0, (j) => part.field('f', j))
+  let inside = 0
+  for (let c = 0; c < types.length; c++) {
+    const nodes = Array.from(connectivity.subarray(offsets[c]!, offsets[c + 1]!))
+    const [x, y, z] = [0, 1, 2].map((d) => nodes.reduce((sum, p) => sum + points[3 * p + d]! / 8, 0)) as [number, number, number]
+    // at the boundary there are neighbours on one side alone
+    if ([x, y, z].some((w) => w < 0.125 || w > 0.875)) continue
+    inside++
+    expect(slopes[3 * c]).toBeCloseTo(2 * x, 9)
+  }
+  expect(inside).toBe(6 ** 3)
+})
+
+test('a mesh of one layer has slopes in its plane, and none across', () => {
+  const row = boxMesh({ n: 6, skew: 0 })
+  const layer = { ...row, types: row.types.subarray(0, 36), offsets: row.offsets.subarray(0, 37), connectivity: row.connectivity.subarray(0, 36 * 8), cellNumbers: row.cellNumbers.subarray(0, 36) }
+  const { part } = partWithMeans(layer, [linear])
+  const slopes = neighbourGradients(part, 0, (j) => part.field('f', j))
+  for (let c = 0; c < slopes.length; c += 3) [2, -1, 0].forEach((exact, d) => expect(slopes[c + d]).toBeCloseTo(exact, 9))
+})
+
+test('pieces of a cell count as one', () => {
+  const { along, ...source } = rowOfCubes()
+  const mesh = normaliseCells(source, 'test')
+  const part = new MemoryPart('row', 3, mesh)
+  // along the row alone is known: the slope of it
+  part.setField('f', { values: Float64Array.of(1, 3, 5), components: 1, place: 'cell' })
+  const slopes = neighbourGradients(part, 0, (j) => part.field('f', j))
+  for (let c = 0; c < slopes.length; c += 3) along.forEach((step, d) => expect(slopes[c + d]).toBeCloseTo((2 * step) / 4.25, 9))
+})
+
+test('in formulas: gradients of gradients, and curls, of fields on cells', () => {
+  const mesh = boxMesh({ n: 5, skew: 0 })
+  const { means } = partWithMeans(mesh, [(x, y) => -y + x, (x) => x, () => 2])
+  const data = testCase(mesh, { U: { components: 3, place: 'cell', unit: 'm/s', values: means } })
+  const measured = (text: string) => measureExpression(text, evaluatorFor(data, {}), ['Water'])
+  expect(measured('mean(curl(U).z)')).toMatchObject({ value: expect.closeTo(2, 9) as number, unit: 's⁻¹' })
+  expect(measured('integral(div(U))').value).toBeCloseTo(1, 9)
+  expect(measured('max(mag(grad(div(U))))').value).toBeCloseTo(0, 8)
+})
+
+describe('symmetric matrices', () => {
+  const product = (a: ArrayLike<number>, b: ArrayLike<number>): number[][] => {
+    const full = (m: ArrayLike<number>): number[][] => [[m[0]!, m[3]!, m[5]!], [m[3]!, m[1]!, m[4]!], [m[5]!, m[4]!, m[2]!]]
+    const [x, y] = [full(a), full(b)]
+    return [0, 1, 2].map((i) => [0, 1, 2].map((j) => [0, 1, 2].reduce((sum, k) => sum + x[i]![k]! * y[k]![j]!, 0)))
+  }
+
+  it.each([
+    ['well conditioned', [3, 2, 4, 0.5, -0.25, 1]],
+    ['nearly flat', [1, 1, 1e-6, 0.2, 0, 0]],
+  ])('%s: the inverse is one', (_, matrix) => {
+    const inverse = new Float64Array(6)
+    inverseOfSymmetric(Float64Array.from(matrix), inverse)
+    product(matrix, inverse).forEach((row, i) => row.forEach((x, j) => expect(x).toBeCloseTo(Number(i === j), 9)))
+  })
+
+  it('without rank: A A⁺ A = A', () => {
+    const matrix = [1, 4, 9, 2, 6, 3]
+    const inverse = new Float64Array(6)
+    inverseOfSymmetric(Float64Array.from(matrix), inverse)
+    const projector = product(matrix, inverse)
+    const again = projector.map((row) => [0, 1, 2].map((j) => row[0]! * [1, 2, 3][j]! + row[1]! * [2, 4, 6][j]! + row[2]! * [3, 6, 9][j]!))
+    ;[[1, 2, 3], [2, 4, 6], [3, 6, 9]].forEach((row, i) => row.forEach((x, j) => expect(again[i]![j]).toBeCloseTo(x, 9)))
+    inverseOfSymmetric(new Float64Array(6), inverse)
+    expect([...inverse]).toEqual([0, 0, 0, 0, 0, 0])
+  })
+
+  it('eigenvalues of a known one', () => {
+    expect(eigenOf([2, 2, 5, 1, 0, 0]).values.sort((a, b) => a - b).map((x) => Number(x.toFixed(12)))).toEqual([1, 3, 5])
+  })
+})
