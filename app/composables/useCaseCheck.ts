@@ -6,6 +6,7 @@ import type { PartFigures } from '~~/core/check/partFigures'
 import type { SurfaceFlow } from '~~/core/check/roles'
 import { isVelocity } from '~~/core/fields/quantities'
 import { UserError } from '~~/core/errors'
+import { tellingMoment } from '~~/core/study/caseModel'
 import type { Catalogue } from '~~/core/study/caseModel'
 
 export interface CheckedRow {
@@ -28,7 +29,7 @@ interface Question {
 export function useCaseCheck(id: string) {
   const row = shallowRef<CheckedRow | null>(null)
   const problem = ref('')
-  const moment = ref(0)
+  const chosen = ref<number | null>(null)
   const parts = shallowRef(new Map<string, PartFigures>())
   const fields = shallowRef(new Map<string, FieldFigures>())
   const flows = shallowRef(new Map<string, SurfaceFlow>())
@@ -36,6 +37,7 @@ export function useCaseCheck(id: string) {
   let round = 0
 
   const catalogue = computed(() => row.value?.catalogue ?? null)
+  const moment = computed(() => chosen.value ?? (catalogue.value ? tellingMoment(catalogue.value) : 0))
   const cautions = computed(() => (catalogue.value ? checkCautions({ catalogue: catalogue.value, parts: parts.value, fields: fields.value, flows: flows.value }) : []))
 
   async function load(): Promise<void> {
@@ -75,7 +77,7 @@ export function useCaseCheck(id: string) {
   }
 
   function showMoment(index: number): void {
-    moment.value = index
+    chosen.value = index
   }
 
   const describe = (description: Description): Promise<void> =>

@@ -28,7 +28,8 @@ export const useViewStore = defineStore('view', () => {
   const hovered = ref<string | null>(null)
   let key = ''
 
-  function open(studyId: string): void {
+  /** @returns whether this study was seen here before */
+  function open(studyId: string): boolean {
     key = `stavik-view-${studyId}`
     const kept = JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Kept>
     caseId.value = kept.caseId ?? null
@@ -38,6 +39,7 @@ export const useViewStore = defineStore('view', () => {
     span.value = kept.span ?? null
     loop.value = kept.loop ?? 'round'
     rate.value = kept.rate ?? 4
+    return kept.moment !== undefined
   }
 
   watch([caseId, moment, selected, camera, span, loop, rate], () => {

@@ -81,17 +81,29 @@ export function uniqueFields({ fields }: Catalogue): Catalogue['fields'] {
 function moments(catalogue: Catalogue): CheckCaution[] {
   const out: CheckCaution[] = []
   const all = catalogue.moments
+  // fields that are missing at the same moments are named together
+  const lacking = new Map<string, { at: Catalogue['moments']; names: string[] }>()
   for (const field of uniqueFields(catalogue)) {
-    const missing = all.filter((m) => !field.moments.includes(m.index))
-    if (!missing.length || !field.moments.length) continue
-    const names = missing.slice(0, 3).map((m) => `${m.label}${m.unit ? ` ${m.unit}` : ''}`)
-    out.push({ level: 'caution', text: `At ${names.join(', ')}${missing.length > 3 ? ` and ${missing.length - 3} more` : ''} the field ${field.name} is missing.` })
+    const at = all.filter((m) => !field.moments.includes(m.index))
+    if (!at.length || !field.moments.length) continue
+    const key = at.map((m) => m.index).join()
+    lacking.set(key, { at, names: [...(lacking.get(key)?.names ?? []), field.name] })
+  }
+  for (const { at, names } of lacking.values()) {
+    const labels = at.slice(0, 3).map((m) => `${m.label}${m.unit ? ` ${m.unit}` : ''}`)
+    const isBeginning = at.length === 1 && at[0]!.index === 0 && all.length > 2
+    out.push({ level: isBeginning ? 'note' : 'caution', text: `At ${labels.join(', ')}${at.length > 3 ? ` and ${at.length - 3} more` : ''} the ${names.length === 1 ? 'field' : 'fields'} ${inList(names)} ${names.length === 1 ? 'is' : 'are'} missing.` })
   }
   const times = all.filter((m) => m.kind === 'time' && m.value !== null).map((m) => m.value!)
   const gaps = timeGaps(times)
   if (gaps.length) out.push({ level: 'caution', text: `The times have ${gaps.length === 1 ? 'a gap' : `${gaps.length} gaps`}: after ${gaps.slice(0, 3).map((t) => formatNumber(t, 5)).join(', ')} ${catalogue.timeUnit ?? ''} the step is more than twice the usual one.` })
   if (times.some((t, i) => i > 0 && t <= times[i - 1]!)) out.push({ level: 'caution', text: 'The times do not increase everywhere: parts of the run may have been written twice.' })
   return out
+}
+
+/** a, b and c */
+function inList(names: readonly string[]): string {
+  return names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1]}`
 }
 
 /** Times after which the step is more than twice the middle one. */
@@ -104,14 +116,16 @@ export function timeGaps(times: readonly number[]): number[] {
 function values({ catalogue, fields }: CheckedCase): CheckCaution[] {
   const out: CheckCaution[] = []
   const highest = Math.max(...catalogue.parts.map((p) => p.dimension))
-  for (const field of catalogue.fields) {
-    for (const part of field.parts) {
+  for (const { name: part, dimension } of catalogue.parts) {
+    const constant: string[] = []
+    for (const field of catalogue.fields) {
       const figures = fields.get(fieldKey(part, field.name))
       if (!figures) continue
       const bad = figures.notANumber + figures.infinite
       if (bad) out.push({ level: 'caution', text: `${field.name} of ${part} has ${count(figures.notANumber, 'value that is not a number', 'values that are not numbers')}${figures.infinite ? ` and ${count(figures.infinite, 'infinite one', 'infinite ones')}` : ''}; they are left out of sums and ranges.` })
-      else if (highest === catalogue.parts.find((p) => p.name === part)?.dimension && figures.min !== null && figures.min === figures.max) out.push({ level: 'note', text: `${field.name} of ${part} is ${formatNumber(figures.min, 5)} everywhere.` })
+      else if (dimension === highest && figures.min !== null && figures.min === figures.max) constant.push(`${field.name} is ${formatNumber(figures.min, 5)}`)
     }
+    if (constant.length) out.push({ level: 'note', text: `Everywhere in ${part}: ${constant.join(', ')}.` })
   }
   return out
 }

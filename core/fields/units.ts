@@ -79,6 +79,7 @@ const derived: readonly (readonly [string, Dimensions])[] = [
   ['V', prefixable['V']!.dimensions],
   ['Pa·s', [-1, 1, -1, 0, 0, 0, 0]],
   ['W/m²', [0, 1, -3, 0, 0, 0, 0]],
+  ['W/m³', [-1, 1, -3, 0, 0, 0, 0]],
 ]
 
 /**

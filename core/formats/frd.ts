@@ -50,6 +50,8 @@ interface Block {
   moment: number
   /** Components stored for each node. */
   components: number
+  /** The second half are the phases of the first. */
+  isPhased: boolean
   start: number
   nNodes: number
   format: number
@@ -202,15 +204,17 @@ class FrdFile {
   private readBlock(line: string): void {
     const name = line.slice(5, 13).trim()
     let stored = 0
+    let isPhased = false
     for (let n = this.integer(line, 13, 18, 'components'); n > 0; n--) {
       const component = this.nextLine('the components')
       // what is computed from the others is named, but not stored
       if (component.slice(33, 38).trim() !== '1') stored++
+      isPhased ||= component.slice(5, 13).startsWith('PHA')
     }
     const { nNodes, format } = this.head
     const moment = this.moment()
     const start = this.scanner.at
-    this.blocks.push({ name, moment, components: stored, start, nNodes, format })
+    this.blocks.push({ name, moment, components: stored, isPhased, start, nNodes, format })
     if (format >= 2) this.scanner.binary(nNodes * (4 + stored * (format === 3 ? 8 : 4)), name)
     else for (let next = this.nextLine(name); !next.startsWith(' -3'); next = this.nextLine(name));
   }
@@ -250,11 +254,27 @@ class FrdFile {
         continue
       }
       const blocks = new Map([[block.moment, block]])
-      fields.set(key, { name: block.name, place: 'point', components: block.components, parts: names, blocks, read: async (_, moment) => this.values(blocks.get(moment)!) })
+      const common = { place: 'point' as const, parts: names, blocks }
+      const read = (moment: number): Float64Array => this.values(blocks.get(moment)!)
+      if (!block.isPhased) {
+        fields.set(key, { ...common, name: block.name, components: block.components, read: async (_, moment) => read(moment) })
+        continue
+      }
+      // amplitudes and phases are no vector or tensor of their own
+      const half = block.components / 2
+      const phased = { ...common, components: half, kind: half === 1 ? 'scalar' : 'other' }
+      fields.set(key, { ...phased, name: `${block.name} amplitude`, read: async (_, moment) => columnsOf(read(moment), block.components, 0, half) })
+      fields.set(`${key} phase`, { ...phased, name: `${block.name} phase`, unit: 'deg', read: async (_, moment) => columnsOf(read(moment), block.components, half, block.components) })
     }
     return new SourceCase({
       format: 'CalculiX frd', name: this.scanner.name, parts, moments: this.moments,
       fields: [...fields.values()].map(({ blocks, ...field }) => ({ ...field, moments: [...blocks.keys()] })),
     })
   }
+}
+
+/** Columns [from, to) of values with n components each. */
+function columnsOf(values: Float64Array, n: number, from: number, to: number): Float64Array {
+  const width = to - from
+  return Float64Array.from({ length: (values.length / n) * width }, (_, i) => values[Math.floor(i / width) * n + from + (i % width)]!)
 }

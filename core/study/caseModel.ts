@@ -139,6 +139,11 @@ export function storedPlace(place: Place): 'point' | 'cell' {
 }
 
 /** As it is said: “on points”, “on the whole case”. */
+/** The moment that says most at first: where a run has come to; of modes and load cases the first. */
+export function tellingMoment({ moments }: Pick<Catalogue, 'moments'>): number {
+  return moments.every((m) => m.kind === 'time') ? Math.max(0, moments.length - 1) : 0
+}
+
 export function placeWords(place: Place): string {
   return place === 'whole case' ? 'the whole case' : `${place}s`
 }

@@ -11,6 +11,7 @@ import type { SurfaceFlow } from '../../core/check/roles'
 import { guessUnits } from '../../core/check/unitGuesses'
 import { UserError } from '../../core/errors'
 import { isVelocity } from '../../core/fields/quantities'
+import { tellingMoment } from '../../core/study/caseModel'
 import type { Catalogue } from '../../core/study/caseModel'
 import type { Plan } from '../../core/study/plan'
 import type { CaseStore, StoredCase } from './CaseStore'
@@ -49,7 +50,7 @@ export class CaseChecks {
   }
 
   /**
-   * Looks at everything at the first moment, one thing at a time over all cases, the latest case first, and only while
+   * Looks at everything at the moment that says most, one thing at a time over all cases, the latest case first, and only while
    * nobody waits for something else. @returns what to guess of units and roles @throws when the case goes
    */
   async lookAtAll(stored: StoredCase): Promise<(catalogue: Catalogue) => Catalogue> {
@@ -58,10 +59,11 @@ export class CaseChecks {
     const ranges = new Map<string, FieldFigures>()
     const flows = new Map<string, SurfaceFlow>()
     const age = this.nextAge++
+    const moment = tellingMoment(catalogue)
     const look = async <T extends CheckResult>(subject: CheckSubject): Promise<T | undefined> => {
       await this.turn(age)
       try {
-        return (await this.figures(stored, subject, 0)) as T
+        return (await this.figures(stored, subject, moment)) as T
       } catch (error) {
         if (error instanceof UserError && error.code !== 'no-case') return undefined
         throw error
@@ -72,7 +74,7 @@ export class CaseChecks {
     }
     for (const { name } of parts) await look({ look: 'part', part: name })
     for (const { name, dimension } of parts) {
-      for (const field of catalogue.fields.filter((f) => f.parts.includes(name) && f.moments.includes(0))) {
+      for (const field of catalogue.fields.filter((f) => f.parts.includes(name) && f.moments.includes(moment))) {
         const figures = await look<FieldFigures>({ look: 'field', part: name, field: field.name })
         if (figures) ranges.set(field.name, widen(ranges.get(field.name), figures))
         if (dimension === 2 && isVelocity(field)) {

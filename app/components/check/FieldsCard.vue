@@ -19,19 +19,31 @@ interface FieldRow { key: string; field: Field; part: string; others: number; fi
 
 const catalogue = computed(() => props.check.catalogue.value!)
 
-/** One row for each field on each part of the highest dimension that has it; boundary surfaces are counted. */
+const overall = computed(() => Math.max(...catalogue.value.parts.map((p) => p.dimension)))
+
+/** One row for each field on each part of the highest dimension that has it; surfaces alone share a row. */
 const rows = computed(() =>
   catalogue.value.fields.flatMap((field): FieldRow[] => {
     if (field.place === 'whole case') return [{ key: fieldKey('', field.name), field, part: '', others: 0, figures: wholeCaseFigures(field) }]
     const parts = catalogue.value.parts.filter((p) => field.parts.includes(p.name))
     const highest = Math.max(...parts.map((p) => p.dimension))
     const own = parts.filter((p) => p.dimension === highest)
+    if (highest < overall.value && own.length > 1) return [{ key: fieldKey('*', field.name), field, part: `${own.length} surfaces`, others: 0, figures: joinedFigures(own.map((p) => props.check.fields.value.get(fieldKey(p.name, field.name)))) }]
     return own.map((part) => {
       const key = fieldKey(part.name, field.name)
       return { key, field, part: part.name, others: parts.length - own.length, figures: props.check.fields.value.get(key) }
     })
   }),
 )
+/** Extremes over several parts; a mean of them would weigh nothing. */
+function joinedFigures(all: readonly (FieldFigures | undefined)[]): FieldFigures | undefined {
+  const known = all.filter((f): f is FieldFigures => f?.min != null)
+  if (!known.length || known.length < all.length) return undefined
+  const of = (pick: (f: FieldFigures) => number): number[] => known.map(pick)
+  const sum = (numbers: readonly number[]): number => numbers.reduce((a, b) => a + b, 0)
+  return { min: Math.min(...of((f) => f.min!)), mean: null, max: Math.max(...of((f) => f.max!)), minAt: null, maxAt: null, notANumber: sum(of((f) => f.notANumber)), infinite: sum(of((f) => f.infinite)), componentRanges: [], spread: [] }
+}
+
 /** A number of the whole case is its own smallest, mean and largest. */
 function wholeCaseFigures({ values }: Field): FieldFigures {
   const value = values?.[props.check.moment.value] ?? null
@@ -40,9 +52,7 @@ function wholeCaseFigures({ values }: Field): FieldFigures {
 
 /** What the parts of the table are measured by. */
 const measure = computed(() => {
-  const { parts } = catalogue.value
-  const highest = Math.max(...parts.map((p) => p.dimension))
-  return parts.every((p) => p.abscissa) ? 'row' : ['point', 'length', 'area', 'volume'][highest]!
+  return catalogue.value.parts.every((p) => p.abscissa) ? 'row' : ['point', 'length', 'area', 'volume'][overall.value]!
 })
 const nRegions = computed(() => new Set(rows.value.map((r) => r.part)).size)
 

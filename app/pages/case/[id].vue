@@ -39,7 +39,8 @@ const momentsInWords = computed(() => {
   const [first, last] = [moments.value[0], moments.value[moments.value.length - 1]]
   if (!first || !last || moments.value.length === 1) return 'one moment, steady'
   const name = { time: 'times', mode: 'modes', 'load case': 'load cases', frequency: 'frequencies', step: 'steps' }[first.kind] ?? 'moments'
-  return `${name}, ${first.label} – ${last.label}${first.unit && first.kind === last.kind ? ` ${first.unit}` : ''}`
+  const text = (m: typeof first): string => (m.value === null ? m.label : formatNumber(m.value, 5))
+  return `${name}, ${text(first)} – ${text(last)}${first.unit && first.kind === last.kind ? ` ${first.unit}` : ''}`
 })
 const summary = computed(() => {
   const n = (dimension: number, one: string, many: string): string[] => {

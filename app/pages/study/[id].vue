@@ -3,6 +3,7 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { History, Redo2, Undo2 } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
+import { tellingMoment } from '~~/core/study/caseModel'
 import { ranked } from '~~/core/study/studyModel'
 import { takePicture } from '~~/stage/picture'
 import { viewNames } from '~~/stage/Stage'
@@ -37,9 +38,10 @@ onMounted(async () => {
   const id = String(route.params['id'])
   try {
     await store.open(id)
-    view.open(id)
+    const isKnown = view.open(id)
     if (typeof route.query['add'] === 'string') await addCase(route.query['add'])
     if (!view.caseId || !study.value!.cases[view.caseId]) view.caseId = ranked(study.value!.cases)[0]?.[0] ?? null
+    if (!isKnown && bench.catalogue.value) view.moment = tellingMoment(bench.catalogue.value)
     if (view.moment >= bench.nMoments.value) view.moment = 0
   } catch (error) {
     problem.value = (error as Error).message

@@ -64,9 +64,10 @@ class FoamCase {
     const parts: SourcePart[] = []
     const fields: SourceField[] = []
     const cautions = new Set<string>()
+    const onFaces = new Set<string>()
     for (const region of regions) {
       const own = await this.partsOf(region, times)
-      const known = await this.fieldsOf(region, times, own.map((part) => part.name), cautions)
+      const known = await this.fieldsOf(region, times, own.map((part) => part.name), onFaces)
       // regions are split off from a mesh that stays there, with its fields of the beginning
       const isUsed = known.some((field) => times.length < 2 || field.moments!.includes(times.length - 1))
       if (!region.name && !isUsed && regions.length > 1) {
@@ -76,6 +77,7 @@ class FoamCase {
       parts.push(...own)
       fields.push(...known)
     }
+    if (onFaces.size) cautions.add(`${[...onFaces].join(', ')} ${onFaces.size === 1 ? 'lives' : 'live'} on faces: read on the patches, not on the faces inside.`)
     const moments = times.map((time) => timeMoment(Number(time)))
     return new SourceCase({ format: 'OpenFOAM case', name: this.name, lengthUnit: 'm', parts, fields: joinFields(fields), cautions: [...cautions], ...(moments.length && { moments }) }).compareMeshes()
   }
@@ -174,7 +176,7 @@ class FoamCase {
     })
   }
 
-  private async fieldsOf(region: Region, times: readonly string[], parts: string[], cautions: Set<string>): Promise<SourceField[]> {
+  private async fieldsOf(region: Region, times: readonly string[], parts: string[], onFaces: Set<string>): Promise<SourceField[]> {
     const prefix = region.name ? `${region.name}/` : ''
     const found = new Map<string, number[]>()
     times.forEach((time, moment) => {
@@ -192,7 +194,7 @@ class FoamCase {
       const kind = reader && fieldKind(reader.class)
       if (!kind) continue
       const first = await this.keep(`field ${path}`, async () => readField(reader, kind))
-      if (kind.place === 'face') cautions.add(`${name} lives on faces; it is read on the patches, not on the faces inside.`)
+      if (kind.place === 'face') onFaces.add(name)
       fields.push({
         ...{ name, components: kind.components, unit: first.unit, numberType: 'Float64', moments },
         // a rate is what passes a whole face, anything else a value there

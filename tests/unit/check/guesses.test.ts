@@ -8,6 +8,7 @@ import { roleByFlow, roleByName } from '../../../core/check/roles'
 import { guessUnits } from '../../../core/check/unitGuesses'
 import { dimensionKey, displayOf, quantities, quantityByName, quantityOf, unitChoices } from '../../../core/fields/quantities'
 import { parseUnit, sameDimensions } from '../../../core/fields/units'
+import { tellingMoment } from '../../../core/study/caseModel'
 import type { Catalogue, Field } from '../../../core/study/caseModel'
 
 function field(name: string, components = 1, more: Partial<Field> = {}): Field {
@@ -197,6 +198,29 @@ describe('cautions', () => {
     expect(texts(catalogue([field('T', 1, { moments: [] }), field('U', 3)], { moments: [0, 1].map((index) => ({ ...catalogue([]).moments[0]!, index, label: `${index}0` })) }))).toContain('At 10 s the field U is missing')
     const flows = new Map([['Drain', { flux: 1, area: 2, speed: 1 }]])
     expect(texts(catalogue([field('U', 3)]), { flows })).toContain('does not flow out (U over its surfaces: 0 in, 1 out)')
+  })
+
+  test('fields that are missing together are named together; what begins with the run is a note', () => {
+    const times = [0, 1, 2, 3].map((index) => ({ ...catalogue([]).moments[0]!, index, kind: 'time', label: `${index}`, value: index, unit: 's' }))
+    const found = checkCautions({ catalogue: catalogue([field('T', 1), field('U', 3, { moments: [1, 2, 3] }), field('p', 1, { moments: [1, 2, 3] }), field('k', 1, { moments: [0, 1] })].map((f) => ({ ...f, moments: f.name === 'T' ? [0, 1, 2, 3] : f.moments })), { moments: times }), parts: new Map(), fields: new Map(), flows: new Map() })
+    expect(found.filter((c) => c.text.includes('missing'))).toEqual([
+      { level: 'note', text: 'At 0 s the fields U and p are missing.' },
+      { level: 'caution', text: 'At 2 s, 3 s the field k is missing.' },
+    ])
+  })
+
+  test('what is the same everywhere is named once for each part', () => {
+    const same = { ...figures, min: 2, mean: 2, max: 2 }
+    const fields = new Map([[fieldKey('Water', 'T'), same], [fieldKey('Water', 'U'), same]])
+    expect(texts(catalogue([field('T', 1), field('U', 3)]), { fields })).toContain('Everywhere in Water: T is 2, U is 2.')
+  })
+
+  test.each([
+    ['time', 3],
+    ['mode', 0],
+    ['index', 0],
+  ])('of moments that are each a %s, number %i says most at first', (kind, telling) => {
+    expect(tellingMoment({ moments: [0, 1, 2, 3].map((index) => ({ ...catalogue([]).moments[0]!, index, kind })) })).toBe(telling)
   })
 
   test.each([

@@ -47,7 +47,7 @@ describe('values on faces of case folders', () => {
     const { fields, cautions } = describeCase(await data('run/'))
     expect(fields.filter((f) => f.name === 'phi').map((f) => [f.region, f.place, f.unit, f.min])).toEqual([['Inlet', 'face', 'm³/s', -3], ['Outlet', 'face', 'm³/s', 3], ['Walls', 'face', 'm³/s', 0]])
     expect(fields.find((f) => f.name === 'Uf')).toMatchObject({ place: 'boundary face', on: 'cells', mean: 3 })
-    expect(cautions).toContain('phi lives on faces; it is read on the patches, not on the faces inside.')
+    expect(cautions).toContain('Uf, phi live on faces: read on the patches, not on the faces inside.')
   })
 
   it('is summed over faces, never weighted by area', async () => {

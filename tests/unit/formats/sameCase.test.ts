@@ -107,6 +107,15 @@ describe('frd', () => {
     expect([...(await file.values('region', 'STRESS', 0)).values.subarray(6, 12)]).toEqual(model.stress[1])
   })
 
+  it('amplitudes and phases of a response are fields of their own, no tensor', async () => {
+    const names = ['SXX', 'SYY', 'SZZ', 'SXY', 'SYZ', 'SZX']
+    const phased = ['MAG1', 'MAG2', 'MAG3', 'PHA1', 'PHA2', 'PHA3'].reduce((text, name, i) => text.replace(` -5  ${names[i]!.padEnd(8)}`, ` -5  ${name.padEnd(8)}`), frdFile(model, 'long').toString('latin1').replace(' -4  STRESS', ' -4  PDISP '))
+    const file = await opened({ 'a.frd': Buffer.from(phased, 'latin1') }, 'a.frd')
+    expect(file.catalogue.fields.filter((f) => f.name.startsWith('P')).map((f) => [f.name, f.kind, f.components, f.unit])).toEqual([['PDISP amplitude', 'other', 3, null], ['PDISP phase', 'other', 3, 'deg']])
+    const [amplitude, phase] = [await file.values('region', 'PDISP amplitude', 0), await file.values('region', 'PDISP phase', 0)]
+    model.stress[1]!.forEach((x, i) => expect((i < 3 ? amplitude : phase).values[3 + (i % 3)]).toBeCloseTo(x, 3))
+  })
+
   it.each<[string, (text: string) => string, RegExp]>([
     ['cut off', (t) => t.slice(0, 1500), /cut off|should be/],
     ['a cell that is not known', (t) => t.replace(/ -1 {9}1 {4}1 {4}0/, ' -1         1   77    0'), /type 77/],
