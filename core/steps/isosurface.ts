@@ -7,6 +7,7 @@ import { cutCells } from './kernels/cutCells'
 import { shapeOfCut } from './kernels/blockShapes'
 import { cutShape } from './kernels/cutShape'
 import { emptyShape, joinShapes } from './Shape'
+import { smoothed, smoothedNote } from './smoothed'
 import type { Shape } from './Shape'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -46,36 +47,36 @@ export const isosurface = defineStep({
   },
 })
 
-function requireScalarPoints(variable: string, components: number, isOnPoints: boolean): void {
-  if (components !== 1) {
-    throw new DataError('not-scalar', `“${variable}” has ${components} components; choose a scalar such as mag(${variable}) or a component.`)
-  }
-  if (!isOnPoints) {
-    throw new DataError('cell-values', `“${variable}” lives on cells and jumps between them, so it has no such surface; choose a variable that lives on points.`)
-  }
+function requireScalar(variable: string, components: number): void {
+  if (components !== 1) throw new DataError('not-scalar', `“${variable}” has ${components} components; choose a scalar such as mag(${variable}) or a component.`)
 }
 
 function levelOfSurface(context: StepContext, variable: string, value: number): Shape {
   const shape = context.shape('of')
   if (shape.kind !== 'surface') throw new DataError('no-level', 'Lines have no surface where a field has a value; choose a region or a surface.')
   const { values, components, place } = context.values(variable, shape)
-  requireScalarPoints(variable, components, place === 'point')
+  requireScalar(variable, components)
+  if (place !== 'point') throw new DataError('cell-values', `“${variable}” lives on cells and jumps between them, so it has no such line; choose a variable that lives on points, or smooth(${variable}).`)
   return cutShape(shape, values.map((x) => x - value))
 }
 
 function levelOfRegions(parts: readonly PartBlocks[], variable: string, value: number, context: StepContext): Shape {
   const shapes: Shape[] = []
+  let isSmoothed = false
   for (const part of parts) {
     const { components, place } = context.quantity(variable, part.name)
-    requireScalarPoints(variable, components, place !== 'cell')
+    requireScalar(variable, components)
+    isSmoothed ||= place === 'cell'
+    const wanted = place === 'cell' ? smoothed(variable) : variable
     for (let k = 0; k < part.nBlocks; k++) {
       context.check()
-      const field = context.blockValues(variable, part, k)
+      const field = context.blockValues(wanted, part, k)
       const shape = levelOfBlock(part.block(k), field, value, part.name, k)
       if (shape.cells.length) shapes.push(shape)
     }
   }
-  return shapes.length ? joinShapes('surface', shapes) : emptyShape('surface')
+  const shape = shapes.length ? joinShapes('surface', shapes) : emptyShape('surface')
+  return isSmoothed ? { ...shape, notes: [...(shape.notes ?? []), smoothedNote(variable)] } : shape
 }
 
 /** Isosurface of one block; exported for the bench. Stored extremes of groups are used when there are any. */

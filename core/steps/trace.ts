@@ -5,6 +5,7 @@ import { DataError } from '../errors'
 import { diagonal, unionBox } from '../mesh/boxes'
 import { StreamlineTracer } from '../trace/streamlines'
 import { shapeOfLines } from '../trace/lineShapes'
+import { smoothed, smoothedNote } from './smoothed'
 import type { Shape } from './Shape'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -63,12 +64,14 @@ function traceLines(context: StepContext, settings: Static<typeof Settings>): Sh
   const parts = context.regions('of')
   if (!parts.length) throw new DataError('no-region', 'Streamlines need a region of volume cells; choose one under “in”.')
   const { variable } = settings
-  for (const part of parts) {
+  const places = parts.map((part) => {
     const { components, place } = context.quantity(variable, part.name)
     if (components !== 3) throw new DataError('not-vector', `“${variable}” is no vector; streamlines follow a vector such as a velocity.`)
-    if (place === 'cell') throw new DataError('cell-values', `“${variable}” lives on cells and jumps between them; streamlines need a vector on points.`)
-  }
-  const tracer = new StreamlineTracer(parts, (part, block) => context.blockValues(variable, part, block))
+    return place
+  })
+  const isOnCells = places.includes('cell')
+  const followed = isOnCells ? smoothed(variable) : variable
+  const tracer = new StreamlineTracer(parts, (part, block) => context.blockValues(followed, part, block))
   const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
   const options = {
     direction: settings.direction,
@@ -78,7 +81,9 @@ function traceLines(context: StepContext, settings: Static<typeof Settings>): Sh
     check: context.check,
   }
   const seeds = seedPoints(context.shape('seeds'), settings.count)
-  return shapeOfLines(seeds.map(([x, y, z]) => tracer.trace(x, y, z, options)), parts, context.lengthUnit)
+  const shape = shapeOfLines(seeds.map(([x, y, z]) => tracer.trace(x, y, z, options)), parts, context.lengthUnit)
+  if (isOnCells) shape.notes = [...(shape.notes ?? []), smoothedNote(variable)]
+  return shape
 }
 
 /** Positions evenly spaced by arc length over all segments of a lines shape, half a spacing in from both ends. */

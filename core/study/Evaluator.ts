@@ -5,10 +5,11 @@
  * itself (`normal`) is evaluated on it.
  */
 import { DataError, FormulaError } from '../errors'
-import { checkExpression, fieldsOf } from '../fields/formula/check'
+import { checkExpression, fieldsOf, looksAround } from '../fields/formula/check'
 import type { FieldInfo, Scope, Typed } from '../fields/formula/check'
 import { cellGradients, curl, divergence } from '../fields/gradient'
 import { neighbourGradients } from '../fields/neighbourGradient'
+import { smoothedValues } from '../fields/smoothing'
 import { compileFormula } from '../fields/formula/compile'
 import { namesIn, parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
@@ -206,25 +207,28 @@ export class Evaluator {
   }
 
   private evaluateTyped(whole: Typed, part: PartBlocks, block: number): FieldValues {
-    const slopes = new Map<string, FieldValues>()
-    const typed = withoutGradients(whole, (gradient, name) => void slopes.set(name, this.gradientValues(gradient, part, block)))
+    const around = new Map<string, FieldValues>()
+    const typed = withoutNeighbours(whole, (of, name) => void around.set(name, this.valuesAround(of, part, block)))
     const formula = compileFormula(typed)
     const mesh = part.block(block)
     const n = formula.place === 'cell' ? mesh.types.length : mesh.pointNumbers.length
-    const inputs = formula.fields.map((field) => slopes.get(field.name)?.values ?? part.field(this.fieldOn(field.name, part.name)!.name, block).values)
+    const inputs = formula.fields.map((field) => around.get(field.name)?.values ?? part.field(this.fieldOn(field.name, part.name)!.name, block).values)
     const isSingle = inputs.length > 0 && !usesPosition(typed) && inputs.every((a) => a instanceof Float32Array)
     const values = isSingle ? new Float32Array(n * formula.components) : new Float64Array(n * formula.components)
     formula.run(n, inputs, mesh.points, mesh.points, values)
     return { values, components: formula.components, place: formula.place }
   }
 
-  /** In coherent SI, by cell. */
-  private gradientValues({ operation, of }: Typed, part: PartBlocks, block: number): FieldValues {
-    if (operation.kind !== 'grad' && operation.kind !== 'div' && operation.kind !== 'curl') throw new Error('not a gradient')
-    const { kind, lengthFactor } = operation
+  /** Gradients by cell and smoothed values by point, in coherent SI. */
+  private valuesAround({ operation, of, components: own }: Typed, part: PartBlocks, block: number): FieldValues {
+    const { kind } = operation
     if (part.dimension !== 3) throw new DataError('no-gradient', `${kind} is taken in the cells of a region; ${part.name} has none. Take the region, or a slice or isosurface of it.`)
-    const { values, components, place } = this.evaluateTyped(of[0]!, part, block)
-    const gradients = place === 'cell' ? neighbourGradients(part, block, (b) => this.evaluateTyped(of[0]!, part, b)) : cellGradients(part.block(block), values, components)
+    const valuesOf = (b: number): FieldValues => this.evaluateTyped(of[0]!, part, b)
+    if (kind === 'smooth') return { values: smoothedValues(part, block, valuesOf), components: own, place: 'point' }
+    if (kind !== 'grad' && kind !== 'div' && kind !== 'curl') throw new Error('no such operation')
+    const { lengthFactor } = operation
+    const { values, components, place } = valuesOf(block)
+    const gradients = place === 'cell' ? neighbourGradients(part, block, valuesOf) : cellGradients(part.block(block), values, components)
     if (lengthFactor !== 1) for (let i = 0; i < gradients.length; i++) gradients[i]! /= lengthFactor
     if (kind === 'grad') return { values: gradients, components: 3 * components, place: 'cell' }
     return kind === 'div' ? { values: divergence(gradients), components: 1, place: 'cell' } : { values: curl(gradients), components: 3, place: 'cell' }
@@ -238,13 +242,13 @@ export class Evaluator {
     if (shape.kind !== 'surface') throw new DataError('no-normal', '“normal” exists on surfaces only.')
     const size = elementSize(shape.kind)
     const n = size * shape.cells.length
-    const gradients = new Map<string, ShapeValues>()
-    const typed = withoutGradients(whole, (gradient, name) => {
-      gradients.set(name, mapValues(shape, (part, block) => this.gradientValues(gradient, this.data.part(part), block)))
+    const around = new Map<string, ShapeValues>()
+    const typed = withoutNeighbours(whole, (of, name) => {
+      around.set(name, mapValues(shape, (part, block) => this.valuesAround(of, this.data.part(part), block)))
     })
     const fields = [...fieldsOf(typed).values()]
     const inputs = fields.map((field) => {
-      const { values, components, place } = gradients.get(field.name) ?? this.values(field.name, shape)
+      const { values, components, place } = around.get(field.name) ?? this.values(field.name, shape)
       const corners = new Float64Array(n * components)
       for (let e = 0, o = 0; e < shape.cells.length; e++) {
         for (let i = 0; i < size; i++) {
@@ -324,16 +328,15 @@ export class Evaluator {
   }
 }
 
-/** The expression with a field of a name of its own in the place of every gradient. @param keep  given each with that name */
-function withoutGradients(typed: Typed, keep: (gradient: Typed, name: string) => void): Typed {
+/** The expression with a field of a name of its own in the place of all that looks around. @param keep  given each with that name */
+function withoutNeighbours(typed: Typed, keep: (of: Typed, name: string) => void): Typed {
   let n = 0
   const visit = (node: Typed): Typed => {
-    const { kind } = node.operation
-    if (kind !== 'grad' && kind !== 'div' && kind !== 'curl') return node.of.length ? { ...node, of: node.of.map(visit) } : node
+    if (!looksAround(node.operation)) return node.of.length ? { ...node, of: node.of.map(visit) } : node
     // no name of a field holds a line break
-    const name = `gradient\n${n++}`
+    const name = `around\n${n++}`
     keep(node, name)
-    const field: FieldInfo = { name, components: node.components, place: 'cell', dimensions: node.dimensions, factor: 1, offset: 0 }
+    const field: FieldInfo = { name, components: node.components, place: node.place === 'point' ? 'point' : 'cell', dimensions: node.dimensions, factor: 1, offset: 0 }
     return { ...node, operation: { kind: 'field', field }, of: [] }
   }
   return visit(typed)

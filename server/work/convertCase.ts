@@ -7,7 +7,7 @@ import { mkdir, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { DataError, UserError } from '../../core/errors'
-import { checkFormula, componentNames, fieldsOf } from '../../core/fields/formula/check'
+import { looksAround, checkFormula, componentNames, fieldsOf } from '../../core/fields/formula/check'
 import type { Scope, Typed } from '../../core/fields/formula/check'
 import { compileFormula } from '../../core/fields/formula/compile'
 import { parseUnit, unitName } from '../../core/fields/units'
@@ -119,8 +119,8 @@ async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: numbe
     }
     const typed = checkFormula(text, scope)
     const unit = typed.dimensions && unitName(typed.dimensions)
-    if (hasGradient(typed)) {
-      fields.push({ name, unit, ...(await cellValues({ catalogue, part, mesh, wanted, moment, text }, typed, read)) })
+    if (hasNeighbours(typed)) {
+      fields.push({ name, unit, ...(await blockValues({ catalogue, part, mesh, wanted, moment, text }, typed, read)) })
       continue
     }
     const formula = compileFormula(typed)
@@ -134,8 +134,8 @@ async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: numbe
   return { part, mesh, fields }
 }
 
-function hasGradient({ operation, of }: Typed): boolean {
-  return operation.kind === 'grad' || operation.kind === 'div' || operation.kind === 'curl' || of.some(hasGradient)
+function hasNeighbours({ operation, of }: Typed): boolean {
+  return looksAround(operation) || of.some(hasNeighbours)
 }
 
 interface FormulaPlace {
@@ -147,8 +147,8 @@ interface FormulaPlace {
   text: string
 }
 
-/** A formula with gradients, which are those of blocks, in the order of the cells of the mesh. */
-async function cellValues({ catalogue, part, mesh, wanted, moment, text }: FormulaPlace, typed: Typed, read: (name: string) => Promise<SourceValues>): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
+/** A formula of what is around a place, which is known of blocks, in the order of the mesh. */
+async function blockValues({ catalogue, part, mesh, wanted, moment, text }: FormulaPlace, typed: Typed, read: (name: string) => Promise<SourceValues>): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
   // values were put in the order of this mesh already: those of points as they are, those of cells by piece
   const memory = new MemoryPart(part.name, part.dimension, { ...mesh, pointSources: undefined })
   for (const name of fieldsOf(typed).keys()) {
@@ -158,15 +158,18 @@ async function cellValues({ catalogue, part, mesh, wanted, moment, text }: Formu
   const formulas = Object.fromEntries(wanted.filter((w) => w.text !== `\`${w.name}\``).map((w) => [w.name, w.text]))
   const plan = { case: '', moment, steps: {}, formulas, fields: Object.fromEntries(catalogue.fields.map((f) => [f.name, f.name])), target: '', variable: null }
   const evaluator = new Evaluator({ catalogue, part: () => memory }, plan, { check: () => undefined, kept: () => undefined, keep: () => undefined })
-  const values = new Float64Array(typed.components * mesh.types.length)
+  const isOnPoints = typed.place === 'point'
+  const values = new Float64Array(typed.components * (isOnPoints ? mesh.points.length / 3 : mesh.types.length))
   // the pieces of a cell keep their order
   const pieces = new Map<number, number[]>()
   mesh.cellNumbers.forEach((cell, piece) => void (pieces.get(cell)?.push(piece) ?? pieces.set(cell, [piece])))
   for (let k = 0; k < memory.nBlocks; k++) {
     const own = evaluator.blockValues(text, memory, k)
-    memory.block(k).cellNumbers.forEach((cell, c) => values.set(own.values.subarray(c * own.components, (c + 1) * own.components), pieces.get(cell)!.shift()! * own.components))
+    const { cellNumbers, pointNumbers } = memory.block(k)
+    const numbers = isOnPoints ? pointNumbers : cellNumbers.map((cell) => pieces.get(cell)!.shift()!)
+    numbers.forEach((to, i) => values.set(own.values.subarray(i * own.components, (i + 1) * own.components), to * own.components))
   }
-  return { place: 'cell', components: typed.components, values }
+  return { place: isOnPoints ? 'point' : 'cell', components: typed.components, values }
 }
 
 /** Values of pieces by the cell of the source that they are of. */

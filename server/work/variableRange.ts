@@ -1,5 +1,5 @@
 /** Range of a variable over all parts that have it, at the plan's moment. Vectors count by their magnitude. */
-import { UserError } from '../../core/errors'
+import { DataError, UserError } from '../../core/errors'
 import { extremesOf } from '../../core/measure/extremes'
 import type { Evaluator } from '../../core/study/Evaluator'
 import type { LentCase } from './LentCase'
@@ -19,10 +19,16 @@ export function variableRange(evaluator: Evaluator, lent: LentCase): { min: numb
       failure = error
       continue
     }
-    found = true
-    for (const [lo, hi] of blockRanges(evaluator, lent, name, variable)) {
-      if (lo < min) min = lo
-      if (hi > max) max = hi
+    try {
+      for (const [lo, hi] of blockRanges(evaluator, lent, name, variable)) {
+        if (lo < min) min = lo
+        if (hi > max) max = hi
+      }
+      found = true
+    } catch (error) {
+      // slopes are taken in regions alone
+      if (!(error instanceof DataError && error.code === 'no-gradient')) throw error
+      failure = error
     }
   }
   if (!found) throw failure

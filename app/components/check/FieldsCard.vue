@@ -37,8 +37,9 @@ const rows = computed(() =>
 )
 /** Extremes over several parts; a mean of them would weigh nothing. */
 function joinedFigures(all: readonly (FieldFigures | undefined)[]): FieldFigures | undefined {
+  if (!all.every(Boolean)) return undefined
   const known = all.filter((f): f is FieldFigures => f?.min != null)
-  if (!known.length || known.length < all.length) return undefined
+  if (!known.length) return undefined
   const of = (pick: (f: FieldFigures) => number): number[] => known.map(pick)
   const sum = (numbers: readonly number[]): number => numbers.reduce((a, b) => a + b, 0)
   return { min: Math.min(...of((f) => f.min!)), mean: null, max: Math.max(...of((f) => f.max!)), minAt: null, maxAt: null, notANumber: sum(of((f) => f.notANumber)), infinite: sum(of((f) => f.infinite)), componentRanges: [], spread: [] }

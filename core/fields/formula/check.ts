@@ -59,8 +59,14 @@ export type Operation =
   | { kind: 'mag' | 'dot' | 'cross' | 'unit' | 'vec' }
   /** Known only of a mesh: values are put in its place before the rest is compiled. */
   | { kind: GradientName; lengthFactor: number }
+  | { kind: 'smooth' }
 
 export type GradientName = 'grad' | 'div' | 'curl'
+
+/** Whether an operation looks at what is around a place. */
+export function looksAround({ kind }: Operation): boolean {
+  return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth'
+}
 
 /** Names of components by their number, in the order of the core. */
 export const componentNames: Record<number, string[]> = {
@@ -223,6 +229,7 @@ class Checker {
       return this.joined({ kind: 'vec' }, args, 3, sum.dimensions, range)
     }
     if (name === 'grad' || name === 'div' || name === 'curl') return this.gradient(name, args[0]!, range)
+    if (name === 'smooth') return this.smooth(args[0]!, range)
     const [a, b] = args
     const da = a!.dimensions
     switch (name) {
@@ -247,6 +254,12 @@ class Checker {
     const dimensions = of.dimensions && length && divide(of.dimensions, length.dimensions)
     const components = name === 'grad' ? 3 * of.components : name === 'div' ? 1 : 3
     return { operation: { kind: name, lengthFactor: length?.factor ?? 1 }, of: [of], components, dimensions, place: 'cell', onShape: false, range }
+  }
+
+  /** Values on cells as values on points; those on points stay as they are. */
+  private smooth(of: Typed, range: Range): Typed {
+    if (of.onShape) throw new FormulaError('gradient-place', 'smooth is taken in the cells of a region, where there is no normal.', of.range)
+    return of.place === 'cell' ? { ...of, operation: { kind: 'smooth' }, of: [of], place: 'point', range } : of
   }
 
   private joined(operation: Operation, of: Typed[], components: number, dimensions: Dimensions | null, range: Range): Typed {
@@ -274,6 +287,7 @@ const functions: Record<string, { arguments: number; takes: number[] }> = {
   grad: { arguments: 1, takes: [1, 3] },
   div: { arguments: 1, takes: [3] },
   curl: { arguments: 1, takes: [3] },
+  smooth: { arguments: 1, takes: [1, 3, 6, 9] },
 }
 
 /** Value of a constant expression; null when it depends on anything. */

@@ -67,7 +67,7 @@ class FoamCase {
     const onFaces = new Set<string>()
     for (const region of regions) {
       const own = await this.partsOf(region, times)
-      const known = await this.fieldsOf(region, times, own.map((part) => part.name), onFaces)
+      const known = await this.fieldsOf(region, times, own, onFaces)
       // regions are split off from a mesh that stays there, with its fields of the beginning
       const isUsed = known.some((field) => times.length < 2 || field.moments!.includes(times.length - 1))
       if (!region.name && !isUsed && regions.length > 1) {
@@ -176,7 +176,10 @@ class FoamCase {
     })
   }
 
-  private async fieldsOf(region: Region, times: readonly string[], parts: string[], onFaces: Set<string>): Promise<SourceField[]> {
+  private async fieldsOf(region: Region, times: readonly string[], parts: readonly SourcePart[], onFaces: Set<string>): Promise<SourceField[]> {
+    const names = parts.map((part) => part.name)
+    // nothing passes the sides of a mesh of one layer: files hold no values there
+    const patches = parts.slice(1).filter((part) => part.role !== 'empty').map((part) => part.name)
     const prefix = region.name ? `${region.name}/` : ''
     const found = new Map<string, number[]>()
     times.forEach((time, moment) => {
@@ -199,7 +202,7 @@ class FoamCase {
         ...{ name, components: kind.components, unit: first.unit, numberType: 'Float64', moments },
         // a rate is what passes a whole face, anything else a value there
         place: kind.place === 'face' && !(kind.components === 1 && first.unit && isRate(first.unit)) ? 'boundary face' : kind.place,
-        parts: kind.place === 'cell' ? parts : kind.place === 'point' ? parts.slice(0, 1) : parts.slice(1),
+        parts: kind.place === 'cell' ? names : kind.place === 'point' ? names.slice(0, 1) : patches,
         read: (part, moment) => this.values(region, times, moment, name, part),
       })
     }

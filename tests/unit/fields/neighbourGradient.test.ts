@@ -1,6 +1,7 @@
-/** Gradients of values on cells, from the cells around them. */
+/** Gradients of values on cells, and values at points, from the cells around them. */
 import { describe, expect, it, test } from 'vitest'
 import { neighbourGradients } from '../../../core/fields/neighbourGradient'
+import { smoothedValues } from '../../../core/fields/smoothing'
 import { eigenOf, inverseOfSymmetric } from '../../../core/fields/symmetric'
 import { measureExpression } from '../../../core/measure/reductions'
 import { integrateCells } from '../../../core/measure/integrateCells'
@@ -88,6 +89,68 @@ test('in formulas: gradients of gradients, and curls, of fields on cells', () =>
   expect(measured('mean(curl(U).z)')).toMatchObject({ value: expect.closeTo(2, 9) as number, unit: 's⁻¹' })
   expect(measured('integral(div(U))').value).toBeCloseTo(1, 9)
   expect(measured('max(mag(grad(div(U))))').value).toBeCloseTo(0, 8)
+})
+
+describe.each(boxKinds)('smoothed to the points of %s cells', (kind) => {
+  const mesh = boxMesh({ n: kind === 'hexahedron' ? 11 : 6, kind })
+  const { part } = partWithMeans(mesh, [linear, () => 7], 1024)
+
+  it('linear fields are themselves inside, and nowhere beyond the values of the cells', () => {
+    const all = Array.from({ length: part.nBlocks }, (_, k) => Array.from(part.field('f', k).values).filter((_, i) => i % 2 === 0)).flat()
+    const [low, high] = [Math.min(...all), Math.max(...all)]
+    for (let k = 0; k < part.nBlocks; k++) {
+      const { points } = part.block(k)
+      const values = smoothedValues(part, k, (j) => part.field('f', j))
+      expect(values.length).toBe((2 * points.length) / 3)
+      for (let p = 0; p < points.length / 3; p++) {
+        const [x, y, z] = [points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!]
+        if ([x, y, z].every((w) => w > 1e-9 && w < 1 - 1e-9)) expect(values[2 * p]).toBeCloseTo(linear(x, y, z), 8)
+        expect(values[2 * p]! >= low - 1e-9 && values[2 * p]! <= high + 1e-9).toBe(true)
+        expect(values[2 * p + 1]).toBeCloseTo(7, 10)
+      }
+    }
+  })
+})
+
+describe('steps on values of cells', () => {
+  const mesh = boxMesh({ n: 6 })
+  const { means } = partWithMeans(mesh, [() => 2, () => 0, () => 0])
+  const { means: heat } = partWithMeans(mesh, [(_, __, z) => 10 * z])
+  const data = testCase(mesh, { U: { components: 3, place: 'cell', unit: 'm/s', values: means }, T: { components: 1, place: 'cell', unit: 'K', values: heat } })
+  const water = [{ part: 'Water' }]
+  const steps = {
+    l: { kind: 'line', inputs: {}, settings: { start: [0.1, 0.4, 0.5], end: [0.1, 0.6, 0.5] } },
+    t: { kind: 'trace', inputs: { of: water, seeds: [{ step: 'l' }] }, settings: { variable: 'U', count: 3, direction: 'downstream', length: 5, tolerance: 1e-6 } },
+    i: { kind: 'isosurface', inputs: { of: water }, settings: { variable: 'T', value: 5 } },
+  }
+  const evaluator = evaluatorFor(data, steps)
+
+  it('streamlines go through them smoothed, and say so', () => {
+    const { points, paths, notes } = evaluator.shape('t')
+    expect(paths!.length - 1).toBe(3)
+    for (let k = 0; k < 3; k++) {
+      const [first, last] = [paths![k]!, paths![k + 1]! - 1]
+      expect(points[3 * last]).toBeCloseTo(1, 4)
+      for (let p = first; p <= last; p++) expect([points[3 * p + 1], points[3 * p + 2]].map((x) => Number(x!.toFixed(9)))).toEqual([Number(points[3 * first + 1]!.toFixed(9)), 0.5])
+    }
+    expect(notes).toContain('U lives on cells; it was smoothed to points, without the values of the boundary')
+  })
+
+  it('isosurfaces as well', () => {
+    const { points, cells, notes } = evaluator.shape('i')
+    expect(cells.length).toBeGreaterThan(6 * 6)
+    // inside the field is linear: the surface lies where it should
+    for (let p = 0; p < points.length; p += 3) if ([points[p]!, points[p + 1]!].every((w) => w > 0.2 && w < 0.8)) expect(points[p + 2]).toBeCloseTo(0.5, 6)
+    expect(notes).toContain('T lives on cells; it was smoothed to points, without the values of the boundary')
+  })
+
+  it('smooth is a word of formulas, and leaves alone what is on points', () => {
+    const values = evaluator.blockValues('smooth(T)', data.part('Water'), 0)
+    expect([values.place, values.components]).toEqual(['point', 1])
+    expect(evaluator.blockValues('grad(smooth(T))', data.part('Water'), 0).place).toBe('cell')
+    expect(evaluator.blockValues('smooth(smooth(T)) - smooth(T)', data.part('Water'), 0).values.every((x) => x === 0)).toBe(true)
+    expect(() => evaluator.values('smooth(dot(U, normal))', evaluator.partShape('Water', true))).toThrow('smooth is taken in the cells of a region')
+  })
 })
 
 describe('symmetric matrices', () => {

@@ -134,6 +134,19 @@ describe('several values per cell of MED files', () => {
   })
 })
 
+it('sides of a mesh of one layer have no fluxes', async () => {
+  const files: Record<string, Uint8Array | string> = foamCase(model)
+  const text = Buffer.from(files['constant/polyMesh/boundary']!).toString('latin1')
+  const at = text.indexOf('Walls')
+  files['constant/polyMesh/boundary'] = text.slice(0, at) + text.slice(at).replace(/type\s+\w+;/, 'type empty;')
+  files['0.5/phi'] = 'FoamFile\n{\n    format ascii;\n    class surfaceScalarField;\n}\ndimensions [0 3 -1 0 0 0 0];\ninternalField uniform 5;\nboundaryField\n{\n    Inlet { type calculated; value uniform -3; }\n    Outlet { type calculated; value uniform 3; }\n    Walls { type empty; value nonuniform List<scalar> 0(); }\n}\n'
+  for (const [name, bytes] of Object.entries(files)) {
+    await mkdir(dirname(path(`layer/${name}`)), { recursive: true })
+    await writeFile(path(`layer/${name}`), bytes)
+  }
+  expect(describeCase(await data('layer/')).fields.filter((f) => f.name === 'phi').map((f) => f.region)).toEqual(['Inlet', 'Outlet'])
+})
+
 describe('case folders with regions that were split off', () => {
   const write = async (name: string, bytes: Uint8Array | string): Promise<void> => {
     await mkdir(dirname(path(`split/${name}`)), { recursive: true })

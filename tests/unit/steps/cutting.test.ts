@@ -138,7 +138,6 @@ it('does not depend on the division into blocks, to the last bit', () => {
 })
 
 it.each([
-  ['cell values', { variable: 'c', value: 3 }, /lives on cells/],
   ['a vector', { variable: 'U', value: 3 }, /has 3 components/],
   ['an unknown name', { variable: 'nope', value: 3 }, /no field or formula “nope”/],
 ])('an isosurface of %s is refused with a sentence', (_, settings, message) => {

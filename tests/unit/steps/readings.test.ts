@@ -180,7 +180,7 @@ describe('what cannot be measured says why', () => {
     ['a flux through a region', measure('flux', 'U', water), 'reading', /goes through a surface/],
     ['a flux of a scalar', measure('flux', 'T', skin), 'reading', /dot|vector|components/],
     ['a surface of a vector', level('U'), 'shape', /“U” has 3 components; choose a scalar such as mag\(U\)/],
-    ['a surface of cell values', level('id'), 'shape', /lives on cells and jumps/],
+    ['a line of cell values', { s: { kind: 'isosurface', inputs: { of: skin }, settings: { variable: 'id', value: 1 } } }, 'shape', /lives on cells and jumps between them, so it has no such line/],
     ['a part that is not there', { m: { kind: 'measure', inputs: { of: [{ step: 'gone' }] }, settings: { quantity: 'size', variable: '' } } }, 'reading', /was deleted/],
     ['a slice of a line', { ...slice(0, 1), l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 1, 1] } }, s: { kind: 'slice', inputs: { of: [{ step: 'l' }] }, settings: { origin: [0, 0, 0], normal: [1, 0, 0] } } }, 'shape', /cannot be sliced/],
   ])('%s', (_, steps, what, message) => {
