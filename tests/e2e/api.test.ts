@@ -68,7 +68,7 @@ describe('requests that do not fit get one sentence, and nothing changes', () =>
     ['no input', '/api/evaluate', () => step('slice', { origin: [0, 0, 1], normal: [0, 0, 1] }, { of: [] }), 400, /Nothing is chosen for “of”/],
     ['an unknown variable', '/api/evaluate', () => plan({ variable: 'zeal' }), 400, /no field or formula “zeal”; known are/],
     ['a broken formula', '/api/evaluate', () => plan({ variable: 'f', formulas: { f: 'mag(U' } }), 400, /closing parenthesis|In “f”/],
-    ['cell values for an isosurface', '/api/evaluate', () => step('isosurface', { variable: 'p', value: 1 }), 400, /lives on cells/],
+    ['cell values for a line of one value', '/api/evaluate', () => step('isosurface', { variable: 'p', value: 1 }, { of: [{ outer: 'Water' }] }), 400, /lives on cells/],
     ['a vector for an isosurface', '/api/evaluate', () => step('isosurface', { variable: 'U', value: 1 }), 400, /has 3 components/],
     ['a scalar to trace', '/api/evaluate', () => step('trace', { variable: 'T', count: 3, direction: 'both', length: 1, tolerance: 1e-6 }, { of: [{ part: 'Water' }], seeds: [] }), 400, /is no vector/],
     ['too many seeds', '/api/evaluate', () => step('trace', { variable: 'U', count: 1e9, direction: 'both', length: 1, tolerance: 1e-6 }), 400, /must be <= 5000/],

@@ -66,7 +66,11 @@ describe('results of other programs, in the browser', () => {
     await say(page, 'measure mean T', /Measure mean T/)
     expect(await reading(1)).toBeCloseTo(EXACT.temperature, 1)
     expect(await page.locator('[data-reading]').nth(1).textContent()).toMatch(/K/)
-    expect(await page.getByLabel('Moments').textContent()).toMatch(/1 of 2/)
+    // a run opens where it has come to
+    expect(await page.getByLabel('Moments').textContent()).toMatch(/2 of 2/)
+    // values on cells are smoothed where they must be, which is said
+    await say(page, 'isosurface T 291', /Surface where T = 291/)
+    await page.getByText('T lives on cells; it was smoothed to points').waitFor()
   })
 
   it('modes of a structure, with a tensor by its norm', async () => {
