@@ -12,6 +12,9 @@ const study = computed(() => bench.document.value!)
 const cases = computed(() => ranked(study.value.cases))
 const rows = computed(() => bindingRows(study.value, bench.catalogues.value))
 const others = shallowRef<CaseRow[]>([])
+/** Factors take room: they are shown where there are some, or when asked for. */
+const wantsFactors = ref(false)
+const hasFactors = computed(() => wantsFactors.value || rows.value.some((row) => Object.keys(row.factors).length > 0))
 const problem = ref('')
 
 onMounted(async () => {
@@ -59,12 +62,13 @@ function add(event: Event): void {
               <option value="">nothing</option>
               <option v-for="name in row.offers[id]" :key="name" :value="name">{{ name }}</option>
             </select>
-            <label v-if="row.kind === 'variable' && row.bound[id] !== null" class="flex shrink-0 items-center text-mute" :title="`${row.name} is this times what ${entry.name} stores`">×<input class="field num w-12 px-1! py-0.5! text-right" inputmode="decimal" placeholder="1" :value="row.factors[id] ?? ''" :aria-label="`Factor of ${row.name} in ${entry.name}`" @change="multiply(row, id, $event)" /></label>
+            <label v-if="hasFactors && row.kind === 'variable' && row.bound[id] !== null" class="flex shrink-0 items-center text-mute" :title="`${row.name} is this times what ${entry.name} stores`">×<input class="field num w-12 px-1! py-0.5! text-right" inputmode="decimal" placeholder="1" :value="row.factors[id] ?? ''" :aria-label="`Factor of ${row.name} in ${entry.name}`" @change="multiply(row, id, $event)" /></label>
             </div>
           </td>
         </tr>
       </tbody>
     </table>
+    <label v-if="rows.some((row) => row.kind === 'variable')" class="mt-2 flex items-center gap-2"><input type="checkbox" class="accent-pine" :checked="hasFactors" @change="wantsFactors = ($event.target as HTMLInputElement).checked" />Factors, where a case stores a variable in another measure</label>
     <label v-if="addable.length" class="mt-2 flex items-center gap-2">Add a case <select class="field" @change="add"><option value="">choose…</option><option v-for="row in addable" :key="row.id" :value="row.id">{{ row.name }}</option></select></label>
     <p v-if="problem" role="alert" class="mt-1 text-brick">{{ problem }}</p>
   </div>
