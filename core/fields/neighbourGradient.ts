@@ -31,23 +31,26 @@ function slopesOf({ nOwn, components, centroids, values, cellsOfPoint: byPoint, 
   const right = new Float64Array(3 * components)
   // a neighbour that shares several points is met as often, and counts as often
   for (let cell = 0; cell < nOwn; cell++) {
-    matrix.fill(0)
+    const cx = centroids[3 * cell]!, cy = centroids[3 * cell + 1]!, cz = centroids[3 * cell + 2]!
+    let mxx = 0, myy = 0, mzz = 0, mxy = 0, myz = 0, mxz = 0
     right.fill(0)
-    for (let q = byCell.starts[cell]!; q < byCell.starts[cell + 1]!; q++) {
+    const last = byCell.starts[cell + 1]!
+    for (let q = byCell.starts[cell]!; q < last; q++) {
       const point = byCell.items[q]!
-      for (let i = byPoint.starts[point]!; i < byPoint.starts[point + 1]!; i++) {
+      const end = byPoint.starts[point + 1]!
+      for (let i = byPoint.starts[point]!; i < end; i++) {
         const other = byPoint.items[i]!
         if (other === cell) continue
-        const x = centroids[3 * other]! - centroids[3 * cell]!
-        const y = centroids[3 * other + 1]! - centroids[3 * cell + 1]!
-        const z = centroids[3 * other + 2]! - centroids[3 * cell + 2]!
+        const x = centroids[3 * other]! - cx
+        const y = centroids[3 * other + 1]! - cy
+        const z = centroids[3 * other + 2]! - cz
         const w = 1 / (x * x + y * y + z * z)
-        matrix[0]! += w * x * x
-        matrix[1]! += w * y * y
-        matrix[2]! += w * z * z
-        matrix[3]! += w * x * y
-        matrix[4]! += w * y * z
-        matrix[5]! += w * x * z
+        mxx += w * x * x
+        myy += w * y * y
+        mzz += w * z * z
+        mxy += w * x * y
+        myz += w * y * z
+        mxz += w * x * z
         for (let c = 0; c < components; c++) {
           const step = w * (values[components * other + c]! - values[components * cell + c]!)
           right[3 * c]! += step * x
@@ -56,6 +59,12 @@ function slopesOf({ nOwn, components, centroids, values, cellsOfPoint: byPoint, 
         }
       }
     }
+    matrix[0] = mxx
+    matrix[1] = myy
+    matrix[2] = mzz
+    matrix[3] = mxy
+    matrix[4] = myz
+    matrix[5] = mxz
     inverseOfSymmetric(matrix, inverse)
     const [xx, yy, zz, xy, yz, xz] = inverse as unknown as [number, number, number, number, number, number]
     for (let c = 0; c < components; c++) {

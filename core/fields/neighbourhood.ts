@@ -4,6 +4,7 @@
  * A value counts at the centroid of its cell; pieces of a polyhedron or quadratic cell count as the one cell they are of.
  */
 import { Growing } from '../mesh/growing'
+import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { Numbering } from '../mesh/numbering'
 import { tetrahedraOf } from '../mesh/tetrahedra'
@@ -53,7 +54,7 @@ function addHalo(part: PartBlocks, k: number, valuesOf: (block: number) => Field
   const { cellNumbers } = part.block(k)
   // pieces of a cell follow one another: blocks share no cell but the last of one and the first of the next
   const wanted = new Set([cellNumbers[0]!, cellNumbers[cellNumbers.length - 1]!])
-  for (const j of near) collectShared(part.block(j), around, wanted)
+  for (const j of near) collectShared(part.block(j), part.boxes[k]!, around, wanted)
   const ends = [k, ...near].flatMap((j) => [j - 1, j + 1]).filter((j) => j >= 0 && j < part.nBlocks && j !== k)
   for (const j of new Set([...near, ...ends])) {
     const mesh = part.block(j)
@@ -64,10 +65,18 @@ function addHalo(part: PartBlocks, k: number, valuesOf: (block: number) => Field
   }
 }
 
-function collectShared({ offsets, connectivity, cellNumbers, pointNumbers }: MeshBlock, around: CellsAround, wanted: Set<number>): void {
-  const isShared = Uint8Array.from(pointNumbers, (number) => Number(around.has(number)))
-  for (let c = 0; c < cellNumbers.length; c++) {
-    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) if (isShared[connectivity[i]!]) wanted.add(cellNumbers[c]!)
+/** Cells with a point of the block, whose box is given: only groups and points near it are looked at. */
+function collectShared({ points, offsets, connectivity, cellNumbers, pointNumbers, groups }: MeshBlock, box: Box, around: CellsAround, wanted: Set<number>): void {
+  const isShared = new Uint8Array(pointNumbers.length)
+  for (let p = 0; p < isShared.length; p++) {
+    const x = points[3 * p]!, y = points[3 * p + 1]!, z = points[3 * p + 2]!
+    if (x >= box[0] && x <= box[3] && y >= box[1] && y <= box[4] && z >= box[2] && z <= box[5] && around.has(pointNumbers[p]!)) isShared[p] = 1
+  }
+  for (let g = 0, first = 0; first < cellNumbers.length; g += 6, first += GROUP_CELLS) {
+    if (!touch([groups[g]!, groups[g + 2]!, groups[g + 4]!, groups[g + 1]!, groups[g + 3]!, groups[g + 5]!], box)) continue
+    for (let c = first; c < Math.min(first + GROUP_CELLS, cellNumbers.length); c++) {
+      for (let i = offsets[c]!; i < offsets[c + 1]!; i++) if (isShared[connectivity[i]!]) wanted.add(cellNumbers[c]!)
+    }
   }
 }
 
@@ -92,31 +101,37 @@ class SourceCells {
       this.moments.pushAll([0, 0, 0, 0])
       for (let i = 0; i < this.components; i++) this.values.push(values[this.components * c + i]!)
     }
-    addMoments(mesh, c, (i, x) => this.moments.addTo(4 * place + i, x))
+    loadMoments(mesh, c)
+    for (let i = 0; i < 4; i++) this.moments.addTo(4 * place + i, moments[i]!)
     return place
   }
 
   /** (3 × n) */
   centroids(): Float64Array {
-    const moments = this.moments.finish()
-    return Float64Array.from({ length: 3 * this.length }, (_, i) => moments[4 * Math.floor(i / 3) + 1 + (i % 3)]! / moments[4 * Math.floor(i / 3)]!)
+    const out = new Float64Array(3 * this.length)
+    for (let cell = 0; cell < this.length; cell++) for (let d = 0; d < 3; d++) out[3 * cell + d] = this.moments.at(4 * cell + 1 + d) / this.moments.at(4 * cell)
+    return out
   }
 }
 
-/** Six times the volume of a cell, and that times its centroid. */
-function addMoments(mesh: MeshBlock, c: number, add: (i: number, x: number) => void): void {
-  const { points, connectivity, offsets, types, pointNumbers } = mesh
+/** Six times the volume of the cell at hand, and that times its centroid. Not re-entrant. */
+const moments = new Float64Array(4)
+
+function loadMoments({ points, connectivity, offsets, types, pointNumbers }: MeshBlock, c: number): void {
   const start = offsets[c]!
   const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
-  const at = (node: number, d: number): number => points[3 * connectivity[start + node]! + d]!
+  moments.fill(0)
   for (let t = 0; t < tets.length; t += 4) {
-    const [a, b, e, f] = [tets[t]!, tets[t + 1]!, tets[t + 2]!, tets[t + 3]!]
-    const bx = at(b, 0) - at(a, 0), by = at(b, 1) - at(a, 1), bz = at(b, 2) - at(a, 2)
-    const ex = at(e, 0) - at(a, 0), ey = at(e, 1) - at(a, 1), ez = at(e, 2) - at(a, 2)
-    const fx = at(f, 0) - at(a, 0), fy = at(f, 1) - at(a, 1), fz = at(f, 2) - at(a, 2)
+    const p = 3 * connectivity[start + tets[t]!]!, q = 3 * connectivity[start + tets[t + 1]!]!, r = 3 * connectivity[start + tets[t + 2]!]!, s = 3 * connectivity[start + tets[t + 3]!]!
+    const ax = points[p]!, ay = points[p + 1]!, az = points[p + 2]!
+    const bx = points[q]! - ax, by = points[q + 1]! - ay, bz = points[q + 2]! - az
+    const ex = points[r]! - ax, ey = points[r + 1]! - ay, ez = points[r + 2]! - az
+    const fx = points[s]! - ax, fy = points[s + 1]! - ay, fz = points[s + 2]! - az
     const volume = bx * (ey * fz - ez * fy) + by * (ez * fx - ex * fz) + bz * (ex * fy - ey * fx)
-    add(0, volume)
-    for (let d = 0; d < 3; d++) add(1 + d, (volume * (at(a, d) + at(b, d) + at(e, d) + at(f, d))) / 4)
+    moments[0]! += volume
+    moments[1]! += volume * (ax + (bx + ex + fx) / 4)
+    moments[2]! += volume * (ay + (by + ey + fy) / 4)
+    moments[3]! += volume * (az + (bz + ez + fz) / 4)
   }
 }
 

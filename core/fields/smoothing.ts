@@ -18,29 +18,55 @@ export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: nu
   const out = new Float64Array(components * n)
   const matrix = new Float64Array(6)
   const inverse = new Float64Array(6)
+  const most = cellsOfPoint.starts.reduce((m, start, i, starts) => (i ? Math.max(m, start - starts[i - 1]!) : m), 0)
+  const [weights, xs, ys, zs] = [0, 1, 2, 3].map(() => new Float64Array(most)) as [Float64Array, Float64Array, Float64Array, Float64Array]
   for (let p = 0; p < n; p++) {
-    const cells = cellsOfPoint.items.subarray(cellsOfPoint.starts[p], cellsOfPoint.starts[p + 1])
-    const offsets = Array.from(cells, (cell) => [0, 1, 2].map((d) => centroids[3 * cell + d]! - points[3 * p + d]!) as [number, number, number])
-    const weights = offsets.map(([x, y, z]) => 1 / (x * x + y * y + z * z))
-    const total = weights.reduce((sum, w) => sum + w, 0)
-    const mean = [0, 1, 2].map((d) => offsets.reduce((sum, at, i) => sum + weights[i]! * at[d]!, 0) / total)
+    const first = cellsOfPoint.starts[p]!
+    const count = cellsOfPoint.starts[p + 1]! - first
+    // positions of the cells, seen from the point, and their weighted mean
+    let total = 0, mx = 0, my = 0, mz = 0
+    for (let i = 0; i < count; i++) {
+      const cell = 3 * cellsOfPoint.items[first + i]!
+      const x = centroids[cell]! - points[3 * p]!
+      const y = centroids[cell + 1]! - points[3 * p + 1]!
+      const z = centroids[cell + 2]! - points[3 * p + 2]!
+      const w = 1 / (x * x + y * y + z * z)
+      xs[i] = x
+      ys[i] = y
+      zs[i] = z
+      weights[i] = w
+      total += w
+      mx += w * x
+      my += w * y
+      mz += w * z
+    }
+    mx /= total
+    my /= total
+    mz /= total
     matrix.fill(0)
-    offsets.forEach((at, i) => {
-      const [x, y, z] = [at[0] - mean[0]!, at[1] - mean[1]!, at[2] - mean[2]!]
+    for (let i = 0; i < count; i++) {
       const w = weights[i]!
-      ;[x * x, y * y, z * z, x * y, y * z, x * z].forEach((xx, m) => (matrix[m]! += w * xx))
-    })
+      const x = (xs[i]! -= mx)
+      const y = (ys[i]! -= my)
+      const z = (zs[i]! -= mz)
+      matrix[0]! += w * x * x
+      matrix[1]! += w * y * y
+      matrix[2]! += w * z * z
+      matrix[3]! += w * x * y
+      matrix[4]! += w * y * z
+      matrix[5]! += w * x * z
+    }
     inverseOfSymmetric(matrix, inverse)
-    const [xx, yy, zz, xy, yz, xz] = inverse as unknown as [number, number, number, number, number, number]
-    // weight of each value in the fitted plane at the point itself
-    const [mx, my, mz] = mean as [number, number, number]
-    const [gx, gy, gz] = [xx * mx + xy * my + xz * mz, xy * mx + yy * my + yz * mz, xz * mx + yz * my + zz * mz]
-    const shares = offsets.map(([x, y, z], i) => weights[i]! * (1 / total - gx * (x - mx) - gy * (y - my) - gz * (z - mz)))
+    const gx = inverse[0]! * mx + inverse[3]! * my + inverse[5]! * mz
+    const gy = inverse[3]! * mx + inverse[1]! * my + inverse[4]! * mz
+    const gz = inverse[5]! * mx + inverse[4]! * my + inverse[2]! * mz
+    // share of each value in the fitted plane at the point itself
+    for (let i = 0; i < count; i++) weights[i]! *= 1 / total - gx * xs[i]! - gy * ys[i]! - gz * zs[i]!
     for (let c = 0; c < components; c++) {
       let sum = 0, low = Infinity, high = -Infinity
-      for (let i = 0; i < cells.length; i++) {
-        const value = values[components * cells[i]! + c]!
-        sum += shares[i]! * value
+      for (let i = 0; i < count; i++) {
+        const value = values[components * cellsOfPoint.items[first + i]! + c]!
+        sum += weights[i]! * value
         if (value < low) low = value
         if (value > high) high = value
       }
