@@ -4,9 +4,9 @@ import { neighbourGradients } from '../../../core/fields/neighbourGradient'
 import { smoothedValues } from '../../../core/fields/smoothing'
 import { eigenOf, inverseOfSymmetric } from '../../../core/fields/symmetric'
 import { measureExpression } from '../../../core/measure/reductions'
-import { integrateCells } from '../../../core/measure/integrateCells'
 import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import type { NormalMesh } from '../../../core/mesh/normaliseCells'
+import { tetrahedraOf } from '../../../core/mesh/tetrahedra'
 import { MemoryPart } from '../../../core/store/MemoryPart'
 import { boxKinds, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
 import { rowOfCubes } from '../../support/writers/quadratic'
@@ -14,24 +14,28 @@ import { rowOfCubes } from '../../support/writers/quadratic'
 type Linear = (x: number, y: number, z: number) => number
 const linear: Linear = (x, y, z) => 3 + 2 * x - y + 4 * z
 
-/** A part with the mean of a function over each cell of the source; exact for linear ones. */
+/** A part with the mean of functions over each cell of the source: their values at the points, linear on each tetrahedron. */
 function partWithMeans(mesh: NormalMesh, functions: readonly Linear[], blockCells?: number): { part: MemoryPart; means: Float64Array } {
-  const part = new MemoryPart('Water', 3, mesh, blockCells)
-  const points = mesh.points
-  const at = Float64Array.from({ length: (functions.length * points.length) / 3 }, (_, i) => functions[i % functions.length]!(...(points.subarray(3 * Math.floor(i / functions.length), 3 * Math.floor(i / functions.length) + 3) as unknown as [number, number, number])))
-  const n = Math.max(...mesh.cellNumbers) + 1
-  const sums = new Float64Array(functions.length * n)
+  const { points, types, offsets, connectivity, cellNumbers } = mesh
+  const size = functions.length
+  const at = (f: Linear, p: number): number => f(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
+  const numbers = Uint32Array.from({ length: points.length / 3 }, (_, p) => p)
+  const n = Math.max(...cellNumbers) + 1
+  const sums = new Float64Array(size * n)
   const sizes = new Float64Array(n)
-  for (let c = 0; c < mesh.types.length; c++) {
-    const one = { ...mesh, types: mesh.types.subarray(c, c + 1), offsets: Uint32Array.of(0, mesh.offsets[c + 1]! - mesh.offsets[c]!), connectivity: mesh.connectivity.subarray(mesh.offsets[c]!, mesh.offsets[c + 1]!), cellNumbers: Uint32Array.of(c), whole: undefined }
-    const alone = new MemoryPart('one', 3, one)
-    alone.setField('f', { values: at, components: functions.length, place: 'point' })
-    const [total] = integrateCells(alone.block(0), alone.field('f', 0))
-    functions.forEach((_, i) => (sums[functions.length * mesh.cellNumbers[c]! + i]! += total!.integral[i]!))
-    sizes[mesh.cellNumbers[c]!]! += total!.measure
+  for (let c = 0; c < types.length; c++) {
+    const tets = tetrahedraOf(types[c]!, connectivity, offsets[c]!, numbers)
+    for (let t = 0; t < tets.length; t += 4) {
+      const nodes = [0, 1, 2, 3].map((i) => connectivity[offsets[c]! + tets[t + i]!]!)
+      const [a, b, d] = [1, 2, 3].map((i) => [0, 1, 2].map((k) => points[3 * nodes[i]! + k]! - points[3 * nodes[0]! + k]!)) as [number[], number[], number[]]
+      const volume = a[0]! * (b[1]! * d[2]! - b[2]! * d[1]!) + a[1]! * (b[2]! * d[0]! - b[0]! * d[2]!) + a[2]! * (b[0]! * d[1]! - b[1]! * d[0]!)
+      functions.forEach((f, i) => (sums[size * cellNumbers[c]! + i]! += (volume * nodes.reduce((sum, p) => sum + at(f, p), 0)) / 4))
+      sizes[cellNumbers[c]!]! += volume
+    }
   }
-  const means = sums.map((sum, i) => sum / sizes[Math.floor(i / functions.length)]!)
-  part.setField('f', { values: means, components: functions.length, place: 'cell' })
+  const means = sums.map((sum, i) => sum / sizes[Math.floor(i / size)]!)
+  const part = new MemoryPart('Water', 3, mesh, blockCells)
+  part.setField('f', { values: means, components: size, place: 'cell' })
   return { part, means }
 }
 
