@@ -26,6 +26,9 @@ const viewDirections: Record<ViewName, [number, number, number]> = {
   bottom: [0, -1e-4, -1],
 }
 
+/** A model is flat whose depth is a smaller share of its other sides, such as a mesh of one layer. */
+const FLAT = 0.05
+
 export interface Picked {
   id: string
   position: [number, number, number]
@@ -191,7 +194,15 @@ export class Stage implements PeelScene {
     if (box) this.lookAt(box.getBoundingSphere(new THREE.Sphere()), new THREE.Vector3(...viewDirections[name]).normalize(), box)
   }
 
-  /** The three-quarter view a new study opens with. */
+  /** The view a new study opens with: three-quarter, or onto the face of a model that is flat. */
+  open(): void {
+    const size = this.box()?.getSize(new THREE.Vector3()).toArray()
+    const flat = size?.findIndex((own, d) => size.every((other, k) => k === d || own < FLAT * other)) ?? -1
+    if (flat < 0) this.home()
+    else this.view((['right', 'front', 'top'] as const)[flat]!)
+  }
+
+  /** The three-quarter view. */
   home(): void {
     const box = this.box()
     if (box) this.lookAt(box.getBoundingSphere(new THREE.Sphere()), new THREE.Vector3(0.3, -1, 0.55).normalize(), box)

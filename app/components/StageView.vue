@@ -52,7 +52,7 @@ watch([stage, objects, () => props.firstLook, bench.isComputing], () => {
   stage.value?.setObjects(shown)
   // the view follows until everything of the first picture is there
   if (stage.value && !hasFitted && shown.length) {
-    stage.value.home()
+    stage.value.open()
     hasFitted = objects.value.length > 0 && !bench.isComputing.value
   }
 }, { immediate: true })
