@@ -10,6 +10,7 @@
 import { cellFaces } from './cellTypes'
 import { matchFaces } from './faceMatching'
 import type { Cells } from './faceMatching'
+import { gather } from './gather'
 import { Growing } from './growing'
 import type { FloatArray } from './MeshBlock'
 import { placesAmong } from './numbering'
@@ -34,7 +35,7 @@ export function skinOf(mesh: Cells & { points: FloatArray; cellNumbers?: Uint32A
     starts[f + 1] = nodes.length
     cells[f] = cellNumbers?.[cell] ?? cell
   }
-  return skinOfFaces({ starts, nodes: nodes.finish(), cells }, (numbers) => gather(points, numbers))
+  return skinOfFaces({ starts, nodes: nodes.finish(), cells }, (numbers) => gather(points, numbers, 3))
 }
 
 /**
@@ -44,10 +45,4 @@ export function skinOf(mesh: Cells & { points: FloatArray; cellNumbers?: Uint32A
 export function skinOfFaces({ starts, nodes, cells }: Pick<Skin, 'starts' | 'nodes' | 'cells'>, pointsOf: (numbers: Uint32Array) => FloatArray): Skin {
   const { places, different } = placesAmong(nodes)
   return { starts, nodes: places, numbers: different, points: Float64Array.from(pointsOf(different)), cells }
-}
-
-function gather(points: FloatArray, numbers: Uint32Array): Float64Array {
-  const out = new Float64Array(3 * numbers.length)
-  for (let i = 0; i < numbers.length; i++) for (let d = 0; d < 3; d++) out[3 * i + d] = points[3 * numbers[i]! + d]!
-  return out
 }

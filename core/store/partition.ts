@@ -8,6 +8,7 @@
 import { curveOrder } from '../mesh/curveOrder'
 import { matchFaces } from '../mesh/faceMatching'
 import { boxOfPoints, groupBoxes } from '../mesh/boxes'
+import { gather } from '../mesh/gather'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Growing } from '../mesh/growing'
@@ -134,18 +135,3 @@ export function gatherBlock({ values, components, place }: SourceValues, block: 
 }
 
 type BlockNumbers = Pick<MeshBlock, 'cellNumbers' | 'pointSources'> & { pointNumbers?: Uint32Array }
-
-/** values[numbers[i]] for vectors of `components` numbers; keeps the number type. */
-export function gather(values: FloatArray, numbers: Uint32Array, components: number): FloatArray {
-  const n = numbers.length
-  const out = values instanceof Float32Array ? new Float32Array(n * components) : new Float64Array(n * components)
-  if (components === 1) {
-    for (let i = 0; i < n; i++) out[i] = values[numbers[i]!]!
-    return out
-  }
-  for (let i = 0, o = 0; i < n; i++) {
-    const from = numbers[i]! * components
-    for (let c = 0; c < components; c++) out[o++] = values[from + c]!
-  }
-  return out
-}

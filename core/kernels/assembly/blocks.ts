@@ -54,30 +54,43 @@ function placeIn(table: usize, bits: u32, number: u32, next: u32, list: usize): 
   return next
 }
 
+/** Box of points [from, to), or of those that nodes [from, to) are: f64 (6), lower corner, then upper. */
+// @ts-ignore: decorator
+@inline
+function boxOf<T>(points: usize, nodes: usize, from: u32, to: u32, out: usize): void {
+  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
+  for (let i = from; i < to; i++) {
+    const p = points + <usize>(nodes ? load<u32>(nodes + (<usize>i << 2)) : i) * (3 * sizeof<T>())
+    const x = <f64>load<T>(p), y = <f64>load<T>(p + sizeof<T>()), z = <f64>load<T>(p + 2 * sizeof<T>())
+    if (x < x0) x0 = x
+    if (x > x1) x1 = x
+    if (y < y0) y0 = y
+    if (y > y1) y1 = y
+    if (z < z0) z0 = z
+    if (z > z1) z1 = z
+  }
+  store<f64>(out, x0)
+  store<f64>(out, y0, 8)
+  store<f64>(out, z0, 16)
+  store<f64>(out, x1, 24)
+  store<f64>(out, y1, 32)
+  store<f64>(out, z1, 40)
+}
+
 /** Boxes of groups of cells, f32 (6 × nGroups): x0 x1 y0 y1 z0 z1, rounded outwards. */
 // @ts-ignore: decorator
 @inline
 function boxes<T>(points: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
-  for (let c: u32 = 0; c < nCells; c += group, out += 24) {
-    const end = load<u32>(offsets + (<usize>min(c + group, nCells) << 2))
-    let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
-    for (let i = load<u32>(offsets + (<usize>c << 2)); i < end; i++) {
-      const p = points + <usize>load<u32>(nodes + (<usize>i << 2)) * (3 * sizeof<T>())
-      const x = <f64>load<T>(p), y = <f64>load<T>(p + sizeof<T>()), z = <f64>load<T>(p + 2 * sizeof<T>())
-      if (x < x0) x0 = x
-      if (x > x1) x1 = x
-      if (y < y0) y0 = y
-      if (y > y1) y1 = y
-      if (z < z0) z0 = z
-      if (z > z1) z1 = z
+  const before = mark()
+  const box = alloc(48)
+  for (let c: u32 = 0; c < nCells; c += group) {
+    boxOf<T>(points, nodes, load<u32>(offsets + (<usize>c << 2)), load<u32>(offsets + (<usize>min(c + group, nCells) << 2)), box)
+    for (let d: usize = 0; d < 24; d += 8, out += 8) {
+      store<f32>(out, below(load<f64>(box + d)))
+      store<f32>(out, above(load<f64>(box + d + 24)), 4)
     }
-    store<f32>(out, below(x0))
-    store<f32>(out, above(x1), 4)
-    store<f32>(out, below(y0), 8)
-    store<f32>(out, above(y1), 12)
-    store<f32>(out, below(z0), 16)
-    store<f32>(out, above(z1), 20)
   }
+  release(before)
 }
 
 function below(x: f64): f32 {
@@ -142,34 +155,12 @@ export function extremes(numbers: usize, n: u32, out: usize): void {
   store<f64>(out, <f64>nonFinite, 16)
 }
 
-/** Box of points: f64 (6), lower corner, then upper. */
-// @ts-ignore: decorator
-@inline
-function boxOf<T>(points: usize, n: u32, out: usize): void {
-  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
-  for (let i: u32 = 0; i < n; i++, points += 3 * sizeof<T>()) {
-    const x = <f64>load<T>(points), y = <f64>load<T>(points + sizeof<T>()), z = <f64>load<T>(points + 2 * sizeof<T>())
-    if (x < x0) x0 = x
-    if (x > x1) x1 = x
-    if (y < y0) y0 = y
-    if (y > y1) y1 = y
-    if (z < z0) z0 = z
-    if (z > z1) z1 = z
-  }
-  store<f64>(out, x0)
-  store<f64>(out, y0, 8)
-  store<f64>(out, z0, 16)
-  store<f64>(out, x1, 24)
-  store<f64>(out, y1, 32)
-  store<f64>(out, z1, 40)
-}
-
 export function boxSingle(points: usize, n: u32, out: usize): void {
-  boxOf<f32>(points, n, out)
+  boxOf<f32>(points, 0, 0, n, out)
 }
 
 export function boxDouble(points: usize, n: u32, out: usize): void {
-  boxOf<f64>(points, n, out)
+  boxOf<f64>(points, 0, 0, n, out)
 }
 
 /**
