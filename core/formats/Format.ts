@@ -1,6 +1,6 @@
 /** What a file format offers. One file per format, one line in `index.ts`. */
 import type { FloatArray } from '../mesh/MeshBlock'
-import type { NormalMesh } from '../mesh/normaliseCells'
+import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
 import type { Catalogue } from '../study/caseModel'
 import type { ByteSource, SourceFolder } from './ByteSource'
 
@@ -22,7 +22,7 @@ export interface FolderFormat {
   open(folder: SourceFolder, root: string): Promise<OpenCase>
 }
 
-/** Values of a field on one part, by source point or source cell: (components × n). */
+/** Values of a field on one part, by point or cell of the source: (components × n). */
 export interface SourceValues {
   values: FloatArray
   components: number
@@ -37,9 +37,15 @@ export interface FormatWindows {
   nCells: number
   /** Coordinates of points [from, to): (3 × n). */
   points(from: number, to: number): Promise<FloatArray>
-  /** Cells [from, to); offsets begin at 0. */
-  cells(from: number, to: number): Promise<{ types: Uint8Array; offsets: Uint32Array; connectivity: Uint32Array }>
+  /** Cells [from, to); offsets begin at 0, as do the faces of polyhedra. */
+  cells(from: number, to: number): Promise<CellWindow>
+  /** Memory that reading takes besides what it gives, in bytes. */
+  memory?: number
+  /** How many points turned out to be one with another; known once all cells were read. */
+  joined?(): number
 }
+
+export type CellWindow = Pick<SourceMesh, 'types' | 'offsets' | 'connectivity' | 'polyhedra'>
 
 /** A file or series opened for reading. The catalogue is read at once, meshes and fields when asked. */
 export interface OpenCase {

@@ -9,8 +9,6 @@ import type { FloatArray } from '../mesh/MeshBlock'
 import { normaliseCells } from '../mesh/normaliseCells'
 import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
 import type { SelectedMesh } from '../mesh/selectCells'
-import { fillAdded, typesWithCentre } from '../mesh/splitCells'
-import { gather } from '../mesh/gather'
 import { kindOfComponents, storedPlace } from '../study/caseModel'
 import type { Catalogue, Field, Part, Place } from '../study/caseModel'
 import type { FormatWindows, OpenCase, SourceValues } from './Format'
@@ -86,8 +84,6 @@ export function timeMoment(time: number, unit = 's'): SourceMoment {
 export class SourceCase implements OpenCase {
   readonly catalogue: Catalogue
   private readonly parts: Map<string, SourcePart>
-  /** Lists of nodes of the points added to each part, and where its own come from; known once its mesh was read. */
-  private readonly added = new Map<string, { centres: NonNullable<NormalMesh['centres']>; pointSources: Uint32Array | undefined }>()
 
   /** @throws FormatError when there is nothing in it */
   constructor(private readonly source: SourceDescription) {
@@ -152,30 +148,18 @@ export class SourceCase implements OpenCase {
   async mesh(name: string, moment: number): Promise<NormalMesh> {
     const source = await this.part(name).mesh(moment)
     const mesh = normaliseCells(source, `${this.source.name}, ${name}`)
-    const pointSources = 'pointSources' in source ? source.pointSources : undefined
-    this.added.set(name, { centres: mesh.centres ?? [], pointSources })
     if ('cellNumbers' in source) for (let c = 0; c < mesh.cellNumbers.length; c++) mesh.cellNumbers[c] = source.cellNumbers[mesh.cellNumbers[c]!]!
-    // where points are added, values are given in the part's own order
-    return pointSources && !mesh.centres ? { ...mesh, pointSources } : mesh
+    return 'pointSources' in source && source.pointSources ? { ...mesh, pointSources: source.pointSources } : mesh
   }
 
   async values(name: string, fieldName: string, moment: number): Promise<SourceValues> {
-    const field = this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))
+    const field = this.field(name, fieldName)
     if (!field) throw new FormatError('no-field', `${name} has no field “${fieldName}”.`)
-    const { components } = field
-    const place = storedPlace(field.place)
-    const values = await field.read(name, moment)
-    if (place === 'cell' || !this.addsPoints(name)) return { values, components, place }
-    if (!this.added.has(name)) await this.mesh(name, moment)
-    const { centres, pointSources } = this.added.get(name)!
-    if (!centres.length) return { values, components, place }
-    const own = pointSources ? gather(values, pointSources, components) : values
-    return { values: withAdded(own, components, centres), components, place }
+    return { values: await field.read(name, moment), components: field.components, place: storedPlace(field.place) }
   }
 
-  private addsPoints(name: string): boolean {
-    const { cellTypes } = this.part(name)
-    return typesWithCentre.some((type) => cellTypes[type])
+  private field(part: string, name: string): SourceField | undefined {
+    return this.source.fields.find((f) => f.name === name && f.parts.includes(part))
   }
 
   async windows(name: string, moment: number): Promise<FormatWindows | undefined> {
@@ -183,9 +167,7 @@ export class SourceCase implements OpenCase {
   }
 
   async valuesWindow(name: string, fieldName: string, moment: number, from: number, to: number): Promise<FloatArray | undefined> {
-    const field = this.source.fields.find((f) => f.name === fieldName && f.parts.includes(name))
-    // points that splitting adds have no place in the source
-    return field && !(storedPlace(field.place) === 'point' && this.addsPoints(name)) ? field.window?.(from, to, name, moment) : undefined
+    return this.field(name, fieldName)?.window?.(from, to, name, moment)
   }
 
   async meshKey(name: string, moment: number, isFull = false): Promise<string> {
@@ -196,14 +178,6 @@ export class SourceCase implements OpenCase {
 function describeNumber({ name, unit = null, values }: SourceNumber): Field {
   const moments = values.flatMap((value, m) => (value === null ? [] : [m]))
   return { name, place: 'whole case', kind: 'scalar', components: 1, numberType: 'Float64', unit: unit && parseUnit(unit) ? unit : null, parts: [], moments, values }
-}
-
-function withAdded(values: FloatArray, components: number, centres: NonNullable<NormalMesh['centres']>): FloatArray {
-  const size = values.length + components * centres.length
-  const out = values instanceof Float32Array ? new Float32Array(size) : new Float64Array(size)
-  out.set(values)
-  fillAdded(out, values.length / components, centres, components)
-  return out
 }
 
 /** Names made different by a number behind the second and later ones. */

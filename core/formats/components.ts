@@ -57,6 +57,15 @@ function joined(name: string, list: SourceField[]): SourceField {
       for (const field of list) columns.push(await field.read(part, moment))
       return interleave(columns)
     },
+    async window(from, to, part, moment) {
+      const columns: FloatArray[] = []
+      for (const field of list) {
+        const column = await field.window?.(from, to, part, moment)
+        if (!column) return undefined
+        columns.push(column)
+      }
+      return interleave(columns)
+    },
   }
 }
 

@@ -13,10 +13,12 @@ import { cornerEdges, midsideError } from '../mesh/quadraticCells'
 import { compactPoints } from '../mesh/selectCells'
 import type { SelectedMesh } from '../mesh/selectCells'
 import { joinComponents } from './components'
-import type { Format, OpenCase } from './Format'
+import { orderedRows, pointsOfColumns, tableWindows } from './cellTables'
+import type { CellTable } from './cellTables'
+import type { Format, FormatWindows, OpenCase } from './Format'
 import { isHdf5 } from './hdf5/Hdf5'
 import { isNetcdf, openNetcdf } from './netcdf'
-import type { Netcdf } from './netcdf'
+import type { Netcdf, NetcdfVariable } from './netcdf'
 import { SourceCase, timeMoment, uniqueNames } from './SourceCase'
 import type { SourceField, SourceNumber, SourcePart } from './SourceCase'
 
@@ -82,6 +84,7 @@ class ExodusFile {
     const parts: SourcePart[] = this.blocks.map((block) => ({
       ...{ name: block.name, dimension: block.dimension, points: nPoints, cells: block.nCells, cellTypes: { [sourceTypeNames[block.type]!]: block.nCells } },
       mesh: () => this.meshOf(block),
+      windows: () => this.windowsOf(block, nPoints),
     }))
     const surfaces = await this.sideSets(new Set(parts.map((part) => part.name)))
     const times = (await this.data.variable('time_whole')?.read()) ?? new Float64Array(0)
@@ -98,21 +101,16 @@ class ExodusFile {
   }
 
   private allPoints(): Promise<FloatArray> {
-    this.points ??= this.readPoints()
+    this.points ??= this.readPoints(0, this.countPoints())
     return this.points
   }
 
-  private async readPoints(): Promise<FloatArray> {
+  private async readPoints(from: number, to: number): Promise<FloatArray> {
     const together = this.data.variable('coord')
     const columns: FloatArray[] = []
-    if (together) for (let d = 0; d < together.shape[0]!; d++) columns.push(await together.read(d))
-    else for (const axis of ['x', 'y', 'z'].map((name) => this.data.variable(`coord${name}`))) if (axis) columns.push(await axis.read())
-    const n = columns[0]!.length
-    const points = new Float64Array(3 * n)
-    columns.forEach((column, d) => {
-      for (let p = 0; p < n; p++) points[3 * p + d] = column[p]!
-    })
-    return points
+    if (together) for (let d = 0; d < together.shape[0]!; d++) columns.push(await together.read(d, [from, to]))
+    else for (const axis of ['x', 'y', 'z'].map((name) => this.data.variable(`coord${name}`))) if (axis) columns.push(await axis.read(undefined, [from, to]))
+    return pointsOfColumns(columns, to - from)
   }
 
   private async readBlocks(): Promise<void> {
@@ -141,11 +139,9 @@ class ExodusFile {
   }
 
   /** Some writers leave quadratic cells in the order of other formats: nodes that do not lie between their corners tell. */
-  private async readCells({ index, nCells, order, type }: Block): Promise<Uint32Array> {
+  private async readCells({ index, order, type }: Block): Promise<Uint32Array> {
     const list = await this.data.variable(`connect${index}`)!.read()
-    const n = order.length
-    const cells = new Uint32Array(list.length)
-    for (let c = 0; c < nCells; c++) for (let i = 0; i < n; i++) cells[c * n + i] = list[c * n + order[i]!]! - 1
+    const cells = orderedRows(list, order, order.length, 1)
     const plain = Uint32Array.from(list, (p) => p - 1)
     const points = cornerEdges(type) && (await this.allPoints())
     return points && midsideError(points, plain, type) < midsideError(points, cells, type) ? plain : cells
@@ -159,6 +155,14 @@ class ExodusFile {
       ...{ ...compact, nPoints: compact.points.length / 3, connectivity, types: new Uint8Array(nCells).fill(type) },
       ...{ offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * order.length), cellNumbers: Uint32Array.from({ length: nCells }, (_, c) => c) },
     }
+  }
+
+  /** Of the only block of volumes: it uses all points. Those of quadratic cells are looked at before their order is known. */
+  private async windowsOf(block: Block, nPoints: number): Promise<FormatWindows | undefined> {
+    const { index, nCells, order, type } = block
+    if (cornerEdges(type) || this.blocks.some((other) => other !== block && other.dimension === 3)) return undefined
+    const rows: CellTable['rows'] = async (from, to) => orderedRows(await this.data.variable(`connect${index}`)!.read(undefined, [from, to]), order, order.length, 1)
+    return tableWindows(this.name, nPoints, (from, to) => this.readPoints(from, to), [{ type, nNodes: order.length, nCells, rows }])
   }
 
   private async sideSets(taken: ReadonlySet<string>): Promise<SourcePart[]> {
@@ -230,7 +234,8 @@ class ExodusFile {
         const values = await together!.read(moment)
         return values.slice(i * n, (i + 1) * n)
       }
-      return [{ name, place: 'point' as const, components: 1, numberType: (variable ?? together)!.numberType, parts: all, read }]
+      const window: SourceField['window'] = async (from, to, _, moment) => variable?.read(moment, [from, to])
+      return [{ name, place: 'point' as const, components: 1, numberType: (variable ?? together)!.numberType, parts: all, read, window }]
     })
   }
 
@@ -239,11 +244,10 @@ class ExodusFile {
     return names.flatMap((name, i) => {
       const with_ = this.blocks.filter((block) => this.data.variable(`vals_elem_var${i + 1}eb${block.index}`))
       if (!with_.length) return []
-      const read = async (part: string, moment: number): Promise<FloatArray> => {
-        const block = with_.find((b) => b.name === part)!
-        return this.data.variable(`vals_elem_var${i + 1}eb${block.index}`)!.read(moment)
-      }
-      return [{ name, place: 'cell' as const, components: 1, parts: with_.map((block) => block.name), read }]
+      const variableOf = (part: string): NetcdfVariable => this.data.variable(`vals_elem_var${i + 1}eb${with_.find((b) => b.name === part)!.index}`)!
+      const read: SourceField['read'] = (part, moment) => variableOf(part).read(moment)
+      const window: SourceField['window'] = (from, to, part, moment) => variableOf(part).read(moment, [from, to])
+      return [{ name, place: 'cell' as const, components: 1, parts: with_.map((block) => block.name), read, window }]
     })
   }
 }

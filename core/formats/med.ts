@@ -5,13 +5,17 @@
  * are normalised.
  */
 import { FormatError } from '../errors'
+import { once } from '../once'
 import type { FloatArray } from '../mesh/MeshBlock'
 import { sourceDimension, sourceTypeNames } from '../mesh/normaliseCells'
 import type { SourceMesh } from '../mesh/normaliseCells'
 import { selectCells } from '../mesh/selectCells'
 import type { SelectedMesh } from '../mesh/selectCells'
-import type { Format, OpenCase } from './Format'
-import { datasetAt, groupAt, isHdf5, numberOf, requireDataset, textOf, textRows } from './hdf5/Hdf5'
+import { pointsOfColumns, tableWindows } from './cellTables'
+import type { CellTable } from './cellTables'
+import { interleave } from './components'
+import type { Format, FormatWindows, OpenCase } from './Format'
+import { datasetAt, flatRange, groupAt, isHdf5, numberOf, requireDataset, sizeOf, textOf, textRows } from './hdf5/Hdf5'
 import type { Hdf5Dataset, Hdf5Group } from './hdf5/Hdf5'
 import { dimensionNames } from './meshParts'
 import { SourceCase, timeMoment } from './SourceCase'
@@ -35,6 +39,13 @@ export const med: Format = {
   },
 }
 
+/** Points of a mesh, read when asked for. */
+interface PointsOf {
+  n: number
+  all(): FloatArray
+  window(from: number, to: number): FloatArray
+}
+
 interface CellBlock {
   geometry: string
   nCells: number
@@ -52,6 +63,7 @@ interface Layer {
   blocks: CellBlock[]
   /** Read when first asked for, then kept: parts share it. */
   mesh(): SourceMesh
+  windows(): FormatWindows
 }
 
 class MedFile {
@@ -94,22 +106,18 @@ class MedFile {
     const coordinates = requireDataset(step, 'NOE/COO', this.file)
     const dimension = numberOf(group, 'ESP') || 3
     const nPoints = sizeOf(coordinates) / dimension
-    const points = once((): FloatArray => {
-      const list = coordinates.numbers()
-      const out = new Float64Array(3 * nPoints)
-      for (let d = 0; d < dimension; d++) for (let p = 0; p < nPoints; p++) out[3 * p + d] = list[d * nPoints + p]!
-      return out
-    })
+    const pointsIn = (from: number, to: number): FloatArray => pointsOfColumns(Array.from({ length: dimension }, (_, d) => flatRange(coordinates, d * nPoints + from, d * nPoints + to)), to - from)
+    const points: PointsOf = { n: nPoints, all: once(() => pointsIn(0, nPoints)), window: pointsIn }
     const cells = groupAt(step, 'MAI')
     const layers: Layer[] = []
     for (const d of [3, 2, 1, 0]) {
       const own = (cells?.names() ?? []).filter((geometry) => geometries[geometry] && sourceDimension(geometries[geometry]![0]) === d)
-      if (own.length) layers.push(this.layerOfCells(cells!, own, nPoints, points, d))
+      if (own.length) layers.push(this.layerOfCells(cells!, own, points, d))
     }
     return layers
   }
 
-  private layerOfCells(cells: Hdf5Group, names: string[], nPoints: number, points: () => FloatArray, dimension: number): Layer {
+  private layerOfCells(cells: Hdf5Group, names: string[], points: PointsOf, dimension: number): Layer {
     const blocks: CellBlock[] = []
     let nCells = 0
     for (const geometry of names) {
@@ -117,7 +125,25 @@ class MedFile {
       blocks.push({ geometry, nCells: n, first: nCells, families: datasetAt(cells, `${geometry}/FAM`)?.numbers() })
       nCells += n
     }
-    return { name: '', dimension, nPoints, nCells, blocks, mesh: once(() => ({ points: points(), ...this.readCells(cells, blocks, nCells) })) }
+    return {
+      ...{ name: '', dimension, nPoints: points.n, nCells, blocks },
+      mesh: once(() => ({ points: points.all(), ...this.readCells(cells, blocks, nCells) })),
+      windows: () => tableWindows(this.file, points.n, async (from, to) => points.window(from, to), blocks.map((block) => this.tableOf(cells, block))),
+    }
+  }
+
+  private tableOf(cells: Hdf5Group, { geometry, nCells }: CellBlock): CellTable {
+    const [type, nNodes] = geometries[geometry]!
+    const nodes = requireDataset(cells, `${geometry}/NOD`, this.file)
+    const rows: CellTable['rows'] = async (from, to) => {
+      const out = new Uint32Array(nNodes * (to - from))
+      for (let i = 0; i < nNodes; i++) {
+        const column = flatRange(nodes, i * nCells + from, i * nCells + to)
+        for (let c = 0; c < column.length; c++) out[c * nNodes + i] = column[c]! - 1
+      }
+      return out
+    }
+    return { type, nNodes, nCells, rows }
   }
 
   private readCells(cells: Hdf5Group, blocks: readonly CellBlock[], nCells: number): Omit<SourceMesh, 'points'> {
@@ -190,7 +216,7 @@ class MedFile {
     const partsOf = (list: readonly Layer[]): string[] => [...this.layerOf].filter(([, layer]) => list.includes(layer)).map(([part]) => part)
     const fields: SourceField[] = []
     if (entities.includes('NOE')) {
-      fields.push({ ...shared, place: 'point', parts: partsOf(layers), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.nPoints, components), components) })
+      fields.push({ ...shared, place: 'point', parts: partsOf(layers), window: async (from, to, _, moment) => this.pointWindow(stepAt(moment), layers[0]!.nPoints, components, [from, to]), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.nPoints, components), components) })
     }
     for (const [entity, several] of [['MAI', 'integration point'], ['NOE', 'corner']] as const) {
       const cells = layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
@@ -201,6 +227,14 @@ class MedFile {
       fields.push({ ...shared, place, parts: partsOf(cells), read: async (part, moment) => this.cellValues(stepAt(moment), entity, this.layerOf.get(part)!, components) })
     }
     return fields
+  }
+
+  /** Values of all points, where the file has them without a profile. */
+  private pointWindow(step: Hdf5Group, n: number, components: number, [from, to]: [number, number]): FloatArray | undefined {
+    const group = groupAt(step, 'NOE')
+    const { values, list } = group ? this.stored(group) : { values: undefined, list: undefined }
+    if (!values || list || sizeOf(values) !== n * components) return undefined
+    return interleave(Array.from({ length: components }, (_, c) => flatRange(values, c * n + from, c * n + to)))
   }
 
   private cellValues(step: Hdf5Group, entity: string, layer: Layer, components: number): FloatArray {
@@ -255,16 +289,7 @@ function partOf(layer: Layer, name: string, listed?: Uint32Array): SourcePart {
     const selected = selectCells(whole, listed ?? Uint32Array.from(whole.types.keys()))
     return { ...selected, nPoints: selected.points.length / 3 }
   }
-  return { name, dimension: layer.dimension, points: listed ? 0 : layer.nPoints, cells: listed?.length ?? layer.nCells, cellTypes, mesh }
-}
-
-function sizeOf({ shape }: Hdf5Dataset): number {
-  return shape.reduce((n, size) => n * size, 1)
-}
-
-function once<T>(make: () => T): () => T {
-  let made: { value: T } | undefined
-  return () => (made ??= { value: make() }).value
+  return { name, dimension: layer.dimension, points: listed ? 0 : layer.nPoints, cells: listed?.length ?? layer.nCells, cellTypes, mesh, ...(!listed && { windows: async () => layer.windows() }) }
 }
 
 /** Means of the values of each cell; both component by component. */
@@ -280,11 +305,8 @@ function meansOf(values: FloatArray, components: number, perCell: number): Float
 
 /** From component by component to item by item. */
 function interlaced(values: FloatArray, components: number): FloatArray {
-  if (components === 1) return values
   const n = values.length / components
-  const out = new Float64Array(values.length)
-  for (let c = 0; c < components; c++) for (let i = 0; i < n; i++) out[i * components + c] = values[c * n + i]!
-  return out
+  return components === 1 ? values : interleave(Array.from({ length: components }, (_, c) => values.subarray(c * n, (c + 1) * n)))
 }
 
 function splitColumns(text: string): string[] {

@@ -14,8 +14,8 @@ export interface NetcdfVariable {
   shape: number[]
   numberType: string
   attribute(name: string): string | undefined
-  /** All values, or those of one index of the first dimension. */
-  read(index?: number): Promise<FloatArray>
+  /** All values, or those of one index of the first dimension; of the next one all, or those of [from, to). */
+  read(index?: number, range?: readonly [number, number]): Promise<FloatArray>
   /** Rows of characters. */
   texts(): Promise<string[]>
 }
@@ -45,7 +45,10 @@ function wrap(dataset: Hdf5Dataset | undefined): NetcdfVariable | undefined {
       const value = dataset.attribute(name)
       return typeof value === 'string' ? value : Array.isArray(value) ? String(value[0]) : undefined
     },
-    read: async (index) => dataset.numbers(index === undefined ? undefined : [[index, index + 1], ...shape.slice(1).map((n): [number, number] => [0, n])]),
+    read: async (index, range) => {
+      const indexed: [number, number][] = index === undefined ? [] : [[index, index + 1]]
+      return dataset.numbers(shape.map((n, d): [number, number] => indexed[d] ?? (range && d === indexed.length ? [range[0], range[1]] : [0, n])))
+    },
     texts: async () => joinCharacters(dataset.texts(), shape),
   }
 }
@@ -78,23 +81,25 @@ async function openClassic(source: ByteSource): Promise<Netcdf> {
       const found = header.variables.get(name)
       if (!found) return undefined
       const shape = found.dimensions.map((d, i) => (i === 0 && found.isRecord ? header.nRecords : header.dimensions[d]!.length))
-      const bytesOf = async (index?: number): Promise<Uint8Array> => {
+      const bytesOf = async (index?: number, rows?: readonly [number, number]): Promise<Uint8Array> => {
+        const isIndexed = found.isRecord || index !== undefined
         const each = found.size / Math.max(found.isRecord || index === undefined ? 1 : (shape[0] ?? 1), 1)
-        const range = async (start: number, size: number): Promise<Uint8Array> => {
-          if (start + size > source.size) throw new FormatError('cut-off', `${source.name}: the values of “${name}” should end at byte ${start + size}, but the file ends at byte ${source.size}: it is cut off; copy it again.`)
-          return source.read(start, start + size)
+        const row = each / Math.max(shape[isIndexed ? 1 : 0] ?? 1, 1)
+        const range = async (start: number): Promise<Uint8Array> => {
+          if (start + each > source.size) throw new FormatError('cut-off', `${source.name}: the values of “${name}” should end at byte ${start + each}, but the file ends at byte ${source.size}: it is cut off; copy it again.`)
+          return rows ? source.read(start + rows[0] * row, start + rows[1] * row) : source.read(start, start + each)
         }
-        if (!found.isRecord) return range(found.begin + (index ?? 0) * each, each)
-        if (index !== undefined) return range(found.begin + index * header.recordSize, found.size)
+        if (!found.isRecord) return range(found.begin + (index ?? 0) * each)
+        if (index !== undefined) return range(found.begin + index * header.recordSize)
         const all = new Uint8Array(header.nRecords * found.size)
-        for (let r = 0; r < header.nRecords; r++) all.set(await range(found.begin + r * header.recordSize, found.size), r * found.size)
+        for (let r = 0; r < header.nRecords; r++) all.set(await range(found.begin + r * header.recordSize), r * found.size)
         return all
       }
       return {
         shape,
         numberType: found.type === 'float32' ? 'Float32' : found.type === 'float64' ? 'Float64' : 'Int',
         attribute: (attribute) => found.attributes.get(attribute),
-        read: async (index) => decodeNumbers(await bytesOf(index), found.type, false),
+        read: async (index, range) => decodeNumbers(await bytesOf(index, range), found.type, false),
         texts: async () => textRows(await bytesOf(), shape[shape.length - 1] ?? 1),
       }
     },

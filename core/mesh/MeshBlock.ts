@@ -11,6 +11,13 @@
  *   skin          Uint32Array (2 × nSkinFaces), local cell and local face of each boundary face; volumes only
  *   groups        Float32Array (6 × nGroups), box of each run of GROUP_CELLS cells: x0 x1 y0 y1 z0 z1, rounded outwards
  *
+ * Where splitting added points in the middle of cells, besides:
+ *
+ *   addedPoints   Uint32Array (nAdded), local point indices, ascending; in pointSources they have the number of a node of their cell
+ *   addedTypes    Uint8Array (nAdded), type of the cell, which says how its nodes give the value (`splitCells.ts`)
+ *   addedStarts   Uint32Array (nAdded + 1), where the nodes of each one's cell begin in addedNodes
+ *   addedNodes    Uint32Array, numbers of points in the source: they need not be in the block
+ *
  * Where cells are linear pieces of quadratic ones, besides:
  *
  *   wholeOf       Int32Array (nCells), quadratic cell that the cell is a piece of, -1 for none
@@ -31,11 +38,22 @@ export interface MeshBlock {
   cellNumbers: Uint32Array
   skin: Uint32Array
   groups: Float32Array
+  addedPoints?: Uint32Array
+  addedTypes?: Uint8Array
+  addedStarts?: Uint32Array
+  addedNodes?: Uint32Array
   wholeOf?: Int32Array
   wholeLeads?: Uint8Array
   wholeTypes?: Uint8Array
   wholeOffsets?: Uint32Array
   wholeNodes?: Uint32Array
+}
+
+/** Points that splitting added, all there or none. */
+export type BlockAdded = Required<Pick<MeshBlock, 'addedPoints' | 'addedTypes' | 'addedStarts' | 'addedNodes'>>
+
+export function addedOf({ addedPoints, addedTypes, addedStarts, addedNodes }: Partial<BlockAdded>): BlockAdded | undefined {
+  return addedPoints && addedTypes && addedStarts && addedNodes ? { addedPoints, addedTypes, addedStarts, addedNodes } : undefined
 }
 
 /** The quadratic cells of a block, all there or none. */

@@ -127,7 +127,8 @@ export const sourceTypeNames: Record<number, string> = {
   ...Object.fromEntries(Object.entries(SourceType).map(([name, code]) => [code, name])),
 }
 
-function checkPolyhedra(types: Uint8Array, { starts, stream }: NonNullable<SourceMesh['polyhedra']>, nPoints: number, where: string): void {
+/** @throws FormatError for faces that do not fit the stream, or name points that are not there */
+export function checkPolyhedra(types: Uint8Array, { starts, stream }: NonNullable<SourceMesh['polyhedra']>, nPoints: number, where: string): void {
   const damaged = (c: number): FormatError => new FormatError('bad-cell', `${where}: the faces of polyhedron ${c} are inconsistent; write the file again.`)
   for (let c = 0; c < types.length; c++) {
     if (types[c] !== SourceType.polyhedron) continue

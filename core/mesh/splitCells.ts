@@ -5,6 +5,7 @@
  */
 import { CellType, cellTypeNames } from './cellTypes'
 import { Growing } from './growing'
+import type { FloatArray } from './MeshBlock'
 import type { NormalMesh, SourceMesh } from './normaliseCells'
 import { piecesAround, simpleCell } from './polyhedra'
 import { nodesOfCentre, quadraticNames, QuadraticType, quadraticPieces } from './quadraticCells'
@@ -13,31 +14,45 @@ import { centreWeights } from './quadraticShape'
 /** Codes of the file formats that are turned into cells of the core. */
 export const SourceType = { polyVertex: 2, polyLine: 4, triangleStrip: 6, pixel: 8, voxel: 11, polyhedron: 42 } as const
 
-/** Names of the types that a point is added to. */
-export const typesWithCentre: readonly string[] = ['polyhedron', ...Object.entries(QuadraticType).filter(([, type]) => nodesOfCentre(type)).map(([name]) => name)]
-
-/** A point that splitting adds: values there are sums over these nodes. */
+/** A point that splitting adds in the middle of a cell: values there are sums over the nodes of the cell. */
 export interface AddedPoint {
   nodes: ArrayLike<number>
-  /** One per node, together 1; without them the mean. */
-  weights?: Float64Array
+  /** Of the cell, as in `SourceMesh`. */
+  type: number
+}
+
+/** Cells of the core's own types. */
+export interface SplitList {
+  types: Uint8Array
+  /** (nCells + 1) */
+  offsets: Uint32Array
+  connectivity: Uint32Array
+  /** (nCells) place of the cell that each one is of among those that were split. */
+  cellNumbers: Uint32Array
+  /** Added points are numbered behind all others. */
+  centres: readonly AddedPoint[]
+  /** How many there are of each type, where only their faces tell. */
+  sourceTypes: Record<string, number>
+}
+
+/** @param nPoints  number of the first point that is added */
+export function splitList(source: Omit<SourceMesh, 'points' | 'nPoints'>, nPoints: number): SplitList {
+  const out = new CellList(nPoints)
+  for (let c = 0; c < source.types.length; c++) splitCell(source, c, out)
+  return { types: out.types.finish(), offsets: out.ends.finish(), connectivity: out.nodes.finish(), cellNumbers: out.numbers.finish(), centres: out.centres, sourceTypes: out.sourceTypes }
 }
 
 export function splitCells(source: SourceMesh): NormalMesh {
-  const out = new CellList()
-  for (let c = 0; c < source.types.length; c++) splitCell(source, c, out)
-  const centres = out.centres
+  const { centres, sourceTypes, ...cells } = splitList(source, source.points.length / 3)
   const { types, offsets, connectivity, polyhedra } = source
   return {
-    points: centres.length ? withCentres(source.points, centres) : source.points,
-    types: out.types.finish(),
-    offsets: out.ends.finish(),
-    connectivity: out.nodes.finish(),
-    cellNumbers: out.numbers.finish(),
+    ...cells,
+    points: centres.length ? withAdded(source.points, centres, 3) : source.points,
     mirrored: 0,
     ...(centres.length && { centres }),
-    whole: { of: out.numbers.finish(), types, offsets, connectivity, ...(polyhedra && { polyhedra }) },
-    ...(source.polyhedra && { sourceTypes: out.sourceTypes }),
+    // numbers become those of a larger mesh where it is a part of one
+    whole: { of: cells.cellNumbers.slice(), types, offsets, connectivity, ...(polyhedra && { polyhedra }) },
+    ...(polyhedra && { sourceTypes }),
   }
 }
 
@@ -49,8 +64,13 @@ class CellList {
   readonly centres: AddedPoint[] = []
   readonly sourceTypes: Record<string, number> = {}
 
-  constructor() {
+  constructor(private readonly nPoints: number) {
     this.ends.push(0)
+  }
+
+  /** @returns its number */
+  addPoint(nodes: ArrayLike<number>, type: number): number {
+    return this.nPoints + this.centres.push({ nodes, type }) - 1
   }
 
   countSource(type: string): void {
@@ -65,12 +85,14 @@ class CellList {
   }
 }
 
-/** Weights of the point added to a type; undefined where none is. */
+/** Weights of the point added to a type; undefined where none is, or where it is the mean. */
 const addedWeights: Record<number, Float64Array | undefined> = Object.fromEntries(
   Object.keys(quadraticNames).map((code) => [code, nodesOfCentre(Number(code)) && centreWeights(Number(code))]),
 )
 
-function splitCell(source: SourceMesh, c: number, out: CellList): void {
+type SourceCells = Omit<SourceMesh, 'points' | 'nPoints'>
+
+function splitCell(source: SourceCells, c: number, out: CellList): void {
   const p = source.connectivity.subarray(source.offsets[c]!, source.offsets[c + 1]!)
   const type = source.types[c]!
   if (source.polyhedra && type !== SourceType.polyhedron) out.countSource(cellTypeNames[type] ?? quadraticNames[type] ?? `type ${type}`)
@@ -96,23 +118,20 @@ function splitCell(source: SourceMesh, c: number, out: CellList): void {
     default: {
       const pieces = quadraticPieces[type]
       if (!pieces) return out.add(type, c, p)
-      const weights = addedWeights[type]
-      const added = weights ? source.points.length / 3 + out.centres.push({ nodes: p, weights }) - 1 : 0
+      const added = addedWeights[type] ? out.addPoint(p, type) : 0
       for (const piece of pieces) out.add(piece.type, c, piece.nodes.map((node) => p[node] ?? added))
     }
   }
 }
 
-function splitPolyhedron(source: SourceMesh, c: number, out: CellList): void {
+function splitPolyhedron(source: SourceCells, c: number, out: CellList): void {
   const faces = facesOfPolyhedron(source, c)
   const simple = simpleCell(faces)
   out.countSource(simple ? cellTypeNames[simple.type]! : 'polyhedron')
   if (simple) return out.add(simple.type, c, simple.nodes)
-  const centre = source.points.length / 3 + out.centres.length
-  const pieces = piecesAround(faces, centre)
-  if (!pieces.length) return
-  out.centres.push({ nodes: [...new Set(faces.flat())] })
-  for (const piece of pieces) out.add(piece.type, c, piece.nodes)
+  if (faces.length < 4) return
+  const centre = out.addPoint([...new Set(faces.flat())], SourceType.polyhedron)
+  for (const piece of piecesAround(faces, centre)) out.add(piece.type, c, piece.nodes)
 }
 
 /** The part of the stream that is one polyhedron: number of faces, then for each its number of nodes and the nodes. */
@@ -124,7 +143,7 @@ export function streamOfPolyhedron({ polyhedra }: Pick<SourceMesh, 'polyhedra'>,
 }
 
 /** Faces of a polyhedron in the stream: number of faces, then for each its number of nodes and the nodes. */
-export function facesOfPolyhedron({ polyhedra }: SourceMesh, c: number): number[][] {
+export function facesOfPolyhedron({ polyhedra }: Pick<SourceMesh, 'polyhedra'>, c: number): number[][] {
   const { starts, stream } = polyhedra!
   let at = starts[c]!
   const faces: number[][] = []
@@ -143,20 +162,21 @@ export function storedCells({ cells, cellTypes }: { cells: number; cellTypes: Re
 
 const piecesOfName: Record<string, number> = Object.fromEntries(Object.entries(QuadraticType).map(([name, type]) => [name, quadraticPieces[type]!.length]))
 
-function withCentres(points: SourceMesh['points'], centres: readonly AddedPoint[]): SourceMesh['points'] {
-  const out = points instanceof Float32Array ? new Float32Array(points.length + 3 * centres.length) : new Float64Array(points.length + 3 * centres.length)
-  out.set(points)
-  fillAdded(out, points.length / 3, centres, 3)
+/** Values with those of the added points behind them. */
+export function withAdded(values: FloatArray, added: readonly AddedPoint[], components: number): FloatArray {
+  const out = values instanceof Float32Array ? new Float32Array(values.length + components * added.length) : new Float64Array(values.length + components * added.length)
+  out.set(values)
+  const n = values.length / components
+  added.forEach(({ nodes, type }, k) => putAdded(out, n + k, values, nodes, type, components))
   return out
 }
 
-/** Writes the values of the added points behind the first `n` items of `components` numbers. */
-export function fillAdded(values: SourceMesh['points'], n: number, added: readonly AddedPoint[], components: number): void {
-  added.forEach(({ nodes, weights }, k) => {
-    for (let d = 0; d < components; d++) {
-      let sum = 0
-      for (let i = 0; i < nodes.length; i++) sum += (weights ? weights[i]! : 1 / nodes.length) * values[nodes[i]! * components + d]!
-      values[(n + k) * components + d] = sum
-    }
-  })
+/** Writes the value of an added point to item `to`; `nodes` say where those of its cell stand in `from`. */
+export function putAdded(out: FloatArray, to: number, from: FloatArray, nodes: ArrayLike<number>, type: number, components: number): void {
+  const weights = addedWeights[type]
+  for (let d = 0; d < components; d++) {
+    let sum = 0
+    for (let i = 0; i < nodes.length; i++) sum += (weights ? weights[i]! : 1 / nodes.length) * from[nodes[i]! * components + d]!
+    out[to * components + d] = sum
+  }
 }

@@ -20,9 +20,14 @@ export interface PlacerTask {
   group: number
 }
 
+/** Cells, and where they are pieces the numbers of what they are pieces of: those of one stay together. */
+export interface CellsToPlace extends Cells {
+  sources?: Uint32Array
+}
+
 export interface CellPlacer {
   /** @param from  number of the first cell. @throws FormatError for a point number out of range */
-  place(from: number, cells: Cells): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>>
+  place(from: number, cells: CellsToPlace): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>>
   /** As `CellSort.groups`. */
   groups(grain: number): AsyncIterable<KeyedCells>
 }
@@ -39,10 +44,13 @@ export class LocalPlacer implements CellPlacer {
     this.sort = new CellSort(scratch.cells, task.group)
   }
 
-  async place(from: number, cells: Cells): Promise<PlacedCells> {
+  async place(from: number, cells: CellsToPlace): Promise<PlacedCells> {
     const placed = this.points.place(cells, this.task.box, this.task.name)
-    const numbers = placed.keys.map((_, c) => from + c)
-    this.sort.add({ ...cells, numbers, keys: placed.keys, nodes: placed.nodes })
+    const { keys } = placed
+    // no cell is divided between windows
+    if (cells.sources) for (let c = 1; c < keys.length; c++) if (cells.sources[c] === cells.sources[c - 1]) keys[c] = keys[c - 1]!
+    const numbers = keys.map((_, c) => from + c)
+    this.sort.add({ ...cells, numbers, keys, nodes: placed.nodes })
     return placed
   }
 

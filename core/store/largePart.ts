@@ -4,26 +4,28 @@
  * Points go to a scratch file; cells are read by windows, turned, given their place on the curve and dealt into bins. On the
  * way their faces are matched, which gives the outer surface; where too many faces wait for their twins, as in a file whose
  * cells are in no order, that is given up and done with the sorted cells. Memory: 4 bytes a point, 36 a face that waits, pages
- * of points, and two groups of cells (some 40 MB). Scratch: 24 bytes a point, 44 a hexahedron.
+ * of points, and two groups of cells (some 40 MB). Scratch: 24 bytes a point, 44 a hexahedron. Cells that must be split are
+ * split first, into further scratch files (`splitWindows.ts`).
  */
-import { FormatError } from '../errors'
 import type { FormatWindows } from '../formats/Format'
 import { boxOfPoints, emptyBox, unionBox } from '../mesh/boxes'
 import { cellDimension } from '../mesh/cellTypes'
 import { FaceMatcher, NO_NODE } from '../mesh/faceMatching'
 import type { Cells, OpenFaces } from '../mesh/faceMatching'
 import { Growing } from '../mesh/growing'
-import type { Box } from '../mesh/MeshBlock'
+import type { Box, FloatArray } from '../mesh/MeshBlock'
 import { checkTypes } from '../mesh/normaliseCells'
 import { skinOfFaces } from '../mesh/skin'
 import type { Skin } from '../mesh/skin'
-import type { CellPlacer, PlacerTask } from './CellPlacer'
+import type { CellPlacer, CellsToPlace, PlacerTask } from './CellPlacer'
 import { partOfCells } from './cellSort'
 import type { KeyedCells } from './cellSort'
 import { BlockWriter } from './blockStore'
 import type { MeshIndex, Sink } from './blockStore'
 import { PagedPoints } from './pagedPoints'
-import { blockOf, DEFAULT_BLOCK_CELLS } from './partition'
+import { blockOf, DEFAULT_BLOCK_CELLS, wholeCells } from './partition'
+import type { BlockCells } from './partition'
+import { foreignCell, SplitWindows } from './splitWindows'
 import type { ScratchFile } from './scratch'
 
 const WINDOW_POINTS = 1 << 18
@@ -39,6 +41,16 @@ export interface LargePart {
   skin: Skin
   box: Box
   mirrored: number
+  /** Points of the source without those that are one with another. */
+  nPoints: number
+  /** Cells of the source by type, where only reading tells. */
+  sourceTypes?: Record<string, number>
+}
+
+/** Files of the points, and of all that splitting needs where there are cells to split. */
+export interface LargeScratch {
+  points: ScratchFile
+  split?: { pieces: ScratchFile; wholes: ScratchFile; added: ScratchFile }
 }
 
 export interface LargeSizes {
@@ -50,10 +62,15 @@ export interface LargeSizes {
   waiting?: number
 }
 
-/** Largest memory and scratch space that storing takes, in bytes. */
-export function needOfLargePart(nPoints: number, nCells: number): { memory: number; scratch: number } {
-  const working = Math.min(2 * PAGE_BYTES, 24 * nPoints) + Math.min(WAITING_BYTES + 64 * 2 ** 20, 100 * nCells)
-  return { memory: 4 * nPoints + nCells / 2 + working, scratch: 24 * nPoints + 44 * nCells }
+/**
+ * Largest memory and scratch space that storing takes, in bytes.
+ *
+ * @param nPieces  cells of the core that the cells become, where they are split
+ */
+export function needOfLargePart(nPoints: number, nCells: number, nPieces = 0): { memory: number; scratch: number } {
+  const n = nPieces || nCells
+  const working = Math.min(2 * PAGE_BYTES, 24 * nPoints) + Math.min(WAITING_BYTES + 64 * 2 ** 20, 100 * n)
+  return { memory: 4 * nPoints + n / 2 + working + 4 * nPieces, scratch: 24 * nPoints + 44 * n + (nPieces && 200 * nCells + 29 * nPieces) }
 }
 
 /**
@@ -64,27 +81,59 @@ export function needOfLargePart(nPoints: number, nCells: number): { memory: numb
  */
 export async function storeLargePart(
   source: FormatWindows,
-  scratch: ScratchFile,
+  scratch: LargeScratch,
   makePlacer: (task: PlacerTask) => CellPlacer,
   sink: Sink,
   tell: (share: number, what: string) => void,
   onSkin: (skin: Skin) => Promise<void>,
   { group = GROUP, block = DEFAULT_BLOCK_CELLS, pages = Math.floor(PAGE_BYTES / BYTES_OF_PAGE), waiting = WAITING_BYTES }: LargeSizes = {},
 ): Promise<LargePart> {
-  const { name, nPoints, nCells } = source
-  const { box, isSingle } = await copyPoints(source, scratch, tell)
-  const placer = makePlacer({ name, nPoints, isSingle, box, pages, group })
-  const points = new PagedPoints(scratch, nPoints, isSingle, pages)
-  const { mirrored, matcher } = await placeCells(source, placer, waiting, tell)
-  const open = (matcher ?? (await matchSorted(placer, nPoints, (done) => tell(0.45 + (0.2 * done) / nCells, 'looking for the outer surface')))).finishWithNodes()
+  const { box, isSingle } = await copyPoints(source, scratch.points, tell)
+  const split = scratch.split && (await splitAll(source, scratch.points, scratch.split, { isSingle, pages }, tell))
+  const part = { name: source.name, nPoints: source.nPoints + (split?.nAdded ?? 0), nCells: split?.nCells ?? source.nCells }
+  const placer = makePlacer({ ...part, isSingle, box, pages, group })
+  const points = new PagedPoints(scratch.points, part.nPoints, isSingle, pages)
+  const { mirrored, matcher } = await placeCells(split ? lotsOf(split) : checkedWindows(source), placer, new FaceMatcher(part.nPoints, true), waiting, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
+  const open = (matcher ?? (await matchSorted(placer, part.nPoints, (done) => tell(0.45 + (0.2 * done) / part.nCells, 'looking for the outer surface')))).finishWithNodes()
   // the first group is sorted while the surface is shown
   const groups = placer.groups(block)[Symbol.asyncIterator]()
   const first = groups.next()
   first.catch(() => undefined)
-  const skin = skinOfOpen(open, points)
+  const faces = skinOfOpen(open, points)
+  // the cells behind faces are told by their numbers in the source
+  const skin = split ? { ...faces, cells: faces.cells.map((piece) => split.numbers[piece]!) } : faces
   await onSkin(skin)
-  const index = await writeBlocks(first, groups, new BoundaryFaces(open.boundary, nCells), points, sink, block, nPoints, (n) => tell(0.65 + (0.35 * n) / nCells, 'storing'))
-  return { index, skin, box, mirrored }
+  const writer = new BlockWriter(sink, part.nPoints)
+  const blocks = { boundary: new BoundaryFaces(open.boundary, part.nCells), points, nPoints: source.nPoints, split }
+  await writeBlocks(first, groups, blocks, writer, block, (n) => tell(0.65 + (0.35 * n) / part.nCells, 'storing'))
+  const known = { index: writer.index, skin, box, nPoints: source.nPoints - (source.joined?.() ?? 0) }
+  // the pieces of polyhedra are turned as a matter of course: only whole cells count
+  return split?.hasPolyhedra ? { ...known, mirrored: 0, sourceTypes: split.sourceTypes } : { ...known, mirrored }
+}
+
+async function splitAll(source: FormatWindows, file: ScratchFile, scratch: NonNullable<LargeScratch['split']>, { isSingle, pages }: { isSingle: boolean; pages: number }, tell: (share: number, what: string) => void): Promise<SplitWindows> {
+  const points = new PagedPoints(file, source.nPoints, isSingle, pages)
+  const split = new SplitWindows(source.name, source.nPoints, scratch, (numbers) => points.gather(numbers), (from, added) => writePoints(file, from, added))
+  for await (const [from, window] of windowsAhead(source.nCells, WINDOW_CELLS, (from, to) => source.cells(from, to))) {
+    tell(0.1 + (0.15 * from) / source.nCells, 'reading cells')
+    split.add(from, window)
+  }
+  split.finish()
+  return split
+}
+
+async function* lotsOf(split: SplitWindows): AsyncGenerator<[number, CellsToPlace]> {
+  for (let k = 0; k < split.nLots; k++) {
+    const { first, cells } = split.lot(k)
+    yield [first, cells]
+  }
+}
+
+async function* checkedWindows(source: FormatWindows): AsyncGenerator<[number, CellsToPlace]> {
+  for await (const [from, window] of windowsAhead(source.nCells, WINDOW_CELLS, (from, to) => source.cells(from, to))) {
+    checkWindow(window, source)
+    yield [from, window]
+  }
 }
 
 /** Cells in the order of the curve are near each other: few of their faces wait at a time. */
@@ -157,15 +206,19 @@ async function copyPoints(source: FormatWindows, file: ScratchFile, tell: (share
     tell((0.1 * from) / source.nPoints, 'reading points')
     isSingle = points instanceof Float32Array
     box = unionBox([box, boxOfPoints(points)])
-    file.write(3 * from * points.BYTES_PER_ELEMENT, new Uint8Array(points.buffer, points.byteOffset, points.byteLength))
+    writePoints(file, from, points)
   }
   return { box, isSingle }
 }
 
+function writePoints(file: ScratchFile, from: number, points: FloatArray): void {
+  file.write(3 * from * points.BYTES_PER_ELEMENT, new Uint8Array(points.buffer, points.byteOffset, points.byteLength))
+}
+
 /** @returns the matcher of all faces unless more than `waiting` bytes of them had to wait at a time */
-async function placeCells(source: FormatWindows, placer: CellPlacer, waiting: number, tell: (share: number, what: string) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
+async function placeCells(windows: AsyncIterable<[number, CellsToPlace]>, placer: CellPlacer, all: FaceMatcher, waiting: number, tell: (done: number) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
   let mirrored = 0
-  let matcher: FaceMatcher | undefined = new FaceMatcher(source.nPoints, true)
+  let matcher: FaceMatcher | undefined = all
   const match = async (from: number, cells: Cells, placed: ReturnType<CellPlacer['place']>): Promise<void> => {
     const { nodes, mirrored: turned } = await placed
     mirrored += turned
@@ -174,9 +227,8 @@ async function placeCells(source: FormatWindows, placer: CellPlacer, waiting: nu
   }
   // the faces of one window are matched while the next one is placed
   let last: (() => Promise<void>) | undefined
-  for await (const [from, window] of windowsAhead(source.nCells, WINDOW_CELLS, (from, to) => source.cells(from, to))) {
-    tell(0.1 + (0.35 * from) / source.nCells, 'reading cells')
-    checkWindow(window, source)
+  for await (const [from, window] of windows) {
+    tell(from)
     const placed = placer.place(from, window)
     // an error is thrown where it is waited for
     placed.catch(() => undefined)
@@ -207,31 +259,46 @@ const isVolume = Uint8Array.from({ length: 256 }, (_, type) => Number(cellDimens
 
 function checkWindow({ types, offsets }: Pick<Cells, 'types' | 'offsets'>, { name }: FormatWindows): void {
   const foreign = types.find((type) => !isVolume[type])
-  if (foreign !== undefined) throw new FormatError('too-large', `${name} is larger than may be held in memory and has cells of type ${foreign}, which are split there; raise STAVIK_MEMORY or write linear cells.`)
+  if (foreign !== undefined) throw foreignCell(foreign, name)
   checkTypes({ types, offsets }, name)
 }
 
+/** What blocks are made of besides their cells. */
+interface BlockParts {
+  boundary: BoundaryFaces
+  points: PagedPoints
+  /** Of the source. */
+  nPoints: number
+  split: SplitWindows | undefined
+}
+
 /** @param first  of the groups, asked for before */
-async function writeBlocks(
-  first: Promise<IteratorResult<KeyedCells>>,
-  groups: AsyncIterator<KeyedCells>,
-  boundary: BoundaryFaces,
-  points: PagedPoints,
-  sink: Sink,
-  blockCells: number,
-  nPoints: number,
-  tell: (done: number) => void,
-): Promise<MeshIndex> {
-  const writer = new BlockWriter(sink, nPoints)
+async function writeBlocks(first: Promise<IteratorResult<KeyedCells>>, groups: AsyncIterator<KeyedCells>, parts: BlockParts, writer: BlockWriter, blockCells: number, tell: (done: number) => void): Promise<void> {
   let done = 0
+  let before: number | undefined
   for (let next = await first; !next.done; next = await groups.next()) {
     const group = next.value
     for (let from = 0; from < group.numbers.length; from += blockCells) {
       tell(done)
       const cells = partOfCells(group, from, Math.min(from + blockCells, group.numbers.length))
-      await writer.add(blockOf({ ...cells, cellNumbers: cells.numbers, skin: boundary.of(cells.numbers) }, (numbers) => points.gather(numbers)))
+      await writer.add(blockOf(blockCellsOf(cells, parts, before), (numbers) => parts.points.gather(numbers)))
       done += cells.numbers.length
+      before = cells.numbers[cells.numbers.length - 1]
     }
   }
-  return writer.index
+}
+
+/** @param before  the last cell of the block before */
+function blockCellsOf(cells: KeyedCells, { boundary, nPoints, split }: BlockParts, before: number | undefined): BlockCells {
+  const { numbers, types, offsets, nodes } = cells
+  const skin = boundary.of(numbers)
+  if (!split) return { types, offsets, nodes, cellNumbers: numbers, skin }
+  const all = new Uint32Array(numbers.length + Number(before !== undefined))
+  if (before !== undefined) all[0] = before
+  all.set(numbers, all.length - numbers.length)
+  return {
+    ...{ types, offsets, nodes, skin, cellNumbers: numbers.map((piece) => split.numbers[piece]!) },
+    ...(split.nAdded && { added: { from: nPoints, of: (number: number) => split.added(number) } }),
+    ...(split.hasWholes && { whole: wholeCells(split.wholesOf(all), Uint32Array.from(all.keys()), before === undefined) }),
+  }
 }

@@ -9,12 +9,14 @@ import { curveOrder } from '../mesh/curveOrder'
 import { matchFaces } from '../mesh/faceMatching'
 import { boxOfPoints, groupBoxes } from '../mesh/boxes'
 import { gather } from '../mesh/gather'
-import { GROUP_CELLS } from '../mesh/MeshBlock'
-import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
+import { addedOf, GROUP_CELLS } from '../mesh/MeshBlock'
+import type { BlockAdded, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Growing } from '../mesh/growing'
 import { placesAmong } from '../mesh/numbering'
 import type { NormalMesh, WholeCells } from '../mesh/normaliseCells'
 import { hasQuadraticShape } from '../mesh/quadraticShape'
+import { putAdded, withAdded } from '../mesh/splitCells'
+import type { AddedPoint } from '../mesh/splitCells'
 import type { SourceValues } from '../formats/Format'
 
 export const DEFAULT_BLOCK_CELLS = 64 * GROUP_CELLS
@@ -70,12 +72,18 @@ export function makeBlock(parts: Partition, k: number): MeshBlock {
     }
   }
   const whole = mesh.whole?.types.some(hasQuadraticShape) && wholeCells(mesh.whole, order.subarray(Math.max(0, first - 1), first + nCells), first === 0)
-  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }) }, (numbers) => gather(mesh.points, numbers, 3))
-  return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => mesh.pointSources![p]!) } : block
+  const nOwn = mesh.points.length / 3 - (mesh.centres?.length ?? 0)
+  const sourceOf = (p: number): number => mesh.pointSources?.[p] ?? p
+  const added = (p: number): AddedPoint => {
+    const { nodes, type } = mesh.centres![p - nOwn]!
+    return { nodes: Uint32Array.from(nodes, sourceOf), type }
+  }
+  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }), ...(mesh.centres && { added: { from: nOwn, of: added } }) }, (numbers) => gather(mesh.points, numbers, 3))
+  return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => sourceOf(p < nOwn ? p : Number(mesh.centres![p - nOwn]!.nodes[0]))) } : block
 }
 
 /** @param order  cells of the block, behind the one before it unless it is the first */
-function wholeCells({ of, types, offsets, connectivity }: WholeCells, order: Uint32Array, isFirst: boolean): NonNullable<BlockCells['whole']> {
+export function wholeCells({ of, types, offsets, connectivity }: WholeCells, order: Uint32Array, isFirst: boolean): NonNullable<BlockCells['whole']> {
   const skip = isFirst ? 0 : 1
   const n = order.length - skip
   const wholes = { of: new Int32Array(n).fill(-1), leads: new Uint8Array(n), types: new Growing(Uint8Array), ends: new Growing(Uint32Array), nodes: new Growing(Uint32Array) }
@@ -106,6 +114,8 @@ export interface BlockCells {
   skin: Uint32Array
   /** Quadratic cells, as in `MeshBlock`, with the numbers of their points. */
   whole?: { of: Int32Array; leads: Uint8Array; types: Uint8Array; offsets: Uint32Array; nodes: Uint32Array }
+  /** Points from this number on were added by splitting; their nodes by their number in the source. */
+  added?: { from: number; of(number: number): AddedPoint }
 }
 
 /**
@@ -113,12 +123,26 @@ export interface BlockCells {
  *
  * @param pointsOf  coordinates of points by their numbers
  */
-export function blockOf({ types, offsets, nodes, cellNumbers, skin, whole }: BlockCells, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
+export function blockOf({ types, offsets, nodes, cellNumbers, skin, whole, added }: BlockCells, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
   const { places, different: pointNumbers } = placesAmong(whole ? joined(nodes, whole.nodes) : nodes)
   const connectivity = whole ? places.subarray(0, nodes.length) : places
   const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes: places.subarray(nodes.length) }
-  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes }
+  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes, ...(added && blockAdded(pointNumbers, added)) }
   return { ...block, groups: groupBoxes(block) }
+}
+
+function blockAdded(pointNumbers: Uint32Array, { from, of }: NonNullable<BlockCells['added']>): BlockAdded {
+  const [points, types, starts, nodes] = [new Growing(Uint32Array), new Growing(Uint8Array), new Growing(Uint32Array), new Growing(Uint32Array)] as const
+  starts.push(0)
+  pointNumbers.forEach((number, p) => {
+    if (number < from) return
+    const added = of(number)
+    points.push(p)
+    types.push(added.type)
+    nodes.pushAll(added.nodes)
+    starts.push(nodes.length)
+  })
+  return { addedPoints: points.finish(), addedTypes: types.finish(), addedStarts: starts.finish(), addedNodes: nodes.finish() }
 }
 
 function joined(a: Uint32Array, b: Uint32Array): Uint32Array {
@@ -128,10 +152,23 @@ function joined(a: Uint32Array, b: Uint32Array): Uint32Array {
   return both
 }
 
-/** Values of a source in the order of a block, or of a whole mesh, whose points are in their own order. */
-export function gatherBlock({ values, components, place }: SourceValues, block: BlockNumbers): FloatArray {
-  const numbers = place === 'cell' ? block.cellNumbers : (block.pointSources ?? block.pointNumbers)
-  return numbers ? gather(values, numbers, components) : values
+/** Values of a source in the order of a block. */
+export function gatherBlock({ values, components, place }: SourceValues, block: MeshBlock): FloatArray {
+  if (place === 'cell') return gather(values, block.cellNumbers, components)
+  const own = gather(values, block.pointSources ?? block.pointNumbers, components)
+  const added = addedOf(block)
+  if (added) fillAdded(own, added, values, added.addedNodes, components)
+  return own
 }
 
-type BlockNumbers = Pick<MeshBlock, 'cellNumbers' | 'pointSources'> & { pointNumbers?: Uint32Array }
+/** @param nodes  where the values of `addedNodes` stand in `from` */
+export function fillAdded(values: FloatArray, { addedPoints, addedTypes, addedStarts }: BlockAdded, from: FloatArray, nodes: Uint32Array, components: number): void {
+  for (let k = 0; k < addedPoints.length; k++) putAdded(values, addedPoints[k]!, from, nodes.subarray(addedStarts[k], addedStarts[k + 1]), addedTypes[k]!, components)
+}
+
+/** Values of a source in the order of a whole mesh. */
+export function gatherMesh({ values, components, place }: SourceValues, { cellNumbers, pointSources, centres }: NormalMesh): FloatArray {
+  if (place === 'cell') return gather(values, cellNumbers, components)
+  const own = pointSources ? gather(values, pointSources, components) : values
+  return centres ? withAdded(own, centres, components) : own
+}

@@ -3,12 +3,11 @@ import { MessageChannel, Worker } from 'node:worker_threads'
 import type { MessagePort, Transferable } from 'node:worker_threads'
 import { errorFromData } from '../../core/errors'
 import type { ErrorData } from '../../core/errors'
-import type { Cells } from '../../core/mesh/faceMatching'
-import type { CellPlacer, PlacerTask } from '../../core/store/CellPlacer'
+import type { CellPlacer, CellsToPlace, PlacerTask } from '../../core/store/CellPlacer'
 import type { KeyedCells } from '../../core/store/cellSort'
 import type { PlacedCells } from '../../core/store/pagedPoints'
 
-export type PlacerQuestion = { ask: 'begin'; task: PlacerTask; paths: { points: string; cells: string } } | { ask: 'place'; from: number; cells: Cells } | { ask: 'groups'; grain: number } | { ask: 'next' }
+export type PlacerQuestion = { ask: 'begin'; task: PlacerTask; paths: { points: string; cells: string } } | { ask: 'place'; from: number; cells: CellsToPlace } | { ask: 'groups'; grain: number } | { ask: 'next' }
 
 export interface PlacerAnswer {
   error?: ErrorData
@@ -48,7 +47,7 @@ export class PlacerThread implements CellPlacer {
     return this
   }
 
-  async place(from: number, cells: Cells): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>> {
+  async place(from: number, cells: CellsToPlace): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>> {
     const { buffer, byteLength } = cells.connectivity
     const { nodes, mirrored } = await this.ask({ ask: 'place', from, cells }, byteLength === buffer.byteLength ? [buffer as ArrayBuffer] : [])
     return { nodes: nodes!, mirrored: mirrored! }

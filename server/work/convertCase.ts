@@ -20,7 +20,7 @@ import type { WriteField } from '../../core/formats/write/vtkXml'
 import { isMixedType, mixedTopology, writeXdmf } from '../../core/formats/write/xdmf'
 import type { XdmfGrid } from '../../core/formats/write/xdmf'
 import type { NormalMesh } from '../../core/mesh/normaliseCells'
-import { gatherBlock } from '../../core/store/partition'
+import { gatherMesh } from '../../core/store/partition'
 import { MemoryPart } from '../../core/store/MemoryPart'
 import { facesOfBlock, skinOfBlock } from '../../core/steps/kernels/blockShapes'
 import { joinShapes, mapValues } from '../../core/steps/Shape'
@@ -96,7 +96,7 @@ async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: numbe
   const present = catalogue.fields.filter((f) => f.parts.includes(part.name) && f.moments.includes(moment))
   const read = async (name: string) => {
     const source = await opened.values(part.name, name, moment)
-    return { place: source.place, components: source.components, values: gatherBlock(source, mesh) }
+    return { place: source.place, components: source.components, values: gatherMesh(source, mesh) }
   }
   if (!wanted) {
     const fields: WriteField[] = []

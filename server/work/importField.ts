@@ -6,9 +6,11 @@ import { open } from 'node:fs/promises'
 import type { FileHandle } from 'node:fs/promises'
 import { interleave } from '../../core/formats/components'
 import type { OpenCase, SourceValues } from '../../core/formats/Format'
+import { addedOf } from '../../core/mesh/MeshBlock'
 import type { FloatArray, MeshBlock } from '../../core/mesh/MeshBlock'
 import { decodeMesh, FieldWriter, writeField } from '../../core/store/blockStore'
 import type { FieldIndex, Sink } from '../../core/store/blockStore'
+import { fillAdded } from '../../core/store/partition'
 import { PACKET_HEAD, readPacketIndex } from '../../core/store/packet'
 import { storedPlace } from '../../core/study/caseModel'
 import type { Field } from '../../core/study/caseModel'
@@ -24,7 +26,8 @@ export async function importField(job: ImportJob, opened: OpenCase, task: FieldT
   const at = catalogue.fields.findIndex((f) => f.name === field && f.parts.includes(part))
   const file = fieldFile(catalogue.parts.findIndex((p) => p.name === part), at, moment)
   const entry = catalogue.fields[at]!
-  const { points, cells } = catalogue.parts.find((p) => p.name === part)!
+  // points of the source, some of which may not be stored
+  const { points, cells } = opened.catalogue.parts.find((p) => p.name === part)!
   const n = storedPlace(entry.place) === 'cell' ? cells : points
   const bytes = n * entry.components * (entry.numberType === 'Float32' ? 4 : 8)
   // values are in memory as bytes of the file, as numbers, and for a while after their use
@@ -58,6 +61,7 @@ export async function sourceValues(opened: OpenCase, { catalogue, part, field, m
 async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, { components, place }: Field, n: number, size: number, sink: Sink): Promise<FieldIndex | undefined> {
   const scratch = new DiskScratch(job.path('scratch-values'))
   const blocks: ScratchBlock[] = []
+  let like: FloatArray | undefined
   const mesh = await open(job.path(task.mesh.file), 'r')
   try {
     const numbersOf = (k: number): Promise<Uint32Array> => storedNumbers(mesh, task.mesh.index.extents[k]!, storedPlace(place))
@@ -65,6 +69,7 @@ async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, {
       const to = Math.min(from + size, n)
       const window = await opened.valuesWindow?.(task.part, task.field, task.moment, from, to)
       if (!window) return undefined
+      like ??= emptyLike(window, 0)
       if (!blocks.length) await layOut(blocks, task.mesh.index.extents.length, numbersOf, components * window.BYTES_PER_ELEMENT)
       for (const [k, block] of blocks.entries()) {
         job.check()
@@ -78,7 +83,7 @@ async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, {
         block.isBegun = true
       }
     }
-    return await copyBlocks(job, task, scratch, blocks.map((block) => block.start), components, storedPlace(place), sink)
+    return await copyBlocks(job, task, { scratch, like: like!, starts: blocks.map((block) => block.start) }, components, storedPlace(place), sink)
   } finally {
     await mesh.close()
     scratch.close()
@@ -108,14 +113,19 @@ async function layOut(blocks: ScratchBlock[], nBlocks: number, numbersOf: (k: nu
   }
 }
 
-/** Numbers in the source of a block's points or cells, without reading the rest of it. */
+/** Numbers in the source of a block's points or cells, then of the nodes that give the values of its added points; without reading the rest of it. */
 async function storedNumbers(mesh: FileHandle, [start, end]: [number, number], place: 'point' | 'cell'): Promise<Uint32Array> {
   const head = new Uint8Array(Math.min(PACKET_HEAD, end - start))
   await mesh.read(head, 0, head.length, start)
   const { arrays } = readPacketIndex(head.buffer, 0, end - start)
-  const [, length, at] = (place === 'cell' ? arrays['cellNumbers'] : (arrays['pointSources'] ?? arrays['pointNumbers']))!
-  const numbers = new Uint32Array(length)
-  await mesh.read(new Uint8Array(numbers.buffer), 0, numbers.byteLength, start + at)
+  const wanted = place === 'cell' ? [arrays['cellNumbers']] : [arrays['pointSources'] ?? arrays['pointNumbers'], arrays['addedNodes']]
+  const found = wanted.filter((array) => array !== undefined)
+  const numbers = new Uint32Array(found.reduce((n, [, length]) => n + length, 0))
+  let to = 0
+  for (const [, length, at] of found) {
+    await mesh.read(new Uint8Array(numbers.buffer, 4 * to, 4 * length), 0, 4 * length, start + at)
+    to += length
+  }
   return numbers
 }
 
@@ -133,14 +143,24 @@ function fill(values: FloatArray, window: FloatArray, numbers: Uint32Array, from
   }
 }
 
-async function copyBlocks(job: ImportJob, task: FieldTask, scratch: DiskScratch, starts: readonly number[], components: number, place: 'point' | 'cell', sink: Sink): Promise<FieldIndex> {
-  const entry = task.catalogue.fields.find((f) => f.name === task.field && f.parts.includes(task.part))!
-  const like = entry.numberType === 'Float32' ? new Float32Array(0) : new Float64Array(0)
+/** Values of the blocks as they stand in the scratch file, in the order of `storedNumbers`. */
+interface Filled {
+  scratch: DiskScratch
+  starts: readonly number[]
+  /** An array of their number type. */
+  like: FloatArray
+}
+
+async function copyBlocks(job: ImportJob, task: FieldTask, { scratch, starts, like }: Filled, components: number, place: 'point' | 'cell', sink: Sink): Promise<FieldIndex> {
   const writer = new FieldWriter(components, place, sink)
   let k = 0
   for await (const block of storedBlocks(job, task.mesh)) {
-    const values = emptyLike(like, components * (place === 'cell' ? block.cellNumbers : block.pointNumbers).length)
-    scratch.read(starts[k++]!, new Uint8Array(values.buffer))
+    const added = place === 'point' ? addedOf(block) : undefined
+    const n = (place === 'cell' ? block.cellNumbers : block.pointNumbers).length
+    const all = emptyLike(like, components * (n + (added?.addedNodes.length ?? 0)))
+    scratch.read(starts[k++]!, new Uint8Array(all.buffer))
+    const values = added ? all.slice(0, n * components) : all
+    if (added) fillAdded(values, added, all, added.addedNodes.map((_, i) => n + i), components)
     await writer.add(block, values)
   }
   return writer.index

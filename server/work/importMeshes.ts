@@ -34,7 +34,7 @@ const STORED_POINT = 34
 const STORED_CELL = 44
 /** Cells up to which a region is read whole where it fits into memory, and for which a thread of its own would not pay. */
 const SMALL = 100_000
-const VOLUMES: ReadonlySet<string> = new Set(['tetra', 'hexahedron', 'wedge', 'pyramid'])
+const LINEAR: ReadonlySet<string> = new Set(['tetra', 'hexahedron', 'wedge', 'pyramid'])
 
 export async function importMeshes(job: ImportJob, opened: OpenCase, catalogue: Catalogue, moment: number): Promise<Catalogue> {
   const regions = catalogue.parts.filter((p) => p.dimension === 3)
@@ -42,11 +42,11 @@ export async function importMeshes(job: ImportJob, opened: OpenCase, catalogue: 
   const sorted = new Map<Part, FormatWindows>()
   for (const part of regions) {
     const isLarge = memoryOfPart(part) > 0.9 * job.task.budget
-    const windows = (isLarge || part.cells > SMALL) && hasOnlyVolumes(part) ? await opened.windows?.(part.name, moment) : undefined
+    const windows = isLarge || part.cells > SMALL ? await opened.windows?.(part.name, moment) : undefined
     if (windows) sorted.set(part, windows)
     else if (isLarge) throw tooLarge(part, job.task.budget)
   }
-  await reserve(job, catalogue, [...sorted.keys()])
+  await reserve(job, catalogue, sorted)
   const work = new MeshImport(job, opened, catalogue, moment)
   for (const part of others) await work.readOther(part)
   if (moment === 0 && work.hasSurfaces) await work.showFirst(work.surfaceFaces())
@@ -56,24 +56,30 @@ export async function importMeshes(job: ImportJob, opened: OpenCase, catalogue: 
   return { ...catalogue, parts: catalogue.parts.map((part) => work.described.get(part.name)!) }
 }
 
-function hasOnlyVolumes({ cellTypes }: Part): boolean {
-  return Object.entries(cellTypes).every(([type, n]) => n === 0 || VOLUMES.has(type))
+/** Whether cells of a part must be split. */
+function isSplit({ cellTypes }: Part): boolean {
+  return Object.entries(cellTypes).some(([type, n]) => n > 0 && !LINEAR.has(type))
+}
+
+function needOf(part: Part, windows: FormatWindows): { memory: number; scratch: number } {
+  const { memory, scratch } = needOfLargePart(part.points, part.cells, isSplit(part) ? storedCells(part) : 0)
+  return { memory: memory + (windows.memory ?? 0), scratch }
 }
 
 function tooLarge(part: Part, budget: number): FormatError {
-  return new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it as a .vtu file with appended raw data and linear cells.`)
+  return new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it as a .vtu file with appended raw data.`)
 }
 
 /** @throws FormatError when memory or disk do not suffice, before anything is read */
-async function reserve(job: ImportJob, { parts }: Catalogue, sorted: readonly Part[]): Promise<void> {
+async function reserve(job: ImportJob, { parts }: Catalogue, sorted: ReadonlyMap<Part, FormatWindows>): Promise<void> {
   const { budget } = job.task
-  for (const part of sorted) {
-    const { memory } = needOfLargePart(part.points, part.cells)
+  for (const [part, windows] of sorted) {
+    const { memory } = needOf(part, windows)
     if (memory > budget) throw new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memory)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
   }
   const others = parts.filter((p) => p.dimension < 3).reduce((sum, p) => sum + memoryOfPart(p), 0)
   if (others > budget) throw new FormatError('too-large', `Reading the surfaces of this case needs about ${inWords(others)} of memory, more than the ${inWords(budget)} it may use; raise STAVIK_MEMORY or split the case.`)
-  const scratch = sorted.reduce((most, part) => Math.max(most, needOfLargePart(part.points, part.cells).scratch), 0)
+  const scratch = [...sorted].reduce((most, [part, windows]) => Math.max(most, needOf(part, windows).scratch), 0)
   await job.reserve(parts.reduce((sum, p) => sum + STORED_POINT * p.points + STORED_CELL * storedCells(p), 0) + scratch)
 }
 
@@ -147,14 +153,20 @@ class MeshImport {
   }
 
   async storeSorted(part: Part, windows: FormatWindows): Promise<void> {
-    const [points, cells] = ['scratch-points', 'scratch-cells'].map((name) => new DiskScratch(this.job.path(name))) as [DiskScratch, DiskScratch]
+    const files: DiskScratch[] = []
+    const scratch = (name: string): DiskScratch => {
+      files.push(new DiskScratch(this.job.path(`scratch-${name}`)))
+      return files[files.length - 1]!
+    }
+    const [points, cells] = [scratch('points'), scratch('cells')]
+    const split = isSplit(part) ? { pieces: scratch('pieces'), wholes: scratch('wholes'), added: scratch('added') } : undefined
     const thread = part.cells > SMALL ? new PlacerThread() : undefined
     try {
       let stored: LargePart | undefined
       await this.job.writeIndexed(this.file(part), async (sink) => {
         stored = await storeLargePart(
           windows,
-          points,
+          { points, ...(split && { split }) },
           (task) => thread?.begin(task, { points: points.path, cells: cells.path }) ?? new LocalPlacer(task, { points, cells }),
           sink,
           (share, what) => this.tell(part, share, `${part.name}: ${what}`),
@@ -162,11 +174,10 @@ class MeshImport {
         )
         return stored.index
       })
-      const { box, mirrored } = stored!
-      this.finished(part, describedPart(part, { mirrored }, box))
+      this.finished(part, describedPart(part, stored!, stored!.box))
     } finally {
       await thread?.close()
-      for (const file of [points, cells]) file.close()
+      for (const file of files) file.close()
     }
   }
 

@@ -1,10 +1,14 @@
 /** Element sections of an unstructured zone: fixed kinds, mixed, and faces with the cells made of them. */
 import { FormatError } from '../../errors'
 import { Growing } from '../../mesh/growing'
-import { sourceDimension } from '../../mesh/normaliseCells'
+import { sourceDimension, sourceTypeNames } from '../../mesh/normaliseCells'
 import { SourceType } from '../../mesh/splitCells'
 import type { SourceMesh } from '../../mesh/normaliseCells'
-import { childrenOf, childNamed, numbersOf } from './nodes'
+import { orderedRows } from '../cellTables'
+import type { CellTable } from '../cellTables'
+import { flatRange, sizeOf } from '../hdf5/Hdf5'
+import type { Hdf5Dataset } from '../hdf5/Hdf5'
+import { childrenOf, childNamed, datasetOf, numbersOf } from './nodes'
 import type { Node } from './nodes'
 
 const straight = (n: number): number[] => Array.from({ length: n }, (_, i) => i)
@@ -45,9 +49,49 @@ export interface Elements {
   mesh: Omit<SourceMesh, 'points'>
 }
 
-export function readElements(zone: Node, file: string): Elements {
+/** Elements of one kind that follow each other; what is large is read when asked for. */
+export interface Section {
+  code: number
+  /** Number of the first one. */
+  first: number
+  count: number
+  name: string
+  connectivity(): ArrayLike<number>
+  /** Where each element begins; older files have none. */
+  starts(): ArrayLike<number> | undefined
+  dataset: Hdf5Dataset
+}
+
+/** @throws FormatError for a section without range or nodes */
+export function sectionsOf(zone: Node, file: string): Section[] {
+  return childrenOf(zone.group, 'Elements_t').map((node) => {
+    const range = numbersOf(childNamed(node.group, 'ElementRange'))
+    const dataset = datasetOf(childNamed(node.group, 'ElementConnectivity'))
+    if (!range || !dataset || !(range[1]! >= range[0]!)) throw new FormatError('missing-array', `${file}: the elements “${node.name}” have no range or connectivity; the file is inconsistent.`)
+    const starts = (): ArrayLike<number> | undefined => numbersOf(childNamed(node.group, 'ElementStartOffset'))
+    return { code: numbersOf(node)?.[0] ?? 0, first: range[0]!, count: range[1]! - range[0]! + 1, name: node.name, connectivity: () => dataset.numbers(), starts, dataset }
+  })
+}
+
+/** Dimension of a section's elements and what they are called; undefined for mixed ones, which only reading tells. */
+export function kindOfSection({ code }: Section): { dimension: number; type: string } | undefined {
+  if (code === MIXED) return undefined
+  if (code === NGON) return { dimension: 2, type: 'face' }
+  if (code === NFACE) return { dimension: 3, type: 'polyhedron' }
+  const kind = kinds[code]
+  return kind && { dimension: sourceDimension(kind.type), type: sourceTypeNames[kind.type]! }
+}
+
+/** A section of one kind of cells as a table; undefined for others. */
+export function tableOf({ code, count, dataset }: Section): CellTable | undefined {
+  const kind = kinds[code]
+  if (!kind || sizeOf(dataset) < count * kind.size) return undefined
+  const { type, size, nodes } = kind
+  return { type, nNodes: nodes.length, nCells: count, rows: async (from, to) => orderedRows(flatRange(dataset, size * from, size * to), nodes, size, 1) }
+}
+
+export function readElements(sections: readonly Section[], file: string): Elements {
   const out = new Collector(file)
-  const sections = childrenOf(zone.group, 'Elements_t').map((node) => sectionOf(node, file))
   const faces = sections.find((section) => section.code === NGON)
   for (const section of sections) {
     if (section.code === NFACE) out.polyhedra(section, faces)
@@ -56,25 +100,6 @@ export function readElements(zone: Node, file: string): Elements {
     else out.fixed(section)
   }
   return out.finish()
-}
-
-interface Section {
-  code: number
-  first: number
-  count: number
-  connectivity: ArrayLike<number>
-  /** Where each element begins; older files have none. */
-  starts: ArrayLike<number> | undefined
-  name: string
-}
-
-function sectionOf(node: Node, file: string): Section {
-  const code = numbersOf(node)?.[0] ?? 0
-  const range = numbersOf(childNamed(node.group, 'ElementRange'))
-  const connectivity = numbersOf(childNamed(node.group, 'ElementConnectivity'))
-  if (!range || !connectivity || !(range[1]! >= range[0]!)) throw new FormatError('missing-array', `${file}: the elements “${node.name}” have no range or connectivity; the file is inconsistent.`)
-  const starts = numbersOf(childNamed(node.group, 'ElementStartOffset'))
-  return { code, first: range[0]!, count: range[1]! - range[0]! + 1, connectivity, starts, name: node.name }
 }
 
 class Collector {
@@ -104,8 +129,9 @@ class Collector {
   fixed(section: Section): void {
     const kind = kinds[section.code]
     if (!kind) throw this.damaged(section, `are of the kind ${section.code}, which is not read`)
-    if (section.connectivity.length < section.count * kind.size) throw this.damaged(section, 'have too few nodes')
-    const { connectivity, count, first } = section
+    const { count, first } = section
+    const connectivity = section.connectivity()
+    if (connectivity.length < count * kind.size) throw this.damaged(section, 'have too few nodes')
     const nodes = new Uint32Array(kind.nodes.length)
     for (let e = 0; e < count; e++) {
       for (let i = 0; i < nodes.length; i++) nodes[i] = connectivity[e * kind.size + kind.nodes[i]!]! - 1
@@ -114,7 +140,8 @@ class Collector {
   }
 
   mixed(section: Section): void {
-    const { connectivity, count, first } = section
+    const { count, first } = section
+    const connectivity = section.connectivity()
     for (let e = 0, at = 0; e < count; e++) {
       const kind = kinds[connectivity[at++] ?? 0]
       if (!kind || at + kind.size > connectivity.length) throw this.damaged(section, `have no known kind at element ${first + e}`)
@@ -125,8 +152,9 @@ class Collector {
   }
 
   /** Start of each element: stored, or, in older files, behind a count before each. */
-  private extents(section: Section): { from: number; to: number }[] {
-    const { starts, connectivity, count } = section
+  private extents(section: Section, connectivity: ArrayLike<number>): { from: number; to: number }[] {
+    const { count } = section
+    const starts = section.starts()
     const extents: { from: number; to: number }[] = []
     for (let e = 0, at = 0; e < count; e++) {
       const from = starts ? starts[e]! : at + 1
@@ -139,25 +167,27 @@ class Collector {
   }
 
   polygons(section: Section): void {
-    this.extents(section).forEach(({ from, to }, e) => {
+    const connectivity = section.connectivity()
+    this.extents(section, connectivity).forEach(({ from, to }, e) => {
       const nodes: number[] = []
-      for (let i = from; i < to; i++) nodes.push(section.connectivity[i]! - 1)
+      for (let i = from; i < to; i++) nodes.push(connectivity[i]! - 1)
       this.add(nodes.length === 3 ? 5 : nodes.length === 4 ? 9 : 7, section.first + e, nodes)
     })
   }
 
   polyhedra(section: Section, faces: Section | undefined): void {
     if (!faces) throw this.damaged(section, 'name faces, but the zone has none')
-    const nodesOf = this.extents(faces)
-    this.extents(section).forEach(({ from, to }, e) => {
+    const [connectivity, points] = [section.connectivity(), faces.connectivity()]
+    const nodesOf = this.extents(faces, points)
+    this.extents(section, connectivity).forEach(({ from, to }, e) => {
       const start = this.stream.length
       this.stream.push(to - from)
       for (let i = from; i < to; i++) {
         // a negative number says that the face points inwards
-        const face = nodesOf[Math.abs(section.connectivity[i]!) - faces.first]
-        if (!face) throw this.damaged(section, `name the face ${section.connectivity[i]}, which is not there`)
+        const face = nodesOf[Math.abs(connectivity[i]!) - faces.first]
+        if (!face) throw this.damaged(section, `name the face ${connectivity[i]}, which is not there`)
         this.stream.push(face.to - face.from)
-        for (let k = face.from; k < face.to; k++) this.stream.push(faces.connectivity[k]! - 1)
+        for (let k = face.from; k < face.to; k++) this.stream.push(points[k]! - 1)
       }
       this.add(SourceType.polyhedron, section.first + e, [], start)
     })

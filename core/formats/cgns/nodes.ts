@@ -1,7 +1,7 @@
 /** The tree of a CGNS file as it is kept in HDF5: every node is a group with a label, its data in ` data`. */
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { datasetAt, groupAt, textOf, textRows } from '../hdf5/Hdf5'
-import type { Hdf5Group } from '../hdf5/Hdf5'
+import type { Hdf5Dataset, Hdf5Group } from '../hdf5/Hdf5'
 
 export interface Node {
   name: string
@@ -31,8 +31,12 @@ export function childNamed(group: Hdf5Group, name: string): Node | undefined {
   return child && { name, label: textOf(child, 'label'), group: child }
 }
 
+export function datasetOf(node: Node | undefined): Hdf5Dataset | undefined {
+  return node && datasetAt(node.group, DATA)
+}
+
 export function numbersOf(node: Node | undefined): FloatArray | undefined {
-  return node && datasetAt(node.group, DATA)?.numbers()
+  return datasetOf(node)?.numbers()
 }
 
 /** Characters are kept as numbers. */
@@ -42,5 +46,5 @@ export function textOfNode(node: Node | undefined): string {
 }
 
 export function numberTypeOf(node: Node): string {
-  return datasetAt(node.group, DATA)?.numberType ?? 'Float64'
+  return datasetOf(node)?.numberType ?? 'Float64'
 }

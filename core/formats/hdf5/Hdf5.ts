@@ -57,6 +57,19 @@ export function requireDataset(group: Hdf5Group, path: string, file: string): Hd
   return found
 }
 
+/** Values [from, to) of all in file order: the rows that hold them are read. */
+export function flatRange(dataset: Hdf5Dataset, from: number, to: number): FloatArray {
+  const [rows = 1, ...inner] = dataset.shape
+  const row = inner.reduce((n, size) => n * size, 1)
+  const [first, last] = [Math.floor(from / row), Math.min(Math.ceil(to / row), rows)]
+  return dataset.numbers([[first, last], ...inner.map((n): [number, number] => [0, n])]).subarray(from - first * row, to - first * row)
+}
+
+/** How many values it has. */
+export function sizeOf({ shape }: Hdf5Dataset): number {
+  return shape.reduce((n, size) => n * size, 1)
+}
+
 /** An attribute as one text, without padding. */
 export function textOf(item: Hdf5Item, name: string): string {
   const value = item.attribute(name)

@@ -54,11 +54,11 @@ export function cellCount(piece: Piece): number {
   return polyGroups.reduce((n, [, attribute]) => n + count(piece, attribute), 0)
 }
 
-function isStructured({ kind }: Piece): boolean {
+export function isStructured({ kind }: Piece): boolean {
   return kind === 'ImageData' || kind === 'RectilinearGrid' || kind === 'StructuredGrid'
 }
 
-function extentCounts({ file, element, grid }: Piece): { counts: Counts; first: number[] } {
+export function extentCounts({ file, element, grid }: Piece): { counts: Counts; first: number[] } {
   const text = element.attributes['Extent'] ?? grid.attributes['WholeExtent'] ?? ''
   const e = text.trim().split(/\s+/).map(Number)
   const counts = [0, 1, 2].map((d) => e[2 * d + 1]! - e[2 * d]! + 1) as unknown as Counts
@@ -78,7 +78,7 @@ export async function pieceTypes(piece: Piece): Promise<Uint8Array> {
 }
 
 export async function pieceMesh(piece: Piece): Promise<SourceMesh> {
-  if (isStructured(piece)) return { points: await structuredPoints(piece), ...structuredCells(extentCounts(piece).counts) }
+  if (isStructured(piece)) return { points: (await gridPoints(piece))?.() ?? (await storedPoints(piece, pointCount(piece))), ...structuredCells(extentCounts(piece).counts) }
   const points = await storedPoints(piece, count(piece, 'NumberOfPoints'))
   return { points, ...(piece.kind === 'PolyData' ? await polyCells(piece) : await gridCells(piece)) }
 }
@@ -91,15 +91,16 @@ async function storedPoints({ file, element }: Piece, n: number): Promise<FloatA
   return values instanceof Float32Array || values instanceof Float64Array ? values : Float64Array.from(values)
 }
 
-async function structuredPoints(piece: Piece): Promise<FloatArray> {
-  const { counts, first } = extentCounts(piece)
+/** Points [from, to) of a grid that its file describes by axes, all when absent; undefined where points are listed. */
+export async function gridPoints(piece: Piece): Promise<((from?: number, to?: number) => FloatArray) | undefined> {
   const { file, element, grid, kind } = piece
-  if (kind === 'StructuredGrid') return storedPoints(piece, counts[0] * counts[1] * counts[2])
+  if (kind !== 'RectilinearGrid' && kind !== 'ImageData') return undefined
+  const { counts, first } = extentCounts(piece)
   if (kind === 'RectilinearGrid') {
     const arrays = childrenNamed(childNamed(element, 'Coordinates'), 'DataArray')
     if (arrays.length < 3) throw new FormatError('missing-array', `${file.source.name} lacks coordinates; the file is inconsistent.`)
     const [x, y, z] = await Promise.all(arrays.slice(0, 3).map((array, d) => readDataArray(file, array, counts[d]!)))
-    return rectilinearPoints(x!, y!, z!)
+    return (from, to) => rectilinearPoints(x!, y!, z!, from, to)
   }
   const list = (name: string, n: number): number[] | undefined => {
     const text = grid.attributes[name]
@@ -107,7 +108,8 @@ async function structuredPoints(piece: Piece): Promise<FloatArray> {
     if (values && (values.length !== n || !values.every(Number.isFinite))) throw new FormatError('bad-count', `${file.source.name}: ${name}="${text}" is not usable; the file is damaged.`)
     return values
   }
-  return uniformPoints(counts, first, list('Origin', 3) ?? [0, 0, 0], list('Spacing', 3) ?? [1, 1, 1], list('Direction', 9))
+  const [origin, spacing, direction] = [list('Origin', 3) ?? [0, 0, 0], list('Spacing', 3) ?? [1, 1, 1], list('Direction', 9)]
+  return (from, to) => uniformPoints(counts, first, origin, spacing, direction, from, to)
 }
 
 async function gridCells(piece: Piece): Promise<Omit<SourceMesh, 'points'>> {

@@ -96,8 +96,8 @@ export class Grid {
         cellTypes,
         ghostCells,
         mesh: () => this.meshOf(dimension),
-        // in windows only what is one piece and one part: numbers are those of the file
-        windows: async () => (present.length === 1 && !hasGhosts && this.pieces.length === 1 ? pieceWindows(this.pieces[0]!) : undefined),
+        // in windows only what is one piece and one part: numbers are those of the file; faces of polyhedra stand apart from their cells
+        windows: async () => (present.length === 1 && !hasGhosts && this.pieces.length === 1 && !cellTypes['polyhedron'] ? pieceWindows(this.pieces[0]!) : undefined),
         version: async (_, isFull) => Object.values(await (isFull ? this.meshKeys(true) : this.quickKeys())).join(),
       }
     })

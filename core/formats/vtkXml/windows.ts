@@ -1,13 +1,15 @@
 /**
- * Windows of arrays and of one piece of an unstructured grid, for what does not fit into memory. Only appended raw data
- * can be read so; anything else is read whole or not at all.
+ * Windows of arrays and of one piece of a grid, for what does not fit into memory. Only appended raw data can be read so, and
+ * what is not stored but follows from the size of the grid; anything else is read whole or not at all.
  */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { FormatWindows } from '../Format'
 import { childNamed, childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
-import { cellCount, pointCount } from './cells'
+import { structuredTable } from '../structured'
+import { tableWindows } from '../cellTables'
+import { cellCount, extentCounts, gridPoints, isStructured, pointCount } from './cells'
 import type { Piece } from './cells'
 import { describe, INFLATED_TOGETHER, openRaw } from './dataArray'
 import type { FileContext, NumberArray, RawArray } from './dataArray'
@@ -64,9 +66,24 @@ export class ArrayWindows {
   }
 }
 
-/** The cells of a piece of an unstructured grid; undefined where they cannot be read in windows. */
+/** The cells of a piece; undefined where they cannot be read in windows. */
 export async function pieceWindows(piece: Piece): Promise<FormatWindows | undefined> {
-  if (piece.kind !== 'UnstructuredGrid') return undefined
+  if (isStructured(piece)) return structuredWindows(piece)
+  return piece.kind === 'UnstructuredGrid' ? unstructuredWindows(piece) : undefined
+}
+
+async function structuredWindows(piece: Piece): Promise<FormatWindows | undefined> {
+  const { file, element } = piece
+  const nPoints = pointCount(piece)
+  const made = await gridPoints(piece)
+  const listed = childNamed(childNamed(element, 'Points'), 'DataArray')
+  const stored = !made && listed ? await ArrayWindows.open(file, listed, 3 * nPoints) : undefined
+  if (!made && !stored) return undefined
+  const points: FormatWindows['points'] = async (from, to) => made?.(from, to) ?? toFloats(await stored!.read(3 * from, 3 * to))
+  return tableWindows(file.source.name, nPoints, points, [structuredTable(extentCounts(piece).counts)])
+}
+
+async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefined> {
   const { file, element } = piece
   const [nPoints, nCells] = [pointCount(piece), cellCount(piece)]
   const cells = childrenNamed(childNamed(element, 'Cells'), 'DataArray')

@@ -3,7 +3,7 @@ import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { ByteSource, SourceFolder } from '../ByteSource'
 import { datasetAt } from '../hdf5/Hdf5'
-import type { Hdf5File } from '../hdf5/Hdf5'
+import type { Hdf5Dataset, Hdf5File } from '../hdf5/Hdf5'
 import { binarySize, decodeNumbers, TextScanner } from '../TextScanner'
 import type { BinaryType } from '../TextScanner'
 import { childrenNamed } from '../xmlTree'
@@ -11,6 +11,9 @@ import type { XmlElement } from '../xmlTree'
 
 /** More values than this cannot be one array. */
 const MAX_VALUES = 2 ** 31
+
+/** Start, stride and count along an axis. */
+type Range = [number, number, number]
 
 export class DataItems {
   private readonly files = new Map<string, Promise<Hdf5File>>()
@@ -59,38 +62,61 @@ export class DataItems {
   }
 
   async read(element: XmlElement): Promise<FloatArray> {
+    const { item, ranges, shape } = await this.selected(element)
+    return this.stored(item, ranges, shape)
+  }
+
+  /** Reads values [from, to) of an item, in multiples of `row`, without the others; undefined where it is stored in a way that has no ranges. */
+  async windowOf(element: XmlElement, row: number): Promise<((from: number, to: number) => Promise<FloatArray>) | undefined> {
+    const { item, ranges, shape } = await this.selected(element)
+    const format = formatOf(item)
+    if (format === 'BINARY' && isWhole(ranges, shape)) return async (from, to) => this.fromBinary(item, shape, [from, to])
+    if (format !== 'HDF') return undefined
+    const dataset = await this.datasetOf(item, shape)
+    if (!isWhole(ranges, shape) && !(isSameShape(dataset.shape, shape) && ranges.every(([, stride]) => stride === 1))) return undefined
+    // a whole item may be described by another shape than it is stored in
+    const own = isWhole(ranges, shape) ? dataset.shape.map((n): [number, number] => [0, n]) : ranges.map(([start, , count]): [number, number] => [start, start + count])
+    const counts = own.map(([start, end]) => end - start)
+    const found = counts.findIndex((n) => n > 1)
+    const axis = found < 0 ? counts.length - 1 : found
+    const inner = counts.slice(axis + 1).reduce((n, count) => n * count, 1)
+    if (row % inner) return undefined
+    return async (from, to) => dataset.numbers(own.map(([start, end], d): [number, number] => (d === axis ? [start + from / inner, start + to / inner] : [start, end])))
+  }
+
+  /** What is stored, and start, stride and count of what is wanted of it along each axis. */
+  private async selected(element: XmlElement): Promise<{ item: XmlElement; ranges: Range[]; shape: number[] }> {
     const item = await this.follow(element)
     if (item.attributes['ItemType'] === 'HyperSlab') return this.hyperslab(item)
     const type = item.attributes['ItemType'] ?? 'Uniform'
     if (type !== 'Uniform') throw this.damaged(`has a data item of the type “${type}”, which is not read`)
     const shape = await this.shape(item)
-    return this.stored(item, shape.map((n): [number, number, number] => [0, 1, n]), shape)
+    return { item, shape, ranges: shape.map((n): Range => [0, 1, n]) }
   }
 
-  /** Start, stride and count along each axis, then the item they are taken from. */
-  private async hyperslab(item: XmlElement): Promise<FloatArray> {
-    const [selection, source] = childrenNamed(item, 'DataItem')
+  /** The selection comes first, then the item it is taken from. */
+  private async hyperslab(slab: XmlElement): Promise<{ item: XmlElement; ranges: Range[]; shape: number[] }> {
+    const [selection, source] = childrenNamed(slab, 'DataItem')
     if (!selection || !source) throw this.damaged('has a hyperslab without selection or source')
     const list = await this.read(selection)
-    const target = await this.follow(source)
-    const shape = await this.shape(target)
+    const item = await this.follow(source)
+    const shape = await this.shape(item)
     const n = shape.length
     if (list.length !== 3 * n) throw this.damaged(`has a hyperslab of ${list.length / 3} axes from an item of ${n}`)
-    const ranges = shape.map((size, d): [number, number, number] => {
+    const ranges = shape.map((size, d): Range => {
       const [start, stride, count] = [list[d]!, list[n + d]!, list[2 * n + d]!]
       if (!(start >= 0 && stride >= 1 && count >= 0 && start + (count - 1) * stride < size)) throw this.damaged(`has a hyperslab that reaches beyond its source`)
       return [start, stride, count]
     })
-    return this.stored(target, ranges, shape)
+    return { item, ranges, shape }
   }
 
-  private async stored(item: XmlElement, ranges: readonly [number, number, number][], shape: readonly number[]): Promise<FloatArray> {
-    const format = (item.attributes['Format'] ?? 'XML').toUpperCase()
-    const isPlain = ranges.every(([start, stride, count], d) => start === 0 && stride === 1 && count === shape[d])
+  private async stored(item: XmlElement, ranges: readonly Range[], shape: readonly number[]): Promise<FloatArray> {
+    const format = formatOf(item)
     if (format === 'HDF') return this.fromHdf5(item, ranges, shape)
     const all = format === 'XML' ? await this.fromText(item, shape) : format === 'BINARY' ? await this.fromBinary(item, shape) : undefined
     if (!all) throw this.damaged(`has a data item in the format “${format.slice(0, 20)}”, which is not read`)
-    return isPlain ? all : strided(all, shape, ranges)
+    return isWhole(ranges, shape) ? all : strided(all, shape, ranges)
   }
 
   private async fromText(item: XmlElement, shape: readonly number[]): Promise<FloatArray> {
@@ -102,16 +128,24 @@ export class DataItems {
     return typeOf(item) === 'float32' ? Float32Array.from(values) : values
   }
 
-  private async fromBinary(item: XmlElement, shape: readonly number[]): Promise<FloatArray> {
+  /** All values, or those [from, to). */
+  private async fromBinary(item: XmlElement, shape: readonly number[], [from, to] = [0, shape.reduce((a, b) => a * b, 1)]): Promise<FloatArray> {
     const file = await this.folder.open(this.beside(await this.text(item)))
     const type = typeOf(item)
     const start = Number(item.attributes['Seek'] ?? 0)
     const size = shape.reduce((a, b) => a * b, 1) * binarySize(type)
     if (!(start >= 0 && start + size <= file.size)) throw new FormatError('cut-off', `${file.name} should hold ${size} bytes from byte ${start}, but ends at byte ${file.size}: it is cut off; copy it again.`)
-    return decodeNumbers(await file.read(start, start + size), type, (item.attributes['Endian'] ?? 'Little') !== 'Big')
+    return decodeNumbers(await file.read(start + from * binarySize(type), start + to * binarySize(type)), type, (item.attributes['Endian'] ?? 'Little') !== 'Big')
   }
 
-  private async fromHdf5(item: XmlElement, ranges: readonly [number, number, number][], shape: readonly number[]): Promise<FloatArray> {
+  private async fromHdf5(item: XmlElement, ranges: readonly Range[], shape: readonly number[]): Promise<FloatArray> {
+    const dataset = await this.datasetOf(item, shape)
+    if (isSameShape(dataset.shape, shape) && ranges.every(([, stride]) => stride === 1)) return dataset.numbers(ranges.map(([start, , count]) => [start, start + count]))
+    return isWhole(ranges, shape) ? dataset.numbers() : strided(dataset.numbers(), shape, ranges)
+  }
+
+  /** @throws FormatError when it is not there or has another size than the item */
+  private async datasetOf(item: XmlElement, shape: readonly number[]): Promise<Hdf5Dataset> {
     const text = await this.text(item)
     const colon = text.lastIndexOf(':')
     if (colon < 1) throw this.damaged(`has a data item that names no HDF5 file and path: “${text.slice(0, 60)}”`)
@@ -120,18 +154,26 @@ export class DataItems {
     if (!opening) this.files.set(name, (opening = this.folder.openHdf5(name)))
     const dataset = datasetAt((await opening).root, text.slice(colon + 1))
     if (!dataset) throw new FormatError('missing-array', `${name} has no data at “${text.slice(colon + 1).slice(0, 100)}”, which ${this.source.name} names; copy both files of the same run.`)
-    const stored = dataset.shape
-    const n = shape.reduce((a, b) => a * b, 1)
-    if (stored.reduce((a, b) => a * b, 1) !== n) throw this.damaged(`says that ${text} holds ${n} values, but it holds ${stored.reduce((a, b) => a * b, 1)}`)
-    const isSameShape = stored.length === shape.length && stored.every((size, d) => size === shape[d])
-    if (isSameShape && ranges.every(([, stride]) => stride === 1)) return dataset.numbers(ranges.map(([start, , count]) => [start, start + count]))
-    const isWhole = ranges.every(([start, stride, count], d) => start === 0 && stride === 1 && count === shape[d])
-    return isWhole ? dataset.numbers() : strided(dataset.numbers(), shape, ranges)
+    const [own, n] = [dataset.shape, shape].map((sizes) => sizes.reduce((a, b) => a * b, 1))
+    if (own !== n) throw this.damaged(`says that ${text} holds ${n} values, but it holds ${own}`)
+    return dataset
   }
 
   private beside(file: string): string {
     return this.source.name.slice(0, this.source.name.lastIndexOf('/') + 1) + file.trim()
   }
+}
+
+function formatOf(item: XmlElement): string {
+  return (item.attributes['Format'] ?? 'XML').toUpperCase()
+}
+
+function isWhole(ranges: readonly Range[], shape: readonly number[]): boolean {
+  return ranges.every(([start, stride, count], d) => start === 0 && stride === 1 && count === shape[d])
+}
+
+function isSameShape(a: readonly number[], b: readonly number[]): boolean {
+  return a.length === b.length && a.every((size, d) => size === b[d])
 }
 
 function pick(list: XmlElement[], picked: string | undefined): XmlElement | undefined {
@@ -150,7 +192,7 @@ function typeOf(item: XmlElement): BinaryType {
   return precision === '8' ? 'float64' : 'float32'
 }
 
-function strided(all: FloatArray, shape: readonly number[], ranges: readonly [number, number, number][]): FloatArray {
+function strided(all: FloatArray, shape: readonly number[], ranges: readonly Range[]): FloatArray {
   const total = ranges.reduce((n, [, , count]) => n * count, 1)
   const out = all instanceof Float32Array ? new Float32Array(total) : new Float64Array(total)
   for (let i = 0; i < total; i++) {

@@ -14,7 +14,7 @@ import { childNamed, childrenNamed, readXmlTree } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { DataItems } from './dataItem'
 import { resolveIncludes } from './includes'
-import { countPoints, describeTopology, geometryKey, readGeometry, readTopology } from './mesh'
+import { countPoints, describeTopology, geometryKey, gridWindows, readGeometry, readTopology } from './mesh'
 
 /** Meshes kept after they were read: the parts of a grid share one. */
 const KEPT = 4
@@ -121,6 +121,10 @@ class XdmfFile {
         if (!found) throw this.items.damaged(`has no cells of “${part.name}” at moment ${moment + 1}`)
         return found.mesh(0)
       },
+      windows: async (moment) => {
+        const { topology, geometry } = await this.shapeOf(this.gridAt(moments, name, moment))
+        return parts.length === 1 ? gridWindows(this.items, topology, geometry) : undefined
+      },
       version: async (moment) => geometryKey(this.items, this.gridAt(moments, name, moment)),
     }))
   }
@@ -177,7 +181,8 @@ class XdmfFile {
         if (items.size > 1) continue
         const components = await this.components(attribute, item)
         const read = async (_: string, moment: number): Promise<FloatArray> => this.items.read(items.get(moment)!)
-        found.set(`${fieldName} ${place}`, { name: fieldName, place: place as 'point' | 'cell', components, parts, items, read })
+        const window: SourceField['window'] = async (from, to, _, moment) => (await this.items.windowOf(items.get(moment)!, components))?.(components * from, components * to)
+        found.set(`${fieldName} ${place}`, { name: fieldName, place: place as 'point' | 'cell', components, parts, items, read, window })
       }
     }
     return [...found.values()].map(({ items, ...field }) => ({ ...field, moments: [...items.keys()] }))

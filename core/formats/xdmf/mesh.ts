@@ -2,7 +2,10 @@
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { Growing } from '../../mesh/growing'
 import type { SourceMesh } from '../../mesh/normaliseCells'
-import { rectilinearPoints, structuredCellCount, structuredCells, structuredDimension, typeOfDimension, uniformPoints } from '../structured'
+import { tableWindows } from '../cellTables'
+import type { CellTable } from '../cellTables'
+import type { FormatWindows } from '../Format'
+import { rectilinearPoints, structuredCellCount, structuredCells, structuredDimension, structuredTable, typeOfDimension, uniformPoints } from '../structured'
 import type { Counts } from '../structured'
 import { childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
@@ -20,6 +23,10 @@ function kindOf(topology: XmlElement): string {
   return (topology.attributes['TopologyType'] ?? topology.attributes['Type'] ?? '').replaceAll('_', '').toLowerCase()
 }
 
+function geometryKind(geometry: XmlElement): string {
+  return (geometry.attributes['GeometryType'] ?? geometry.attributes['Type'] ?? 'XYZ').toUpperCase()
+}
+
 /** Points along x, y and z of a structured grid. */
 function countsOf(items: DataItems, topology: XmlElement): Counts {
   const text = topology.attributes['Dimensions'] ?? topology.attributes['NumberOfElements'] ?? ''
@@ -31,7 +38,7 @@ function countsOf(items: DataItems, topology: XmlElement): Counts {
 }
 
 export async function readGeometry(items: DataItems, topology: XmlElement, geometry: XmlElement): Promise<FloatArray> {
-  const kind = (geometry.attributes['GeometryType'] ?? geometry.attributes['Type'] ?? 'XYZ').toUpperCase()
+  const kind = geometryKind(geometry)
   const lists: FloatArray[] = []
   for (const item of childrenNamed(geometry, 'DataItem')) lists.push(await items.read(item))
   const [a, b, c] = lists
@@ -68,7 +75,7 @@ function withZ(xy: FloatArray): Float64Array {
 
 /** Number of points, without reading them. */
 export async function countPoints(items: DataItems, topology: XmlElement, geometry: XmlElement): Promise<number> {
-  const kind = (geometry.attributes['GeometryType'] ?? geometry.attributes['Type'] ?? 'XYZ').toUpperCase()
+  const kind = geometryKind(geometry)
   if (kind.startsWith('VX') || kind.startsWith('ORIGIN')) return countsOf(items, topology).reduce((n, count) => n * count, 1)
   const item = childrenNamed(geometry, 'DataItem')[0]
   if (!item) throw items.damaged('has a geometry without data')
@@ -88,6 +95,23 @@ export async function describeTopology(items: DataItems, topology: XmlElement): 
   if (!fixed || !item) return undefined
   const nCells = (await items.shape(item)).reduce((n, size) => n * size, 1) / fixed[1]
   return Number.isInteger(nCells) ? { type: fixed[0], nCells } : undefined
+}
+
+/** Windows of a grid of one kind of cells with points in one list, where both can be read by ranges; undefined else. */
+export async function gridWindows(items: DataItems, topology: XmlElement, geometry: XmlElement): Promise<FormatWindows | undefined> {
+  const [pointItem, cellItem] = [geometry, topology].map((element) => childrenNamed(element, 'DataItem')[0])
+  const points = pointItem && geometryKind(geometry) === 'XYZ' ? await items.windowOf(pointItem, 3) : undefined
+  const table = STRUCTURED.test(kindOf(topology)) ? structuredTable(countsOf(items, topology)) : await storedTable(items, topology, cellItem)
+  return points && table && tableWindows(items.name, await countPoints(items, topology, geometry), (from, to) => points(3 * from, 3 * to), [table])
+}
+
+async function storedTable(items: DataItems, topology: XmlElement, item: XmlElement | undefined): Promise<CellTable | undefined> {
+  const fixed = topologies[kindOf(topology)]
+  const cells = fixed && (await describeTopology(items, topology))
+  if (!cells || !item) return undefined
+  const [type, nNodes] = fixed
+  const read = await items.windowOf(item, nNodes)
+  return read && { type, nNodes, nCells: cells.nCells, rows: async (from, to) => new Uint32Array(await read(nNodes * from, nNodes * to)) }
 }
 
 const STRUCTURED = /^[23]d(s|rect|corect)mesh$/

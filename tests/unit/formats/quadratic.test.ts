@@ -110,12 +110,3 @@ describe('quadratic cells in the node order of each format', () => {
     expect(volume).toBeCloseTo(quadraticVolumes[kind], 12)
   })
 })
-
-it('values at points that splitting adds are never read in windows, those of cells may be', async () => {
-  const nodes = quadraticCell('hexahedron20', orders.vtk)
-  const content = { points: nodes.flat(), connectivity: nodes.map((_, i) => i), offsets: [20], types: [25], pointData: [{ name: 'f', type: 'Float64', values: nodes.map(linear) }], cellData: [{ name: 'c', type: 'Float64', values: [7] }] }
-  await writeFile(join(root, 'w.vtu'), vtuFile(content, { encoding: 'appended raw' }))
-  const opened = await openNamed(['w.vtu'], folder)
-  expect(await opened.valuesWindow!('region', 'f', 0, 0, 20)).toBeUndefined()
-  expect(await opened.valuesWindow!('region', 'c', 0, 0, 1)).toEqual(Float64Array.of(7))
-})
