@@ -19,8 +19,8 @@ export interface SourceFolder {
   openHdf5(name: string): Promise<Hdf5File>
 }
 
-/** `lz4` is one raw block, the others are whole streams. */
-export type Compression = 'zlib' | 'gzip' | 'lz4' | 'xz'
+/** `lz4` is one raw block, `gzip-start` the beginning of a stream, the others are whole streams. */
+export type Compression = 'zlib' | 'gzip' | 'gzip-start' | 'lz4' | 'xz'
 
 export class MemorySource implements ByteSource {
   constructor(

@@ -65,7 +65,38 @@ export function joinCells(groups: readonly Omit<SourceMesh, 'points'>[], firstPo
     cell += group.types.length
     node += group.connectivity.length
   })
-  return { types, offsets, connectivity }
+  return { types, offsets, connectivity, ...(groups.some((group) => group.polyhedra) && { polyhedra: joinFaces(groups, firstPoints) }) }
+}
+
+function joinFaces(groups: readonly Omit<SourceMesh, 'points'>[], firstPoints: readonly number[]): NonNullable<SourceMesh['polyhedra']> {
+  const starts = new Float64Array(groups.reduce((n, group) => n + group.types.length, 0)).fill(-1)
+  const stream = new Uint32Array(groups.reduce((n, group) => n + (group.polyhedra?.stream.length ?? 0), 0))
+  let cell = 0
+  let first = 0
+  groups.forEach(({ types, polyhedra }, k) => {
+    if (polyhedra) {
+      const moved = moveFaces(types, polyhedra, (p) => p + firstPoints[k]!)
+      stream.set(moved.stream, first)
+      for (let c = 0; c < types.length; c++) if (polyhedra.starts[c]! >= 0) starts[cell + c] = first + polyhedra.starts[c]!
+      first += moved.stream.length
+    }
+    cell += types.length
+  })
+  return { starts, stream }
+}
+
+/** Faces of polyhedra with other numbers of their points. A stream that is damaged is for the check of cells to name. */
+export function moveFaces(types: Uint8Array, { starts, stream }: NonNullable<SourceMesh['polyhedra']>, number: (p: number) => number): NonNullable<SourceMesh['polyhedra']> {
+  const out = stream.slice()
+  for (let c = 0; c < types.length; c++) {
+    let at = starts[c]!
+    if (!(at >= 0)) continue
+    for (let n = out[at++] ?? 0; n > 0 && at < out.length; n--) {
+      const end = Math.min(at + 1 + out[at]!, out.length)
+      for (at++; at < end; at++) out[at] = number(out[at]!)
+    }
+  }
+  return { starts, stream: out }
 }
 
 /** Values one after the other; single precision only where all are. */

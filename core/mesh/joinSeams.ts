@@ -2,7 +2,59 @@
  * Joins the pieces of a divided mesh where they touch: a cell refers to the first of several points that lie at bitwise the
  * same place in different pieces. Points of one piece are never joined, they may lie together on purpose. O(points).
  */
+import { Growing } from './growing'
 import type { FloatArray } from './MeshBlock'
+
+/** Points of the pieces so far by their places. */
+export class SeamTable {
+  private readonly points = new Growing(Float64Array)
+  private readonly numbers = new Growing(Uint32Array)
+  /** Places in the lists above, from 1. */
+  private table = new Uint32Array(1 << 10)
+  /** How many were joined to one of an earlier piece. */
+  joined = 0
+
+  /**
+   * Points of the next piece.
+   *
+   * @param points   (3 × n)
+   * @param numbers  (n), by which later pieces know them
+   * @returns for each the number of the first one at its place in another piece, or its own
+   */
+  join(points: FloatArray, numbers: Uint32Array): Uint32Array {
+    const earlier = this.numbers.length
+    const targets = new Uint32Array(numbers.length)
+    for (let p = 0; p < numbers.length; p++) {
+      if (2 * this.numbers.length >= this.table.length) this.grow()
+      const [x, y, z] = [points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!]
+      const mask = this.table.length - 1
+      let h = hash(x, y, z) & mask
+      let other = this.table[h]! - 1
+      while (other >= 0 && !(other < earlier && this.points.at(3 * other) === x && this.points.at(3 * other + 1) === y && this.points.at(3 * other + 2) === z)) {
+        h = (h + 1) & mask
+        other = this.table[h]! - 1
+      }
+      targets[p] = other >= 0 ? this.numbers.at(other) : numbers[p]!
+      if (other >= 0) this.joined++
+      else {
+        for (const at of [x, y, z]) this.points.push(at)
+        this.numbers.push(numbers[p]!)
+        this.table[h] = this.numbers.length
+      }
+    }
+    return targets
+  }
+
+  private grow(): void {
+    this.table = new Uint32Array(4 * this.table.length)
+    const mask = this.table.length - 1
+    for (let i = 0; i < this.numbers.length; i++) {
+      let h = hash(this.points.at(3 * i), this.points.at(3 * i + 1), this.points.at(3 * i + 2)) & mask
+      while (this.table[h]) h = (h + 1) & mask
+      this.table[h] = i + 1
+    }
+  }
+}
 
 /**
  * @param points        (3 × nPoints) of all pieces, one after the other
@@ -11,27 +63,14 @@ import type { FloatArray } from './MeshBlock'
  */
 export function seamTargets(points: FloatArray, firstPoints: readonly number[]): { target: Uint32Array; joined: number } {
   const n = points.length / 3
-  const size = 2 ** Math.ceil(Math.log2(Math.max(2 * n, 16)))
-  const table = new Int32Array(size).fill(-1)
+  const numbers = Uint32Array.from({ length: n }, (_, p) => p)
   const target = new Uint32Array(n)
-  let joined = 0
-  for (let piece = 0, p = 0; piece < firstPoints.length; piece++) {
-    const first = firstPoints[piece]!
-    const end = firstPoints[piece + 1] ?? n
-    for (; p < end; p++) {
-      const x = points[3 * p]!, y = points[3 * p + 1]!, z = points[3 * p + 2]!
-      let h = hash(x, y, z) & (size - 1)
-      let other = table[h]!
-      while (other >= 0 && !(other < first && points[3 * other] === x && points[3 * other + 1] === y && points[3 * other + 2] === z)) {
-        h = (h + 1) & (size - 1)
-        other = table[h]!
-      }
-      target[p] = other >= 0 ? other : p
-      if (other >= 0) joined++
-      else table[h] = p
-    }
-  }
-  return { target, joined }
+  const table = new SeamTable()
+  firstPoints.forEach((first, k) => {
+    const end = firstPoints[k + 1] ?? n
+    target.set(table.join(points.subarray(3 * first, 3 * end), numbers.subarray(first, end)), first)
+  })
+  return { target, joined: table.joined }
 }
 
 /** Renumbers `connectivity` in place to the joined points. @returns how many were joined */

@@ -3,7 +3,7 @@
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference
 /// <reference path="./lz4js.d.ts" />
 import { promisify } from 'node:util'
-import { gunzip, inflate } from 'node:zlib'
+import { constants, gunzip, inflate } from 'node:zlib'
 import { decompressBlock } from 'lz4js'
 import xz from 'xz-decompress'
 import type { Compression } from '../../core/formats/ByteSource'
@@ -22,6 +22,8 @@ export async function decompress(method: Compression, bytes: Uint8Array, size: n
       return inflateAsync(bytes, limit)
     case 'gzip':
       return gunzipAsync(bytes, limit)
+    case 'gzip-start':
+      return gunzipAsync(bytes, { ...limit, finishFlush: constants.Z_SYNC_FLUSH })
     case 'lz4': {
       const out = new Uint8Array(size)
       const n = decompressBlock(bytes, out, 0, bytes.length, 0)

@@ -6,12 +6,15 @@
  */
 import { FormatError } from '../../errors'
 import type { ByteSource, SourceFolder } from '../ByteSource'
+import { Growing } from '../../mesh/growing'
 import { decodeNumbers, parseNumber } from '../TextScanner'
 import type { BinaryType } from '../TextScanner'
 
 /** Inflated files are bounded by this ratio to their size. */
 const MAX_RATIO = 1100
 const SPACE = 32
+/** Bytes that hold the header of a file, as a rule. */
+const HEAD = 1 << 14
 
 /** Opens a file of a case, inflated when it is stored with `.gz`; undefined when there is neither. */
 export async function openFoam(folder: SourceFolder, names: ReadonlySet<string>, path: string): Promise<FoamReader | undefined> {
@@ -23,6 +26,19 @@ export async function openFoam(folder: SourceFolder, names: ReadonlySet<string>,
     return new FoamReader(await folder.decompress('gzip', packed, MAX_RATIO * packed.length + 1024), path)
   } catch {
     throw new FormatError('bad-gzip', `${path}.gz is damaged; copy it again.`)
+  }
+}
+
+/** The beginning of a file, for what its header says. */
+export async function openFoamHead(folder: SourceFolder, names: ReadonlySet<string>, path: string): Promise<FoamReader | undefined> {
+  const isPlain = names.has(path)
+  if (!isPlain && !names.has(`${path}.gz`)) return undefined
+  const source = await folder.open(isPlain ? path : `${path}.gz`)
+  const bytes = await source.read(0, Math.min(HEAD, source.size))
+  try {
+    return new FoamReader(isPlain ? bytes : await folder.decompress('gzip-start', bytes, MAX_RATIO * bytes.length + 1024), path)
+  } catch {
+    return openFoam(folder, names, path)
   }
 }
 
@@ -154,9 +170,9 @@ export class FoamReader {
     return values
   }
 
-  /** `N(…)` or `N{one}` of labels. */
-  labels(): Float64Array {
-    return Float64Array.from(this.list(1, this.labelType))
+  /** `N(…)` or `N{one}` of labels; -1 as the largest number. */
+  labels(): Uint32Array {
+    return new Uint32Array(this.list(1, this.labelType))
   }
 
   /** `N(…)` of scalars, or of tuples of `components` scalars. */
@@ -199,20 +215,19 @@ export class FoamReader {
   /** Faces as lists of points: one list per face, or offsets and points apart. */
   faces(): { offsets: Uint32Array; points: Uint32Array } {
     if (this.class === 'faceCompactList') {
-      const offsets = Uint32Array.from(this.labels())
-      return { offsets, points: Uint32Array.from(this.labels()) }
+      return { offsets: this.labels(), points: this.labels() }
     }
     const n = this.listCount()
     if (2 * n > this.bytes.length) throw this.damaged(`${n} faces should follow, but it ends at byte ${this.bytes.length}: it is cut off`)
     this.expect('(')
     const offsets = new Uint32Array(n + 1)
-    const points: number[] = []
+    const points = new Growing(Uint32Array)
     for (let f = 0; f < n; f++) {
-      for (const point of this.labels()) points.push(point)
+      points.pushAll(this.labels())
       offsets[f + 1] = points.length
     }
     this.expect(')')
-    return { offsets, points: Uint32Array.from(points) }
+    return { offsets, points: points.finish() }
   }
 
   /** Passes over the rest of an entry: to its `;`, or over its braces. */
@@ -235,7 +250,7 @@ export class FoamReader {
     if (type) this.token()
     const components = type ? listTypes[type] : 1
     if (!components) throw this.damaged(`a list of “${type}” is not known`)
-    return type === 'label' || type === 'bool' ? this.labels() : this.scalars(components)
+    return type === 'label' || type === 'bool' ? this.list(1, this.labelType) : this.scalars(components)
   }
 }
 

@@ -1,8 +1,9 @@
 /** Cell and point fields of one moment, with what they are at the patches. */
+import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { unitName } from '../../fields/units'
 import type { FoamReader } from './FoamReader'
-import type { FoamPiece } from './mesh'
+import type { FoamBoundary } from './mesh'
 
 export interface FieldKind {
   /** `face` values of inner faces have no cell to stand on: they are read at the patches alone. */
@@ -44,6 +45,20 @@ export function readField(reader: FoamReader, kind: FieldKind): FoamField {
     else if (key !== ';') reader.skipEntry()
   }
   return field
+}
+
+/** Unit of a field by the beginning of its file; null where it is not stated there. */
+export function readUnit(reader: FoamReader): string | null {
+  try {
+    for (let key = reader.token(); key !== ''; key = reader.token()) {
+      if (key === 'dimensions') return readDimensions(reader)
+      reader.skipEntry()
+    }
+  } catch (error) {
+    // it goes on behind what was read
+    if (!(error instanceof FormatError)) throw error
+  }
+  return null
 }
 
 /** `[kg m s K mol A cd]`; fewer than seven when electricity and light play no part. */
@@ -101,17 +116,17 @@ export function spread({ isUniform, list }: Values, n: number, components: numbe
 }
 
 /** Values of a cell field on the faces of a patch: the stored ones, else those of the cells behind. */
-export function patchValues(field: FoamField, piece: FoamPiece, name: string): FloatArray {
-  const patch = piece.patches.find((p) => p.name === name)
+export function patchValues(field: FoamField, boundary: FoamBoundary, name: string): FloatArray {
+  const patch = boundary.patches.find((p) => p.name === name)
   const n = patch?.nFaces ?? 0
   const stored = field.patches.get(name)
   if (stored && (stored.isUniform || stored.list.length === n * field.components)) return spread(stored, n, field.components)
   // no cell stands for a face: what flows through one is not known
   if (field.place === 'face') return new Float64Array(n * field.components).fill(field.internal.isUniform ? field.internal.list[0]! : NaN)
-  const cells = spread(field.internal, piece.nCells, field.components)
+  const cells = spread(field.internal, boundary.nCells, field.components)
   const out = new Float64Array(n * field.components)
   for (let f = 0; f < n; f++) {
-    const cell = piece.owner[patch!.startFace + f]!
+    const cell = boundary.owner[patch!.startFace - boundary.firstFace + f]!
     for (let c = 0; c < field.components; c++) out[f * field.components + c] = cells[cell * field.components + c]!
   }
   return out

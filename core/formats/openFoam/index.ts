@@ -5,21 +5,26 @@
 import { FormatError } from '../../errors'
 import { parseUnit, sameDimensions } from '../../fields/units'
 import type { FloatArray } from '../../mesh/MeshBlock'
+import type { SourceMesh } from '../../mesh/normaliseCells'
 import type { SourceFolder } from '../ByteSource'
-import type { FolderFormat, OpenCase } from '../Format'
+import type { CellWindow, FolderFormat, FormatWindows, OpenCase } from '../Format'
 import { joinFloats } from '../meshParts'
+import { overlaps, startsOf, windowsOfPieces } from '../pieces'
 import { joinFields, SourceCase, timeMoment } from '../SourceCase'
 import type { SourceField, SourcePart } from '../SourceCase'
-import { fieldKind, patchValues, readField, spread } from './fields'
+import { fieldKind, patchValues, readField, readUnit, spread } from './fields'
 import type { FoamField } from './fields'
-import { openFoam } from './FoamReader'
-import { isSeam, joinPieces, patchMesh, readPatches, readPiece, regionMesh } from './mesh'
-import type { FoamFiles, FoamMesh, FoamPiece, Patch } from './mesh'
+import { openFoam, openFoamHead } from './FoamReader'
+import { boundaryOf, isSeam, patchMesh, pieceCells, readPatches, readPiece, readPoints, someCells } from './mesh'
+import type { FoamBoundary, FoamFiles, FoamPiece, Patch } from './mesh'
+import { bytesOf, Recent } from './Recent'
 
 const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
 const NUMBER = /^[-+]?\d+(\.\d*)?(e[-+]?\d+)?$/i
-/** Files of fields and meshes kept after they were read: the parts of a region share them. */
-const KEPT = 8
+/** Bytes of what was read that are kept for the next part. */
+const KEPT = 128 * 2 ** 20
+/** Memory of reading a piece, for each of its cells, in bytes: its lists, and its cells by their faces. */
+const BYTES_OF_CELL = 280
 
 export const openFoamFolder: FolderFormat = {
   id: 'OpenFOAM case',
@@ -50,8 +55,16 @@ interface Region {
   processors: string[]
 }
 
+/** Folder of a processor's mesh, and of its points when they moved. */
+interface Place {
+  mesh: string
+  moved: string | undefined
+}
+
 class FoamCase {
-  private readonly kept = new Map<string, Promise<unknown>>()
+  private readonly recent = new Recent(KEPT)
+  /** Of each region and moment whose mesh was written. */
+  private readonly outsides = new Map<string, Promise<FoamBoundary[]>>()
 
   constructor(
     private readonly files: FoamFiles,
@@ -129,23 +142,25 @@ class FoamCase {
     const regionName = region.name || 'region'
     const volume: SourcePart = {
       ...{ name: regionName, dimension: 3, points: nPoints, cells: nCells, cellTypes: { polyhedron: nCells }, version },
-      mesh: async (moment) => regionMesh(await this.meshAt(region, times, moment)),
+      mesh: (moment) => this.regionMesh(region, times, moment),
+      windows: (moment) => this.windows(region, times, moment),
     }
     const surfaces = [...patches].map(([name, { type, nFaces }]): SourcePart => ({
       ...{ name: region.name ? `${regionName}/${name}` : name, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, role: type, version },
-      mesh: async (moment) => patchMesh(await this.meshAt(region, times, moment), name),
+      mesh: async (moment) => patchMesh(await this.boundaries(region, times, moment), name),
     }))
     return [volume, ...surfaces]
   }
 
   /** Counts from the note in the header of `owner`, else from the lists themselves. */
   private async counts(mesh: string): Promise<{ nCells: number; nPoints: number }> {
-    const owner = await openFoam(this.files.folder, this.files.names, `${mesh}owner`)
-    if (!owner) throw new FormatError('missing-file', `${mesh}owner is missing; copy the case with all of its mesh.`)
-    const note = owner.header['note'] ?? ''
+    const head = await openFoamHead(this.files.folder, this.files.names, `${mesh}owner`)
+    if (!head) throw new FormatError('missing-file', `${mesh}owner is missing; copy the case with all of its mesh.`)
+    const note = head.header['note'] ?? ''
     const [nCells, nPoints] = ['nCells', 'nPoints'].map((key) => Number(new RegExp(`${key}: *(\\d+)`).exec(note)?.[1] ?? NaN))
     if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints! }
-    const cells = owner.labels().reduce((n, c) => Math.max(n, c + 1), 0)
+    const owner = await openFoam(this.files.folder, this.files.names, `${mesh}owner`)
+    const cells = owner?.labels().reduce((n, c) => Math.max(n, c + 1), 0) ?? 0
     const points = await openFoam(this.files.folder, this.files.names, `${mesh}points`)
     return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0 }
   }
@@ -160,20 +175,65 @@ class FoamCase {
     return undefined
   }
 
-  private meshAt(region: Region, times: readonly string[], moment: number): Promise<FoamMesh> {
+  /** Where each processor has its mesh at a moment, and its points when they moved. */
+  private places(region: Region, times: readonly string[], moment: number): Place[] {
     const moved = this.movedTo(region, times, moment)
-    return this.keep(`mesh ${region.name} ${moved}`, async () => {
-      const prefix = region.name ? `${region.name}/` : ''
-      const pieces: FoamPiece[] = []
-      for (const processor of region.processors) {
-        const fixed = `${processor}constant/${prefix}polyMesh/`
-        const own = moved && `${processor}${moved}/${prefix}polyMesh/`
-        // a mesh that was refined or divided anew is written whole, one that only moves as points alone
-        const isWhole = own && (this.files.names.has(`${own}faces`) || this.files.names.has(`${own}faces.gz`))
-        pieces.push(await readPiece(this.files, isWhole ? own : fixed, own))
-      }
-      return joinPieces(pieces)
+    const prefix = region.name ? `${region.name}/` : ''
+    return region.processors.map((processor) => {
+      const fixed = `${processor}constant/${prefix}polyMesh/`
+      const own = moved && `${processor}${moved}/${prefix}polyMesh/`
+      // a mesh that was refined or divided anew is written whole, one that only moves as points alone
+      const isWhole = own && (this.files.names.has(`${own}faces`) || this.files.names.has(`${own}faces.gz`))
+      return { mesh: isWhole ? own : fixed, moved: own }
     })
+  }
+
+  private piece({ mesh, moved }: Place): Promise<FoamPiece> {
+    return this.recent.get(`mesh ${mesh} ${moved}`, () => readPiece(this.files, mesh, moved), bytesOf)
+  }
+
+  private boundaries(region: Region, times: readonly string[], moment: number): Promise<FoamBoundary[]> {
+    const key = `${region.name} ${this.movedTo(region, times, moment)}`
+    let found = this.outsides.get(key)
+    if (!found) {
+      found = (async () => {
+        const out: FoamBoundary[] = []
+        for (const place of this.places(region, times, moment)) out.push(boundaryOf(await this.piece(place)))
+        return out
+      })()
+      found.catch(() => this.outsides.delete(key))
+      this.outsides.set(key, found)
+    }
+    return found
+  }
+
+  /** Piece by piece: one is held at a time. */
+  private async windows(region: Region, times: readonly string[], moment: number): Promise<FormatWindows> {
+    const places = this.places(region, times, moment)
+    const sizes: { points: number; cells: number }[] = []
+    for (const { mesh } of places) {
+      const { nPoints, nCells } = await this.counts(mesh)
+      sizes.push({ points: nPoints, cells: nCells })
+    }
+    const cellsOf = (k: number): Promise<CellWindow> => this.recent.get(`cells ${places[k]!.mesh}`, async () => pieceCells(await this.piece(places[k]!)), bytesOf)
+    return windowsOfPieces({
+      name: region.name || this.name,
+      sizes,
+      points: async (k, from, to) => {
+        const { mesh, moved } = places[k]!
+        const points = await this.recent.get(`points ${mesh} ${moved}`, () => readPoints(this.files, mesh, moved), (list) => list.byteLength)
+        return points.subarray(3 * from, 3 * to)
+      },
+      cells: async (k, from, to) => someCells(await cellsOf(k), from, to),
+      outside: async (k) => (await this.boundaries(region, times, moment))[k]!,
+      memory: KEPT + BYTES_OF_CELL * Math.max(...sizes.map((size) => size.cells)),
+    })
+  }
+
+  private async regionMesh(region: Region, times: readonly string[], moment: number): Promise<SourceMesh> {
+    const { nPoints, nCells, points, cells, joined } = await this.windows(region, times, moment)
+    const mesh = { points: await points(0, nPoints), ...(await cells(0, nCells)) }
+    return { ...mesh, nPoints: nPoints - joined!() }
   }
 
   private async fieldsOf(region: Region, times: readonly string[], parts: readonly SourcePart[], onFaces: Set<string>): Promise<SourceField[]> {
@@ -193,58 +253,71 @@ class FoamCase {
     const fields: SourceField[] = []
     for (const [name, moments] of [...found].sort(([a], [b]) => (a < b ? -1 : 1))) {
       const path = `${region.processors[0]}${times[moments[0]!]}/${prefix}${name}`
-      const reader = await openFoam(this.files.folder, this.files.names, path)
-      const kind = reader && fieldKind(reader.class)
+      const head = await openFoamHead(this.files.folder, this.files.names, path)
+      const kind = head && fieldKind(head.class)
       if (!kind) continue
-      const first = await this.keep(`field ${path}`, async () => readField(reader, kind))
+      const unit = readUnit(head)
       if (kind.place === 'face') onFaces.add(name)
       fields.push({
-        ...{ name, components: kind.components, unit: first.unit, numberType: 'Float64', moments },
+        ...{ name, components: kind.components, unit, numberType: 'Float64', moments },
         // a rate is what passes a whole face, anything else a value there
-        place: kind.place === 'face' && !(kind.components === 1 && first.unit && isRate(first.unit)) ? 'boundary face' : kind.place,
+        place: kind.place === 'face' && !(kind.components === 1 && unit && isRate(unit)) ? 'boundary face' : kind.place,
         parts: kind.place === 'cell' ? names : kind.place === 'point' ? names.slice(0, 1) : patches,
         read: (part, moment) => this.values(region, times, moment, name, part),
+        window: (from, to, part, moment) => this.window(region, times, moment, name, part, [from, to]),
       })
     }
     return fields
   }
 
-  private field(path: string): Promise<FoamField | undefined> {
-    return this.keep(`field ${path}`, async () => {
+  /** @throws FormatError when it is missing or no field */
+  private field(path: string): Promise<FoamField> {
+    const read = async (): Promise<FoamField> => {
       const reader = await openFoam(this.files.folder, this.files.names, path)
       const kind = reader && fieldKind(reader.class)
-      return kind && readField(reader, kind)
-    })
+      if (!kind) throw new FormatError('missing-file', `${path} is missing; copy all parts of the decomposed run.`)
+      return readField(reader, kind)
+    }
+    return this.recent.get(`field ${path}`, read, ({ internal, patches }) => bytesOf({ internal, patches: [...patches.values()] }))
+  }
+
+  private pathsOf(region: Region, times: readonly string[], moment: number, name: string): string[] {
+    return region.processors.map((processor) => `${processor}${times[moment]}/${region.name ? `${region.name}/` : ''}${name}`)
   }
 
   private async values(region: Region, times: readonly string[], moment: number, name: string, part: string): Promise<FloatArray> {
-    const prefix = region.name ? `${region.name}/` : ''
-    const { pieces } = await this.meshAt(region, times, moment)
+    const boundaries = await this.boundaries(region, times, moment)
+    const isRegion = part === (region.name || 'region')
     const out: FloatArray[] = []
-    for (const [k, processor] of region.processors.entries()) {
-      const path = `${processor}${times[moment]}/${prefix}${name}`
+    for (const [k, path] of this.pathsOf(region, times, moment, name).entries()) {
       const field = await this.field(path)
-      if (!field) throw new FormatError('missing-file', `${path} is missing; copy all parts of the decomposed run.`)
-      const piece = pieces[k]!
-      const isRegion = part === (region.name || 'region')
-      const n = field.place === 'point' ? piece.points.length / 3 : piece.nCells
-      const values = isRegion ? spread(field.internal, n, field.components) : patchValues(field, piece, region.name ? part.slice(region.name.length + 1) : part)
-      if (isRegion && values.length !== n * field.components) throw new FormatError('wrong-length', `${path} has ${values.length / field.components} values for ${n} ${field.place}s; the case is inconsistent.`)
-      out.push(values)
+      const { nPoints, nCells } = boundaries[k]!
+      out.push(isRegion ? innerValues(field, field.place === 'point' ? nPoints : nCells, path) : patchValues(field, boundaries[k]!, region.name ? part.slice(region.name.length + 1) : part))
     }
     return joinFloats(out)
   }
 
-  private keep<T>(key: string, make: () => Promise<T>): Promise<T> {
-    let found = this.kept.get(key) as Promise<T> | undefined
-    if (!found) {
-      found = make()
-      found.catch(() => this.kept.delete(key))
-      this.kept.set(key, found)
-      if (this.kept.size > KEPT) this.kept.delete(this.kept.keys().next().value!)
+  /** Of regions alone: patches are small. */
+  private async window(region: Region, times: readonly string[], moment: number, name: string, part: string, [from, to]: [number, number]): Promise<FloatArray | undefined> {
+    if (part !== (region.name || 'region')) return undefined
+    const paths = this.pathsOf(region, times, moment, name)
+    const { place } = await this.field(paths[0]!)
+    const boundaries = await this.boundaries(region, times, moment)
+    const sizes = boundaries.map(({ nPoints, nCells }) => (place === 'point' ? nPoints : nCells))
+    const out: FloatArray[] = []
+    for (const [k, start, end] of overlaps(startsOf(sizes), from, to)) {
+      const field = await this.field(paths[k]!)
+      out.push(innerValues(field, sizes[k]!, paths[k]!).subarray(start * field.components, end * field.components))
     }
-    return found
+    return joinFloats(out)
   }
+}
+
+/** @throws FormatError when it has not n values */
+function innerValues({ internal, components, place }: FoamField, n: number, path: string): FloatArray {
+  const values = spread(internal, n, components)
+  if (values.length !== n * components) throw new FormatError('wrong-length', `${path} has ${values.length / components} values for ${n} ${place}s; the case is inconsistent.`)
+  return values
 }
 
 /** Volume or mass in time. */

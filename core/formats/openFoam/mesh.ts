@@ -1,14 +1,19 @@
 /** The polyhedral mesh of one region: points, faces, owner and neighbour of each face, patches; serial or decomposed. */
 import { FormatError } from '../../errors'
-import { seamTargets } from '../../mesh/joinSeams'
+import { gather } from '../../mesh/gather'
+import { joinSeams } from '../../mesh/joinSeams'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceMesh } from '../../mesh/normaliseCells'
+import { placesAmong } from '../../mesh/numbering'
 import { compactPoints } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import { CellType } from '../../mesh/cellTypes'
 import { SourceType } from '../../mesh/splitCells'
 import type { SourceFolder } from '../ByteSource'
+import type { CellWindow } from '../Format'
+import { joinCells, joinFloats } from '../meshParts'
 import { openFoam } from './FoamReader'
+import type { FoamReader } from './FoamReader'
 
 export interface Patch {
   name: string
@@ -38,21 +43,27 @@ export function isSeam(patch: Patch): boolean {
   return patch.type.startsWith('processor')
 }
 
+async function open({ folder, names }: FoamFiles, path: string): Promise<FoamReader> {
+  const reader = await openFoam(folder, names, path)
+  if (!reader) throw new FormatError('missing-file', `${path} is missing; copy the case with all of its mesh.`)
+  return reader
+}
+
+/** (3 × nPoints) */
+export async function readPoints(files: FoamFiles, mesh: string, moved: string | undefined): Promise<FloatArray> {
+  return (await open(files, `${moved ?? mesh}points`)).scalars(3)
+}
+
 /**
  * @param mesh     folder of the mesh: `constant/polyMesh/`
  * @param moved    folder of points of another moment, when they move
  */
-export async function readPiece({ folder, names }: FoamFiles, mesh: string, moved: string | undefined): Promise<FoamPiece> {
-  const open = async (path: string) => {
-    const reader = await openFoam(folder, names, path)
-    if (!reader) throw new FormatError('missing-file', `${path} is missing; copy the case with all of its mesh.`)
-    return reader
-  }
-  const points = (await open(`${moved ?? mesh}points`)).scalars(3)
-  const { offsets, points: facePoints } = (await open(`${mesh}faces`)).faces()
-  const owner = Uint32Array.from((await open(`${mesh}owner`)).labels())
-  const neighbour = Uint32Array.from((await open(`${mesh}neighbour`)).labels())
-  const patches = await readPatches({ folder, names }, mesh)
+export async function readPiece(files: FoamFiles, mesh: string, moved: string | undefined): Promise<FoamPiece> {
+  const points = await readPoints(files, mesh, moved)
+  const { offsets, points: facePoints } = (await open(files, `${mesh}faces`)).faces()
+  const owner = (await open(files, `${mesh}owner`)).labels()
+  const neighbour = (await open(files, `${mesh}neighbour`)).labels()
+  const patches = await readPatches(files, mesh)
   const nFaces = offsets.length - 1
   const damaged = (why: string): FormatError => new FormatError('inconsistent', `${mesh}: ${why}; the mesh is inconsistent, write it again.`)
   // older files list the neighbour of every face, -1 at the boundary
@@ -67,6 +78,7 @@ export async function readPiece({ folder, names }: FoamFiles, mesh: string, move
   for (let f = 0; f < nFaces; f++) if (owner[f]! >= nCells) nCells = owner[f]! + 1
   if (nCells > nFaces) throw damaged(`${nCells} cells with only ${nFaces} faces`)
   const inner = nInternal < 0 ? neighbour : neighbour.subarray(0, nInternal)
+  for (const patch of patches) if (patch.nFaces && patch.startFace < inner.length) throw damaged(`the patch ${patch.name} has faces between two cells`)
   for (let f = 0; f < inner.length; f++) if (inner[f]! >= nCells) throw damaged(`the face ${f} has the neighbour ${inner[f]}, but there are only ${nCells} cells`)
   return { points, offsets, facePoints, owner, neighbour: inner, patches, nCells }
 }
@@ -91,60 +103,60 @@ export async function readPatches({ folder, names }: FoamFiles, mesh: string): P
   return patches
 }
 
-/** The processors of a region, their points one after the other and joined where they touch. */
-export interface FoamMesh {
-  pieces: readonly FoamPiece[]
+/** What of a piece lies on its outside: small, and all that patches and seams are made of. */
+export interface FoamBoundary {
+  patches: Patch[]
+  nCells: number
+  nPoints: number
+  /** Number of the first face that is not between two cells. */
+  firstFace: number
+  /** (n + 1) of the faces from there on */
+  offsets: Uint32Array
+  /** Places of their points in `numbers`. */
+  nodes: Uint32Array
+  /** Cell behind each. */
+  owner: Uint32Array
+  numbers: Uint32Array
+  /** (3 × numbers) */
   points: FloatArray
-  /** The point that each one is joined to; undefined for a single piece. */
-  target: Uint32Array | undefined
-  joined: number
 }
 
-export function joinPieces(pieces: readonly FoamPiece[]): FoamMesh {
-  if (pieces.length === 1) return { pieces, points: pieces[0]!.points, target: undefined, joined: 0 }
-  const firsts: number[] = []
-  let n = 0
-  for (const piece of pieces) {
-    firsts.push(n)
-    n += piece.points.length / 3
+export function boundaryOf({ patches, nCells, points, offsets, facePoints, owner, neighbour }: FoamPiece): FoamBoundary {
+  const firstFace = neighbour.length
+  const start = offsets[firstFace]!
+  const { places, different } = placesAmong(facePoints.slice(start, offsets[offsets.length - 1]))
+  return {
+    ...{ patches, nCells, nPoints: points.length / 3, firstFace, nodes: places, numbers: different, points: gather(points, different, 3) },
+    ...{ offsets: offsets.subarray(firstFace).map((o) => o - start), owner: owner.slice(firstFace) },
   }
-  const points = new Float64Array(3 * n)
-  pieces.forEach((piece, k) => points.set(piece.points, 3 * firsts[k]!))
-  const { target, joined } = seamTargets(points, firsts)
-  return { pieces, points, target, joined }
 }
 
-/** Cells of a region as polyhedra; the core tells hexahedra and the like by their faces. */
-export function regionMesh({ pieces, points, target, joined }: FoamMesh): SourceMesh {
-  const nCells = pieces.reduce((n, piece) => n + piece.nCells, 0)
+/** Cells of a piece as polyhedra; the core tells hexahedra and the like by their faces. */
+export function pieceCells(piece: FoamPiece): CellWindow {
+  const { owner, neighbour, offsets, facePoints, nCells } = piece
+  let size = nCells
+  for (let f = 0; f < owner.length; f++) size += (1 + offsets[f + 1]! - offsets[f]!) * (f < neighbour.length ? 2 : 1)
   const starts = new Float64Array(nCells)
-  let size = 0
-  for (const { owner, neighbour, offsets, nCells: own } of pieces) {
-    size += own
-    for (let f = 0; f < owner.length; f++) size += (1 + offsets[f + 1]! - offsets[f]!) * (f < neighbour.length ? 2 : 1)
-  }
   const stream = new Uint32Array(size)
+  const { faceStarts, faces } = facesByCell(piece)
   let at = 0
-  let firstCell = 0
-  let firstPoint = 0
-  for (const piece of pieces) {
-    const { faceStarts, faces } = facesByCell(piece)
-    for (let c = 0; c < piece.nCells; c++) {
-      starts[firstCell + c] = at
-      stream[at++] = faceStarts[c + 1]! - faceStarts[c]!
-      for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) {
-        const [from, to] = [piece.offsets[faces[i]!]!, piece.offsets[faces[i]! + 1]!]
-        stream[at++] = to - from
-        for (let k = from; k < to; k++) {
-          const p = firstPoint + piece.facePoints[k]!
-          stream[at++] = target ? target[p]! : p
-        }
-      }
+  for (let c = 0; c < nCells; c++) {
+    starts[c] = at
+    stream[at++] = faceStarts[c + 1]! - faceStarts[c]!
+    for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) {
+      const [from, to] = [offsets[faces[i]!]!, offsets[faces[i]! + 1]!]
+      stream[at++] = to - from
+      for (let k = from; k < to; k++) stream[at++] = facePoints[k]!
     }
-    firstCell += piece.nCells
-    firstPoint += piece.points.length / 3
   }
-  return { points, types: new Uint8Array(nCells).fill(SourceType.polyhedron), offsets: new Uint32Array(nCells + 1), connectivity: new Uint32Array(0), polyhedra: { starts, stream }, nPoints: points.length / 3 - joined }
+  return { types: new Uint8Array(nCells).fill(SourceType.polyhedron), offsets: new Uint32Array(nCells + 1), connectivity: new Uint32Array(0), polyhedra: { starts, stream } }
+}
+
+/** Cells [from, to) of a piece. */
+export function someCells({ types, offsets, connectivity, polyhedra }: CellWindow, from: number, to: number): CellWindow {
+  const { starts, stream } = polyhedra!
+  const [first, end] = [starts[from]!, to < types.length ? starts[to]! : stream.length]
+  return { types: types.subarray(from, to), offsets: offsets.subarray(from, to + 1), connectivity, polyhedra: { starts: Float64Array.from({ length: to - from }, (_, c) => starts[from + c]! - first), stream: stream.subarray(first, end) } }
 }
 
 function facesByCell({ owner, neighbour, nCells }: FoamPiece): { faceStarts: Uint32Array; faces: Uint32Array } {
@@ -158,26 +170,25 @@ function facesByCell({ owner, neighbour, nCells }: FoamPiece): { faceStarts: Uin
 }
 
 /** Faces of a patch of all pieces; they wind out of the region. */
-export function patchMesh({ pieces, points, target }: FoamMesh, name: string): SelectedMesh {
-  const offsets = [0]
-  const nodes: number[] = []
-  let firstPoint = 0
-  for (const piece of pieces) {
-    const patch = piece.patches.find((p) => p.name === name)
-    for (let f = patch?.startFace ?? 0, end = f + (patch?.nFaces ?? 0); f < end; f++) {
-      for (let k = piece.offsets[f]!; k < piece.offsets[f + 1]!; k++) {
-        const p = firstPoint + piece.facePoints[k]!
-        nodes.push(target ? target[p]! : p)
-      }
-      offsets.push(nodes.length)
-    }
-    firstPoint += piece.points.length / 3
-  }
-  const types = Uint8Array.from({ length: offsets.length - 1 }, (_, f) => {
-    const n = offsets[f + 1]! - offsets[f]!
+export function patchMesh(boundaries: readonly FoamBoundary[], name: string): SelectedMesh {
+  const groups = boundaries.map((boundary) => patchFaces(boundary, name))
+  const firstPoints: number[] = []
+  groups.reduce((n, { points }) => (firstPoints.push(n), n + points.length / 3), 0)
+  const points = joinFloats(groups.map((group) => group.points))
+  const cells = joinCells(groups, firstPoints)
+  joinSeams(points, firstPoints, cells.connectivity)
+  const compact = compactPoints(points, cells.connectivity)
+  return { ...cells, points: compact.points, nPoints: compact.points.length / 3, cellNumbers: Uint32Array.from(cells.types.keys()) }
+}
+
+function patchFaces({ patches, firstFace, offsets, nodes, points }: FoamBoundary, name: string): SourceMesh {
+  const patch = patches.find((p) => p.name === name)
+  const from = patch?.nFaces ? patch.startFace - firstFace : 0
+  const ends = offsets.slice(from, from + (patch?.nFaces ?? 0) + 1)
+  const connectivity = nodes.slice(ends[0], ends[ends.length - 1])
+  const types = Uint8Array.from({ length: ends.length - 1 }, (_, f) => {
+    const n = ends[f + 1]! - ends[f]!
     return n === 3 ? CellType.triangle : n === 4 ? CellType.quad : CellType.polygon
   })
-  const connectivity = Uint32Array.from(nodes)
-  const compact = compactPoints(points, connectivity)
-  return { ...compact, nPoints: compact.pointSources.length, types, offsets: Uint32Array.from(offsets), connectivity, cellNumbers: Uint32Array.from(types, (_, f) => f) }
+  return { ...compactPoints(points, connectivity), types, offsets: ends.map((end) => end - ends[0]!), connectivity }
 }

@@ -3,7 +3,9 @@ import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { SourceType } from '../../mesh/splitCells'
 import type { SourceMesh } from '../../mesh/normaliseCells'
-import { joinCells } from '../meshParts'
+import { seamTargets } from '../../mesh/joinSeams'
+import { joinCells, joinFloats, moveFaces } from '../meshParts'
+import { startsOf } from '../pieces'
 import { rectilinearPoints, structuredCellCount, structuredCells, uniformPoints } from '../structured'
 import type { Counts } from '../structured'
 import { describe, readDataArray } from './dataArray'
@@ -197,17 +199,14 @@ async function connectivityOf(piece: Piece, parent: XmlElement | undefined, n: n
   return { offsets, connectivity: nodes instanceof Uint32Array ? nodes : Uint32Array.from(nodes) }
 }
 
-/** All pieces as one mesh, points not joined yet. Polyhedra of divided meshes are refused: their faces name points, too. */
-export function joinPieces(meshes: readonly SourceMesh[]): { mesh: SourceMesh; firstPoints: number[] } {
-  if (meshes.some((mesh) => mesh.polyhedra)) throw new FormatError('unsupported', 'Polyhedra in several pieces are not read; write them as one piece.')
-  const firstPoints: number[] = []
-  let n = 0
-  for (const mesh of meshes) {
-    firstPoints.push(n)
-    n += mesh.points.length / 3
-  }
-  const isSingle = meshes.every((mesh) => mesh.points instanceof Float32Array)
-  const points = isSingle ? new Float32Array(3 * n) : new Float64Array(3 * n)
-  meshes.forEach((mesh, k) => points.set(mesh.points, 3 * firstPoints[k]!))
-  return { mesh: { points, ...joinCells(meshes, firstPoints) }, firstPoints }
+/** All pieces as one mesh, joined where they touch. */
+export function joinPieces(meshes: readonly SourceMesh[]): SourceMesh {
+  const firstPoints = startsOf(meshes.map((mesh) => mesh.points.length / 3)).slice(0, -1)
+  const points = joinFloats(meshes.map((mesh) => mesh.points))
+  const { polyhedra, ...cells } = joinCells(meshes, firstPoints)
+  const { target, joined } = seamTargets(points, firstPoints)
+  // a number out of range stays so, for the check of cells to name
+  const number = (p: number): number => target[p] ?? p
+  const own = { points, ...cells, connectivity: cells.connectivity.map(number), nPoints: points.length / 3 - joined }
+  return polyhedra ? { ...own, polyhedra: moveFaces(cells.types, polyhedra, number) } : own
 }

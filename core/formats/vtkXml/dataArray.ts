@@ -238,7 +238,7 @@ async function decodeStream(file: FileContext, stream: ByteStream, where: string
 
 const compressors: Record<string, Compression> = { vtkZLibDataCompressor: 'zlib', vtkLZ4DataCompressor: 'lz4', vtkLZMADataCompressor: 'xz' }
 /** The best each method can pack: larger claims are false. Xz packs runs without bound, its blocks are bounded instead. */
-const BEST_RATIO: Record<Compression, number> = { zlib: 1100, gzip: 1100, lz4: 260, xz: 1e6 }
+const BEST_RATIO: Record<Compression, number> = { zlib: 1100, gzip: 1100, 'gzip-start': 1100, lz4: 260, xz: 1e6 }
 
 async function decodeCompressed(file: FileContext, method: Compression, stream: ByteStream, where: string): Promise<Uint8Array> {
   const table = await readBlockTable(file, method, stream, where)

@@ -4,14 +4,16 @@
  * Pieces are joined one after the other, and where they touch (`mesh/joinSeams.ts`). Ghost and hidden cells are left out.
  */
 import { FormatError } from '../../errors'
-import { joinSeams } from '../../mesh/joinSeams'
 import type { FloatArray } from '../../mesh/MeshBlock'
-import { sourceDimension, sourceTypeNames } from '../../mesh/normaliseCells'
+import { normaliseCells, sourceDimension, sourceTypeNames } from '../../mesh/normaliseCells'
 import type { SourceMesh } from '../../mesh/normaliseCells'
 import { selectCells } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
+import { skinOf } from '../../mesh/skin'
 import type { ByteSource, SourceFolder } from '../ByteSource'
+import type { FormatWindows } from '../Format'
 import { dimensionNames, joinBytes, joinFloats } from '../meshParts'
+import { overlaps, startsOf, windowsOfPieces } from '../pieces'
 import type { SourceField, SourcePart } from '../SourceCase'
 import { cellCount, gridKinds, isGridKind, joinPieces, pieceMesh, pieceTypes, pointCount } from './cells'
 import type { GridKind, Piece } from './cells'
@@ -39,6 +41,9 @@ interface Counted {
   counts: { types: Record<string, number>; ghosts: number }[]
   hasGhosts: boolean
 }
+
+/** Memory of reading a piece whole to see where others may touch it, for each of its cells, in bytes. */
+const BYTES_OF_CELL = 200
 
 interface MeshKeys {
   cells: string
@@ -96,8 +101,8 @@ export class Grid {
         cellTypes,
         ghostCells,
         mesh: () => this.meshOf(dimension),
-        // in windows only what is one piece and one part: numbers are those of the file; faces of polyhedra stand apart from their cells
-        windows: async () => (present.length === 1 && !hasGhosts && this.pieces.length === 1 && !cellTypes['polyhedron'] ? pieceWindows(this.pieces[0]!) : undefined),
+        // in windows only what is all of the file: numbers are those in it; faces of polyhedra stand apart from their cells
+        windows: async () => (present.length === 1 && !hasGhosts && !cellTypes['polyhedron'] ? this.windows() : undefined),
         version: async (_, isFull) => Object.values(await (isFull ? this.meshKeys(true) : this.quickKeys())).join(),
       }
     })
@@ -158,13 +163,28 @@ export class Grid {
     return ghosts ? { ...own, nPoints: own.points.length / 3 } : own
   }
 
+  private async windows(): Promise<FormatWindows | undefined> {
+    const each: FormatWindows[] = []
+    for (const piece of this.pieces) {
+      const windows = await pieceWindows(piece)
+      if (!windows) return undefined
+      each.push(windows)
+    }
+    if (each.length === 1) return each[0]
+    return windowsOfPieces({
+      name: this.name,
+      sizes: each.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
+      points: (k, from, to) => each[k]!.points(from, to),
+      cells: (k, from, to) => each[k]!.cells(from, to),
+      outside: async (k) => skinOf(normaliseCells(await pieceMesh(this.pieces[k]!), this.name)),
+      memory: BYTES_OF_CELL * Math.max(...each.map((windows) => windows.nCells)),
+    })
+  }
+
   private async readAll(): Promise<SourceMesh> {
     const meshes: SourceMesh[] = []
     for (const piece of this.pieces) meshes.push(await pieceMesh(piece))
-    if (meshes.length === 1) return meshes[0]!
-    const { mesh, firstPoints } = joinPieces(meshes)
-    const joined = joinSeams(mesh.points, firstPoints, mesh.connectivity)
-    return { ...mesh, nPoints: mesh.points.length / 3 - joined }
+    return meshes.length === 1 ? meshes[0]! : joinPieces(meshes)
   }
 
   private async values(header: FieldHeader): Promise<FloatArray> {
@@ -180,13 +200,19 @@ export class Grid {
 
   private async window(header: FieldHeader, from: number, to: number): Promise<FloatArray | undefined> {
     const { name, place, components } = header
-    const [piece] = this.pieces
-    const element = this.pieces.length === 1 ? arrayOf(piece!, header) : undefined
-    if (!piece || !element) return undefined
-    const key = `${place} ${name}`
-    if (!this.opened.has(key)) this.opened.set(key, ArrayWindows.open(piece.file, element, (place === 'point' ? pointCount(piece) : cellCount(piece)) * components))
-    const windows = await this.opened.get(key)
-    return windows && toFloats(await windows.read(from * components, to * components))
+    const sizes = this.pieces.map((piece) => (place === 'point' ? pointCount(piece) : cellCount(piece)))
+    const found: FloatArray[] = []
+    for (const [k, start, end] of overlaps(startsOf(sizes), from, to)) {
+      const piece = this.pieces[k]!
+      const element = arrayOf(piece, header)
+      if (!element) return undefined
+      const key = `${k} ${place} ${name}`
+      if (!this.opened.has(key)) this.opened.set(key, ArrayWindows.open(piece.file, element, sizes[k]! * components))
+      const windows = await this.opened.get(key)
+      if (!windows) return undefined
+      found.push(toFloats(await windows.read(start * components, end * components)))
+    }
+    return joinFloats(found)
   }
 
   private quickKeys(): Promise<MeshKeys> {

@@ -50,7 +50,7 @@ const halves = [all.filter((c) => c < 11), all.filter((c) => c >= 11)]
 describe('partitioned files', () => {
   it('are joined where they touch, without doubles', async () => {
     const files = { 'a.pvtu': partitioned(['a/0.vtu', 'a/1.vtu']), 'a/0.vtu': pieceOf(halves[0]!), 'a/1.vtu': pieceOf(halves[1]!) }
-    const { catalogue } = await checkBox(new MemoryFolder(files), 'a.pvtu', { T: 'T', U: 'U', p: 'p' })
+    const { catalogue } = await checkBox(new MemoryFolder(files), 'a.pvtu', { T: 'T', U: 'U', p: 'p', windowed: ['T', 'U', 'p'] })
     expect(catalogue.moments).toMatchObject([{ kind: 'time', value: 4 }])
   })
 
