@@ -137,11 +137,16 @@ function loadMoments({ points, connectivity, offsets, types, pointNumbers }: Mes
 
 /** Which cells are round each point of a block. */
 class CellsAround {
+  /** The first point of each number: where cells have corners of their own, the cells stand there alone. */
   private readonly places = new Map<number, number>()
+  private readonly nPoints: number
   private readonly pairs = { points: new Growing(Uint32Array), cells: new Growing(Uint32Array) }
 
   constructor(mesh: MeshBlock) {
-    mesh.pointNumbers.forEach((number, p) => this.places.set(number, p))
+    mesh.pointNumbers.forEach((number, p) => {
+      if (!this.places.has(number)) this.places.set(number, p)
+    })
+    this.nPoints = mesh.pointNumbers.length
   }
 
   has(number: number): boolean {
@@ -161,7 +166,7 @@ class CellsAround {
   /** Cells by point, and points by cell. */
   lists(nCells: number): Pick<Neighbourhood, 'cellsOfPoint' | 'pointsOfCell'> {
     const [points, cells] = [this.pairs.points.finish(), this.pairs.cells.finish()]
-    return { cellsOfPoint: listed(points, cells, this.places.size), pointsOfCell: listed(cells, points, nCells) }
+    return { cellsOfPoint: listed(points, cells, this.nPoints), pointsOfCell: listed(cells, points, nCells) }
   }
 }
 

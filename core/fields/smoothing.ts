@@ -13,7 +13,7 @@ import { inverseOfSymmetric } from './symmetric'
  */
 export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues): Float64Array {
   const { components, centroids, values, cellsOfPoint } = neighbourhoodOf(part, k, valuesOf)
-  const { points } = part.block(k)
+  const { points, pointNumbers, pointCells } = part.block(k)
   const n = points.length / 3
   const out = new Float64Array(components * n)
   const matrix = new Float64Array(6)
@@ -23,6 +23,8 @@ export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: nu
   for (let p = 0; p < n; p++) {
     const first = cellsOfPoint.starts[p]!
     const count = cellsOfPoint.starts[p + 1]! - first
+    // a corner of another cell at the same point
+    if (count === 0) continue
     // positions of the cells, seen from the point, and their weighted mean
     let total = 0, mx = 0, my = 0, mz = 0
     for (let i = 0; i < count; i++) {
@@ -74,5 +76,16 @@ export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: nu
       out[components * p + c] = sum < low ? low : sum > high ? high : sum
     }
   }
+  if (pointCells) spreadToCorners(out, pointNumbers, components)
   return out
+}
+
+/** All corners at a point have the value of the first. */
+function spreadToCorners(values: Float64Array, numbers: Uint32Array, components: number): void {
+  const firsts = new Map<number, number>()
+  numbers.forEach((number, p) => {
+    const first = firsts.get(number)
+    if (first === undefined) firsts.set(number, p)
+    else values.copyWithin(components * p, components * first, components * (first + 1))
+  })
 }

@@ -23,10 +23,27 @@ export interface FolderFormat {
 }
 
 /** Values of a field on one part, by point or cell of the source: (components × n). */
-export interface SourceValues {
+export interface PlainValues {
   values: FloatArray
   components: number
   place: 'point' | 'cell'
+}
+
+/** Values by corner of the cells of the source: they may jump from cell to cell. */
+export interface CornerValues {
+  values: FloatArray
+  components: number
+  place: 'corner'
+  corners: CornerLists
+}
+
+export type SourceValues = PlainValues | CornerValues
+
+/** Where the corners of each cell begin, and the points they stand at, by their numbers in the source. */
+export interface CornerLists {
+  /** (nCells + 1) */
+  offsets: Uint32Array
+  nodes: Uint32Array
 }
 
 /** A mesh that can be read piece by piece, for parts that do not fit into memory. */
@@ -39,6 +56,8 @@ export interface FormatWindows {
   points(from: number, to: number): Promise<FloatArray>
   /** Cells [from, to); offsets begin at 0, as do the faces of polyhedra. */
   cells(from: number, to: number): Promise<CellWindow>
+  /** As in `NormalMesh`. */
+  hasOwnCorners?: boolean
   /** Memory that reading takes besides what it gives, in bytes. */
   memory?: number
   /** How many points turned out to be one with another; known once all cells were read. */

@@ -11,7 +11,7 @@ import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
 import type { SelectedMesh } from '../mesh/selectCells'
 import { kindOfComponents, storedPlace } from '../study/caseModel'
 import type { Catalogue, Field, Part, Place } from '../study/caseModel'
-import type { FormatWindows, OpenCase, SourceValues } from './Format'
+import type { CornerLists, FormatWindows, OpenCase, SourceValues } from './Format'
 
 export interface SourcePart {
   name: string
@@ -40,7 +40,7 @@ export interface SourceNumber {
 
 export interface SourceField {
   name: string
-  /** What is no point value is given by cells: of surfaces by faces, of corners and integration points the means. */
+  /** What is no value of points or corners is given by cells: of surfaces by faces, of integration points the means. */
   place: Exclude<Place, 'whole case'>
   components: number
   numberType?: string
@@ -51,6 +51,8 @@ export interface SourceField {
   moments?: number[]
   /** (components × n) by source point or cell of the part. */
   read(part: string, moment: number): Promise<FloatArray>
+  /** Of a field at corners: what its values belong to, in their order. */
+  corners?(part: string, moment: number): Promise<CornerLists>
   /** Values [from, to) where they can be read so. */
   window?(from: number, to: number, part: string, moment: number): Promise<FloatArray | undefined>
 }
@@ -149,13 +151,20 @@ export class SourceCase implements OpenCase {
     const source = await this.part(name).mesh(moment)
     const mesh = normaliseCells(source, `${this.source.name}, ${name}`)
     if ('cellNumbers' in source) for (let c = 0; c < mesh.cellNumbers.length; c++) mesh.cellNumbers[c] = source.cellNumbers[mesh.cellNumbers[c]!]!
-    return 'pointSources' in source && source.pointSources ? { ...mesh, pointSources: source.pointSources } : mesh
+    const sources = 'pointSources' in source && source.pointSources && { pointSources: source.pointSources }
+    return { ...mesh, ...sources, ...(this.hasCorners(name) && { hasOwnCorners: true }) }
+  }
+
+  /** Whether a field of a part jumps between its cells. */
+  private hasCorners(part: string): boolean {
+    return this.source.fields.some((field) => field.place === 'corner' && field.parts.includes(part))
   }
 
   async values(name: string, fieldName: string, moment: number): Promise<SourceValues> {
     const field = this.field(name, fieldName)
     if (!field) throw new FormatError('no-field', `${name} has no field “${fieldName}”.`)
-    return { values: await field.read(name, moment), components: field.components, place: storedPlace(field.place) }
+    const shared = { values: await field.read(name, moment), components: field.components }
+    return field.corners ? { ...shared, place: 'corner', corners: await field.corners(name, moment) } : { ...shared, place: storedPlace(field.place) }
   }
 
   private field(part: string, name: string): SourceField | undefined {
@@ -163,7 +172,8 @@ export class SourceCase implements OpenCase {
   }
 
   async windows(name: string, moment: number): Promise<FormatWindows | undefined> {
-    return this.part(name).windows?.(moment)
+    const windows = await this.part(name).windows?.(moment)
+    return windows && this.hasCorners(name) ? { ...windows, hasOwnCorners: true } : windows
   }
 
   async valuesWindow(name: string, fieldName: string, moment: number, from: number, to: number): Promise<FloatArray | undefined> {

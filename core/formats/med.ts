@@ -14,10 +14,10 @@ import type { SelectedMesh } from '../mesh/selectCells'
 import { pointsOfColumns, tableWindows } from './cellTables'
 import type { CellTable } from './cellTables'
 import { interleave } from './components'
-import type { Format, FormatWindows, OpenCase } from './Format'
+import type { CornerLists, Format, FormatWindows, OpenCase } from './Format'
 import { datasetAt, flatRange, groupAt, isHdf5, numberOf, requireDataset, sizeOf, textOf, textRows } from './hdf5/Hdf5'
 import type { Hdf5Dataset, Hdf5Group } from './hdf5/Hdf5'
-import { dimensionNames } from './meshParts'
+import { dimensionNames, joinFloats } from './meshParts'
 import { SourceCase, timeMoment } from './SourceCase'
 import type { SourceField, SourcePart } from './SourceCase'
 
@@ -222,7 +222,12 @@ class MedFile {
       const cells = layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
       if (!cells.length) continue
       const perCell = Math.max(...cells.flatMap((layer) => layer.blocks.map((block) => this.valuesPerCell(steps[0]!.group, `${entity}.${block.geometry}`, block.nCells, components))))
-      const place = entity === 'NOE' ? 'corner' : perCell > 1 ? several : 'cell'
+      if (entity === 'NOE') {
+        const corners: SourceField['corners'] = async (part) => cornersOf(this.layerOf.get(part)!)
+        fields.push({ ...shared, place: 'corner', parts: partsOf(cells), corners, read: async (part, moment) => this.cornerValues(stepAt(moment), this.layerOf.get(part)!, components) })
+        continue
+      }
+      const place = perCell > 1 ? several : 'cell'
       if (place !== 'cell') this.cautions.push(`${name} lives on ${place}s; cells show the mean of theirs.`)
       fields.push({ ...shared, place, parts: partsOf(cells), read: async (part, moment) => this.cellValues(stepAt(moment), entity, this.layerOf.get(part)!, components) })
     }
@@ -245,6 +250,23 @@ class MedFile {
       out.set(interlaced(this.profiled(step, own, nCells, components), components), components * first)
     }
     return out
+  }
+
+  /** Values of each cell at its nodes, cell by cell; not-a-number for cells that have none. */
+  private cornerValues(step: Hdf5Group, { blocks }: Layer, components: number): FloatArray {
+    const lists = blocks.map(({ geometry, nCells }) => {
+      const size = geometries[geometry]![1]
+      const out = new Float64Array(components * size * nCells).fill(NaN)
+      const group = groupAt(step, `NOE.${geometry}`)
+      if (!group) return out
+      if (this.valuesPerCell(step, `NOE.${geometry}`, nCells, components) !== size) throw new FormatError('wrong-length', `${this.file}${group.path} has not ${size} values for each cell, one at each node; the file is inconsistent.`)
+      const { values, list } = this.stored(group)
+      const stored = interlaced(values.numbers(), components)
+      if (!list) return stored
+      list.forEach((cell, i) => out.set(stored.subarray(i * size * components, (i + 1) * size * components), (cell - 1) * size * components))
+      return out
+    })
+    return joinFloats(lists)
   }
 
   /** How many values each cell has: more than one for corners and integration points. */
@@ -275,6 +297,12 @@ class MedFile {
     for (let c = 0; c < components; c++) for (let i = 0; i < list.length; i++) out[c * n + list[i]! - 1] = means[c * list.length + i]!
     return out
   }
+}
+
+/** What values at corners belong to. */
+function cornersOf(layer: Layer): CornerLists {
+  const { offsets, connectivity } = layer.mesh()
+  return { offsets, nodes: connectivity }
 }
 
 /** Cells of a layer as a part, all of them when none are listed. What it holds is told without reading its cells. */

@@ -11,6 +11,11 @@
  *   skin          Uint32Array (2 × nSkinFaces), local cell and local face of each boundary face; volumes only
  *   groups        Float32Array (6 × nGroups), box of each run of GROUP_CELLS cells: x0 x1 y0 y1 z0 z1, rounded outwards
  *
+ * Where the cells of a part have corners of their own, as values that jump between cells need them, the points of a block are
+ * those of one cell after the other: several have the same number. Besides:
+ *
+ *   pointCells    Uint32Array (nPoints), number in the source of the cell that the point is a corner of
+ *
  * Where splitting added points in the middle of cells, besides:
  *
  *   addedPoints   Uint32Array (nAdded), local point indices, ascending; in pointSources they have the number of a node of their cell
@@ -38,6 +43,7 @@ export interface MeshBlock {
   cellNumbers: Uint32Array
   skin: Uint32Array
   groups: Float32Array
+  pointCells?: Uint32Array
   addedPoints?: Uint32Array
   addedTypes?: Uint8Array
   addedStarts?: Uint32Array

@@ -40,6 +40,8 @@ export interface NormalMesh extends Omit<SourceMesh, 'polyhedra'> {
   whole?: WholeCells
   /** (nPoints) number of each point in the source, where the points were put in another order. */
   pointSources?: Uint32Array
+  /** Whether each cell has points of its own in the blocks, for values that jump between cells. */
+  hasOwnCorners?: boolean
   /** How many volume cells were mirrored. */
   mirrored: number
   /** Cells of the source by type, known only now: what its polyhedra are. */

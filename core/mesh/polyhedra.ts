@@ -11,40 +11,86 @@ import { CellType } from './cellTypes'
 /** Faces of one cell as lists of point numbers, in any winding. */
 export type FaceLists = readonly (readonly number[])[]
 
-/** Nodes of the cell in the core's order when it is a tetrahedron, pyramid, wedge or hexahedron. */
-export function simpleCell(faces: FaceLists): { type: number; nodes: number[] } | undefined {
+/** Nodes of the cell that was recognised last, in the core's order. Not re-entrant. */
+const nodes = new Uint32Array(8)
+
+/**
+ * Whether a cell is a tetrahedron, pyramid, wedge or hexahedron. Nothing is allocated: nearly all cells of most meshes are.
+ *
+ * @param stream  number of faces, then for each its number of nodes and the nodes
+ * @param at      where the cell begins
+ * @returns the type, and a list of its nodes that is good until the next call
+ */
+export function simpleCell(stream: Uint32Array, at: number): { type: number; nodes: Uint32Array } | undefined {
+  const nFaces = stream[at]!
+  if (nFaces < 4 || nFaces > 6) return undefined
   let nTriangles = 0
   let nQuads = 0
-  for (const face of faces) {
-    if (face.length === 3) nTriangles++
-    else if (face.length === 4) nQuads++
+  for (let f = 0, face = at + 1; f < nFaces; f++, face += 1 + stream[face]!) {
+    if (stream[face] === 3) nTriangles++
+    else if (stream[face] === 4) nQuads++
     else return undefined
   }
-  const nNodes = new Set(faces.flat()).size
-  if (nTriangles === 4 && !nQuads && nNodes === 4) return coneCell(CellType.tetra, faces, 3)
-  if (nTriangles === 4 && nQuads === 1 && nNodes === 5) return coneCell(CellType.pyramid, faces, 4)
-  if (nTriangles === 2 && nQuads === 3 && nNodes === 6) return prismCell(CellType.wedge, faces, 3)
-  if (nQuads === 6 && !nTriangles && nNodes === 8) return prismCell(CellType.hexahedron, faces, 4)
-  return undefined
+  if (nTriangles === 4 && nQuads === 0) return coneCell(stream, at, CellType.tetra, 3)
+  if (nTriangles === 4 && nQuads === 1) return coneCell(stream, at, CellType.pyramid, 4)
+  if (nTriangles === 2 && nQuads === 3) return prismCell(stream, at, CellType.wedge, 3)
+  return nQuads === 6 ? prismCell(stream, at, CellType.hexahedron, 4) : undefined
 }
 
-function coneCell(type: number, faces: FaceLists, nBase: number): { type: number; nodes: number[] } {
-  const base = faces.find((face) => face.length === nBase)!
-  return { type, nodes: [...base, faces.flat().find((node) => !base.includes(node))!] }
+/** Where the first face of so many nodes begins; its nodes are put first. */
+function takeBase(stream: Uint32Array, at: number, nBase: number): number {
+  let face = at + 1
+  while (stream[face] !== nBase) face += 1 + stream[face]!
+  for (let i = 0; i < nBase; i++) nodes[i] = stream[face + 1 + i]!
+  return face
+}
+
+function isAmong(node: number, n: number): boolean {
+  for (let i = 0; i < n; i++) if (nodes[i] === node) return true
+  return false
+}
+
+/** Whether all faces have no other nodes than the first n, which are different ones. */
+function hasOnly(stream: Uint32Array, at: number, n: number): boolean {
+  for (let i = 1; i < n; i++) if (isAmong(nodes[i]!, i)) return false
+  for (let f = stream[at]!, face = at + 1; f > 0; f--, face += 1 + stream[face]!) {
+    for (let i = 1; i <= stream[face]!; i++) if (!isAmong(stream[face + i]!, n)) return false
+  }
+  return true
+}
+
+function coneCell(stream: Uint32Array, at: number, type: number, nBase: number): { type: number; nodes: Uint32Array } | undefined {
+  const base = takeBase(stream, at, nBase)
+  const other = base === at + 1 ? base + 1 + nBase : at + 1
+  for (let i = 1; i <= stream[other]!; i++) if (!isAmong(stream[other + i]!, nBase)) nodes[nBase] = stream[other + i]!
+  return hasOnly(stream, at, nBase + 1) ? { type, nodes: nodes.subarray(0, nBase + 1) } : undefined
 }
 
 /** Base, then for each of its nodes the one across: its neighbour along an edge that is not in the base. */
-function prismCell(type: number, faces: FaceLists, nBase: number): { type: number; nodes: number[] } | undefined {
-  const base = faces.find((face) => face.length === nBase)!
-  const across = base.map((node) => {
-    for (const face of faces) {
-      const i = face.indexOf(node)
-      if (i < 0 || face === base) continue
-      for (const other of [face[(i + 1) % face.length]!, face[(i + face.length - 1) % face.length]!]) if (!base.includes(other)) return other
+function prismCell(stream: Uint32Array, at: number, type: number, nBase: number): { type: number; nodes: Uint32Array } | undefined {
+  const base = takeBase(stream, at, nBase)
+  for (let i = 0; i < nBase; i++) {
+    const across = nodeAcross(stream, at, base, nodes[i]!, nBase)
+    if (across < 0) return undefined
+    nodes[nBase + i] = across
+  }
+  return hasOnly(stream, at, 2 * nBase) ? { type, nodes: nodes.subarray(0, 2 * nBase) } : undefined
+}
+
+function nodeAcross(stream: Uint32Array, at: number, base: number, node: number, nBase: number): number {
+  for (let f = stream[at]!, face = at + 1; f > 0; f--, face += 1 + stream[face]!) {
+    if (face === base) continue
+    const n = stream[face]!
+    for (let i = 0; i < n; i++) {
+      if (stream[face + 1 + i] !== node) continue
+      const next = stream[face + 1 + ((i + 1) % n)]!
+      if (!isAmong(next, nBase)) return next
+      const last = stream[face + 1 + ((i + n - 1) % n)]!
+      if (!isAmong(last, nBase)) return last
+      break
     }
-    return -1
-  })
-  return across.includes(-1) || new Set(across).size !== nBase ? undefined : { type, nodes: [...base, ...across] }
+  }
+  return -1
 }
 
 /** Pieces around the point `centre`. Empty when the cell has fewer than four faces. */

@@ -125,10 +125,11 @@ function splitCell(source: SourceCells, c: number, out: CellList): void {
 }
 
 function splitPolyhedron(source: SourceCells, c: number, out: CellList): void {
-  const faces = facesOfPolyhedron(source, c)
-  const simple = simpleCell(faces)
+  const { starts, stream } = source.polyhedra!
+  const simple = simpleCell(stream, starts[c]!)
   out.countSource(simple ? cellTypeNames[simple.type]! : 'polyhedron')
   if (simple) return out.add(simple.type, c, simple.nodes)
+  const faces = facesOfPolyhedron(source, c)
   if (faces.length < 4) return
   const centre = out.addPoint([...new Set(faces.flat())], SourceType.polyhedron)
   for (const piece of piecesAround(faces, centre)) out.add(piece.type, c, piece.nodes)

@@ -26,7 +26,7 @@ export class MemoryPart implements PartBlocks {
 
   setField(name: string, source: SourceValues): void {
     const { components, place } = source
-    this.fields.set(name, this.blocks.map((block) => ({ values: gatherBlock(source, block), components, place })))
+    this.fields.set(name, this.blocks.map((block) => ({ values: gatherBlock(source, block), components, place: place === 'cell' ? 'cell' : 'point' })))
   }
 
   block(k: number): MeshBlock {

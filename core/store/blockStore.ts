@@ -109,7 +109,7 @@ export class FieldWriter {
 
 /** Writes values in the order of the blocks of `meshes`. */
 export async function writeField(source: SourceValues, meshes: AsyncIterable<MeshBlock>, sink: Sink): Promise<FieldIndex> {
-  const writer = new FieldWriter(source.components, source.place, sink)
+  const writer = new FieldWriter(source.components, source.place === 'cell' ? 'cell' : 'point', sink)
   for await (const mesh of meshes) await writer.add(mesh, gatherBlock(source, mesh))
   return writer.index
 }

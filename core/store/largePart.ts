@@ -104,7 +104,7 @@ export async function storeLargePart(
   const skin = split ? { ...faces, cells: faces.cells.map((piece) => split.numbers[piece]!) } : faces
   await onSkin(skin)
   const writer = new BlockWriter(sink, part.nPoints)
-  const blocks = { boundary: new BoundaryFaces(open.boundary, part.nCells), points, nPoints: source.nPoints, split }
+  const blocks = { boundary: new BoundaryFaces(open.boundary, part.nCells), points, nPoints: source.nPoints, split, hasOwnCorners: source.hasOwnCorners }
   await writeBlocks(first, groups, blocks, writer, block, (n) => tell(0.65 + (0.35 * n) / part.nCells, 'storing'))
   const known = { index: writer.index, skin, box, nPoints: source.nPoints - (source.joined?.() ?? 0) }
   // the pieces of polyhedra are turned as a matter of course: only whole cells count
@@ -270,6 +270,7 @@ interface BlockParts {
   /** Of the source. */
   nPoints: number
   split: SplitWindows | undefined
+  hasOwnCorners: boolean | undefined
 }
 
 /** @param first  of the groups, asked for before */
@@ -289,15 +290,15 @@ async function writeBlocks(first: Promise<IteratorResult<KeyedCells>>, groups: A
 }
 
 /** @param before  the last cell of the block before */
-function blockCellsOf(cells: KeyedCells, { boundary, nPoints, split }: BlockParts, before: number | undefined): BlockCells {
+function blockCellsOf(cells: KeyedCells, { boundary, nPoints, split, hasOwnCorners }: BlockParts, before: number | undefined): BlockCells {
   const { numbers, types, offsets, nodes } = cells
   const skin = boundary.of(numbers)
-  if (!split) return { types, offsets, nodes, cellNumbers: numbers, skin }
+  if (!split) return { types, offsets, nodes, cellNumbers: numbers, skin, hasOwnCorners }
   const all = new Uint32Array(numbers.length + Number(before !== undefined))
   if (before !== undefined) all[0] = before
   all.set(numbers, all.length - numbers.length)
   return {
-    ...{ types, offsets, nodes, skin, cellNumbers: numbers.map((piece) => split.numbers[piece]!) },
+    ...{ types, offsets, nodes, skin, hasOwnCorners, cellNumbers: numbers.map((piece) => split.numbers[piece]!) },
     ...(split.nAdded && { added: { from: nPoints, of: (number: number) => split.added(number) } }),
     ...(split.hasWholes && { whole: wholeCells(split.wholesOf(all), Uint32Array.from(all.keys()), before === undefined) }),
   }

@@ -9,6 +9,7 @@ import { curveOrder } from '../mesh/curveOrder'
 import { matchFaces } from '../mesh/faceMatching'
 import { boxOfPoints, groupBoxes } from '../mesh/boxes'
 import { gather } from '../mesh/gather'
+import { gatherCorners } from './corners'
 import { addedOf, GROUP_CELLS } from '../mesh/MeshBlock'
 import type { BlockAdded, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Growing } from '../mesh/growing'
@@ -17,7 +18,7 @@ import type { NormalMesh, WholeCells } from '../mesh/normaliseCells'
 import { hasQuadraticShape } from '../mesh/quadraticShape'
 import { putAdded, withAdded } from '../mesh/splitCells'
 import type { AddedPoint } from '../mesh/splitCells'
-import type { SourceValues } from '../formats/Format'
+import type { PlainValues, SourceValues } from '../formats/Format'
 
 export const DEFAULT_BLOCK_CELLS = 64 * GROUP_CELLS
 
@@ -78,7 +79,7 @@ export function makeBlock(parts: Partition, k: number): MeshBlock {
     const { nodes, type } = mesh.centres![p - nOwn]!
     return { nodes: Uint32Array.from(nodes, sourceOf), type }
   }
-  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }), ...(mesh.centres && { added: { from: nOwn, of: added } }) }, (numbers) => gather(mesh.points, numbers, 3))
+  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }), ...(mesh.centres && { added: { from: nOwn, of: added } }), hasOwnCorners: mesh.hasOwnCorners }, (numbers) => gather(mesh.points, numbers, 3))
   return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => sourceOf(p < nOwn ? p : Number(mesh.centres![p - nOwn]!.nodes[0]))) } : block
 }
 
@@ -114,6 +115,8 @@ export interface BlockCells {
   skin: Uint32Array
   /** Quadratic cells, as in `MeshBlock`, with the numbers of their points. */
   whole?: { of: Int32Array; leads: Uint8Array; types: Uint8Array; offsets: Uint32Array; nodes: Uint32Array }
+  /** Cells share no points, as in `MeshBlock.pointCells`. */
+  hasOwnCorners?: boolean | undefined
   /** Points from this number on were added by splitting; their nodes by their number in the source. */
   added?: { from: number; of(number: number): AddedPoint }
 }
@@ -123,12 +126,38 @@ export interface BlockCells {
  *
  * @param pointsOf  coordinates of points by their numbers
  */
-export function blockOf({ types, offsets, nodes, cellNumbers, skin, whole, added }: BlockCells, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
-  const { places, different: pointNumbers } = placesAmong(whole ? joined(nodes, whole.nodes) : nodes)
+export function blockOf(cells: BlockCells, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
+  const { types, offsets, nodes, cellNumbers, skin, whole, added } = cells
+  const { places, different: pointNumbers, pointCells } = cells.hasOwnCorners ? ownCorners(cells) : { ...placesAmong(whole ? joined(nodes, whole.nodes) : nodes), pointCells: undefined }
   const connectivity = whole ? places.subarray(0, nodes.length) : places
   const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes: places.subarray(nodes.length) }
-  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes, ...(added && blockAdded(pointNumbers, added)) }
+  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes, ...(pointCells && { pointCells }), ...(added && blockAdded(pointNumbers, added)) }
   return { ...block, groups: groupBoxes(block) }
+}
+
+/** Points of one cell of the source after the other, shared by its pieces alone; then places of the nodes of quadratic cells. */
+function ownCorners({ offsets, nodes, cellNumbers, whole }: BlockCells): { places: Uint32Array; different: Uint32Array; pointCells: Uint32Array } {
+  const places = new Uint32Array(nodes.length + (whole?.nodes.length ?? 0))
+  const [different, pointCells] = [new Growing(Uint32Array), new Growing(Uint32Array)]
+  const own = new Map<number, number>()
+  const placeOf = (node: number, cell: number): number => {
+    let place = own.get(node)
+    if (place === undefined) {
+      own.set(node, (place = different.length))
+      different.push(node)
+      pointCells.push(cell)
+    }
+    return place
+  }
+  for (let c = 0; c < cellNumbers.length; c++) {
+    const cell = cellNumbers[c]!
+    if (cell !== cellNumbers[c - 1]) own.clear()
+    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) places[i] = placeOf(nodes[i]!, cell)
+    const q = whole ? whole.of[c]! : -1
+    // the nodes of a quadratic cell are put to its first piece in the block
+    if (q >= 0 && whole!.of[c - 1] !== q) for (let i = whole!.offsets[q]!; i < whole!.offsets[q + 1]!; i++) places[nodes.length + i] = placeOf(whole!.nodes[i]!, cell)
+  }
+  return { places, different: different.finish(), pointCells: pointCells.finish() }
 }
 
 function blockAdded(pointNumbers: Uint32Array, { from, of }: NonNullable<BlockCells['added']>): BlockAdded {
@@ -153,7 +182,9 @@ function joined(a: Uint32Array, b: Uint32Array): Uint32Array {
 }
 
 /** Values of a source in the order of a block. */
-export function gatherBlock({ values, components, place }: SourceValues, block: MeshBlock): FloatArray {
+export function gatherBlock(source: SourceValues, block: MeshBlock): FloatArray {
+  if (source.place === 'corner') return gatherCorners(source, block)
+  const { values, components, place } = source
   if (place === 'cell') return gather(values, block.cellNumbers, components)
   const own = gather(values, block.pointSources ?? block.pointNumbers, components)
   const added = addedOf(block)
@@ -167,7 +198,7 @@ export function fillAdded(values: FloatArray, { addedPoints, addedTypes, addedSt
 }
 
 /** Values of a source in the order of a whole mesh. */
-export function gatherMesh({ values, components, place }: SourceValues, { cellNumbers, pointSources, centres }: NormalMesh): FloatArray {
+export function gatherMesh({ values, components, place }: PlainValues, { cellNumbers, pointSources, centres }: NormalMesh): FloatArray {
   if (place === 'cell') return gather(values, cellNumbers, components)
   const own = pointSources ? gather(values, pointSources, components) : values
   return centres ? withAdded(own, centres, components) : own

@@ -132,10 +132,10 @@ export type Place = Static<typeof PlaceSchema>
 
 /**
  * How values of a place are stored on a part: fluxes and boundary values by the faces of surfaces, which are their cells; of
- * corners and integration points the mean of each cell.
+ * integration points the mean of each cell; of corners by point, since each cell has points of its own then.
  */
 export function storedPlace(place: Place): 'point' | 'cell' {
-  return place === 'point' ? 'point' : 'cell'
+  return place === 'point' || place === 'corner' ? 'point' : 'cell'
 }
 
 /** As it is said: “on points”, “on the whole case”. */

@@ -20,12 +20,13 @@ import type { WriteField } from '../../core/formats/write/vtkXml'
 import { isMixedType, mixedTopology, writeXdmf } from '../../core/formats/write/xdmf'
 import type { XdmfGrid } from '../../core/formats/write/xdmf'
 import type { NormalMesh } from '../../core/mesh/normaliseCells'
+import { cornerMeans } from '../../core/store/corners'
 import { gatherMesh } from '../../core/store/partition'
 import { MemoryPart } from '../../core/store/MemoryPart'
 import { facesOfBlock, skinOfBlock } from '../../core/steps/kernels/blockShapes'
 import { joinShapes, mapValues } from '../../core/steps/Shape'
 import type { Shape } from '../../core/steps/Shape'
-import type { Catalogue, Part } from '../../core/study/caseModel'
+import type { Catalogue, Field, Part } from '../../core/study/caseModel'
 import { Evaluator, fieldInfo } from '../../core/study/Evaluator'
 import { writeHdf5 } from './hdf5Writer'
 import type { Hdf5Array } from './hdf5Writer'
@@ -92,10 +93,14 @@ async function writeAll(files: Files): Promise<void> {
 
 async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: number): Promise<Piece> {
   const { catalogue } = opened
-  const mesh = await opened.mesh(part.name, moment)
-  const present = catalogue.fields.filter((f) => f.parts.includes(part.name) && f.moments.includes(moment))
+  const mesh = { ...(await opened.mesh(part.name, moment)), hasOwnCorners: false }
+  const present = catalogue.fields
+    .filter((f) => f.parts.includes(part.name) && f.moments.includes(moment))
+    .map((f): Field => (f.place === 'corner' ? { ...f, place: 'cell' } : f))
   const read = async (name: string) => {
-    const source = await opened.values(part.name, name, moment)
+    const stored = await opened.values(part.name, name, moment)
+    // files have one value for each cell
+    const source = stored.place === 'corner' ? cornerMeans(stored) : stored
     return { place: source.place, components: source.components, values: gatherMesh(source, mesh) }
   }
   if (!wanted) {

@@ -49,7 +49,7 @@ export function firstLook(parts: readonly LookPart[], colour?: LookValues): Pack
 
 /** Values of the first field that all shown parts have, a scalar if there is one; of vectors the magnitude. undefined: none */
 export async function lookValues(opened: OpenCase, { fields }: Catalogue, parts: readonly LookPart[]): Promise<LookValues | undefined> {
-  const fits = fields.filter((f) => f.moments.includes(0) && f.components <= 3 && f.place !== 'face' && parts.every(({ name }) => f.parts.includes(name)))
+  const fits = fields.filter((f) => f.moments.includes(0) && f.components <= 3 && f.place !== 'face' && f.place !== 'corner' && parts.every(({ name }) => f.parts.includes(name)))
   const field = fits.find((f) => f.components === 1) ?? fits[0]
   if (!field || !parts.length) return undefined
   const isByPoint = storedPlace(field.place) === 'point'

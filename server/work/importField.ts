@@ -49,7 +49,7 @@ export async function sourceValues(opened: OpenCase, { catalogue, part, field, m
   if (!from) return opened.values(part, field, moment)
   const scalars = []
   for (const name of from) scalars.push(await opened.values(part, name, moment))
-  return { values: interleave(scalars.map((s) => s.values)), components: from.length, place: scalars[0]!.place }
+  return { ...scalars[0]!, values: interleave(scalars.map((s) => s.values)), components: from.length }
 }
 
 /**

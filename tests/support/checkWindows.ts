@@ -35,11 +35,11 @@ export async function checkWindows(opened: OpenCase, part: string, moment: numbe
     const source = await opened.values(part, name, moment)
     const n = source.values.length / components
     const found = await inWindows(n, 5, async (from, to) => opened.valuesWindow?.(part, name, moment, from, to))
-    if (found.includes(undefined)) continue
+    if (found.includes(undefined) || source.place === 'corner') continue
     compared.push(name)
     const values = joinFloats(found.map((window) => window!))
     const perCell = (onMesh: NormalMesh, list: typeof values): number[] => {
-      const own = gatherMesh({ values: list, components, place: source.place }, onMesh)
+      const own = gatherMesh({ ...source, values: list }, onMesh)
       return source.place === 'cell' ? [...own] : Array.from(onMesh.connectivity).flatMap((p) => Array.from(own.subarray(components * p, components * (p + 1))))
     }
     expect(perCell(mesh, values)).toEqual(perCell(whole, source.values))

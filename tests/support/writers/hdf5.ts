@@ -218,7 +218,8 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
       group.create_dataset({ name: 'FAM', data: i32(families) })
     }
     // the format winds its hexahedra the other way round
-    block('HE8', cells.map((c) => [c[0]!, c[3]!, c[2]!, c[1]!, c[4]!, c[7]!, c[6]!, c[5]!]), cells.map(() => 0))
+    const turned = cells.map((c) => [c[0]!, c[3]!, c[2]!, c[1]!, c[4]!, c[7]!, c[6]!, c[5]!])
+    block('HE8', turned, cells.map(() => 0))
     block('QU4', patches.flatMap((patch) => patch.faces), patches.flatMap((patch, i) => patch.faces.map(() => -(i + 1))))
     const families = file.create_group('FAS').create_group('Box').create_group('ELEME')
     patches.forEach((patch, i) => {
@@ -241,8 +242,8 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
     field('T', 1, 'K', 'NOE', (t) => model.temperature.map((x) => [x + t]))
     field('U', 3, 'm/s', 'NOE', () => model.velocity)
     field('p', 1, 'Pa', 'MAI.HE8', () => model.pressure.map((x) => [x]))
-    // eight integration points to a cell, and its eight corners
+    // eight integration points to a cell; corners have x, and ten more from cell to cell
     field('q', 2, 'Pa', 'MAI.HE8', () => model.pressure.flatMap((x) => Array.from({ length: 8 }, (_, k) => [x + k, -k])))
-    field('n', 1, 'Pa', 'NOE.HE8', () => model.cells.flatMap((cell) => cell.map((p) => [model.points[p]![0]])))
+    field('n', 1, 'Pa', 'NOE.HE8', () => turned.flatMap((cell, c) => cell.map((p) => [model.points[p]![0] + 10 * c])))
   }
 }

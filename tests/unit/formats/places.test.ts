@@ -5,8 +5,10 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
 import { measureExpression } from '../../../core/measure/reductions'
+import type { CaseData } from '../../../core/study/Evaluator'
 import { readCase } from '../../../core/study/memoryCase'
 import { DiskFolder } from '../../../server/work/files'
+import { StoredCaseData } from '../../../server/work/StoredCaseData'
 import { evaluatorFor } from '../../support/meshes'
 import { foamCase } from '../../support/writers/foam'
 import { medFile, writeHdf5 } from '../../support/writers/hdf5'
@@ -119,18 +121,50 @@ describe('numbers of the whole case', () => {
 })
 
 describe('several values per cell of MED files', () => {
-  it('corners and integration points are listed as such and come in as the mean of each cell', async () => {
+  const exact = (data: CaseData): ((text: string) => number) => (text) => measureExpression(text, evaluatorFor(data, {}), ['region']).value
+
+  it('integration points come in as the mean of each cell', async () => {
     await writeHdf5(path('box.med'), medFile(model, [1]))
     const box = await data('box.med')
     const { fields, cautions } = describeCase(box)
     const own = (name: string) => fields.find((f) => f.name === name && f.region === 'region')
     expect([own('p')!.place, own('q')!.place, own('n')!.place]).toEqual(['cell', 'integration point', 'corner'])
-    expect(cautions).toEqual(['n lives on corners; cells show the mean of theirs.', 'q lives on integration points; cells show the mean of theirs.'])
-    const mean = (text: string): number => measureExpression(text, evaluatorFor(box, {}), ['region']).value
-    // values 0 to 7 beyond the pressure; corners are where the cells are
+    expect(cautions).toEqual(['q lives on integration points; cells show the mean of theirs.'])
+    // values 0 to 7 beyond the pressure
     expect(box.part('region').field('q', 0).values[0]! - box.part('region').field('p', 0).values[0]!).toBeCloseTo(3.5, 12)
     expect(box.part('region').field('q', 0).values[1]).toBeCloseTo(-3.5, 12)
-    expect(mean('mean(n)')).toBeCloseTo(mean('mean(pos.x)'), 12)
+  })
+
+  it.each(['in memory', 'in the store'])('corners keep their jumps from cell to cell, %s', async (where) => {
+    const opened = await openNamed(['box.med'], folder)
+    const stored = where === 'in the store' ? await StoredCaseData.store(opened, { folder: root, files: ['box.med'] }, await mkdtemp(join(root, 'store-')), 0, undefined, 2 ** 28) : undefined
+    const measure = exact(stored ?? (await data('box.med')))
+    const last = 10 * (model.cells.length - 1)
+    expect(measure('mean(n)')).toBeCloseTo(measure('mean(pos.x)') + last / 2, 10)
+    // corners stand at points: what is left is one number for each cell
+    expect([measure('min(n - pos.x)'), measure('max(n - pos.x)'), measure('min(n)'), measure('max(n)')]).toEqual([0, last, 0, last + 2])
+    expect([measure('min(grad(n).x)'), measure('max(grad(n).x)')].map((x) => Math.round(x * 1e9) / 1e9)).toEqual([1, 1])
+    stored?.close()
+  })
+
+  it('cell values smoothed to corners are the same for all at a point', async () => {
+    const box = await data('box.med')
+    const { values } = evaluatorFor(box, {}).blockValues('smooth(p)', box.part('region'), 0)
+    const byPoint = new Map<number, Set<number>>()
+    box.part('region').block(0).pointNumbers.forEach((number, p) => byPoint.set(number, (byPoint.get(number) ?? new Set()).add(values[p]!)))
+    expect([...byPoint.values()].map((set) => set.size)).toEqual(model.points.map(() => 1))
+    expect(values.every(Number.isFinite)).toBe(true)
+  })
+
+  it('a slice of values at corners shows each cell’s own', async () => {
+    const evaluator = evaluatorFor(await data('box.med'), { cut: { kind: 'slice', settings: { normal: [1, 0, 0], origin: [0.7, 0, 0] }, inputs: { of: [{ part: 'region' }] } } })
+    const shape = evaluator.shape('cut')
+    const { values, place } = evaluator.values('n', shape)
+    expect(place).toBe('point')
+    const jumps = new Set(Array.from(values, (x) => Math.round((x - 0.7) * 1e9) / 1e10))
+    // every cell that is cut, and nothing between them
+    expect(jumps.size).toBe(model.cells.filter((cell) => Math.min(...cell.map((p) => model.points[p]![0])) === 0.5).length)
+    expect([...jumps].every(Number.isInteger)).toBe(true)
   })
 })
 
