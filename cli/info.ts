@@ -121,7 +121,7 @@ function readable(result: Info): string {
   section('Points', [['name', 'points'], ...result.clouds.map((c) => [c.name, `${c.points}`])])
   section('Fields', [
     ['name', 'part', 'on', 'components', 'unit', 'min', 'mean', 'max', 'not finite'],
-    ...result.fields.map((f) => [f.name, f.region ?? '–', f.on, `${f.components}`, f.unit ?? '?', number(f.min), number(f.mean), number(f.max), `${f.nonFinite}`]),
+    ...result.fields.map((f) => [f.name, f.region ?? '–', f.place === 'corner' ? 'corners' : f.on, `${f.components}`, f.unit ?? '?', number(f.min), number(f.mean), number(f.max), `${f.nonFinite}`]),
   ])
   for (const caution of result.cautions) lines.push('', `Caution: ${caution}`)
   return lines.join('\n')

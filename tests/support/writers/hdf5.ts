@@ -228,7 +228,7 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
       family.create_group('GRO').create_dataset({ name: 'NOM', data: codes(patch.name, 80), shape: [1, 80] })
     })
     const fields = file.create_group('CHA')
-    const field = (name: string, components: number, unit: string, entity: string, values: (t: number) => readonly (readonly number[])[]): void => {
+    const field = (name: string, components: number, unit: string, entity: string, values: (t: number) => readonly (readonly number[])[], rule?: string): void => {
       const group = fields.create_group(name)
       group.create_attribute('MAI', 'Box')
       group.create_attribute('NCO', i32([components]))
@@ -236,12 +236,21 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
       times.forEach((t, i) => {
         const at = group.create_group(`${String(i + 1).padStart(20, '0')}${String(i + 1).padStart(20, '0')}`)
         at.create_attribute('PDT', f64([t]))
-        at.create_group(entity).create_group('MED_NO_PROFILE_INTERNAL').create_dataset({ name: 'CO', data: f64(columns(values(t))) })
+        const inside = at.create_group(entity)
+        if (rule) inside.create_attribute('GAU', rule)
+        inside.create_group('MED_NO_PROFILE_INTERNAL').create_dataset({ name: 'CO', data: f64(columns(values(t))) })
       })
     }
     field('T', 1, 'K', 'NOE', (t) => model.temperature.map((x) => [x + t]))
     field('U', 3, 'm/s', 'NOE', () => model.velocity)
     field('p', 1, 'Pa', 'MAI.HE8', () => model.pressure.map((x) => [x]))
+    const rule = file.create_group('GAUSS').create_group('inner')
+    const middle = (list: readonly number[]): number => list.reduce((sum, x) => sum + x / list.length, 0)
+    const reference = [[-1, -1, -1], [-1, 1, -1], [1, 1, -1], [1, -1, -1], [-1, -1, 1], [-1, 1, 1], [1, 1, 1], [1, -1, 1]]
+    rule.create_dataset({ name: 'COO', data: f64(columns(reference)) })
+    rule.create_dataset({ name: 'GAU', data: f64(columns(reference.map((at) => at.map((x) => x / 2)))) })
+    // half way from the middle of a cell to its corners, in their order
+    field('g', 1, 'm', 'MAI.HE8', () => turned.flatMap((cell) => cell.map((p) => [(model.points[p]![0] + middle(cell.map((q) => model.points[q]![0]))) / 2])), 'inner')
     // eight integration points to a cell; corners have x, and ten more from cell to cell
     field('q', 2, 'Pa', 'MAI.HE8', () => model.pressure.flatMap((x) => Array.from({ length: 8 }, (_, k) => [x + k, -k])))
     field('n', 1, 'Pa', 'NOE.HE8', () => turned.flatMap((cell, c) => cell.map((p) => [model.points[p]![0] + 10 * c])))

@@ -77,7 +77,7 @@ describe('the same case in HDF5 and NetCDF', () => {
     const opened = await checkBox(folder, 'box.med', { T: 'T', U: 'U', p: 'p', surfaces: ['faces', ...all], windowed: ['T', 'U'] })
     expect(opened.catalogue.moments.map((m) => m.value)).toEqual([0, 4])
     expect((await opened.values('region', 'T', 1)).values[0]).toBe(294)
-    expect(opened.catalogue.fields.map((f) => [f.name, f.unit])).toEqual([['T', 'K'], ['U', 'm/s'], ['n', 'Pa'], ['p', 'Pa'], ['q', 'Pa']])
+    expect(opened.catalogue.fields.map((f) => [f.name, f.unit])).toEqual([['T', 'K'], ['U', 'm/s'], ['g', 'm'], ['g', 'm'], ['n', 'Pa'], ['p', 'Pa'], ['q', 'Pa']])
   })
 })
 

@@ -7,7 +7,7 @@ import { openNamed } from '../../../core/formats/series'
 import type { SourceFolder } from '../../../core/formats/ByteSource'
 import type { Hdf5Dataset, Hdf5Group } from '../../../core/formats/hdf5/Hdf5'
 import { DiskFolder } from '../../../server/work/files'
-import { exodusHdf5, medFile, writeHdf5 } from '../../support/writers/hdf5'
+import { cgnsFile, exodusHdf5, medFile, writeHdf5 } from '../../support/writers/hdf5'
 import { boxModel } from '../../support/writers/model'
 
 const model = boxModel()
@@ -47,11 +47,12 @@ function watched(read: string[]): SourceFolder {
   }
 }
 
-const heavy = /COO|NOD|CO$|coord|connect|vals_|^\/(points|cells|T)$/
+const heavy = /NOE\/COO|NOD|Coordinate.\/|Connectivity|(Temperature|Pressure|Velocity.)\/ data|CO$|coord|connect|vals_|^\/(points|cells|T)$/
 
 it.each([
   ['MED', 'box.med', async () => writeHdf5(join(root, 'box.med'), medFile(model, [0, 1]))],
   ['Exodus II', 'box.exo', async () => writeHdf5(join(root, 'box.exo'), exodusHdf5(model, [0, 1]))],
+  ['CGNS', 'box.cgns', async () => writeHdf5(join(root, 'box.cgns'), cgnsFile(model, 'hexahedra', [0, 1]))],
   ['XDMF', 'box.xdmf', async () => {
     const { points, cells } = model
     await writeHdf5(join(root, 'box.h5'), (file) => {

@@ -129,7 +129,15 @@ describe('several values per cell of MED files', () => {
     const { fields, cautions } = describeCase(box)
     const own = (name: string) => fields.find((f) => f.name === name && f.region === 'region')
     expect([own('p')!.place, own('q')!.place, own('n')!.place]).toEqual(['cell', 'integration point', 'corner'])
-    expect(cautions).toEqual(['q lives on integration points; cells show the mean of theirs.'])
+    expect(cautions).toEqual([
+      'g lives on integration points; cells of region show the mean of theirs, region integration points the values themselves.',
+      'q lives on integration points; cells of region show the mean of theirs.',
+    ])
+    // where the file says where they are, they are points
+    const points = 'region integration points'
+    expect(describeCase(box).clouds).toMatchObject([{ name: points, points: 8 * model.cells.length }])
+    const on = (text: string): number => measureExpression(text, evaluatorFor(box, {}), [points]).value
+    expect([on('max(abs(g - pos.x))'), on('max(pos.z)')]).toEqual([0, 0.4375])
     // values 0 to 7 beyond the pressure
     expect(box.part('region').field('q', 0).values[0]! - box.part('region').field('p', 0).values[0]!).toBeCloseTo(3.5, 12)
     expect(box.part('region').field('q', 0).values[1]).toBeCloseTo(-3.5, 12)

@@ -63,12 +63,12 @@ function collect(): { bytes: () => Buffer; sink: Sink } {
   return { bytes: () => Buffer.concat(chunks), sink: { append: async (bytes) => void chunks.push(bytes.slice()) } }
 }
 
-function storeInWindows(mesh: SourceMesh, sink: Sink, sizes: LargeSizes = {}): Promise<LargePart> {
+function storeInWindows(mesh: SourceMesh & { hasOwnCorners?: boolean }, sink: Sink, sizes: LargeSizes = {}): Promise<LargePart> {
   const points = new MemoryScratch()
   const isSplit = mesh.types.some((type) => type > 14)
   const split = isSplit ? { pieces: new MemoryScratch(), wholes: new MemoryScratch(), added: new MemoryScratch() } : undefined
   const makePlacer = (task: PlacerTask): LocalPlacer => new LocalPlacer(task, { points, cells: new MemoryScratch() })
-  return storeLargePart(windowsOf(mesh), { points, ...(split && { split }) }, makePlacer, sink, () => undefined, async () => undefined, sizes)
+  return storeLargePart({ ...windowsOf(mesh), ...(mesh.hasOwnCorners && { hasOwnCorners: true }) }, { points, ...(split && { split }) }, makePlacer, sink, () => undefined, async () => undefined, sizes)
 }
 
 describe.each(boxKinds)('a box of %s cells', (kind) => {
@@ -135,12 +135,12 @@ describe.each([
   ['quadratic', quadraticBox(7)],
   ['polyhedral', polyhedralBox(9)],
 ])('a box of %s cells', (_, source) => {
-  test('is split in windows as it is whole', async () => {
-    const mesh = normaliseCells(source, 'box')
+  test.each([false, true])('is split in windows as it is whole, with corners of its own: %s', async (hasOwnCorners) => {
+    const mesh = { ...normaliseCells(source, 'box'), hasOwnCorners }
     expect(mesh.centres!.length).toBeGreaterThan(100)
     const [whole, parts] = [collect(), collect()]
     const index = await writeMesh(partition(mesh, 1024), whole.sink, () => undefined)
-    const stored = await storeInWindows(source, parts.sink, { group: 700, block: 1024, pages: 1 })
+    const stored = await storeInWindows({ ...source, hasOwnCorners }, parts.sink, { group: 700, block: 1024, pages: 1 })
     expect(stored.index).toEqual(index)
     expect(parts.bytes().equals(whole.bytes())).toBe(true)
     expect(stored.nPoints).toBe(source.points.length / 3)

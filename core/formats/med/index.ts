@@ -4,22 +4,24 @@
  * Arrays stand component by component. The cells are wound the other way round than the core's; that is put right when they
  * are normalised.
  */
-import { FormatError } from '../errors'
-import { once } from '../once'
-import type { FloatArray } from '../mesh/MeshBlock'
-import { sourceDimension, sourceTypeNames } from '../mesh/normaliseCells'
-import type { SourceMesh } from '../mesh/normaliseCells'
-import { selectCells } from '../mesh/selectCells'
-import type { SelectedMesh } from '../mesh/selectCells'
-import { pointsOfColumns, tableWindows } from './cellTables'
-import type { CellTable } from './cellTables'
-import { interleave } from './components'
-import type { CornerLists, Format, FormatWindows, OpenCase } from './Format'
-import { datasetAt, flatRange, groupAt, isHdf5, numberOf, requireDataset, sizeOf, textOf, textRows } from './hdf5/Hdf5'
-import type { Hdf5Dataset, Hdf5Group } from './hdf5/Hdf5'
-import { dimensionNames, joinFloats } from './meshParts'
-import { SourceCase, timeMoment } from './SourceCase'
-import type { SourceField, SourcePart } from './SourceCase'
+import { FormatError } from '../../errors'
+import { once } from '../../once'
+import type { FloatArray } from '../../mesh/MeshBlock'
+import { sourceDimension, sourceTypeNames } from '../../mesh/normaliseCells'
+import type { SourceMesh } from '../../mesh/normaliseCells'
+import { selectCells } from '../../mesh/selectCells'
+import type { SelectedMesh } from '../../mesh/selectCells'
+import { pointsOfColumns, tableWindows } from '../cellTables'
+import type { CellTable } from '../cellTables'
+import { interleave } from '../components'
+import type { CornerLists, Format, FormatWindows, OpenCase } from '../Format'
+import { datasetAt, flatRange, groupAt, isHdf5, numberOf, requireDataset, sizeOf, textOf, textRows } from '../hdf5/Hdf5'
+import type { Hdf5Dataset, Hdf5Group } from '../hdf5/Hdf5'
+import { dimensionNames, joinFloats, pointCloud } from '../meshParts'
+import { SourceCase, timeMoment } from '../SourceCase'
+import type { SourceField, SourcePart } from '../SourceCase'
+import { integrationRule, placedPoints } from './integrationPoints'
+import type { IntegrationRule } from './integrationPoints'
 
 /** Type of the core's list and number of nodes, by the file's name of the geometry. */
 const geometries: Record<string, readonly [number, number]> = {
@@ -77,11 +79,15 @@ class MedFile {
     private readonly file: string,
   ) {}
 
+  private readonly parts: SourcePart[] = []
+  /** Parts of integration points, by the layer and the names of the rules of its cells. */
+  private readonly pointParts = new Map<string, string>()
+
   open(): OpenCase {
     const meshes = groupAt(this.root, 'ENS_MAA')
     if (!meshes) throw new FormatError('no-cells', `${this.file} holds no mesh: there is nothing to show.`)
     const names = meshes.names()
-    const parts: SourcePart[] = []
+    const { parts } = this
     for (const name of names) {
       const group = groupAt(meshes, name)
       if (!group) continue
@@ -218,20 +224,54 @@ class MedFile {
     if (entities.includes('NOE')) {
       fields.push({ ...shared, place: 'point', parts: partsOf(layers), window: async (from, to, _, moment) => this.pointWindow(stepAt(moment), layers[0]!.nPoints, components, [from, to]), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.nPoints, components), components) })
     }
-    for (const [entity, several] of [['MAI', 'integration point'], ['NOE', 'corner']] as const) {
-      const cells = layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
-      if (!cells.length) continue
-      const perCell = Math.max(...cells.flatMap((layer) => layer.blocks.map((block) => this.valuesPerCell(steps[0]!.group, `${entity}.${block.geometry}`, block.nCells, components))))
-      if (entity === 'NOE') {
-        const corners: SourceField['corners'] = async (part) => cornersOf(this.layerOf.get(part)!)
-        fields.push({ ...shared, place: 'corner', parts: partsOf(cells), corners, read: async (part, moment) => this.cornerValues(stepAt(moment), this.layerOf.get(part)!, components) })
-        continue
-      }
-      const place = perCell > 1 ? several : 'cell'
-      if (place !== 'cell') this.cautions.push(`${name} lives on ${place}s; cells show the mean of theirs.`)
-      fields.push({ ...shared, place, parts: partsOf(cells), read: async (part, moment) => this.cellValues(stepAt(moment), entity, this.layerOf.get(part)!, components) })
+    const layersWith = (entity: string): Layer[] => layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
+    const atCorners = layersWith('NOE')
+    if (atCorners.length) {
+      const sizes = (block: CellBlock): number => geometries[block.geometry]![1]
+      const corners: SourceField['corners'] = async (part) => cornersOf(this.layerOf.get(part)!)
+      fields.push({ ...shared, place: 'corner', parts: partsOf(atCorners), corners, read: async (part, moment) => this.valuesInCells(stepAt(moment), 'NOE', this.layerOf.get(part)!, components, sizes) })
+    }
+    const inCells = layersWith('MAI')
+    if (!inCells.length) return fields
+    const first = steps[0]!.group
+    const isOne = inCells.every((layer) => layer.blocks.every((block) => this.valuesPerCell(first, `MAI.${block.geometry}`, block.nCells, components) === 1))
+    fields.push({ ...shared, place: isOne ? 'cell' : 'integration point', parts: partsOf(inCells), read: async (part, moment) => this.cellValues(stepAt(moment), 'MAI', this.layerOf.get(part)!, components) })
+    for (const layer of isOne ? [] : inCells) {
+      const points = this.pointsOf(first, layer, components)
+      if (points) fields.push({ ...shared, place: 'point', parts: [points.name], read: async (_, moment) => this.valuesInCells(stepAt(moment), 'MAI', layer, components, points.size) })
+      this.cautions.push(`${name} lives on integration points; cells of ${layer.name} show the mean of theirs${points ? `, ${points.name} the values themselves` : ''}.`)
     }
     return fields
+  }
+
+  /** The integration points of the cells of a layer as a part, the same for all fields that have them in common; undefined where the file does not say where they are. */
+  private pointsOf(step: Hdf5Group, layer: Layer, components: number): { name: string; size: (block: CellBlock) => number } | undefined {
+    const own = layer.blocks.filter((block) => groupAt(step, `MAI.${block.geometry}`))
+    const names = own.map((block) => {
+      const group = groupAt(step, `MAI.${block.geometry}`)!
+      const profile = groupAt(group, group.names()[0] ?? '')
+      return (profile && textOf(profile, 'GAU')) || textOf(group, 'GAU')
+    })
+    const rules = own.map((block, i) => this.ruleOf(names[i]!, block))
+    const size = (block: CellBlock): number => (own.includes(block) ? this.valuesPerCell(step, `MAI.${block.geometry}`, block.nCells, components) : 0)
+    if (rules.some((rule, i) => rule?.length !== size(own[i]!) * geometries[own[i]!.geometry]![1])) return undefined
+    const key = `${layer.name}\n${names.join('\n')}`
+    let name = this.pointParts.get(key)
+    if (!name) {
+      const others = [...this.pointParts.keys()].filter((other) => other.startsWith(`${layer.name}\n`)).length
+      name = `${layer.name} integration points${others ? ` ${others + 1}` : ''}`
+      this.pointParts.set(key, name)
+      const n = own.reduce((sum, block) => sum + block.nCells * size(block), 0)
+      const mesh = async (): Promise<SourceMesh> => pointCloud(joinFloats(own.map((block, i) => placedPoints(layer.mesh(), block.first, block.nCells, rules[i]!))))
+      this.parts.push({ name, dimension: 0, points: n, cells: n, cellTypes: { vertex: n }, mesh })
+    }
+    return { name, size }
+  }
+
+  private ruleOf(name: string, { geometry }: CellBlock): IntegrationRule | undefined {
+    const group = name ? groupAt(this.root, `GAUSS/${name}`) : undefined
+    const [reference, points] = [datasetAt(group, 'COO'), datasetAt(group, 'GAU')]
+    return reference && points && integrationRule(...geometries[geometry]!, reference.numbers(), points.numbers())
   }
 
   /** Values of all points, where the file has them without a profile. */
@@ -252,18 +292,19 @@ class MedFile {
     return out
   }
 
-  /** Values of each cell at its nodes, cell by cell; not-a-number for cells that have none. */
-  private cornerValues(step: Hdf5Group, { blocks }: Layer, components: number): FloatArray {
-    const lists = blocks.map(({ geometry, nCells }) => {
-      const size = geometries[geometry]![1]
-      const out = new Float64Array(components * size * nCells).fill(NaN)
-      const group = groupAt(step, `NOE.${geometry}`)
-      if (!group) return out
-      if (this.valuesPerCell(step, `NOE.${geometry}`, nCells, components) !== size) throw new FormatError('wrong-length', `${this.file}${group.path} has not ${size} values for each cell, one at each node; the file is inconsistent.`)
+  /** Several values of each cell, cell by cell; not-a-number for cells that have none. @param size  how many cells of a block have */
+  private valuesInCells(step: Hdf5Group, entity: string, { blocks }: Layer, components: number, size: (block: CellBlock) => number): FloatArray {
+    const lists = blocks.map((block) => {
+      const each = size(block)
+      const out = new Float64Array(components * each * block.nCells).fill(NaN)
+      const own = `${entity}.${block.geometry}`
+      const group = groupAt(step, own)
+      if (!group || !each) return out
+      if (this.valuesPerCell(step, own, block.nCells, components) !== each) throw new FormatError('wrong-length', `${this.file}${group.path} has not ${each} values for each cell; the file is inconsistent.`)
       const { values, list } = this.stored(group)
       const stored = interlaced(values.numbers(), components)
       if (!list) return stored
-      list.forEach((cell, i) => out.set(stored.subarray(i * size * components, (i + 1) * size * components), (cell - 1) * size * components))
+      list.forEach((cell, i) => out.set(stored.subarray(i * each * components, (i + 1) * each * components), (cell - 1) * each * components))
       return out
     })
     return joinFloats(lists)
