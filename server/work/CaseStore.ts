@@ -40,7 +40,7 @@ export class CaseStore {
 
   constructor(
     private readonly root: string,
-    private readonly importers: Piscina,
+    private readonly pools: ImportPools,
     private readonly budget: { blocks: number; import: number; disk: number },
   ) {
     this.blocks = new ByteCache(budget.blocks)
@@ -173,7 +173,8 @@ export class CaseStore {
     const signal = new SharedArrayBuffer(8)
     if (onNews) port1.on('message', onNews)
     const full = { ...task, budget: this.budget.import, signal, port: port2 } as ImportTask
-    const result = this.importers.run(full, { transferList: [port2] }).then((value: unknown) => {
+    const pool = task.task === 'catalogue' ? this.pools.looker : this.pools.importer
+    const result = pool.run(full, { transferList: [port2] }).then((value: unknown) => {
       const failed = value as { error?: ErrorData }
       if (failed.error) throw errorFromData(failed.error)
       return value
@@ -183,6 +184,12 @@ export class CaseStore {
       cancel: () => void Atomics.store(new Int32Array(signal), SIGNAL.cancel, 1),
     }
   }
+}
+
+/** Threads that read sources: one for what takes memory, and one that tells what is in a file meanwhile. */
+export interface ImportPools {
+  importer: Piscina
+  looker: Piscina
 }
 
 /** A task without what every task is given by the store. */

@@ -56,12 +56,13 @@ export class Services {
     const share = budgets(settings.memory)
     const threads = Math.max(1, Math.min(8, availableParallelism()))
     const pool = new Piscina({ filename: join(settings.bundles, 'worker.mjs'), minThreads: threads, maxThreads: threads })
-    // one importer: its memory is the largest single need
-    const importers = new Piscina({ filename: join(settings.bundles, 'importer.mjs'), minThreads: 0, maxThreads: 1, idleTimeout: 5000 })
-    const store = new CaseStore(settings.store, importers, { ...share, disk: settings.disk })
+    // one importer: its memory is the largest single need; looking into a file takes little and does not wait for it
+    const reader = (): Piscina => new Piscina({ filename: join(settings.bundles, 'importer.mjs'), minThreads: 0, maxThreads: 1, idleTimeout: 5000 })
+    const readers = { importer: reader(), looker: reader() }
+    const store = new CaseStore(settings.store, readers, { ...share, disk: settings.disk })
     const evaluations = new Evaluations(pool, store, share)
     const checks = new CaseChecks(store, evaluations)
-    const services = new Services(settings, db, new CaseRepository(db), new StudyRepository(db), store, evaluations, checks, [pool, importers])
+    const services = new Services(settings, db, new CaseRepository(db), new StudyRepository(db), store, evaluations, checks, [pool, readers.importer, readers.looker])
     await services.recover()
     return services
   }
@@ -95,9 +96,11 @@ export class Services {
       if (news.news === 'progress') Object.assign(progress, { share: news.share, what: news.what, left: news.share > 0.05 ? (spent * (1 - news.share)) / news.share : null })
       if (news.news === 'look') progress.looks++
       // what is in the case shows long before it is read; it must not overtake what reading it finds
-      if (news.news === 'catalogue') shown = this.setFound(id, news.catalogue).catch(() => undefined)
+      if (news.news === 'catalogue') shown = shown.then(() => this.setFound(id, news.catalogue)).catch(() => undefined)
       this.events.send({ type: 'case', data: { id, state: 'reading', progress } })
     }
+    // behind another case it would wait to show what is in it
+    if (this.imports.size) shown = this.store.look(source).then((catalogue) => (started ? undefined : this.setFound(id, catalogue))).catch(() => undefined)
     const running = this.store.start(id, source, onNews)
     this.imports.set(id, { running, progress })
     void running.done

@@ -7,6 +7,7 @@ import { Piscina } from 'piscina'
 export interface Workers {
   worker: Piscina
   importer: Piscina
+  looker: Piscina
   close(): Promise<void>
 }
 
@@ -16,7 +17,7 @@ export async function startWorkers(name: string, maxThreads = 1): Promise<Worker
   const entryPoints = { worker: 'server/work/worker.ts', importer: 'server/work/importer.ts', placer: 'server/work/placer.ts' }
   await build({ entryPoints, outdir, outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', packages: 'external', logLevel: 'error' })
   const pool = (file: string): Piscina => new Piscina({ filename: join(outdir, `${file}.mjs`), minThreads: 1, maxThreads })
-  const pools = { worker: pool('worker'), importer: pool('importer') }
+  const pools = { worker: pool('worker'), importer: pool('importer'), looker: pool('importer') }
   return {
     ...pools,
     async close() {

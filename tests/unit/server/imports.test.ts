@@ -35,7 +35,7 @@ beforeAll(async () => {
   const curved = { points: nodes, cells: [nodes.map((_, i) => i)], patches: [], temperature: nodes.map(([x]) => x), velocity: nodes, pressure: [0], stress: nodes.map((p) => [...p, ...p]) }
   await writeFile(join(folder, 'one.frd'), frdFile(curved, 'double', undefined, 4))
   const budget = { blocks: 2 ** 24, import: 2 ** 30, results: 2 ** 22, shapes: 2 ** 22, disk: 2 ** 34 }
-  store = new CaseStore(join(folder, 'store'), workers.importer, budget)
+  store = new CaseStore(join(folder, 'store'), workers, budget)
   evaluations = new Evaluations(workers.worker, store, budget)
 }, 60_000)
 
@@ -59,6 +59,16 @@ async function reading(of: Awaited<ReturnType<typeof stored>>, part: string, qua
   const result = await evaluations.evaluate(of, plan, { what: 'reading' }, null)
   return ((result as { json: { value: number } }).json).value
 }
+
+it('what is in a file is told while others are read', async () => {
+  await writeFile(join(folder, 'many.vtu'), Buffer.concat(writeVtk(boxMesh({ n: 24 }), [], { lengthUnit: 'm' })))
+  const readings = Array.from({ length: 4 }, () => stored('many.vtu'))
+  let isRead = false
+  const all = Promise.all(readings).then(() => (isRead = true))
+  expect((await store.look({ folder, files: ['faces.cgns'] })).parts[0]!.cells).toBe(24)
+  expect(isRead).toBe(false)
+  await all
+}, 30_000)
 
 describe('brought in by the server', () => {
   it('a decomposed case folder: joined, with boundary values, at every time', async () => {

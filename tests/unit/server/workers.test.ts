@@ -37,7 +37,7 @@ beforeAll(async () => {
   ]
   await writeFile(join(folder, 'box.vtu'), Buffer.concat(writeVtk(mesh, fields, { lengthUnit: 'm' })))
   await writeFile(join(folder, 'bad.vtu'), '<VTKFile type="UnstructuredGrid"><UnstructuredGrid>')
-  store = new CaseStore(join(folder, 'store'), workers.importer, budget)
+  store = new CaseStore(join(folder, 'store'), workers, budget)
   evaluations = new Evaluations(workers.worker, store, budget)
 }, 60_000)
 
@@ -87,7 +87,7 @@ describe('import', () => {
   })
 
   it('one that needs more memory than it may use is refused with its need', async () => {
-    const small = new CaseStore(join(folder, 'small'), workers.importer, { ...budget, import: 1000 })
+    const small = new CaseStore(join(folder, 'small'), workers, { ...budget, import: 1000 })
     await expect(small.start('big', source('box.vtu'), () => undefined).done).rejects.toThrow(/needs about 1 MiB of memory, more than the 1 MiB it may use/)
   })
 })
@@ -130,7 +130,7 @@ describe('export of a part', () => {
   })
 
   it('one that is too large to be held is refused with its need', async () => {
-    const small = new CaseStore(join(folder, 'store'), workers.importer, { ...budget, import: 1000 })
+    const small = new CaseStore(join(folder, 'store'), workers, { ...budget, import: 1000 })
     await expect(small.exportPart(stored, 'region', ['T'], 0, 'vtu')).rejects.toThrow(/takes about 1 MiB of memory, more than the 1 MiB/)
   })
 })
