@@ -172,7 +172,22 @@ export class FoamReader {
 
   /** `N(…)` or `N{one}` of labels; -1 as the largest number. */
   labels(): Uint32Array {
-    return new Uint32Array(this.list(1, this.labelType))
+    return this.rawLabels() ?? new Uint32Array(this.list(1, this.labelType))
+  }
+
+  /** Labels that stand in the file as in memory; undefined where they do not. */
+  private rawLabels(): Uint32Array | undefined {
+    if (!this.isBinary || !this.isLittleEndian || this.labelType !== 'int32') return undefined
+    const before = this.at
+    const n = this.listCount()
+    if (n === 0 || this.token() !== '(' || this.at + 4 * n > this.bytes.length) {
+      this.at = before
+      return undefined
+    }
+    const labels = new Uint32Array(new Uint8Array(this.bytes.subarray(this.at, this.at + 4 * n)).buffer)
+    this.at += 4 * n
+    this.expect(')')
+    return labels
   }
 
   /** `N(…)` of scalars, or of tuples of `components` scalars. */

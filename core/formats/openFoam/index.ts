@@ -7,7 +7,7 @@ import { parseUnit, sameDimensions } from '../../fields/units'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceMesh } from '../../mesh/normaliseCells'
 import type { SourceFolder } from '../ByteSource'
-import type { CellWindow, FolderFormat, FormatWindows, OpenCase } from '../Format'
+import type { FolderFormat, FormatWindows, OpenCase } from '../Format'
 import { joinFloats } from '../meshParts'
 import { overlaps, startsOf, windowsOfPieces } from '../pieces'
 import { joinFields, SourceCase, timeMoment } from '../SourceCase'
@@ -15,16 +15,16 @@ import type { SourceField, SourcePart } from '../SourceCase'
 import { fieldKind, patchValues, readField, readUnit, spread } from './fields'
 import type { FoamField } from './fields'
 import { openFoam, openFoamHead } from './FoamReader'
-import { boundaryOf, isSeam, patchMesh, pieceCells, readPatches, readPiece, readPoints, someCells } from './mesh'
-import type { FoamBoundary, FoamFiles, FoamPiece, Patch } from './mesh'
+import { boundaryOf, facesByCell, isSeam, patchMesh, pieceCells, readPatches, readPiece, readPoints } from './mesh'
+import type { CellFaces, FoamBoundary, FoamFiles, FoamPiece, Patch } from './mesh'
 import { bytesOf, Recent } from './Recent'
 
 const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
 const NUMBER = /^[-+]?\d+(\.\d*)?(e[-+]?\d+)?$/i
 /** Bytes of what was read that are kept for the next part. */
-const KEPT = 128 * 2 ** 20
-/** Memory of reading a piece, for each of its cells, in bytes: its lists, and its cells by their faces. */
-const BYTES_OF_CELL = 280
+const KEPT = 64 * 2 ** 20
+/** Memory of reading a piece, for each of its cells, in bytes: the file with the faces and what is made of it. Text takes more. */
+const BYTES_OF_CELL = { binary: 160, ascii: 260 }
 
 export const openFoamFolder: FolderFormat = {
   id: 'OpenFOAM case',
@@ -153,16 +153,17 @@ class FoamCase {
   }
 
   /** Counts from the note in the header of `owner`, else from the lists themselves. */
-  private async counts(mesh: string): Promise<{ nCells: number; nPoints: number }> {
+  private async counts(mesh: string): Promise<{ nCells: number; nPoints: number; isBinary: boolean }> {
     const head = await openFoamHead(this.files.folder, this.files.names, `${mesh}owner`)
     if (!head) throw new FormatError('missing-file', `${mesh}owner is missing; copy the case with all of its mesh.`)
     const note = head.header['note'] ?? ''
     const [nCells, nPoints] = ['nCells', 'nPoints'].map((key) => Number(new RegExp(`${key}: *(\\d+)`).exec(note)?.[1] ?? NaN))
-    if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints! }
+    const isBinary = head.header['format'] === 'binary'
+    if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints!, isBinary }
     const owner = await openFoam(this.files.folder, this.files.names, `${mesh}owner`)
     const cells = owner?.labels().reduce((n, c) => Math.max(n, c + 1), 0) ?? 0
     const points = await openFoam(this.files.folder, this.files.names, `${mesh}points`)
-    return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0 }
+    return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0, isBinary }
   }
 
   /** Folder of the time at which the points of a moment were last written. */
@@ -211,11 +212,18 @@ class FoamCase {
   private async windows(region: Region, times: readonly string[], moment: number): Promise<FormatWindows> {
     const places = this.places(region, times, moment)
     const sizes: { points: number; cells: number }[] = []
+    let memory = 0
     for (const { mesh } of places) {
-      const { nPoints, nCells } = await this.counts(mesh)
+      const { nPoints, nCells, isBinary } = await this.counts(mesh)
       sizes.push({ points: nPoints, cells: nCells })
+      memory = Math.max(memory, nCells * BYTES_OF_CELL[isBinary ? 'binary' : 'ascii'])
     }
-    const cellsOf = (k: number): Promise<CellWindow> => this.recent.get(`cells ${places[k]!.mesh}`, async () => pieceCells(await this.piece(places[k]!)), bytesOf)
+    // one entry: either is of no use without the other
+    const withFaces = (k: number): Promise<FoamPiece & CellFaces> =>
+      this.recent.get(`cells ${places[k]!.mesh}`, async () => {
+        const piece = await this.piece(places[k]!)
+        return { ...piece, ...facesByCell(piece) }
+      }, bytesOf)
     return windowsOfPieces({
       name: region.name || this.name,
       sizes,
@@ -224,9 +232,9 @@ class FoamCase {
         const points = await this.recent.get(`points ${mesh} ${moved}`, () => readPoints(this.files, mesh, moved), (list) => list.byteLength)
         return points.subarray(3 * from, 3 * to)
       },
-      cells: async (k, from, to) => someCells(await cellsOf(k), from, to),
+      cells: async (k, from, to) => pieceCells(await withFaces(k), from, to),
       outside: async (k) => (await this.boundaries(region, times, moment))[k]!,
-      memory: KEPT + BYTES_OF_CELL * Math.max(...sizes.map((size) => size.cells)),
+      memory: KEPT + memory,
     })
   }
 

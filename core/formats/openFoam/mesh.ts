@@ -131,35 +131,14 @@ export function boundaryOf({ patches, nCells, points, offsets, facePoints, owner
   }
 }
 
-/** Cells of a piece as polyhedra; the core tells hexahedra and the like by their faces. */
-export function pieceCells(piece: FoamPiece): CellWindow {
-  const { owner, neighbour, offsets, facePoints, nCells } = piece
-  let size = nCells
-  for (let f = 0; f < owner.length; f++) size += (1 + offsets[f + 1]! - offsets[f]!) * (f < neighbour.length ? 2 : 1)
-  const starts = new Float64Array(nCells)
-  const stream = new Uint32Array(size)
-  const { faceStarts, faces } = facesByCell(piece)
-  let at = 0
-  for (let c = 0; c < nCells; c++) {
-    starts[c] = at
-    stream[at++] = faceStarts[c + 1]! - faceStarts[c]!
-    for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) {
-      const [from, to] = [offsets[faces[i]!]!, offsets[faces[i]! + 1]!]
-      stream[at++] = to - from
-      for (let k = from; k < to; k++) stream[at++] = facePoints[k]!
-    }
-  }
-  return { types: new Uint8Array(nCells).fill(SourceType.polyhedron), offsets: new Uint32Array(nCells + 1), connectivity: new Uint32Array(0), polyhedra: { starts, stream } }
+/** The faces of each cell of a piece. */
+export interface CellFaces {
+  /** (nCells + 1) where those of each cell begin in `faces` */
+  faceStarts: Uint32Array
+  faces: Uint32Array
 }
 
-/** Cells [from, to) of a piece. */
-export function someCells({ types, offsets, connectivity, polyhedra }: CellWindow, from: number, to: number): CellWindow {
-  const { starts, stream } = polyhedra!
-  const [first, end] = [starts[from]!, to < types.length ? starts[to]! : stream.length]
-  return { types: types.subarray(from, to), offsets: offsets.subarray(from, to + 1), connectivity, polyhedra: { starts: Float64Array.from({ length: to - from }, (_, c) => starts[from + c]! - first), stream: stream.subarray(first, end) } }
-}
-
-function facesByCell({ owner, neighbour, nCells }: FoamPiece): { faceStarts: Uint32Array; faces: Uint32Array } {
+export function facesByCell({ owner, neighbour, nCells }: FoamPiece): CellFaces {
   const faceStarts = new Uint32Array(nCells + 1)
   for (const list of [owner, neighbour]) for (let f = 0; f < list.length; f++) faceStarts[list[f]! + 1]!++
   for (let c = 0; c < nCells; c++) faceStarts[c + 1]! += faceStarts[c]!
@@ -167,6 +146,25 @@ function facesByCell({ owner, neighbour, nCells }: FoamPiece): { faceStarts: Uin
   const fill = faceStarts.slice(0, -1)
   for (const list of [owner, neighbour]) for (let f = 0; f < list.length; f++) faces[fill[list[f]!]!++] = f
   return { faceStarts, faces }
+}
+
+/** Cells [from, to) of a piece as polyhedra; the core tells hexahedra and the like by their faces. */
+export function pieceCells({ offsets, facePoints, faceStarts, faces }: FoamPiece & CellFaces, from: number, to: number): CellWindow {
+  let size = to - from
+  for (let i = faceStarts[from]!; i < faceStarts[to]!; i++) size += 1 + offsets[faces[i]! + 1]! - offsets[faces[i]!]!
+  const starts = new Float64Array(to - from)
+  const stream = new Uint32Array(size)
+  let at = 0
+  for (let c = from; c < to; c++) {
+    starts[c - from] = at
+    stream[at++] = faceStarts[c + 1]! - faceStarts[c]!
+    for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) {
+      const [first, end] = [offsets[faces[i]!]!, offsets[faces[i]! + 1]!]
+      stream[at++] = end - first
+      for (let k = first; k < end; k++) stream[at++] = facePoints[k]!
+    }
+  }
+  return { types: new Uint8Array(to - from).fill(SourceType.polyhedron), offsets: new Uint32Array(to - from + 1), connectivity: new Uint32Array(0), polyhedra: { starts, stream } }
 }
 
 /** Faces of a patch of all pieces; they wind out of the region. */

@@ -61,14 +61,14 @@ async function reading(of: Awaited<ReturnType<typeof stored>>, part: string, qua
 }
 
 it('what is in a file is told while others are read', async () => {
-  await writeFile(join(folder, 'many.vtu'), Buffer.concat(writeVtk(boxMesh({ n: 24 }), [], { lengthUnit: 'm' })))
-  const readings = Array.from({ length: 4 }, () => stored('many.vtu'))
+  await writeFile(join(folder, 'many.vtu'), Buffer.concat(writeVtk(boxMesh({ n: 32 }), [], { lengthUnit: 'm' })))
+  const readings = Array.from({ length: 8 }, () => stored('many.vtu'))
   let isRead = false
   const all = Promise.all(readings).then(() => (isRead = true))
   expect((await store.look({ folder, files: ['faces.cgns'] })).parts[0]!.cells).toBe(24)
   expect(isRead).toBe(false)
   await all
-}, 30_000)
+}, 60_000)
 
 describe('brought in by the server', () => {
   it('a decomposed case folder: joined, with boundary values, at every time', async () => {
