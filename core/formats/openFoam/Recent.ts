@@ -30,7 +30,8 @@ export class Recent {
     let bytes = [...this.kept.values()].reduce((sum, entry) => sum + entry.bytes, 0)
     for (const [key, entry] of this.kept) {
       if (bytes <= this.limit) return
-      if (key === last) continue
+      // what is still being made has no size yet, and is waited for
+      if (key === last || !entry.bytes) continue
       this.kept.delete(key)
       bytes -= entry.bytes
     }
