@@ -26,6 +26,8 @@ const viewDirections: Record<ViewName, [number, number, number]> = {
   bottom: [0, -1e-4, -1],
 }
 
+/** Pixels at either side that the model leaves to legends. */
+const LEGEND_ROOM = 142
 /** A model is flat whose depth is a smaller share of its other sides, such as a mesh of one layer. */
 const FLAT = 0.05
 
@@ -221,7 +223,9 @@ export class Stage implements PeelScene {
       seen.expandByPoint(corner.applyMatrix4(this.camera.matrixWorldInverse))
     }
     const size = seen.getSize(new THREE.Vector3())
-    const zoom = Math.min((2 * this.camera.right) / (1.35 * Math.max(size.x, 1e-12)), (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)))
+    const { clientWidth } = this.canvas
+    const share = Math.max(1 - (2 * LEGEND_ROOM) / clientWidth, 0.5)
+    const zoom = Math.min((2 * share * this.camera.right) / Math.max(size.x, 1e-12), (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)))
     void this.controls.zoomTo(zoom, false)
     this.controls.update(0)
     this.invalidate()

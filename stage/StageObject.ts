@@ -21,6 +21,9 @@ export interface StageValues {
   place: 'point' | 'element'
 }
 
+/** Dots are so many times as wide as lines of the same look. */
+export const DOT_WIDTHS = 4
+
 export interface StageLook {
   /** RGBA look-up table; null draws in the plain colour. */
   table: Uint8Array | null

@@ -1,6 +1,7 @@
 /** Turns stage objects into three.js meshes with the stage's own materials. */
 import * as THREE from 'three'
 import { surfaceEdges } from './edges'
+import { DOT_WIDTHS } from './StageObject'
 import { lineFragment, lineVertex, surfaceFragment, surfaceVertex } from './shaders'
 import type { StageGeometry, StageLook, StageObject, StageValues } from './StageObject'
 
@@ -74,7 +75,7 @@ export class Drawable {
       u['plain']!.value.set(...look.plain)
       u['opacity']!.value = look.opacity
       u['pull']!.value = PULL * order + (u['width'] ? LINE_PULL : 0)
-      if (u['width']) u['width'].value = Math.max(look.width * pixelsPerPoint, 1)
+      if (u['width']) u['width'].value = Math.max(look.width * (u['isDot']!.value ? DOT_WIDTHS : 1) * pixelsPerPoint, 1)
       else {
         u['isLit']!.value = look.isLit
         u['isSmooth']!.value = look.isSmooth
@@ -118,7 +119,7 @@ export class Drawable {
     this.remove(this.body)
     this.body = geometry.kind === 'surface'
       ? new THREE.Mesh(surfaceGeometry(geometry, values, look.isSmooth), this.material(surfaceVertex, surfaceFragment, { isLit: { value: true }, isSmooth: { value: false } }))
-      : new THREE.Mesh(lineGeometry(geometry.points, segmentsOf(geometry), values), this.material(lineVertex, lineFragment, { width: { value: 1 } }))
+      : new THREE.Mesh(lineGeometry(geometry.points, segmentsOf(geometry), values), this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: geometry.kind === 'points' } }))
     this.body.frustumCulled = false
     this.group.add(this.body)
   }
@@ -131,7 +132,7 @@ export class Drawable {
     this.edgesBuilt = key
     if (!key) return
     const edges = surfaceEdges(geometry.points, geometry.elements, look.edges === 'cells' ? (geometry.cells ?? null) : null)
-    const material = this.material(lineVertex, lineFragment, { width: { value: 1 } })
+    const material = this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: false } })
     material.uniforms['plain']!.value.set(...EDGE_COLOUR)
     this.edges = new THREE.Mesh(lineGeometry(geometry.points, edges, null), material)
     this.edges.frustumCulled = false
@@ -183,7 +184,7 @@ function surfaceGeometry({ points, elements }: StageGeometry, values: StageValue
   return geometry
 }
 
-/** Points are drawn as segments of no length: squares of the line's width. */
+/** Points are drawn as segments of no length, rounded to dots. */
 function segmentsOf({ kind, elements }: StageGeometry): Uint32Array {
   if (kind === 'lines') return elements
   const doubled = new Uint32Array(2 * elements.length)

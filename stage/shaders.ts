@@ -88,9 +88,11 @@ in vec3 start;
 in vec3 end;
 in vec2 ends;
 out float vValue;
+out vec2 vAt;
 uniform vec2 viewport;
 uniform float width;
 uniform float pull;
+uniform bool isDot;
 void main() {
   vec4 a = projectionMatrix * modelViewMatrix * vec4(start, 1.0);
   vec4 b = projectionMatrix * modelViewMatrix * vec4(end, 1.0);
@@ -100,8 +102,9 @@ void main() {
   vec2 across = vec2(-along.y, along.x);
   vec4 clip = position.x < 0.5 ? a : b;
   vValue = position.x < 0.5 ? ends.x : ends.y;
-  // a quarter width beyond each end closes the gaps at bends
-  vec2 shift = across * position.y * width * 0.5 + along * (position.x - 0.5) * width * 0.5;
+  vAt = vec2(2.0 * position.x - 1.0, position.y);
+  // a quarter width beyond each end closes the gaps at bends; a dot is as long as it is wide
+  vec2 shift = across * position.y * width * 0.5 + along * (position.x - 0.5) * width * (isDot ? 1.0 : 0.5);
   clip.xy += 2.0 * shift / viewport * clip.w;
   clip.z -= pull * clip.w;
   gl_Position = clip;
@@ -111,7 +114,10 @@ void main() {
 export const lineFragment = /* glsl */ `
 ${colouring}
 in float vValue;
+in vec2 vAt;
+uniform bool isDot;
 void main() {
+  if (isDot && dot(vAt, vAt) > 1.0) discard;
   finish(colourOf(vValue), vValue);
 }
 `

@@ -4,6 +4,7 @@ import { colourAt, colourMaps } from '~~/core/colour/maps'
 import { rangeModes } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
+import { DOT_WIDTHS } from '~~/stage/StageObject'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 import { rangeWords } from '~/composables/useRanges'
@@ -13,7 +14,7 @@ const bench = useBench()
 
 const look = computed(() => props.step.look)
 const result = computed(() => bench.results.value.get(props.id))
-const isSurface = computed(() => result.value?.geometry?.kind !== 'lines')
+const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
 const range = computed(() => bench.ranges.resolve(props.id, look.value, result.value))
 const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
 const bandChoices = [0, 8, 12, 20]
@@ -71,7 +72,7 @@ function gradient(id: string): string {
       <span class="text-mute">Colour</span>
       <input type="color" :value="look.plain" aria-label="Plain colour" class="h-5 w-12 rounded border border-line" @change="set({ plain: ($event.target as HTMLInputElement).value })" />
     </template>
-    <template v-if="isSurface">
+    <template v-if="kind === 'surface'">
       <span class="text-mute">Edges</span>
       <div role="radiogroup" aria-label="Edges" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
         <button
@@ -85,9 +86,13 @@ function gradient(id: string): string {
         @keydown.left.stop @keydown.right.stop @keydown.up.stop @keydown.down.stop
       />
     </template>
-    <template v-else>
+    <template v-else-if="kind === 'lines'">
       <span class="text-mute">Width</span>
       <TokenNumber :value="look.width" unit="pt" title="Line width" @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v)) })" />
+    </template>
+    <template v-else>
+      <span class="text-mute">Size</span>
+      <TokenNumber :value="DOT_WIDTHS * look.width" unit="pt" title="Size of the dots" @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v / DOT_WIDTHS)) })" />
     </template>
     <template v-if="result?.valuesMeta?.nonFinite">
       <span />

@@ -9,6 +9,8 @@ const props = defineProps<{ stage: Stage; drawn: number }>()
 const bench = useBench()
 
 const TILT_PIXELS = 74
+/** Width of a letter of the label, in pixels. */
+const LETTER = 7.4
 /** Tilting this near to an axis snaps to it. */
 const SNAP = Math.cos((4 * Math.PI) / 180)
 
@@ -53,7 +55,7 @@ const ends = computed(() => {
 
 function clamped([x, y]: [number, number]): [number, number] {
   const { clientWidth, clientHeight } = props.stage.canvas
-  return [Math.min(Math.max(x, 78), clientWidth - 30), Math.min(Math.max(y, 40), clientHeight - 40)]
+  return [Math.min(Math.max(x, 20), clientWidth - 30), Math.min(Math.max(y, 40), clientHeight - 40)]
 }
 
 /** Rounded to what a pixel tells apart: dragging gives numbers one can quote. */
@@ -139,7 +141,7 @@ function nudgeTilt(event: KeyboardEvent, about: 'up' | 'side', way: number): voi
         <circle :cx="plane.from[0]" :cy="plane.from[1]" r="2.5" fill="#1F2A2E" />
       </svg>
       <div class="absolute flex -translate-x-1/2 -translate-y-1/2 items-center" :style="{ left: `${plane.at[0]}px`, top: `${plane.at[1]}px` }">
-        <span class="num absolute right-full mr-1.5 whitespace-nowrap rounded bg-stage/85 px-1 text-[12px] text-[#1f2a2e]">{{ plane.label }}</span>
+        <span class="num absolute whitespace-nowrap rounded bg-stage/85 px-1 text-[12px] text-[#1f2a2e]" :class="plane.at[0] < 30 + LETTER * plane.label.length ? 'left-full ml-1.5' : 'right-full mr-1.5'">{{ plane.label }}</span>
         <button
           type="button" class="pointer-events-auto grid h-9 w-6 cursor-ns-resize touch-none place-items-center rounded-full border-[1.5px] border-[#1f2a2e] bg-white text-[#1f2a2e]"
           aria-label="Move the plane; arrow keys move it" data-handle="plane" @pointerdown.prevent.stop="dragPlane"

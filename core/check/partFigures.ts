@@ -55,7 +55,8 @@ export function partFigures(part: PartBlocks, nPoints: number, check: () => void
     size: isRegion ? mergeTotals(sums, 1).measure : area,
     skinArea: isRegion ? area : null,
     skinFaces: isRegion ? skinFaces(part) : 0,
-    smallest: worst.smallest,
+    // points have no size
+    smallest: part.dimension ? worst.smallest : null,
     ...{ negative: worst.negative, empty: worst.empty, worstAspect: worst.aspect },
     openEdges: part.dimension === 2 ? openEdges(part) : 0,
     doublePoints: part.dimension >= 2 ? doublePoints(part) : 0,

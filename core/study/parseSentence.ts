@@ -33,11 +33,14 @@ export function parseSentence(text: string, study: Study): ParsedSentence | null
   if (!kind) return null
   const result: ParsedSentence = { kind: kind.id, wishes: {}, parts: [], colour: null }
   let after = rest.slice(kind.word.length)
-  for (const [id, part] of Object.entries(study.parts).sort(([, a], [, b]) => b.name.length - a.name.length)) {
-    const at = after.toLowerCase().search(new RegExp(`(^|\\s)${escaped(part.name.toLowerCase())}(\\s|$)`))
+  // longer names first: others may be words of theirs
+  const named = [...Object.entries(study.parts).map(([id, { name }]) => ({ id, name, isPart: true })), ...variablesOf(study).filter(([, { name }]) => /\s/.test(name)).map(([id, { name }]) => ({ id, name, isPart: false }))]
+  for (const { id, name, isPart } of named.sort((a, b) => b.name.length - a.name.length)) {
+    const at = after.toLowerCase().search(new RegExp(`(^|\\s)${escaped(name.toLowerCase())}(\\s|$)`))
     if (at < 0) continue
-    result.parts.push(id)
-    after = `${after.slice(0, at)} ${after.slice(at + part.name.length + 1)}`
+    if (isPart) result.parts.push(id)
+    else result.colour = id
+    after = `${after.slice(0, at)} ${after.slice(at + name.length + 1)}`
   }
   let axis = 2
   let number: number | undefined
@@ -62,8 +65,12 @@ export function parseSentence(text: string, study: Study): ParsedSentence | null
   return result
 }
 
+function variablesOf(study: Study): [string, { name: string }][] {
+  return [...Object.entries(study.formulas), ...Object.entries(study.variables)]
+}
+
 function variableOf(word: string, study: Study): string | null {
-  const all = [...Object.entries(study.formulas), ...Object.entries(study.variables)]
+  const all = variablesOf(study)
   const found = all.find(([, v]) => v.name === word) ?? all.find(([, v]) => v.name.toLowerCase() === word.toLowerCase())
   return found?.[0] ?? null
 }

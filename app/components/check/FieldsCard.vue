@@ -45,6 +45,12 @@ function joinedFigures(all: readonly (FieldFigures | undefined)[]): FieldFigures
   return { min: Math.min(...of((f) => f.min!)), mean: null, max: Math.max(...of((f) => f.max!)), minAt: null, maxAt: null, notANumber: sum(of((f) => f.notANumber)), infinite: sum(of((f) => f.infinite)), componentRanges: [], spread: [] }
 }
 
+/** What is left of values that cancel is rounding, not a mean. */
+function meanOf(figures: FieldFigures | undefined): number | null | undefined {
+  if (figures?.mean == null) return figures?.mean
+  return Math.abs(figures.mean) < 1e-13 * Math.max(Math.abs(figures.min!), Math.abs(figures.max!)) ? 0 : figures.mean
+}
+
 /** A number of the whole case is its own smallest, mean and largest. */
 function wholeCaseFigures({ values }: Field): FieldFigures {
   const value = values?.[props.check.moment.value] ?? null
@@ -107,7 +113,7 @@ const number = (x: number | null | undefined): string => (x == null ? '–' : fo
             <td>{{ measure === 'row' ? 'rows' : placeWords(row.field.place) }}<span class="block text-[11.5px] text-mute">{{ nRegions > 1 ? row.part : '' }}{{ row.others ? `${nRegions > 1 ? ', ' : ''}${row.others} surfaces` : '' }}</span></td>
             <td><UnitToken :unit="row.field.unit" :is-guess="row.field.unitFrom === 'guess'" :choices="choicesOf(row.field)" :label="`Unit of ${row.field.name}`" @choose="(unit) => setUnit([row.field.name], unit)" /></td>
             <td class="num pr-3 text-right"><button v-if="row.figures?.minAt" type="button" class="hover:text-pine hover:underline" :aria-label="`Where the smallest ${row.field.name} is`" @click="show(row, 'Smallest', row.figures.minAt)">{{ number(row.figures.min) }}</button><template v-else>{{ number(row.figures?.min) }}</template></td>
-            <td class="num pr-3 text-right">{{ number(row.figures?.mean) }}</td>
+            <td class="num pr-3 text-right">{{ number(meanOf(row.figures)) }}</td>
             <td class="num pr-3 text-right"><button v-if="row.figures?.maxAt" type="button" class="hover:text-pine hover:underline" :aria-label="`Where the largest ${row.field.name} is`" @click="show(row, 'Largest', row.figures.maxAt)">{{ number(row.figures.max) }}</button><template v-else>{{ number(row.figures?.max) }}</template></td>
             <td class="pr-3"><SpreadBars v-if="row.figures?.spread.length" :spread="row.figures.spread" :is-doubtful="row.field.unitFrom === 'guess' || row.field.unit === null" :label="row.field.name" /><span v-if="row.figures && row.figures.notANumber + row.figures.infinite" class="block text-[11.5px] text-amber-text">{{ row.figures.notANumber + row.figures.infinite }} not finite</span></td>
           </tr>

@@ -170,6 +170,13 @@ describe('sentences in the palette', () => {
     expect(parseSentence(text, study())).toMatchObject(parsed)
   })
 
+  it('names may be of several words', () => {
+    const made = study()
+    made.formulas['stress-inside'] = { name: 'stress inside Water', rank: 2, text: 'T' }
+    expect(parseSentence('show Arm skin stress inside water', made)).toMatchObject({ parts: ['arm-skin'], colour: 'stress-inside' })
+    expect(parseSentence('slice z 1 Water', made)).toMatchObject({ parts: ['water'], colour: null })
+  })
+
   it('anything else is no step', () => {
     expect(parseSentence('make tea', study())).toBeNull()
   })
