@@ -149,6 +149,16 @@ describe('polyhedra', () => {
     await checkBox(new MemoryFolder({ 'a.vtu': Buffer.from(plain.replace('</Cells>', `${extra.join('')}</Cells>`)) }), 'a.vtu', { T: 'T', p: 'p' })
   })
 
+  it('in several pieces, joined where they touch', async () => {
+    const piece = (own: readonly number[]): Buffer => {
+      const part = vtuFile({ points: points.flat(), connectivity: own.flatMap((c) => cells[c]!), offsets: own.map((_, i) => 8 * (i + 1)), types: own.map(() => 42), pointData: [{ name: 'T', type: 'Float64', values: temperature }], cellData: [{ name: 'p', type: 'Float64', values: own.map((c) => pressure[c]!) }] }, { encoding: 'ascii' }).toString()
+      let last = 0
+      const list = own.map((c) => streams[c]!)
+      return Buffer.from(part.replace('</Cells>', `${array('faces', list.flat())}${array('faceoffsets', list.map((stream) => (last += stream.length)))}</Cells>`))
+    }
+    await checkBox(new MemoryFolder({ 'a.pvtu': partitioned(['0.vtu', '1.vtu']), '0.vtu': piece(halves[0]!), '1.vtu': piece(halves[1]!) }), 'a.pvtu', { T: 'T', p: 'p' })
+  })
+
   it('whose faces are missing or false are refused', async () => {
     await expect(checkBox(new MemoryFolder({ 'a.vtu': Buffer.from(plain) }), 'a.vtu', {})).rejects.toThrow(/no array “face/)
     const false_ = plain.replace('</Cells>', `${array('faces', streams.flat().map((n, i) => (i === 1 ? 999 : n)))}${array('faceoffsets', ends)}</Cells>`)
