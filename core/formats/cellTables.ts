@@ -1,6 +1,7 @@
 /** Windows of meshes whose cells stand in tables, one for each kind of cell: a row of node numbers for each. */
 import type { FloatArray } from '../mesh/MeshBlock'
 import type { FormatWindows } from './Format'
+import { joinArrays } from './meshParts'
 
 export interface CellTable {
   /** As in `SourceMesh`. */
@@ -28,20 +29,9 @@ export function tableWindows(name: string, nPoints: number, points: FormatWindow
       }
       first += table.nCells
     }
-    return { types, offsets, connectivity: joined(rows) }
+    return { types, offsets, connectivity: joinArrays(Uint32Array, rows) }
   }
   return { name, nPoints, nCells, points, cells }
-}
-
-function joined(rows: readonly Uint32Array[]): Uint32Array {
-  if (rows.length === 1) return rows[0]!
-  const out = new Uint32Array(rows.reduce((n, row) => n + row.length, 0))
-  let at = 0
-  for (const row of rows) {
-    out.set(row, at)
-    at += row.length
-  }
-  return out
 }
 
 /**

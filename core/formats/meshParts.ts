@@ -112,9 +112,10 @@ export function joinFloats(list: readonly FloatArray[]): FloatArray {
   return out
 }
 
-/** Bytes one after the other. */
-export function joinBytes(list: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(list.reduce((n, a) => n + a.length, 0))
+/** Whole numbers one after the other. */
+export function joinArrays<T extends Uint8Array | Uint32Array>(type: new (n: number) => T, list: readonly T[]): T {
+  if (list.length === 1) return list[0]!
+  const out = new type(list.reduce((n, a) => n + a.length, 0))
   let at = 0
   for (const a of list) {
     out.set(a, at)

@@ -1,7 +1,7 @@
 /** The file of a step: its shape with the values of some variables, or its number or curve as a table. */
 import { deflateSync } from 'node:zlib'
 import { UserError } from '../../core/errors'
-import { joinBytes } from '../../core/formats/meshParts'
+import { joinArrays } from '../../core/formats/meshParts'
 import { writeCurve, writeReading, writeShape } from '../../core/formats/write/shape'
 import { stepKind } from '../../core/steps'
 import type { Evaluator } from '../../core/study/Evaluator'
@@ -18,5 +18,5 @@ export function stepFile(evaluator: Evaluator, { format, variables, name }: Want
   const shape = evaluator.shape(plan.target)
   const fields = variables.map((variable) => evaluator.values(variable, shape))
   const pieces = writeShape({ shape, fields, lengthUnit: data.catalogue.lengthUnit, deflate: (bytes) => deflateSync(bytes, { level: 3 }) }, format)
-  return joinBytes(pieces)
+  return joinArrays(Uint8Array, pieces)
 }

@@ -6,7 +6,7 @@ import { launch } from '../support/browser'
 import { say, settled } from '../support/workbench'
 import { foamCase } from '../support/writers/foam'
 import { frdFile } from '../support/writers/frd'
-import { cgnsFile, writeHdf5 } from '../support/writers/hdf5'
+import { cgnsFile, medFile, writeHdf5 } from '../support/writers/hdf5'
 import { boxModel, EXACT } from '../support/writers/model'
 
 const url = inject('url')
@@ -26,6 +26,7 @@ beforeAll(async () => {
   await put('runs/beam.frd', frdFile(model, 'long', [{ kind: 2, value: 12.5, step: 1 }, { kind: 2, value: 80, step: 2 }]))
   await put('runs/broken.frd', frdFile(model, 'long').subarray(0, 3000))
   await writeHdf5(join(data, 'runs/duct.cgns'), cgnsFile(model, 'faces'))
+  await writeHdf5(join(data, 'runs/box.med'), medFile(model, [0]))
   browser = await launch()
   page = await browser.newPage({ viewport: { width: 1000, height: 700 } })
   page.setDefaultTimeout(10_000)
@@ -91,6 +92,23 @@ describe('results of other programs, in the browser', () => {
     await say(page, 'volume Tank', /Measure size/)
     expect(await reading(0)).toBeCloseTo(EXACT.volume, 3)
     expect(await page.getByRole('list').textContent()).toContain('Show Inlet')
+  })
+
+  it('values at corners, and integration points as what they are', async () => {
+    await bringIn('runs/box.med')
+    await study('box')
+    await say(page, 'show region n', /Show region, n/)
+    await page.getByRole('img', { name: /^n, Pa/ }).waitFor()
+    await say(page, 'show region integration points g', /Show region integration points, g/)
+    await page.getByRole('img', { name: /^g, m/ }).waitFor()
+    // dots have a size, and no edges
+    await page.getByText('Size', { exact: true }).waitFor()
+    await say(page, 'maximum n', /Measure max n/)
+    expect(await reading(0)).toBe(10 * (model.cells.length - 1) + 2)
+    await page.goto(url)
+    await row('box').getByRole('link', { name: 'Data check' }).click()
+    await page.getByText('corners', { exact: true }).first().waitFor()
+    await page.getByText(/g lives on integration points; cells of region show the mean of theirs/).waitFor()
   })
 
   it('a damaged one is named with what is wrong, and the rest goes on', async () => {

@@ -12,7 +12,7 @@ import type { SelectedMesh } from '../../mesh/selectCells'
 import { skinOf } from '../../mesh/skin'
 import type { ByteSource, SourceFolder } from '../ByteSource'
 import type { FormatWindows } from '../Format'
-import { dimensionNames, joinBytes, joinFloats } from '../meshParts'
+import { dimensionNames, joinArrays, joinFloats } from '../meshParts'
 import { overlaps, startsOf, windowsOfPieces } from '../pieces'
 import type { SourceField, SourcePart } from '../SourceCase'
 import { cellCount, gridKinds, isGridKind, joinPieces, pieceMesh, pieceTypes, pointCount } from './cells'
@@ -117,7 +117,7 @@ export class Grid {
     const counts = [0, 1, 2, 3].map(() => ({ types: {} as Record<string, number>, ghosts: 0 }))
     const lists: Uint8Array[] = []
     for (const piece of this.pieces) lists.push(await pieceTypes(piece))
-    const types = joinBytes(lists)
+    const types = joinArrays(Uint8Array, lists)
     const ghosts = await this.ghosts()
     for (let c = 0; c < types.length; c++) {
       // an unknown type counts as a volume until the mesh is read and refuses it
@@ -145,7 +145,7 @@ export class Grid {
   private async readGhosts(): Promise<Uint8Array | undefined> {
     const lists: Uint8Array[] = []
     for (const piece of this.pieces) lists.push(await ghostCells(piece))
-    return lists.some((list) => list.length) ? joinBytes(lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!))))) : undefined
+    return lists.some((list) => list.length) ? joinArrays(Uint8Array, lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!))))) : undefined
   }
 
   /** The cells of one dimension; numbers are those of all pieces one after the other. */

@@ -75,6 +75,15 @@ describe('compressed pieces', () => {
     await expect(decompress(method, packed.subarray(0, 20), plain.length)).rejects.toThrow()
   })
 
+  it('the beginning of a stream comes out as far as it goes', async () => {
+    // what repeats itself is packed so well that its beginning holds all of it
+    const numbers = Buffer.from(Array.from({ length: 20_000 }, (_, i) => `${(i * 7919) % 10007}`).join(' '))
+    const head = Buffer.from(await decompress('gzip-start', gzipSync(numbers).subarray(0, 4096), numbers.length))
+    expect(head.length).toBeGreaterThan(4096)
+    expect(numbers.subarray(0, head.length).equals(head)).toBe(true)
+    await expect(decompress('gzip-start', gzipSync(numbers).subarray(0, 4096), 100)).rejects.toThrow()
+  })
+
   it.each(['zlib', 'gzip', 'lz4', 'xz'] as const)('%s of rubbish is an error, never a hang', async (method) => {
     await expect(decompress(method, Buffer.from('this is not packed at all, not at all'), 1000).then((out) => {
       if (out.length !== 1000) throw new Error('short')
