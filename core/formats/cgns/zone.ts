@@ -30,7 +30,14 @@ export interface Zone {
   sections: Section[]
   points(from: number, to: number): FloatArray
   /** All elements and the number of each in the file; read when first asked for. */
-  elements(): { mesh: SourceMesh; numbers: Uint32Array }
+  elements(): Numbered
+  /** The same of the elements that surfaces may be made of, without the cells where these stand apart. */
+  faces(): Numbered
+}
+
+interface Numbered {
+  mesh: SourceMesh
+  numbers: Uint32Array
 }
 
 /** @throws FormatError for a zone without size, coordinates or elements */
@@ -46,11 +53,14 @@ export function openZone(node: Node, name: string, dimension: number, file: stri
   const shared = { node, name, dimension, nPoints, points }
   if (!isStructured) {
     const sections = sectionsOf(node, file)
-    const elements = once(() => {
-      const { mesh, numbers } = readElements(sections, file)
+    const read = (some: readonly Section[]): Numbered => {
+      const { mesh, numbers } = readElements(some, file)
       return { numbers, mesh: { points: points(0, nPoints), ...mesh } }
-    })
-    return { ...shared, sections, elements }
+    }
+    const elements = once(() => read(sections))
+    const kinds = sections.map(kindOfSection)
+    const faces = once(() => (kinds.includes(undefined) ? elements() : read(sections.filter((_, i) => kinds[i]!.dimension === dimension - 1))))
+    return { ...shared, sections, elements, faces }
   }
   const counts = [0, 1, 2].map((d) => (d < dimension ? sizes[d]! : 1)) as unknown as Counts
   if (counts[0] * counts[1] * counts[2] !== nPoints) throw new FormatError('inconsistent', `${file}: the zone “${node.name}” should have ${counts.join(' × ')} points, but has ${nPoints}; the file is inconsistent.`)
@@ -58,7 +68,7 @@ export function openZone(node: Node, name: string, dimension: number, file: stri
     const mesh = { points: points(0, nPoints), ...structuredCells(counts) }
     return { mesh, numbers: Uint32Array.from(mesh.types, (_, c) => c + 1) }
   })
-  return { ...shared, sections: [], counts, elements }
+  return { ...shared, sections: [], counts, elements, faces: elements }
 }
 
 /** What a zone's own cells are, by what the file says of them alone. */
@@ -136,14 +146,14 @@ function listedFaces(name: string, zone: Zone, condition: Node): SourcePart | un
   const isByPoint = ['Vertex', ''].includes(textOfNode(childLabelled(condition.group, 'GridLocation_t'))) && !childNamed(condition.group, 'ElementList') && !childNamed(condition.group, 'ElementRange')
   const dimension = zone.dimension - 1
   const faces = once(() => {
-    const { mesh, numbers } = zone.elements()
+    const { mesh, numbers } = zone.faces()
     const isIn = (c: number): boolean => (isByPoint ? mesh.connectivity.subarray(mesh.offsets[c]!, mesh.offsets[c + 1]!).every((p) => wanted.has(p + 1)) : wanted.has(numbers[c]!))
     return cellsOf(mesh, dimension).filter(isIn)
   })
   const kinds = zone.sections.map(kindOfSection)
   // only the faces themselves tell which of them lie between given points
   const cells = isByPoint || kinds.includes(undefined) ? faces().length : countListed(wanted, zone.sections.filter((_, i) => kinds[i]!.dimension === dimension))
-  return cells ? { name, dimension, points: 0, cells, cellTypes: { face: cells }, mesh: async () => selected({ ...zone.elements().mesh, polyhedra: undefined }, faces()) } : undefined
+  return cells ? { name, dimension, points: 0, cells, cellTypes: { face: cells }, mesh: async () => selected({ ...zone.faces().mesh, polyhedra: undefined }, faces()) } : undefined
 }
 
 function countListed(wanted: ReadonlySet<number>, sections: readonly Section[]): number {
