@@ -97,7 +97,7 @@ describe('the data check', () => {
     expect(await files.getByText(/^Table, one moment/).textContent()).toBe('Table, one moment')
     await bringIn('check/sensors.csv')
     await openCheck('sensors')
-    expect(await before().textContent()).toMatch(/The file names no unit of length\. The box is 980 × 60 × 10\./)
+    await expect.poll(() => before().textContent()).toMatch(/The file names no unit of length\. The box is 980 × 60 × 10\./)
     await before().getByRole('button', { name: 'mm', exact: true }).click()
     await expect.poll(() => before().textContent()).not.toMatch(/no unit of length/)
     expect(await before().textContent()).toMatch(/u, v, w look like the components of one vector/)

@@ -97,9 +97,9 @@ describe('results of other programs, in the browser', () => {
   it('values at corners, and integration points as what they are', async () => {
     await bringIn('runs/box.med')
     await study('box')
-    await say(page, 'show region n', /Show region, n/)
+    await say(page, 'show region n', /Show region coloured by n/)
     await page.getByRole('img', { name: /^n, Pa/ }).waitFor()
-    await say(page, 'show region integration points g', /Show region integration points, g/)
+    await say(page, 'show region integration points g', /Show region integration points coloured by g/)
     await page.getByRole('img', { name: /^g, m/ }).waitFor()
     // dots have a size, and no edges
     await page.getByText('Size', { exact: true }).waitFor()
@@ -107,7 +107,7 @@ describe('results of other programs, in the browser', () => {
     expect(await reading(0)).toBe(10 * (model.cells.length - 1) + 2)
     await page.goto(url)
     await row('box').getByRole('link', { name: 'Data check' }).click()
-    await page.getByText('corners', { exact: true }).first().waitFor()
+    await page.getByRole('cell', { name: /^corners/ }).first().waitFor()
     await page.getByText(/g lives on integration points; cells of region show the mean of theirs/).waitFor()
   })
 
