@@ -1,7 +1,7 @@
 /**
  * The block store of a case: what was read from the source, in blocks that are one contiguous read each.
  *
- *     <part>-mesh-<version>.blocks      packets of MeshBlock, one per block
+ *     <part>-mesh<layout>-<version>.blocks  packets of MeshBlock, one per block
  *     <part>-<field>-<moment>.blocks    packets of values copied to the block's points or in the order of its cells
  *     *.json beside each                where each packet lies, boxes, extremes
  *

@@ -1,8 +1,11 @@
 /** Names of the files of a stored case. A file's index is written after it, so that an index means a whole file. */
 import { readFile } from 'node:fs/promises'
 
+/** Of what mesh blocks hold: those of another layout are not found, and made again from the source. */
+const LAYOUT = 2
+
 export function meshFile(part: number, version: number): string {
-  return `${part}-mesh-${version}.blocks`
+  return `${part}-mesh${LAYOUT}-${version}.blocks`
 }
 
 export function fieldFile(part: number, field: number, moment: number): string {
