@@ -93,7 +93,7 @@ export async function storeLargePart(
   const part = { name: source.name, nPoints: source.nPoints + (split?.nAdded ?? 0), nCells: split?.nCells ?? source.nCells }
   const placer = makePlacer({ ...part, isSingle, box, pages, group })
   const points = new PagedPoints(scratch.points, part.nPoints, isSingle, pages)
-  const { mirrored, matcher } = await placeCells(split ? lotsOf(split) : checkedWindows(source), placer, new FaceMatcher(part.nPoints, true), waiting, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
+  const { mirrored, matcher } = await placeCells(split ? split.lots() : checkedWindows(source), placer, new FaceMatcher(part.nPoints, true), waiting, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
   const open = (matcher ?? (await matchSorted(placer, part.nPoints, (done) => tell(0.45 + (0.2 * done) / part.nCells, 'looking for the outer surface')))).finishWithNodes()
   // the first group is sorted while the surface is shown
   const groups = placer.groups(block)[Symbol.asyncIterator]()
@@ -120,13 +120,6 @@ async function splitAll(source: FormatWindows, file: ScratchFile, scratch: NonNu
   }
   split.finish()
   return split
-}
-
-async function* lotsOf(split: SplitWindows): AsyncGenerator<[number, CellsToPlace]> {
-  for (let k = 0; k < split.nLots; k++) {
-    const { first, cells } = split.lot(k)
-    yield [first, cells]
-  }
 }
 
 async function* checkedWindows(source: FormatWindows): AsyncGenerator<[number, CellsToPlace]> {
@@ -216,7 +209,7 @@ function writePoints(file: ScratchFile, from: number, points: FloatArray): void 
 }
 
 /** @returns the matcher of all faces unless more than `waiting` bytes of them had to wait at a time */
-async function placeCells(windows: AsyncIterable<[number, CellsToPlace]>, placer: CellPlacer, all: FaceMatcher, waiting: number, tell: (done: number) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
+async function placeCells(windows: AsyncIterable<[number, CellsToPlace]> | Iterable<[number, CellsToPlace]>, placer: CellPlacer, all: FaceMatcher, waiting: number, tell: (done: number) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
   let mirrored = 0
   let matcher: FaceMatcher | undefined = all
   const match = async (from: number, cells: Cells, placed: ReturnType<CellPlacer['place']>): Promise<void> => {

@@ -14,6 +14,7 @@ import { placesAmong } from '../mesh/numbering'
 import { hasQuadraticShape } from '../mesh/quadraticShape'
 import { splitList, withAdded } from '../mesh/splitCells'
 import type { AddedPoint } from '../mesh/splitCells'
+import type { CellsToPlace } from './CellPlacer'
 import { decodePacket, encodePacket } from './packet'
 import type { ScratchFile } from './scratch'
 
@@ -28,7 +29,7 @@ export class SplitWindows {
   hasPolyhedra = false
   /** Cells up to this number may be quadratic. */
   private wholeEnd = 0
-  private readonly lots: { at: number; bytes: number; first: number; nCells: number }[] = []
+  private readonly kept: { at: number; bytes: number; first: number }[] = []
   private readonly collected = new Growing(Uint32Array)
   /** Word of the scratch file at which each added point is described. */
   private readonly addedAt = new Growing(Uint32Array)
@@ -67,7 +68,7 @@ export class SplitWindows {
     this.keepWholes(first, window)
     const numbers = cellNumbers.map((c) => first + c)
     const packet = encodePacket({ meta: {}, arrays: { types, offsets, connectivity, numbers } })
-    this.lots.push({ at: this.scratch.pieces.append(packet), bytes: packet.length, first: this.nCells, nCells: types.length })
+    this.kept.push({ at: this.scratch.pieces.append(packet), bytes: packet.length, first: this.nCells })
     this.nCells += types.length
     this.collected.pushAll(numbers)
   }
@@ -118,18 +119,14 @@ export class SplitWindows {
     this.scratch.wholes.write(4 * WHOLE_WORDS * first, new Uint8Array(words.buffer))
   }
 
-  /** How many lots the pieces are kept in; each is one window of the source. */
-  get nLots(): number {
-    return this.lots.length
-  }
-
-  /** Pieces of one window of the source, and the number of the first of them. */
-  lot(k: number): { first: number; cells: CellWindow & { sources: Uint32Array } } {
-    const { at, bytes, first } = this.lots[k]!
-    const buffer = new Uint8Array(bytes)
-    this.scratch.pieces.read(at, buffer)
-    const { types, offsets, connectivity, numbers } = decodePacket(buffer.buffer).arrays as Record<string, Uint32Array>
-    return { first, cells: { types: types as unknown as Uint8Array, offsets: offsets!, connectivity: connectivity!, sources: numbers! } }
+  /** The pieces of each window of the source, behind the number of the first of them. */
+  *lots(): Generator<[number, CellsToPlace]> {
+    for (const { at, bytes, first } of this.kept) {
+      const buffer = new Uint8Array(bytes)
+      this.scratch.pieces.read(at, buffer)
+      const { types, offsets, connectivity, numbers } = decodePacket(buffer.buffer).arrays as Record<string, Uint32Array>
+      yield [first, { types: types as unknown as Uint8Array, offsets: offsets!, connectivity: connectivity!, sources: numbers! }]
+    }
   }
 
   /** What an added point is made of, by its number in the part. */

@@ -61,8 +61,15 @@ interface Place {
   moved: string | undefined
 }
 
+interface Counts {
+  nCells: number
+  nPoints: number
+  isBinary: boolean
+}
+
 class FoamCase {
   private readonly recent = new Recent(KEPT)
+  private readonly counted = new Map<string, Promise<Counts>>()
   /** Of each region and moment whose mesh was written. */
   private readonly outsides = new Map<string, Promise<FoamBoundary[]>>()
 
@@ -153,7 +160,17 @@ class FoamCase {
   }
 
   /** Counts from the note in the header of `owner`, else from the lists themselves. */
-  private async counts(mesh: string): Promise<{ nCells: number; nPoints: number; isBinary: boolean }> {
+  private counts(mesh: string): Promise<Counts> {
+    let found = this.counted.get(mesh)
+    if (!found) {
+      found = this.count(mesh)
+      found.catch(() => this.counted.delete(mesh))
+      this.counted.set(mesh, found)
+    }
+    return found
+  }
+
+  private async count(mesh: string): Promise<Counts> {
     const head = await openFoamHead(this.files.folder, this.files.names, `${mesh}owner`)
     if (!head) throw new FormatError('missing-file', `${mesh}owner is missing; copy the case with all of its mesh.`)
     const note = head.header['note'] ?? ''
@@ -211,13 +228,7 @@ class FoamCase {
   /** Piece by piece: one is held at a time. */
   private async windows(region: Region, times: readonly string[], moment: number): Promise<FormatWindows> {
     const places = this.places(region, times, moment)
-    const sizes: { points: number; cells: number }[] = []
-    let memory = 0
-    for (const { mesh } of places) {
-      const { nPoints, nCells, isBinary } = await this.counts(mesh)
-      sizes.push({ points: nPoints, cells: nCells })
-      memory = Math.max(memory, nCells * BYTES_OF_CELL[isBinary ? 'binary' : 'ascii'])
-    }
+    const counts = await Promise.all(places.map(({ mesh }) => this.counts(mesh)))
     // one entry: either is of no use without the other
     const withFaces = (k: number): Promise<FoamPiece & CellFaces> =>
       this.recent.get(`cells ${places[k]!.mesh}`, async () => {
@@ -226,7 +237,7 @@ class FoamCase {
       }, bytesOf)
     return windowsOfPieces({
       name: region.name || this.name,
-      sizes,
+      sizes: counts.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
       points: async (k, from, to) => {
         const { mesh, moved } = places[k]!
         const points = await this.recent.get(`points ${mesh} ${moved}`, () => readPoints(this.files, mesh, moved), (list) => list.byteLength)
@@ -234,7 +245,7 @@ class FoamCase {
       },
       cells: async (k, from, to) => pieceCells(await withFaces(k), from, to),
       outside: async (k) => (await this.boundaries(region, times, moment))[k]!,
-      memory: KEPT + memory,
+      memory: KEPT + Math.max(...counts.map(({ nCells, isBinary }) => nCells * BYTES_OF_CELL[isBinary ? 'binary' : 'ascii'])),
     })
   }
 
@@ -294,24 +305,26 @@ class FoamCase {
   }
 
   private async values(region: Region, times: readonly string[], moment: number, name: string, part: string): Promise<FloatArray> {
+    if (part === (region.name || 'region')) return this.inner(region, times, moment, name)
     const boundaries = await this.boundaries(region, times, moment)
-    const isRegion = part === (region.name || 'region')
     const out: FloatArray[] = []
     for (const [k, path] of this.pathsOf(region, times, moment, name).entries()) {
-      const field = await this.field(path)
-      const { nPoints, nCells } = boundaries[k]!
-      out.push(isRegion ? innerValues(field, field.place === 'point' ? nPoints : nCells, path) : patchValues(field, boundaries[k]!, region.name ? part.slice(region.name.length + 1) : part))
+      out.push(patchValues(await this.field(path), boundaries[k]!, region.name ? part.slice(region.name.length + 1) : part))
     }
     return joinFloats(out)
   }
 
   /** Of regions alone: patches are small. */
   private async window(region: Region, times: readonly string[], moment: number, name: string, part: string, [from, to]: [number, number]): Promise<FloatArray | undefined> {
-    if (part !== (region.name || 'region')) return undefined
+    return part === (region.name || 'region') ? this.inner(region, times, moment, name, from, to) : undefined
+  }
+
+  /** Values [from, to) of a region. Headers tell how many each processor has: its mesh need not be read for them. */
+  private async inner(region: Region, times: readonly string[], moment: number, name: string, from = 0, to = Infinity): Promise<FloatArray> {
     const paths = this.pathsOf(region, times, moment, name)
     const { place } = await this.field(paths[0]!)
-    const boundaries = await this.boundaries(region, times, moment)
-    const sizes = boundaries.map(({ nPoints, nCells }) => (place === 'point' ? nPoints : nCells))
+    const counts = await Promise.all(this.places(region, times, moment).map(({ mesh }) => this.counts(mesh)))
+    const sizes = counts.map(({ nPoints, nCells }) => (place === 'point' ? nPoints : nCells))
     const out: FloatArray[] = []
     for (const [k, start, end] of overlaps(startsOf(sizes), from, to)) {
       const field = await this.field(paths[k]!)
