@@ -7,7 +7,8 @@ import { extremesOf } from '../core/measure/extremes'
 import { integrateCells } from '../core/measure/integrateCells'
 import { integrateShape } from '../core/measure/integrateShape'
 import { mergeTotals } from '../core/measure/sums'
-import { boxOfPoints, groupBoxes } from '../core/mesh/boxes'
+import { boxOfPoints } from '../core/mesh/boxes'
+import { groupsOf } from '../core/mesh/groups'
 import { matchFaces, MAX_FACES } from '../core/mesh/faceMatching'
 import { BlockLocator, PartLocator } from '../core/mesh/locate'
 import type { FieldValues, FloatArray, MeshBlock, PartBlocks } from '../core/mesh/MeshBlock'
@@ -101,7 +102,7 @@ function sum(values: FloatArray): number {
 function wholeBlock(mesh: BenchMesh['mesh']): MeshBlock {
   const pointNumbers = new Uint32Array(mesh.points.length / 3)
   for (let i = 0; i < pointNumbers.length; i++) pointNumbers[i] = i
-  return { ...mesh, pointNumbers, skin: matchFaces(mesh, pointNumbers.length), groups: groupBoxes(mesh) }
+  return { ...mesh, pointNumbers, skin: matchFaces(mesh, pointNumbers.length), ...groupsOf(mesh) }
 }
 
 /** Groups that skip nothing: what a scan without index costs. */

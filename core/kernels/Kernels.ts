@@ -13,7 +13,7 @@ type Run = Record<
   | 'gatherSingle' | 'gatherDouble' | 'gatherSingleAsDouble'
   | 'orientCells' | 'curvePlaces'
   | 'dealCells' | 'sortRecords' | 'orderByKey'
-  | 'numberPoints' | 'groupBoxesSingle' | 'groupBoxesDouble' | 'sizesSingle' | 'sizesDouble' | 'groupRanges' | 'extremes' | 'boxSingle' | 'boxDouble',
+  | 'numberPoints' | 'groupNodes' | 'groupBoxesSingle' | 'groupBoxesDouble' | 'sizesSingle' | 'sizesDouble' | 'groupRanges' | 'extremes' | 'boxSingle' | 'boxDouble',
   (...numbers: number[]) => number
 >
 

@@ -10,6 +10,8 @@
  *   cellNumbers   Uint32Array (nCells), number of the cell in the source file's part
  *   skin          Uint32Array (2 × nSkinFaces), local cell and local face of each boundary face; volumes only
  *   groups        Float32Array (6 × nGroups), box of each run of GROUP_CELLS cells: x0 x1 y0 y1 z0 z1, rounded outwards
+ *   groupNodes    Uint32Array, local indices of the points that the cells of each group use, once each
+ *   groupStarts   Uint32Array (nGroups + 1), where those of each group begin
  *
  * Where the cells of a part have corners of their own, as values that jump between cells need them, the points of a block are
  * those of one cell after the other: several have the same number. Besides:
@@ -43,6 +45,8 @@ export interface MeshBlock {
   cellNumbers: Uint32Array
   skin: Uint32Array
   groups: Float32Array
+  groupStarts: Uint32Array
+  groupNodes: Uint32Array
   pointCells?: Uint32Array
   addedPoints?: Uint32Array
   addedTypes?: Uint8Array
@@ -54,6 +58,9 @@ export interface MeshBlock {
   wholeOffsets?: Uint32Array
   wholeNodes?: Uint32Array
 }
+
+/** A block without where it is: what values need to stand in its order. */
+export type BlockOrder = Pick<MeshBlock, 'cellNumbers' | 'pointNumbers' | 'pointSources' | 'pointCells' | 'groupStarts' | 'groupNodes' | keyof BlockAdded>
 
 /** Points that splitting added, all there or none. */
 export type BlockAdded = Required<Pick<MeshBlock, 'addedPoints' | 'addedTypes' | 'addedStarts' | 'addedNodes'>>

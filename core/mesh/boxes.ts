@@ -1,7 +1,6 @@
 /** Axis-aligned boxes of points and cells. */
 import { sharedKernels } from '../kernels/Kernels'
-import type { Box, FloatArray, MeshBlock } from './MeshBlock'
-import { GROUP_CELLS } from './MeshBlock'
+import type { Box, FloatArray } from './MeshBlock'
 
 export function emptyBox(): Box {
   return [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
@@ -53,17 +52,4 @@ export function isInBox(box: Box, x: number, y: number, z: number, tolerance: nu
     y >= box[1] - tolerance && y <= box[4] + tolerance &&
     z >= box[2] - tolerance && z <= box[5] + tolerance
   )
-}
-
-/** Boxes (6 × nGroups: x0 x1 y0 y1 z0 z1) of each run of GROUP_CELLS cells, rounded outwards to float32. */
-export function groupBoxes({ points, offsets, connectivity }: Pick<MeshBlock, 'points' | 'offsets' | 'connectivity'>): Float32Array {
-  const kernels = sharedKernels()
-  return kernels.within(() => {
-    const nCells = offsets.length - 1
-    const n = 6 * Math.ceil(nCells / GROUP_CELLS)
-    const groups = kernels.take(Float32Array, n)
-    const boxes = points instanceof Float32Array ? kernels.run.groupBoxesSingle : kernels.run.groupBoxesDouble
-    boxes(kernels.put(points), kernels.put(offsets), kernels.put(connectivity), nCells, GROUP_CELLS, groups)
-    return kernels.view(Float32Array, groups, n).slice()
-  })
 }

@@ -100,12 +100,12 @@ export class FaceMatcher {
       if (offsets[to]! - first > MOST_NODES * LOT) continue
       const n = to - from
       kernels.view(Uint8Array, at.types, n).set(types.subarray(from, to))
-      const starts = kernels.view(Uint32Array, at.offsets, n)
-      for (let c = 0; c < n; c++) starts[c] = offsets[from + c]! - first
+      kernels.view(Uint32Array, at.offsets, n).set(offsets.subarray(from, to))
       kernels.view(Uint32Array, at.nodes, offsets[to]! - first).set(connectivity.subarray(first, offsets[to]))
       const isCounted = typeof ids === 'number'
       if (!isCounted) kernels.view(Uint32Array, at.ids, n).set(ids.subarray(from, to))
-      kernels.run.addFaces(at.types, at.offsets, at.nodes, n, isCounted ? 0 : at.ids, isCounted ? ids + from : 0, at.neighbours)
+      // offsets count from the first node of all, not of the lot
+      kernels.run.addFaces(at.types, at.offsets, at.nodes - 4 * first, n, isCounted ? 0 : at.ids, isCounted ? ids + from : 0, at.neighbours)
     }
   }
 

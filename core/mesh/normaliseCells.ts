@@ -87,7 +87,8 @@ function checkCells({ points, types, offsets, connectivity, polyhedra }: SourceM
 }
 
 export function foreignPoint(point: number, nPoints: number, where: string): FormatError {
-  return new FormatError('bad-connectivity', `${where}: a cell refers to point ${point}, but there are only ${nPoints} points; write the file again.`)
+  // negative numbers of 32 bits are read as large ones
+  return new FormatError('bad-connectivity', `${where}: a cell refers to point ${point > 0x7fffffff ? point - 2 ** 32 : point}, but there are only ${nPoints} points; write the file again.`)
 }
 
 /** @throws FormatError for cells that are not read or have a wrong number of nodes */

@@ -1,8 +1,8 @@
 /** Gives cells their places along the curve and gives them back in its order: the half of storing a large part that can run beside the rest. */
 import type { Box } from '../mesh/MeshBlock'
 import type { Cells } from '../mesh/faceMatching'
-import { CellSort } from './cellSort'
-import type { KeyedCells } from './cellSort'
+import { placesAmong } from '../mesh/numbering'
+import { CellSort, partOfCells } from './cellSort'
 import { PagedPoints } from './pagedPoints'
 import type { PlacedCells } from './pagedPoints'
 import type { ScratchFile } from './scratch'
@@ -25,11 +25,25 @@ export interface CellsToPlace extends Cells {
   sources?: Uint32Array
 }
 
+/** Cells that follow one another along the curve. */
+export interface SortedBlock {
+  numbers: Uint32Array
+  types: Uint8Array
+  offsets: Uint32Array
+  /** Numbers of points in the part, or their places in `pointNumbers`. */
+  nodes: Uint32Array
+  pointNumbers?: Uint32Array
+}
+
 export interface CellPlacer {
   /** @param from  number of the first cell. @throws FormatError for a point number out of range */
   place(from: number, cells: CellsToPlace): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>>
-  /** As `CellSort.groups`. */
-  groups(grain: number): AsyncIterable<KeyedCells>
+  /**
+   * All cells, `size` at a time but for the last ones. A block is good until the next one is asked for.
+   *
+   * @param isNumbered  gives the points of each block numbers of its own, in the order in which the cells first use them
+   */
+  blocks(size: number, isNumbered: boolean): AsyncIterable<SortedBlock>
 }
 
 export class LocalPlacer implements CellPlacer {
@@ -54,7 +68,15 @@ export class LocalPlacer implements CellPlacer {
     return placed
   }
 
-  async *groups(grain: number): AsyncGenerator<KeyedCells> {
-    yield* this.sort.groups(grain)
+  async *blocks(size: number, isNumbered: boolean): AsyncGenerator<SortedBlock> {
+    for (const group of this.sort.groups(size)) {
+      for (let from = 0; from < group.numbers.length; from += size) {
+        const { numbers, types, offsets, nodes } = partOfCells(group, from, Math.min(from + size, group.numbers.length))
+        if (isNumbered) {
+          const { places, different } = placesAmong(nodes)
+          yield { numbers, types, offsets, nodes: places, pointNumbers: different }
+        } else yield { numbers, types, offsets, nodes }
+      }
+    }
   }
 }

@@ -10,13 +10,13 @@
  */
 import { boxOfPoints } from '../mesh/boxes'
 import { sharedKernels } from '../kernels/Kernels'
-import { GROUP_CELLS } from '../mesh/MeshBlock'
+import { groupStartsOf } from '../mesh/groups'
+import type { Groups } from '../mesh/groups'
 import { storedCells } from '../mesh/splitCells'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
-import { gatherBlock, makeBlock } from './partition'
+import { makeBlock } from './partition'
 import type { Partition } from './partition'
 import { decodePacket, encodePacket, SpareBuffers } from './packet'
-import type { SourceValues } from '../formats/Format'
 
 /** Bytes [start, end) of each block's packet. */
 export type Extents = [number, number][]
@@ -94,10 +94,13 @@ export class FieldWriter {
     this.index = { extents: [], place, components, ranges: [], nonFinite: 0 }
   }
 
-  /** @param values  in the order of the block */
-  async add(mesh: MeshBlock, values: FloatArray): Promise<void> {
+  /**
+   * @param values  in the order of the block
+   * @param nodes   of the groups of its cells, for values at points
+   */
+  async add(values: FloatArray, nodes?: GroupNodes): Promise<void> {
     const { components, place, index } = this
-    const { groups, range, nonFinite } = groupRanges(mesh, values, components, place)
+    const { groups, range, nonFinite } = groupRanges(values, components, nodes)
     index.ranges.push(range)
     index.nonFinite += nonFinite
     const bytes = encodePacket({ meta: { place, components }, arrays: { values, groups } }, this.spare)
@@ -107,30 +110,20 @@ export class FieldWriter {
   }
 }
 
-/** Writes values in the order of the blocks of `meshes`. */
-export async function writeField(source: SourceValues, meshes: AsyncIterable<MeshBlock>, sink: Sink): Promise<FieldIndex> {
-  const writer = new FieldWriter(source.components, source.place === 'cell' ? 'cell' : 'point', sink)
-  for await (const mesh of meshes) await writer.add(mesh, gatherBlock(source, mesh))
-  return writer.index
-}
+type GroupNodes = Pick<Groups, 'groupStarts' | 'groupNodes'>
 
-/** Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors. */
-function groupRanges(
-  { types, offsets, connectivity }: MeshBlock,
-  values: FloatArray,
-  components: number,
-  place: 'point' | 'cell',
-): { groups: Float64Array; range: [number, number]; nonFinite: number } {
+/** Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors. @param nodes  absent for values of cells */
+function groupRanges(values: FloatArray, components: number, nodes: GroupNodes | undefined): { groups: Float64Array; range: [number, number]; nonFinite: number } {
   const kernels = sharedKernels()
   return kernels.within(() => {
     const n = values.length / components
     const sizes = kernels.take(Float64Array, n)
     const sizesOf = values instanceof Float32Array ? kernels.run.sizesSingle : kernels.run.sizesDouble
     sizesOf(kernels.put(values), n, components, sizes)
-    const nGroups = Math.ceil(types.length / GROUP_CELLS)
+    const starts = nodes?.groupStarts ?? groupStartsOf(n)
+    const nGroups = starts.length - 1
     const groups = kernels.take(Float64Array, 2 * nGroups)
-    const nodes = place === 'point' ? kernels.put(connectivity) : 0
-    kernels.run.groupRanges(sizes, kernels.put(offsets), nodes, types.length, GROUP_CELLS, groups)
+    kernels.run.groupRanges(sizes, kernels.put(starts), nodes ? kernels.put(nodes.groupNodes) : 0, nGroups, groups)
     const extremes = kernels.take(Float64Array, 3)
     kernels.run.extremes(sizes, n, extremes)
     const [min, max, nonFinite] = kernels.view(Float64Array, extremes, 3) as unknown as [number, number, number]

@@ -183,6 +183,12 @@ function recordsOf({ numbers, keys, types, offsets, nodes }: KeyedCells, first: 
   return words
 }
 
+function offsetsFrom(offsets: Uint32Array, from: number, to: number): Uint32Array {
+  const own = new Uint32Array(to - from + 1)
+  for (let c = 0; c < own.length; c++) own[c] = offsets[from + c]! - offsets[from]!
+  return own
+}
+
 /** Cells [from, to) of a group. */
 export function partOfCells({ numbers, keys, types, offsets, nodes }: KeyedCells, from: number, to: number): KeyedCells {
   const first = offsets[from]!
@@ -190,7 +196,7 @@ export function partOfCells({ numbers, keys, types, offsets, nodes }: KeyedCells
     numbers: numbers.subarray(from, to),
     keys: keys.subarray(from, to),
     types: types.subarray(from, to),
-    offsets: from === 0 ? offsets.subarray(0, to + 1) : offsets.slice(from, to + 1).map((end) => end - first),
+    offsets: offsetsFrom(offsets, from, to),
     nodes: nodes.subarray(first, offsets[to]),
   }
 }

@@ -1,11 +1,11 @@
 /** Values that stand at the corners of cells: each cell has its own at a point, so that they jump between cells. */
 import type { CornerValues, PlainValues } from '../formats/Format'
 import { addedOf } from '../mesh/MeshBlock'
-import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
+import type { BlockOrder, FloatArray } from '../mesh/MeshBlock'
 import { putAdded } from '../mesh/splitCells'
 
 /** Values of a source at the points of a block whose cells have corners of their own; not-a-number where there is none. */
-export function gatherCorners({ values, components, corners: { offsets, nodes } }: CornerValues, block: MeshBlock): FloatArray {
+export function gatherCorners({ values, components, corners: { offsets, nodes } }: CornerValues, block: BlockOrder): FloatArray {
   const { pointNumbers, pointSources = pointNumbers, pointCells } = block
   if (!pointCells) throw new Error('the points of this block are shared by cells')
   const n = pointNumbers.length

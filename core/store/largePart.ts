@@ -17,9 +17,7 @@ import type { Box, FloatArray } from '../mesh/MeshBlock'
 import { checkTypes } from '../mesh/normaliseCells'
 import { skinOfFaces } from '../mesh/skin'
 import type { Skin } from '../mesh/skin'
-import type { CellPlacer, CellsToPlace, PlacerTask } from './CellPlacer'
-import { partOfCells } from './cellSort'
-import type { KeyedCells } from './cellSort'
+import type { CellPlacer, CellsToPlace, PlacerTask, SortedBlock } from './CellPlacer'
 import { BlockWriter } from './blockStore'
 import type { MeshIndex, Sink } from './blockStore'
 import { PagedPoints } from './pagedPoints'
@@ -31,6 +29,8 @@ import type { ScratchFile } from './scratch'
 const WINDOW_POINTS = 1 << 18
 const WINDOW_CELLS = 1 << 16
 const GROUP = 4 * DEFAULT_BLOCK_CELLS
+/** Windows that are read before they are wanted, and windows that are placed before their faces are matched. */
+const WINDOWS_AHEAD = 2
 /** Bytes of points kept as pages, by the placer and again for the blocks. */
 const PAGE_BYTES = 128 * 2 ** 20
 const BYTES_OF_PAGE = 3 * 8 * 2 ** 15
@@ -95,9 +95,9 @@ export async function storeLargePart(
   const points = new PagedPoints(scratch.points, part.nPoints, isSingle, pages)
   const { mirrored, matcher } = await placeCells(split ? split.lots() : checkedWindows(source), placer, new FaceMatcher(part.nPoints, true), waiting, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
   const open = (matcher ?? (await matchSorted(placer, part.nPoints, (done) => tell(0.45 + (0.2 * done) / part.nCells, 'looking for the outer surface')))).finishWithNodes()
-  // the first group is sorted while the surface is shown
-  const groups = placer.groups(block)[Symbol.asyncIterator]()
-  const first = groups.next()
+  // the first cells are sorted while the surface is shown; where more than cells of the core use points, these are numbered later
+  const sorted = placer.blocks(block, !split && !source.hasOwnCorners)[Symbol.asyncIterator]()
+  const first = sorted.next()
   first.catch(() => undefined)
   const faces = skinOfOpen(open, points)
   // the cells behind faces are told by their numbers in the source
@@ -105,7 +105,7 @@ export async function storeLargePart(
   await onSkin(skin)
   const writer = new BlockWriter(sink, part.nPoints)
   const blocks = { boundary: new BoundaryFaces(open.boundary, part.nCells), points, nPoints: source.nPoints, split, hasOwnCorners: source.hasOwnCorners }
-  await writeBlocks(first, groups, blocks, writer, block, (n) => tell(0.65 + (0.35 * n) / part.nCells, 'storing'))
+  await writeBlocks(first, sorted, blocks, writer, (n) => tell(0.65 + (0.35 * n) / part.nCells, 'storing'))
   const known = { index: writer.index, skin, box, nPoints: source.nPoints - (source.joined?.() ?? 0) }
   // the pieces of polyhedra are turned as a matter of course: only whole cells count
   return split?.hasPolyhedra ? { ...known, mirrored: 0, sourceTypes: split.sourceTypes } : { ...known, mirrored }
@@ -133,7 +133,7 @@ async function* checkedWindows(source: FormatWindows): AsyncGenerator<[number, C
 async function matchSorted(placer: CellPlacer, nPoints: number, tell: (done: number) => void): Promise<FaceMatcher> {
   const matcher = new FaceMatcher(nPoints, true)
   let done = 0
-  for await (const cells of placer.groups(1)) {
+  for await (const cells of placer.blocks(DEFAULT_BLOCK_CELLS, false)) {
     tell(done)
     matcher.add({ ...cells, connectivity: cells.nodes }, cells.numbers)
     done += cells.numbers.length
@@ -218,41 +218,38 @@ async function placeCells(windows: AsyncIterable<[number, CellsToPlace]> | Itera
     matcher?.add({ ...cells, connectivity: nodes }, from)
     if (matcher && matcher.waitingBytes > waiting) matcher = undefined
   }
-  // the faces of one window are matched while the next one is placed
-  let last: (() => Promise<void>) | undefined
+  // the faces of one window are matched while the next ones are placed
+  const unmatched: (() => Promise<void>)[] = []
   for await (const [from, window] of windows) {
     tell(from)
     const placed = placer.place(from, window)
     // an error is thrown where it is waited for
     placed.catch(() => undefined)
-    await last?.()
-    last = () => match(from, window, placed)
+    unmatched.push(() => match(from, window, placed))
+    if (unmatched.length > WINDOWS_AHEAD) await unmatched.shift()!()
   }
-  await last?.()
+  for (const rest of unmatched) await rest()
   return { mirrored, matcher }
 }
 
-/** Windows of n items; the next one is read while one is used. */
+/** Windows of n items; the next ones are read while one is used. */
 async function* windowsAhead<T>(n: number, size: number, read: (from: number, to: number) => Promise<T>): AsyncGenerator<[number, T]> {
-  const start = (from: number): Promise<T> | undefined => {
-    const window = from < n ? read(from, Math.min(from + size, n)) : undefined
-    // an error is thrown where the window is waited for
-    window?.catch(() => undefined)
-    return window
-  }
-  let next = start(0)
-  for (let from = 0; next; from += size) {
-    const window = await next
-    next = start(from + size)
-    yield [from, window]
+  const reading: Promise<T>[] = []
+  for (let from = 0, asked = 0; from < n; from += size) {
+    for (; reading.length <= WINDOWS_AHEAD && asked < n; asked += size) {
+      const window = read(asked, Math.min(asked + size, n))
+      // an error is thrown where the window is waited for
+      window.catch(() => undefined)
+      reading.push(window)
+    }
+    yield [from, await reading.shift()!]
   }
 }
 
 const isVolume = Uint8Array.from({ length: 256 }, (_, type) => Number(cellDimension(type) === 3))
 
 function checkWindow({ types, offsets }: Pick<Cells, 'types' | 'offsets'>, { name }: FormatWindows): void {
-  const foreign = types.find((type) => !isVolume[type])
-  if (foreign !== undefined) throw foreignCell(foreign, name)
+  for (let c = 0; c < types.length; c++) if (!isVolume[types[c]!]) throw foreignCell(types[c]!, name)
   checkTypes({ types, offsets }, name)
 }
 
@@ -266,27 +263,24 @@ interface BlockParts {
   hasOwnCorners: boolean | undefined
 }
 
-/** @param first  of the groups, asked for before */
-async function writeBlocks(first: Promise<IteratorResult<KeyedCells>>, groups: AsyncIterator<KeyedCells>, parts: BlockParts, writer: BlockWriter, blockCells: number, tell: (done: number) => void): Promise<void> {
+/** @param first  of the sorted blocks, asked for before */
+async function writeBlocks(first: Promise<IteratorResult<SortedBlock>>, sorted: AsyncIterator<SortedBlock>, parts: BlockParts, writer: BlockWriter, tell: (done: number) => void): Promise<void> {
   let done = 0
   let before: number | undefined
-  for (let next = await first; !next.done; next = await groups.next()) {
-    const group = next.value
-    for (let from = 0; from < group.numbers.length; from += blockCells) {
-      tell(done)
-      const cells = partOfCells(group, from, Math.min(from + blockCells, group.numbers.length))
-      await writer.add(blockOf(blockCellsOf(cells, parts, before), (numbers) => parts.points.gather(numbers)))
-      done += cells.numbers.length
-      before = cells.numbers[cells.numbers.length - 1]
-    }
+  for (let next = await first; !next.done; next = await sorted.next()) {
+    const cells = next.value
+    tell(done)
+    await writer.add(blockOf(blockCellsOf(cells, parts, before), (numbers) => parts.points.gather(numbers)))
+    done += cells.numbers.length
+    before = cells.numbers[cells.numbers.length - 1]
   }
 }
 
 /** @param before  the last cell of the block before */
-function blockCellsOf(cells: KeyedCells, { boundary, nPoints, split, hasOwnCorners }: BlockParts, before: number | undefined): BlockCells {
-  const { numbers, types, offsets, nodes } = cells
+function blockCellsOf(cells: SortedBlock, { boundary, nPoints, split, hasOwnCorners }: BlockParts, before: number | undefined): BlockCells {
+  const { numbers, types, offsets, nodes, pointNumbers } = cells
   const skin = boundary.of(numbers)
-  if (!split) return { types, offsets, nodes, cellNumbers: numbers, skin, hasOwnCorners }
+  if (!split) return { types, offsets, nodes, cellNumbers: numbers, skin, hasOwnCorners, pointNumbers }
   const all = new Uint32Array(numbers.length + Number(before !== undefined))
   if (before !== undefined) all[0] = before
   all.set(numbers, all.length - numbers.length)

@@ -88,8 +88,19 @@ export function readPacketIndex<Meta>(buffer: ArrayBufferLike, from = 0, size = 
 export function decodePacket<Meta>(buffer: ArrayBufferLike, from = 0, to = buffer.byteLength): Packet<Meta> {
   const index = readPacketIndex<Meta>(buffer, from, to - from)
   const arrays: Record<string, PacketArray> = {}
-  for (const [name, [type, length, start]] of Object.entries(index.arrays)) arrays[name] = new constructors[type](buffer as ArrayBuffer, from + start, length)
+  for (const [name, array] of Object.entries(index.arrays)) arrays[name] = viewArray(array, buffer, from)
   return { meta: index.meta, arrays }
+}
+
+/** @param from  byte of the buffer at which the packet begins */
+export function viewArray([type, length, start]: PacketIndex['arrays'][string], buffer: ArrayBufferLike, from: number): PacketArray {
+  return new constructors[type](buffer as ArrayBuffer, from + start, length)
+}
+
+/** Bytes of a packet from the first to the last of some of its arrays. */
+export function rangeOf(arrays: readonly PacketIndex['arrays'][string][]): [number, number] {
+  const ends = arrays.map(([type, length, start]) => start + length * constructors[type].BYTES_PER_ELEMENT)
+  return [Math.min(...arrays.map(([, , start]) => start)), Math.max(...ends)]
 }
 
 function padded(n: number): number {

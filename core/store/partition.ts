@@ -7,11 +7,12 @@
  */
 import { curveOrder } from '../mesh/curveOrder'
 import { matchFaces } from '../mesh/faceMatching'
-import { boxOfPoints, groupBoxes } from '../mesh/boxes'
+import { boxOfPoints } from '../mesh/boxes'
+import { groupsOf } from '../mesh/groups'
 import { gather } from '../mesh/gather'
 import { gatherCorners } from './corners'
 import { addedOf, GROUP_CELLS } from '../mesh/MeshBlock'
-import type { BlockAdded, FloatArray, MeshBlock } from '../mesh/MeshBlock'
+import type { BlockAdded, BlockOrder, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Growing } from '../mesh/growing'
 import { placesAmong } from '../mesh/numbering'
 import type { NormalMesh, WholeCells } from '../mesh/normaliseCells'
@@ -115,6 +116,8 @@ export interface BlockCells {
   skin: Uint32Array
   /** Quadratic cells, as in `MeshBlock`, with the numbers of their points. */
   whole?: { of: Int32Array; leads: Uint8Array; types: Uint8Array; offsets: Uint32Array; nodes: Uint32Array }
+  /** Of the points, where `nodes` are their places already. */
+  pointNumbers?: Uint32Array | undefined
   /** Cells share no points, as in `MeshBlock.pointCells`. */
   hasOwnCorners?: boolean | undefined
   /** Points from this number on were added by splitting; their nodes by their number in the source. */
@@ -128,11 +131,19 @@ export interface BlockCells {
  */
 export function blockOf(cells: BlockCells, pointsOf: (numbers: Uint32Array) => FloatArray): MeshBlock {
   const { types, offsets, nodes, cellNumbers, skin, whole, added } = cells
-  const { places, different: pointNumbers, pointCells } = cells.hasOwnCorners ? ownCorners(cells) : { ...placesAmong(whole ? joined(nodes, whole.nodes) : nodes), pointCells: undefined }
+  const { places, different: pointNumbers, pointCells } = numberedPoints(cells)
   const connectivity = whole ? places.subarray(0, nodes.length) : places
   const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes: places.subarray(nodes.length) }
-  const block = { points: pointsOf(pointNumbers), types, offsets, connectivity, pointNumbers, cellNumbers, skin, ...wholes, ...(pointCells && { pointCells }), ...(added && blockAdded(pointNumbers, added)) }
-  return { ...block, groups: groupBoxes(block) }
+  const points = pointsOf(pointNumbers)
+  const { groups, ...groupNodes } = groupsOf({ points, offsets, connectivity })
+  // what the order of values needs stands together
+  return { points, types, offsets, connectivity, skin, groups, ...wholes, ...groupNodes, cellNumbers, pointNumbers, ...(pointCells && { pointCells }), ...(added && blockAdded(pointNumbers, added)) }
+}
+
+function numberedPoints(cells: BlockCells): { places: Uint32Array; different: Uint32Array; pointCells?: Uint32Array } {
+  const { nodes, whole, pointNumbers } = cells
+  if (pointNumbers) return { places: nodes, different: pointNumbers }
+  return cells.hasOwnCorners ? ownCorners(cells) : placesAmong(whole ? joined(nodes, whole.nodes) : nodes)
 }
 
 /** Points of one cell of the source after the other, shared by its pieces alone; then places of the nodes of quadratic cells. */
@@ -182,7 +193,7 @@ function joined(a: Uint32Array, b: Uint32Array): Uint32Array {
 }
 
 /** Values of a source in the order of a block. */
-export function gatherBlock(source: SourceValues, block: MeshBlock): FloatArray {
+export function gatherBlock(source: SourceValues, block: BlockOrder): FloatArray {
   if (source.place === 'corner') return gatherCorners(source, block)
   const { values, components, place } = source
   if (place === 'cell') return gather(values, block.cellNumbers, components)

@@ -3,18 +3,20 @@ import { MessageChannel, Worker } from 'node:worker_threads'
 import type { MessagePort, Transferable } from 'node:worker_threads'
 import { errorFromData } from '../../core/errors'
 import type { ErrorData } from '../../core/errors'
-import type { CellPlacer, CellsToPlace, PlacerTask } from '../../core/store/CellPlacer'
-import type { KeyedCells } from '../../core/store/cellSort'
+import type { CellPlacer, CellsToPlace, PlacerTask, SortedBlock } from '../../core/store/CellPlacer'
 import type { PlacedCells } from '../../core/store/pagedPoints'
 
-export type PlacerQuestion = { ask: 'begin'; task: PlacerTask; paths: { points: string; cells: string } } | { ask: 'place'; from: number; cells: CellsToPlace } | { ask: 'groups'; grain: number } | { ask: 'next' }
+export type PlacerQuestion = { ask: 'begin'; task: PlacerTask; paths: { points: string; cells: string } } | { ask: 'place'; from: number; cells: CellsToPlace } | { ask: 'blocks'; size: number; isNumbered: boolean } | { ask: 'next' }
 
 export interface PlacerAnswer {
   error?: ErrorData
   nodes?: Uint32Array
   mirrored?: number
-  group?: KeyedCells
+  block?: SortedBlock
 }
+
+/** Blocks made while others are used: as many as are sorted together. */
+const BLOCKS_AHEAD = 4
 
 interface Waiting {
   resolve(answer: PlacerAnswer): void
@@ -53,16 +55,20 @@ export class PlacerThread implements CellPlacer {
     return { nodes: nodes!, mirrored: mirrored! }
   }
 
-  async *groups(grain: number): AsyncGenerator<KeyedCells> {
-    await this.ask({ ask: 'groups', grain })
-    let next = this.ask({ ask: 'next' })
+  async *blocks(size: number, isNumbered: boolean): AsyncGenerator<SortedBlock> {
+    await this.ask({ ask: 'blocks', size, isNumbered })
+    const next = (): Promise<PlacerAnswer> => {
+      const answer = this.ask({ ask: 'next' })
+      // an error is thrown where it is waited for
+      answer.catch(() => undefined)
+      return answer
+    }
+    const asked = Array.from({ length: BLOCKS_AHEAD }, next)
     for (;;) {
-      const { group } = await next
-      if (!group) return
-      // one group is sorted while the last one is used
-      next = this.ask({ ask: 'next' })
-      next.catch(() => undefined)
-      yield group
+      const { block } = await asked.shift()!
+      if (!block) return
+      asked.push(next())
+      yield block
     }
   }
 

@@ -2,21 +2,20 @@
  * Stores one field on one part at one moment. A field that does not fit into memory is read in windows of its source:
  * each fills its places in all blocks, and the blocks are written when the last one has.
  */
-import { open } from 'node:fs/promises'
-import type { FileHandle } from 'node:fs/promises'
 import { interleave } from '../../core/formats/components'
 import type { OpenCase, SourceValues } from '../../core/formats/Format'
 import { addedOf } from '../../core/mesh/MeshBlock'
-import type { FloatArray, MeshBlock } from '../../core/mesh/MeshBlock'
-import { decodeMesh, FieldWriter, writeField } from '../../core/store/blockStore'
+import { gather } from '../../core/mesh/gather'
+import type { FloatArray } from '../../core/mesh/MeshBlock'
+import { FieldWriter } from '../../core/store/blockStore'
 import type { FieldIndex, Sink } from '../../core/store/blockStore'
-import { fillAdded } from '../../core/store/partition'
-import { PACKET_HEAD, readPacketIndex } from '../../core/store/packet'
+import { fillAdded, gatherBlock } from '../../core/store/partition'
 import { storedPlace } from '../../core/study/caseModel'
 import type { Field } from '../../core/study/caseModel'
 import type { ImportJob } from './ImportJob'
-import type { ImportTask, StoredField, StoredMesh } from './messages'
+import type { ImportTask, StoredField } from './messages'
 import { DiskScratch } from './scratchFile'
+import { StoredBlocks } from './storedBlocks'
 import { fieldFile } from './storeFiles'
 
 type FieldTask = ImportTask & { task: 'field' }
@@ -31,16 +30,28 @@ export async function importField(job: ImportJob, opened: OpenCase, task: FieldT
   const n = storedPlace(entry.place) === 'cell' ? cells : points
   const bytes = n * entry.components * (entry.numberType === 'Float32' ? 4 : 8)
   // values are in memory as bytes of the file, as numbers, and for a while after their use
-  const limit = 0.1 * budget
-  const index = await job.writeIndexed(file, async (sink) => {
-    if (bytes > limit && !entry.from) {
-      const size = Math.max(1, Math.floor((n * limit) / bytes))
-      const windowed = await writeWindows(job, opened, task, entry, n, size, sink)
-      if (windowed) return windowed
-    }
-    return writeField(await sourceValues(opened, task), storedBlocks(job, mesh), sink)
-  })
-  return { file, index }
+  const limit = 0.25 * budget
+  const blocks = await StoredBlocks.open(job, mesh)
+  try {
+    const index = await job.writeIndexed(file, async (sink) => {
+      if (bytes > limit && !entry.from) {
+        const size = Math.max(1, Math.floor((n * limit) / bytes))
+        const windowed = await writeWindows({ job, opened, task, entry, blocks }, n, size, sink)
+        if (windowed) return windowed
+      }
+      return writeWhole(await sourceValues(opened, task), blocks, sink)
+    })
+    return { file, index }
+  } finally {
+    await blocks.close()
+  }
+}
+
+async function writeWhole(source: SourceValues, blocks: StoredBlocks, sink: Sink): Promise<FieldIndex> {
+  const writer = new FieldWriter(source.components, storedPlace(source.place), sink)
+  if (source.place === 'cell') for (let k = 0; k < blocks.length; k++) await writer.add(gather(source.values, await blocks.numbers(k, 'cell'), source.components))
+  else for await (const block of blocks.all()) await writer.add(gatherBlock(source, block), block)
+  return writer.index
 }
 
 /** Values of a field of the file, or of several scalars joined. */
@@ -52,25 +63,33 @@ export async function sourceValues(opened: OpenCase, { catalogue, part, field, m
   return { ...scalars[0]!, values: interleave(scalars.map((s) => s.values)), components: from.length }
 }
 
+interface FieldParts {
+  job: ImportJob
+  opened: OpenCase
+  task: FieldTask
+  entry: Field
+  blocks: StoredBlocks
+}
+
 /**
  * Blocks stand in a scratch file while windows of the source fill them. A window touches those blocks alone that have numbers in
  * it: near cells have near numbers in most files.
  *
  * @param size  values of a window; undefined when the format cannot be read so
  */
-async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, { components, place }: Field, n: number, size: number, sink: Sink): Promise<FieldIndex | undefined> {
+async function writeWindows({ job, opened, task, entry, blocks: stored }: FieldParts, n: number, size: number, sink: Sink): Promise<FieldIndex | undefined> {
+  const { components, place } = entry
   const scratch = new DiskScratch(job.path('scratch-values'))
   const blocks: ScratchBlock[] = []
   let like: FloatArray | undefined
-  const mesh = await open(job.path(task.mesh.file), 'r')
   try {
-    const numbersOf = (k: number): Promise<Uint32Array> => storedNumbers(mesh, task.mesh.index.extents[k]!, storedPlace(place))
+    const numbersOf = (k: number): Promise<Uint32Array> => stored.numbers(k, storedPlace(place))
     for (let from = 0; from < n; from += size) {
       const to = Math.min(from + size, n)
       const window = await opened.valuesWindow?.(task.part, task.field, task.moment, from, to)
       if (!window) return undefined
       like ??= emptyLike(window, 0)
-      if (!blocks.length) await layOut(blocks, task.mesh.index.extents.length, numbersOf, components * window.BYTES_PER_ELEMENT)
+      if (!blocks.length) await layOut(blocks, stored.length, numbersOf, components * window.BYTES_PER_ELEMENT)
       for (const [k, block] of blocks.entries()) {
         job.check()
         if (block.last < from || block.first >= to) continue
@@ -83,9 +102,8 @@ async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, {
         block.isBegun = true
       }
     }
-    return await copyBlocks(job, task, { scratch, like: like!, starts: blocks.map((block) => block.start) }, components, storedPlace(place), sink)
+    return await copyBlocks(stored, { scratch, filled: blocks, like: like! }, entry, sink)
   } finally {
-    await mesh.close()
     scratch.close()
   }
 }
@@ -93,6 +111,7 @@ async function writeWindows(job: ImportJob, opened: OpenCase, task: FieldTask, {
 /** A block's values in the scratch file, and the smallest and largest number among its points or cells. */
 interface ScratchBlock {
   start: number
+  length: number
   first: number
   last: number
   isBegun: boolean
@@ -108,25 +127,9 @@ async function layOut(blocks: ScratchBlock[], nBlocks: number, numbersOf: (k: nu
       if (numbers[i]! < first) first = numbers[i]!
       if (numbers[i]! > last) last = numbers[i]!
     }
-    blocks.push({ start, first, last, isBegun: false })
+    blocks.push({ start, length: numbers.length, first, last, isBegun: false })
     start += numbers.length * bytesEach
   }
-}
-
-/** Numbers in the source of a block's points or cells, then of the nodes that give the values of its added points; without reading the rest of it. */
-async function storedNumbers(mesh: FileHandle, [start, end]: [number, number], place: 'point' | 'cell'): Promise<Uint32Array> {
-  const head = new Uint8Array(Math.min(PACKET_HEAD, end - start))
-  await mesh.read(head, 0, head.length, start)
-  const { arrays } = readPacketIndex(head.buffer, 0, end - start)
-  const wanted = place === 'cell' ? [arrays['cellNumbers']] : [arrays['pointSources'] ?? arrays['pointNumbers'], arrays['addedNodes']]
-  const found = wanted.filter((array) => array !== undefined)
-  const numbers = new Uint32Array(found.reduce((n, [, length]) => n + length, 0))
-  let to = 0
-  for (const [, length, at] of found) {
-    await mesh.read(new Uint8Array(numbers.buffer, 4 * to, 4 * length), 0, 4 * length, start + at)
-    to += length
-  }
-  return numbers
 }
 
 function emptyLike(values: FloatArray, length: number): FloatArray {
@@ -143,40 +146,25 @@ function fill(values: FloatArray, window: FloatArray, numbers: Uint32Array, from
   }
 }
 
-/** Values of the blocks as they stand in the scratch file, in the order of `storedNumbers`. */
-interface Filled {
-  scratch: DiskScratch
-  starts: readonly number[]
-  /** An array of their number type. */
-  like: FloatArray
-}
-
-async function copyBlocks(job: ImportJob, task: FieldTask, { scratch, starts, like }: Filled, components: number, place: 'point' | 'cell', sink: Sink): Promise<FieldIndex> {
-  const writer = new FieldWriter(components, place, sink)
-  let k = 0
-  for await (const block of storedBlocks(job, task.mesh)) {
-    const added = place === 'point' ? addedOf(block) : undefined
-    const n = (place === 'cell' ? block.cellNumbers : block.pointNumbers).length
-    const all = emptyLike(like, components * (n + (added?.addedNodes.length ?? 0)))
-    scratch.read(starts[k++]!, new Uint8Array(all.buffer))
-    const values = added ? all.slice(0, n * components) : all
-    if (added) fillAdded(values, added, all, added.addedNodes.map((_, i) => n + i), components)
-    await writer.add(block, values)
+/** Writes what stands in the scratch file, in the order of `StoredBlocks.numbers`. @param like  an array of its number type */
+async function copyBlocks(stored: StoredBlocks, { scratch, filled, like }: { scratch: DiskScratch; filled: readonly ScratchBlock[]; like: FloatArray }, { components, place }: Field, sink: Sink): Promise<FieldIndex> {
+  const writer = new FieldWriter(components, storedPlace(place), sink)
+  const valuesOf = ({ start, length }: ScratchBlock): FloatArray => {
+    const values = emptyLike(like, components * length)
+    scratch.read(start, new Uint8Array(values.buffer))
+    return values
+  }
+  if (storedPlace(place) === 'cell') for (const block of filled) await writer.add(valuesOf(block))
+  else {
+    let k = 0
+    for await (const block of stored.all()) {
+      const all = valuesOf(filled[k++]!)
+      const n = block.pointNumbers.length
+      const added = addedOf(block)
+      const values = added ? all.slice(0, n * components) : all
+      if (added) fillAdded(values, added, all, added.addedNodes.map((_, i) => n + i), components)
+      await writer.add(values, block)
+    }
   }
   return writer.index
-}
-
-/** The blocks of a mesh one by one. Each is good until the next one is asked for: they share one buffer. */
-async function* storedBlocks(job: ImportJob, { file, index }: StoredMesh): AsyncGenerator<MeshBlock> {
-  const handle = await open(job.path(file), 'r')
-  const buffer = new ArrayBuffer(index.extents.reduce((most, [start, end]) => Math.max(most, end - start), 0))
-  try {
-    for (const [start, end] of index.extents) {
-      job.check()
-      await handle.read(new Uint8Array(buffer), 0, end - start, start)
-      yield decodeMesh(buffer, end - start)
-    }
-  } finally {
-    await handle.close()
-  }
 }

@@ -3,13 +3,13 @@ import { workerData } from 'node:worker_threads'
 import type { MessagePort } from 'node:worker_threads'
 import { errorData } from '../../core/errors'
 import { LocalPlacer } from '../../core/store/CellPlacer'
-import type { KeyedCells } from '../../core/store/cellSort'
+import type { SortedBlock } from '../../core/store/CellPlacer'
 import type { PlacerAnswer, PlacerQuestion } from './PlacerThread'
 import { DiskScratch } from './scratchFile'
 
 const port = workerData as MessagePort
 let placer: LocalPlacer
-let groups: AsyncIterator<KeyedCells>
+let blocks: AsyncIterator<SortedBlock>
 
 async function answer(question: PlacerQuestion): Promise<[PlacerAnswer, ArrayBuffer[]]> {
   if (question.ask === 'begin') {
@@ -21,15 +21,20 @@ async function answer(question: PlacerQuestion): Promise<[PlacerAnswer, ArrayBuf
     const { nodes, mirrored } = await placer.place(question.from, question.cells)
     return [{ nodes, mirrored }, [nodes.buffer as ArrayBuffer]]
   }
-  if (question.ask === 'groups') {
-    groups = placer.groups(question.grain)[Symbol.asyncIterator]()
+  if (question.ask === 'blocks') {
+    blocks = placer.blocks(question.size, question.isNumbered)[Symbol.asyncIterator]()
     return [{}, []]
   }
-  const { value } = (await groups.next()) as { value: KeyedCells | undefined }
+  const { value } = (await blocks.next()) as { value: SortedBlock | undefined }
   if (!value) return [{}, []]
-  // what the sort gives is good until the next group only
-  const group = { numbers: value.numbers.slice(), keys: value.keys.slice(), types: value.types.slice(), offsets: value.offsets.slice(), nodes: value.nodes.slice() }
-  return [{ group }, Object.values(group).map((array) => array.buffer)]
+  // what the sort gives is good until the next block only
+  const block = Object.fromEntries(Object.entries(value as unknown as Record<string, Uint8Array | Uint32Array>).map(([name, array]) => [name, owned(array)]))
+  return [{ block: block as unknown as SortedBlock }, Object.values(block).map((array) => array.buffer as ArrayBuffer)]
+}
+
+/** An array that is all of its buffer: itself or a copy. */
+function owned(array: Uint8Array | Uint32Array): Uint8Array | Uint32Array {
+  return array.byteLength === array.buffer.byteLength ? array : array.slice()
 }
 
 port.on('message', (question: PlacerQuestion) => {

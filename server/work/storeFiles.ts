@@ -2,7 +2,7 @@
 import { readFile } from 'node:fs/promises'
 
 /** Of what mesh blocks hold: those of another layout are not found, and made again from the source. */
-const LAYOUT = 2
+const LAYOUT = 3
 
 export function meshFile(part: number, version: number): string {
   return `${part}-mesh${LAYOUT}-${version}.blocks`

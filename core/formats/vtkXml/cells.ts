@@ -76,7 +76,8 @@ export async function pieceTypes(piece: Piece): Promise<Uint8Array> {
   if (piece.kind === 'PolyData') return (await polyCells(piece)).types
   const n = count(piece, 'NumberOfCells')
   const element = arrayNamed(piece, childNamed(piece.element, 'Cells'), 'types', n)
-  return element ? Uint8Array.from(await readDataArray(piece.file, element, n)) : new Uint8Array(0)
+  const types = element ? await readDataArray(piece.file, element, n) : new Uint8Array(0)
+  return types instanceof Uint8Array ? types : Uint8Array.from(types)
 }
 
 export async function pieceMesh(piece: Piece): Promise<SourceMesh> {

@@ -119,15 +119,15 @@ export class Grid {
     for (const piece of this.pieces) lists.push(await pieceTypes(piece))
     const types = joinArrays(Uint8Array, lists)
     const ghosts = await this.ghosts()
-    for (let c = 0; c < types.length; c++) {
+    const byType = [new Uint32Array(256), new Uint32Array(256)] as const
+    for (let c = 0; c < types.length; c++) byType[ghosts?.[c] ? 1 : 0][types[c]!]!++
+    for (let type = 0; type < 256; type++) {
       // an unknown type counts as a volume until the mesh is read and refuses it
-      const dimension = sourceDimension(types[c]!)
+      const dimension = sourceDimension(type)
       const count = counts[dimension < 0 ? 3 : dimension]!
-      if (ghosts?.[c]) count.ghosts++
-      else {
-        const typeName = sourceTypeNames[types[c]!] ?? `type ${types[c]}`
-        count.types[typeName] = (count.types[typeName] ?? 0) + 1
-      }
+      const [own, left] = [byType[0][type]!, byType[1][type]!]
+      count.ghosts += left
+      if (own) count.types[sourceTypeNames[type] ?? `type ${type}`] = own
     }
     return { counts, hasGhosts: ghosts !== undefined }
   }

@@ -117,12 +117,13 @@ async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefi
 }
 
 function toNodes(values: NumberArray, where: string): Uint32Array {
-  for (let i = 0; i < values.length; i++) {
-    if (!(values[i]! >= 0)) throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
-  }
   if (values instanceof Uint32Array) return values
-  // none is negative
-  return values instanceof Int32Array ? new Uint32Array(values.buffer, values.byteOffset, values.length) : Uint32Array.from(values)
+  // negative ones become larger than any number of points, which is looked at when the points are
+  if (values instanceof Int32Array) return new Uint32Array(values.buffer, values.byteOffset, values.length)
+  for (let i = 0; i < values.length; i++) {
+    if (!(values[i]! >= 0 && values[i]! < 2 ** 32)) throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
+  }
+  return Uint32Array.from(values)
 }
 
 /** Values of an array as floating-point numbers. */

@@ -77,14 +77,43 @@ function boxOf<T>(points: usize, nodes: usize, from: u32, to: u32, out: usize): 
   store<f64>(out, z1, 40)
 }
 
-/** Boxes of groups of cells, f32 (6 × nGroups): x0 x1 y0 y1 z0 z1, rounded outwards. */
+/**
+ * The nodes of each group of cells, once each.
+ *
+ * @param starts  filled, u32 (nGroups + 1)
+ * @param out     filled, room for all nodes
+ * @returns how many stand in `out`
+ */
+export function groupNodes(offsets: usize, nodes: usize, nCells: u32, nPoints: u32, group: u32, starts: usize, out: usize): u32 {
+  const before = mark()
+  const last = alloc(4 * <usize>nPoints)
+  memory.fill(last, 0, 4 * <usize>nPoints)
+  let length: u32 = 0
+  let stamp: u32 = 1
+  for (let c: u32 = 0; c < nCells; c += group, stamp++, starts += 4) {
+    store<u32>(starts, length)
+    const end = load<u32>(offsets + (<usize>min(c + group, nCells) << 2))
+    for (let i = load<u32>(offsets + (<usize>c << 2)); i < end; i++) {
+      const node = load<u32>(nodes + (<usize>i << 2))
+      if (load<u32>(last + (<usize>node << 2)) === stamp) continue
+      store<u32>(last + (<usize>node << 2), stamp)
+      store<u32>(out + (<usize>length << 2), node)
+      length++
+    }
+  }
+  store<u32>(starts, length)
+  release(before)
+  return length
+}
+
+/** Boxes of groups of nodes, f32 (6 × nGroups): x0 x1 y0 y1 z0 z1, rounded outwards. */
 // @ts-ignore: decorator
 @inline
-function boxes<T>(points: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
+function boxes<T>(points: usize, starts: usize, nodes: usize, nGroups: u32, out: usize): void {
   const before = mark()
   const box = alloc(48)
-  for (let c: u32 = 0; c < nCells; c += group) {
-    boxOf<T>(points, nodes, load<u32>(offsets + (<usize>c << 2)), load<u32>(offsets + (<usize>min(c + group, nCells) << 2)), box)
+  for (let g: u32 = 0; g < nGroups; g++, starts += 4) {
+    boxOf<T>(points, nodes, load<u32>(starts), load<u32>(starts, 4), box)
     for (let d: usize = 0; d < 24; d += 8, out += 8) {
       store<f32>(out, below(load<f64>(box + d)))
       store<f32>(out, above(load<f64>(box + d + 24)), 4)
@@ -103,12 +132,12 @@ function above(x: f64): f32 {
   return <f64>f >= x ? f : <f32>(x + Math.abs(x) * 2e-7)
 }
 
-export function groupBoxesSingle(points: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
-  boxes<f32>(points, offsets, nodes, nCells, group, out)
+export function groupBoxesSingle(points: usize, starts: usize, nodes: usize, nGroups: u32, out: usize): void {
+  boxes<f32>(points, starts, nodes, nGroups, out)
 }
 
-export function groupBoxesDouble(points: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
-  boxes<f64>(points, offsets, nodes, nCells, group, out)
+export function groupBoxesDouble(points: usize, starts: usize, nodes: usize, nGroups: u32, out: usize): void {
+  boxes<f64>(points, starts, nodes, nGroups, out)
 }
 
 /** Size of each item: itself, or the magnitude of a vector or tensor (six components: symmetric), f64. */
@@ -164,17 +193,15 @@ export function boxDouble(points: usize, n: u32, out: usize): void {
 }
 
 /**
- * Smallest and largest size of each group of cells, f64 (2 × nGroups).
+ * Smallest and largest size of each group, f64 (2 × nGroups).
  *
- * @param nodes  0 for sizes by cell
+ * @param nodes  of the groups; 0 where their items follow one another
  */
-export function groupRanges(sizes: usize, offsets: usize, nodes: usize, nCells: u32, group: u32, out: usize): void {
-  for (let c: u32 = 0; c < nCells; c += group, out += 16) {
-    const last = min(c + group, nCells)
+export function groupRanges(sizes: usize, starts: usize, nodes: usize, nGroups: u32, out: usize): void {
+  for (let g: u32 = 0; g < nGroups; g++, starts += 4, out += 16) {
     let low = Infinity, high = -Infinity
-    const from = nodes ? load<u32>(offsets + (<usize>c << 2)) : c
-    const to = nodes ? load<u32>(offsets + (<usize>last << 2)) : last
-    for (let i = from; i < to; i++) {
+    const to = load<u32>(starts, 4)
+    for (let i = load<u32>(starts); i < to; i++) {
       const x = load<f64>(sizes + (<usize>(nodes ? load<u32>(nodes + (<usize>i << 2)) : i) << 3))
       if (x < low) low = x
       if (x > high) high = x

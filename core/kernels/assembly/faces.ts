@@ -16,6 +16,7 @@ const NODES: usize = 20
 const TYPE_SHIFT: usize = 5
 const FACE_BYTES: usize = 5
 const MAX_FACES: usize = 6
+const HEXAHEDRON: u8 = 12
 const NO_NODE: u32 = 0xffffffff
 
 let table: usize = 0
@@ -41,12 +42,18 @@ export function beginFaces(faces: usize, nPoints: u32, keepsNodes: bool): void {
 export function addFaces(types: usize, offsets: usize, nodes: usize, nCells: u32, ids: usize, firstCell: u32, neighbours: usize): void {
   if (!waiting) waiting = mark()
   for (let c: u32 = 0; c < nCells; c++) {
-    let face = table + (<usize>load<u8>(types + c) << TYPE_SHIFT)
-    const nFaces = <u32>load<u8>(face++)
-    if (!nFaces) continue
+    const type = load<u8>(types + c)
     const start = nodes + (<usize>load<u32>(offsets + (<usize>c << 2)) << 2)
     const own = ids ? load<u32>(ids + (<usize>c << 2)) : firstCell + c
-    for (let f: u32 = 0; f < nFaces; f++, face += FACE_BYTES) addFace(face, start, own, f, neighbours)
+    if (type === HEXAHEDRON) {
+      addHexahedron(start, own, neighbours)
+      continue
+    }
+    let face = table + (<usize>type << TYPE_SHIFT)
+    const nFaces = <u32>load<u8>(face++)
+    for (let f: u32 = 0; f < nFaces; f++, face += FACE_BYTES) {
+      addFace(node(face, start, 0), node(face, start, 1), node(face, start, 2), load<u8>(face) === 4 ? node(face, start, 3) : NO_NODE, own, f, neighbours)
+    }
   }
 }
 
@@ -56,26 +63,30 @@ function node(face: usize, start: usize, i: usize): u32 {
   return load<u32>(start + (<usize>load<u8>(face + 1 + i) << 2))
 }
 
-// @ts-ignore: decorator
-@inline
-function addFace(face: usize, start: usize, own: u32, f: u32, neighbours: usize): void {
-  const isQuad = load<u8>(face) === 4
+/** The most frequent cell: its nodes are loaded once. Faces as in `mesh/cellTypes.ts`. */
+function addHexahedron(start: usize, own: u32, neighbours: usize): void {
+  const a = load<u32>(start), b = load<u32>(start, 4), c = load<u32>(start, 8), d = load<u32>(start, 12)
+  const e = load<u32>(start, 16), f = load<u32>(start, 20), g = load<u32>(start, 24), h = load<u32>(start, 28)
+  addFace(a, d, c, b, own, 0, neighbours)
+  addFace(e, f, g, h, own, 1, neighbours)
+  addFace(a, b, f, e, own, 2, neighbours)
+  addFace(b, c, g, f, own, 3, neighbours)
+  addFace(c, d, h, g, own, 4, neighbours)
+  addFace(d, a, e, h, own, 5, neighbours)
+}
+
+/** @param s  NO_NODE, the largest number, for a triangle */
+function addFace(p: u32, q: u32, r: u32, s: u32, own: u32, f: u32, neighbours: usize): void {
   // the three smallest numbers in their order: a sorting network
-  const p = node(face, start, 0)
-  const q = node(face, start, 1)
-  const r = node(face, start, 2)
   const high = max(p, q)
   let a = min(min(p, q), r)
   const middle = max(min(p, q), r)
   let b = min(high, middle)
-  let d = max(high, middle)
-  if (isQuad) {
-    d = min(d, node(face, start, 3))
-    const low = min(b, d)
-    d = max(b, d)
-    b = max(a, low)
-    a = min(a, low)
-  }
+  let d = min(max(high, middle), s)
+  const low = min(b, d)
+  d = max(b, d)
+  b = max(a, low)
+  a = min(a, low)
   const head = first + (<usize>a << 2)
   let link = head
   let place: usize = 0
@@ -87,7 +98,12 @@ function addFace(face: usize, start: usize, own: u32, f: u32, neighbours: usize)
     i = load<i32>(link)
   }
   if (!i) {
-    wait(head, b, d, own, f, face, start, isQuad)
+    const waits = wait(head, b, d, own, f)
+    if (faceBytes === NODES) return
+    store<u32>(waits, p, NODES)
+    store<u32>(waits, q, NODES + 4)
+    store<u32>(waits, r, NODES + 8)
+    store<u32>(waits, s, NODES + 12)
     return
   }
   if (neighbours) {
@@ -101,7 +117,10 @@ function addFace(face: usize, start: usize, own: u32, f: u32, neighbours: usize)
   nOpen--
 }
 
-function wait(head: usize, b: u32, d: u32, own: u32, f: u32, face: usize, start: usize, isQuad: bool): void {
+/** @returns where the face waits */
+// @ts-ignore: decorator
+@inline
+function wait(head: usize, b: u32, d: u32, own: u32, f: u32): usize {
   let i = free
   if (i) free = load<i32>(waiting + <usize>i * faceBytes, NEXT)
   else {
@@ -119,9 +138,7 @@ function wait(head: usize, b: u32, d: u32, own: u32, f: u32, face: usize, start:
   store<i32>(place, load<i32>(head), NEXT)
   store<i32>(head, i)
   nOpen++
-  if (faceBytes === NODES) return
-  for (let k: usize = 0; k < 3; k++) store<u32>(place + NODES + (k << 2), node(face, start, k))
-  store<u32>(place, isQuad ? node(face, start, 3) : NO_NODE, NODES + 12)
+  return place
 }
 
 export function openFaces(): i32 {

@@ -4,7 +4,8 @@ import { readXmlTree } from '../../../core/formats/xmlTree'
 import { MemorySource } from '../../../core/formats/ByteSource'
 import { writeVtk, writeVtm } from '../../../core/formats/write/vtkXml'
 import { cellDimension, CellType, cellFaces, cellNodeCount } from '../../../core/mesh/cellTypes'
-import { boxOfPoints, diagonal, groupBoxes, isInBox, unionBox } from '../../../core/mesh/boxes'
+import { boxOfPoints, diagonal, isInBox, unionBox } from '../../../core/mesh/boxes'
+import { groupsOf } from '../../../core/mesh/groups'
 import { describeCase } from '../../../cli/info'
 import { table } from '../../../cli/arguments'
 import { readCase } from '../../../core/study/memoryCase'
@@ -106,7 +107,7 @@ describe('boxes', () => {
 
   it('of groups hold every point of their cells, single precision included', () => {
     const mesh = boxMesh({ n: 11, kind: 'mixed', size: [0.1, 0.7, 1.3] })
-    const groups = groupBoxes(mesh)
+    const { groups } = groupsOf(mesh)
     for (let c = 0; c < mesh.types.length; c++) {
       const g = 6 * Math.floor(c / 1024)
       for (let i = mesh.offsets[c]!; i < mesh.offsets[c + 1]!; i++) {

@@ -1,7 +1,8 @@
 /** Kernels against the plainest way to say the same, with numbers that are out of the ordinary. */
 import { describe, expect, it, test } from 'vitest'
 import { Kernels, sharedKernels } from '../../../core/kernels/Kernels'
-import { boxOfPoints, groupBoxes } from '../../../core/mesh/boxes'
+import { boxOfPoints } from '../../../core/mesh/boxes'
+import { groupsOf } from '../../../core/mesh/groups'
 import { cornerCase, writeValues } from '../../support/kernelCases'
 import { sortByKey } from '../../../core/mesh/curveOrder'
 import { placesAmong } from '../../../core/mesh/numbering'
@@ -67,9 +68,11 @@ describe.each([Float32Array, Float64Array])('of %o', (type) => {
 
   it('boxes of groups are rounded outwards', () => {
     const { mesh, groups } = cornerCase(type)
-    const boxes = groupBoxes(mesh)
+    const { groups: boxes, groupStarts, groupNodes } = groupsOf(mesh)
     expect(boxes.length).toBe(6 * groups.length)
-    groups.forEach(({ low, high }, g) => {
+    groups.forEach(({ low, high, nodes }, g) => {
+      // each point of the group once
+      expect(groupNodes.slice(groupStarts[g], groupStarts[g + 1]).sort()).toEqual(Uint32Array.from(new Set(nodes)).sort())
       for (let d = 0; d < 3; d++) {
         const [lower, upper] = [boxes[6 * g + 2 * d]!, boxes[6 * g + 2 * d + 1]!]
         expect(lower <= low[d]! && upper >= high[d]!).toBe(true)

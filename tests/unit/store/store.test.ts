@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { colourAt, colourTable, position } from '../../../core/colour/maps'
 import { formatNumber, ticks } from '../../../core/colour/ticks'
-import type { MeshBlock } from '../../../core/mesh/MeshBlock'
-import { decodeField, decodeMesh, writeField, writeMesh } from '../../../core/store/blockStore'
+import { decodeField, decodeMesh, writeMesh } from '../../../core/store/blockStore'
 import { decodePacket, encodePacket } from '../../../core/store/packet'
 import { partition } from '../../../core/store/partition'
 import { ByteCache } from '../../../server/work/ByteCache'
 import { budgets } from '../../../server/work/settings'
 import { surfaceEdges } from '../../../stage/edges'
+import { writeField } from '../../support/kernelCases'
 import { atPoints, boxMesh } from '../../support/meshes'
 
 describe('packets', () => {
@@ -42,10 +42,7 @@ describe('the block store', () => {
     const sink = { append: async (bytes: Uint8Array) => void chunks.push(bytes.slice()) }
     const index = await writeMesh(partition(mesh, blockCells), sink, () => undefined)
     const blocks = chunks.splice(0).map((bytes) => decodeMesh(bytes.buffer))
-    async function* all(): AsyncGenerator<MeshBlock> {
-      yield* blocks
-    }
-    const field = await writeField({ values, components: 1, place: 'point' }, all(), sink)
+    const field = await writeField({ values, components: 1, place: 'point' }, blocks, sink)
     return { index, blocks, field, fields: chunks.map((bytes) => decodeField(bytes.buffer)) }
   }
 
@@ -76,7 +73,7 @@ describe('the block store', () => {
     const spoiled = Float64Array.from(values)
     spoiled[5] = NaN
     const { blocks } = await store(1024 * 64)
-    const index = await writeField({ values: spoiled, components: 1, place: 'point' }, (async function* () { yield* blocks })(), { append: async () => undefined })
+    const index = await writeField({ values: spoiled, components: 1, place: 'point' }, blocks, { append: async () => undefined })
     expect(index.nonFinite).toBe(1)
     expect(index.ranges[0]!.every(Number.isFinite)).toBe(true)
   })
