@@ -145,11 +145,14 @@ function skinOfOpen({ boundary, nodes }: OpenFaces, points: PagedPoints): Skin {
   const n = boundary.length / 2
   const starts = new Uint32Array(n + 1)
   const cells = new Uint32Array(n)
+  const own = new Uint32Array(4 * n)
+  let to = 0
   for (let f = 0; f < n; f++) {
     cells[f] = boundary[2 * f]!
-    starts[f + 1] = starts[f]! + (nodes[4 * f + 3] === NO_NODE ? 3 : 4)
+    for (let i = 4 * f; i < 4 * f + 4; i++) if (nodes[i] !== NO_NODE) own[to++] = nodes[i]!
+    starts[f + 1] = to
   }
-  return skinOfFaces({ starts, nodes: nodes.filter((node) => node !== NO_NODE), cells }, (numbers) => points.gather(numbers))
+  return skinOfFaces({ starts, nodes: own.subarray(0, to), cells }, (numbers) => points.gather(numbers))
 }
 
 /** Finds the boundary faces of a cell by its number. */

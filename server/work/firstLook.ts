@@ -34,17 +34,22 @@ const WINDOW = 1 << 22
 export function firstLook(parts: readonly LookPart[], colour?: LookValues): Packet<LookMeta> {
   const origin = boxCentre(unionBox(parts.map(({ skin }) => boxOfPoints(skin.points))))
   const points = new Float32Array(parts.reduce((n, { skin }) => n + skin.points.length, 0))
-  const elements = new Growing(Uint32Array)
-  let first = 0
+  // a face of n nodes is n - 2 triangles
+  const elements = new Uint32Array(3 * parts.reduce((n, { skin: { starts, nodes } }) => n + nodes.length - 2 * (starts.length - 1), 0))
+  let [first, to] = [0, 0]
   for (const { skin: { points: own, starts, nodes } } of parts) {
     for (let i = 0; i < own.length; i++) points[3 * first + i] = own[i]! - origin[i % 3]!
     for (let f = 0; f + 1 < starts.length; f++) {
-      for (let i = starts[f]! + 1; i + 1 < starts[f + 1]!; i++) elements.pushAll([first + nodes[starts[f]!]!, first + nodes[i]!, first + nodes[i + 1]!])
+      for (let i = starts[f]! + 1; i + 1 < starts[f + 1]!; i++) {
+        elements[to++] = first + nodes[starts[f]!]!
+        elements[to++] = first + nodes[i]!
+        elements[to++] = first + nodes[i + 1]!
+      }
     }
     first += own.length / 3
   }
   const { values, ...described } = colour ?? { values: undefined }
-  return { meta: { origin, values: colour ? (described as LookMeta['values']) : null }, arrays: { points, elements: elements.finish(), ...(values && { values }) } }
+  return { meta: { origin, values: colour ? (described as LookMeta['values']) : null }, arrays: { points, elements, ...(values && { values }) } }
 }
 
 /** Values of the first field that all shown parts have, a scalar if there is one; of vectors the magnitude. undefined: none */
@@ -62,9 +67,9 @@ export async function lookValues(opened: OpenCase, { fields }: Catalogue, parts:
   }
   const values = all.finish()
   const range: [number, number] = [Infinity, -Infinity]
-  for (const x of values) {
-    if (x < range[0]) range[0] = x
-    if (x > range[1]) range[1] = x
+  for (let i = 0; i < values.length; i++) {
+    if (values[i]! < range[0]) range[0] = values[i]!
+    if (values[i]! > range[1]) range[1] = values[i]!
   }
   return range[0] <= range[1] ? { name: field.components > 1 ? `mag(${field.name})` : field.name, unit: field.unit, place: isByPoint ? 'point' : 'element', values, range } : undefined
 }
