@@ -36,6 +36,8 @@ export function windowsOfPieces(pieces: Pieces): FormatWindows {
       return joinFloats(found)
     },
     cells: async (from, to) => {
+      // the numbers of the only piece are those of the whole
+      if (sizes.length === 1) return pieces.cells(0, from, to)
       const found: CellWindow[] = []
       for (const [k, start, end] of overlaps(firstCells, from, to)) found.push(renumbered(await pieces.cells(k, start, end), await seams.numbersOf(k)))
       return found.length === 1 ? found[0]! : joinCells(found, found.map(() => 0))
@@ -84,8 +86,6 @@ class Seams {
   }
 
   private async find(): Promise<{ numbers: Uint32Array; targets: Uint32Array }[]> {
-    const { sizes } = this.pieces
-    if (sizes.length === 1) return [{ numbers: new Uint32Array(0), targets: new Uint32Array(0) }]
     const table = new SeamTable()
     const found: { numbers: Uint32Array; targets: Uint32Array }[] = []
     for (const [k, first] of this.firsts.slice(0, -1).entries()) {

@@ -42,6 +42,10 @@ export async function openFoamHead(folder: SourceFolder, names: ReadonlySet<stri
   }
 }
 
+export function missingFile(path: string): FormatError {
+  return new FormatError('missing-file', `${path} is missing; copy the case with all of its mesh.`)
+}
+
 function whole(source: ByteSource): Promise<Uint8Array> {
   return source.read(0, source.size)
 }
@@ -51,16 +55,18 @@ const latin = new TextDecoder('latin1')
 export class FoamReader {
   at = 0
   readonly header: Record<string, string>
-  private readonly isBinary: boolean
+  readonly isBinary: boolean
   private readonly isLittleEndian: boolean
   private readonly labelType: BinaryType
   private readonly scalarType: BinaryType
 
+  /** @param header  that of the file, where these bytes are from further behind */
   constructor(
     private readonly bytes: Uint8Array,
     readonly name: string,
+    header?: Record<string, string>,
   ) {
-    this.header = this.readHeader()
+    this.header = header ?? this.readHeader()
     const { arch = '' } = this.header
     this.isBinary = this.header['format'] === 'binary'
     this.isLittleEndian = !arch.includes('MSB')
@@ -162,9 +168,64 @@ export class FoamReader {
     return n
   }
 
+  /** Bytes from further behind in the same file. */
+  continued(bytes: Uint8Array): FoamReader {
+    return new FoamReader(bytes, this.name, this.header)
+  }
+
+  /** Items of the raw list that begins here, the reader then standing at its first one; undefined, and not moved, where it is none. */
+  rawCount(): number | undefined {
+    const before = this.at
+    if (this.isBinary) {
+      const n = this.listCount()
+      if (n > 0 && this.token() === '(') return n
+    }
+    this.at = before
+    return undefined
+  }
+
+  /** Goes to the list of a field's inner values, of so many components each. @returns whether there is one as far as these bytes go */
+  findInnerList(components: number): boolean {
+    try {
+      for (let key = this.token(); key !== ''; key = this.token()) {
+        if (key === 'internalField') return this.token() === 'nonuniform' && scalarTypes[/^List<(\w+)>$/.exec(this.token())?.[1] ?? ''] === components
+        this.skipEntry()
+      }
+    } catch (error) {
+      // it goes on behind these bytes
+      if (!(error instanceof FormatError)) throw error
+    }
+    return false
+  }
+
+  get labelBytes(): number {
+    return this.labelType === 'int64' ? 8 : 4
+  }
+
+  get scalarBytes(): number {
+    return this.scalarType === 'float64' ? 8 : 4
+  }
+
+  /** Raw labels; -1 as the largest number. */
+  labelsOf(bytes: Uint8Array): Uint32Array {
+    const isAsInMemory = this.isLittleEndian && this.labelType === 'int32'
+    return isAsInMemory ? new Uint32Array(new Uint8Array(bytes).buffer) : new Uint32Array(decodeNumbers(bytes, this.labelType, this.isLittleEndian))
+  }
+
+  /** Raw scalars. */
+  scalarsOf(bytes: Uint8Array): Float32Array | Float64Array {
+    if (!this.isLittleEndian) return decodeNumbers(bytes, this.scalarType, false)
+    const { buffer } = new Uint8Array(bytes)
+    return this.scalarType === 'float32' ? new Float32Array(buffer) : new Float64Array(buffer)
+  }
+
+  cutOff(n: number, at: number, end: number): FormatError {
+    return this.damaged(`${n} numbers should follow at byte ${at}, but it ends at byte ${end}: it is cut off`)
+  }
+
   private raw(n: number, type: BinaryType): Float32Array | Float64Array {
     const size = n * (type === 'int64' || type === 'float64' ? 8 : 4)
-    if (this.at + size > this.bytes.length) throw this.damaged(`${n} numbers should follow at byte ${this.at}, but it ends at byte ${this.bytes.length}: it is cut off`)
+    if (this.at + size > this.bytes.length) throw this.cutOff(n, this.at, this.bytes.length)
     const values = decodeNumbers(this.bytes.subarray(this.at, this.at + size), type, this.isLittleEndian)
     this.at += size
     return values
@@ -177,14 +238,14 @@ export class FoamReader {
 
   /** Labels that stand in the file as in memory; undefined where they do not. */
   private rawLabels(): Uint32Array | undefined {
-    if (!this.isBinary || !this.isLittleEndian || this.labelType !== 'int32') return undefined
+    if (!this.isLittleEndian || this.labelType !== 'int32') return undefined
     const before = this.at
-    const n = this.listCount()
-    if (n === 0 || this.token() !== '(' || this.at + 4 * n > this.bytes.length) {
+    const n = this.rawCount()
+    if (n === undefined || this.at + 4 * n > this.bytes.length) {
       this.at = before
       return undefined
     }
-    const labels = new Uint32Array(new Uint8Array(this.bytes.subarray(this.at, this.at + 4 * n)).buffer)
+    const labels = this.labelsOf(this.bytes.subarray(this.at, this.at + 4 * n))
     this.at += 4 * n
     this.expect(')')
     return labels
@@ -269,7 +330,8 @@ export class FoamReader {
   }
 }
 
-const listTypes: Record<string, number> = { scalar: 1, label: 1, bool: 1, vector: 3, symmTensor: 6, tensor: 9, sphericalTensor: 1 }
+const scalarTypes: Record<string, number> = { scalar: 1, vector: 3, symmTensor: 6, tensor: 9, sphericalTensor: 1 }
+const listTypes: Record<string, number> = { ...scalarTypes, label: 1, bool: 1 }
 
 function isSign(byte: number): boolean {
   return byte === 0x7b || byte === 0x7d || byte === 0x28 || byte === 0x29 || byte === 0x5b || byte === 0x5d || byte === 0x3b

@@ -100,7 +100,7 @@ function readPatchValues(reader: FoamReader, field: FoamField): void {
 }
 
 /** Symmetric tensors stand as xx xy xz yy yz zz in the files; the core has xx yy zz xy yz xz. Both are tensor shear. */
-function inCoreOrder(values: FloatArray, n: number): FloatArray {
+export function inCoreOrder(values: FloatArray, n: number): FloatArray {
   if (n !== 6) return values
   const order = [0, 3, 5, 1, 4, 2]
   const out = values.slice()

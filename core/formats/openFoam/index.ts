@@ -12,18 +12,21 @@ import { joinFloats } from '../meshParts'
 import { overlaps, startsOf, windowsOfPieces } from '../pieces'
 import { joinFields, SourceCase, timeMoment } from '../SourceCase'
 import type { SourceField, SourcePart } from '../SourceCase'
-import { fieldKind, patchValues, readField, readUnit, spread } from './fields'
-import type { FoamField } from './fields'
-import { openFoam, openFoamHead } from './FoamReader'
-import { boundaryOf, facesByCell, isSeam, patchMesh, pieceCells, readPatches, readPiece, readPoints } from './mesh'
-import type { CellFaces, FoamBoundary, FoamFiles, FoamPiece, Patch } from './mesh'
+import { fieldKind, inCoreOrder, patchValues, readField, readUnit, spread } from './fields'
+import type { FieldKind, FoamField } from './fields'
+import { FoamCells, KEPT_FACES } from './cells'
+import { missingFile, openFoam, openFoamHead } from './FoamReader'
+import { openInnerValues } from './lists'
+import type { FoamFiles, NumberList } from './lists'
+import { boundaryOf, inconsistent, isSeam, openCoordinates, openPiece, patchMesh, readPatches } from './mesh'
+import type { FoamBoundary, Patch } from './mesh'
 import { bytesOf, Recent } from './Recent'
 
 const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
 const NUMBER = /^[-+]?\d+(\.\d*)?(e[-+]?\d+)?$/i
 /** Bytes of what was read that are kept for the next part. */
 const KEPT = 64 * 2 ** 20
-/** Memory of reading a piece, for each of its cells, in bytes: the file with the faces and what is made of it. Text takes more. */
+/** Memory of a piece that does not stand raw in its files, for each of its cells, in bytes: the file with the faces and what is made of it. Text takes more. */
 const BYTES_OF_CELL = { binary: 160, ascii: 260 }
 
 export const openFoamFolder: FolderFormat = {
@@ -65,7 +68,12 @@ interface Counts {
   nCells: number
   nPoints: number
   isBinary: boolean
+  /** Whether its lists can be read by ranges. */
+  isRaw: boolean
 }
+
+/** A mesh and what reads its cells. */
+type Piece = Awaited<ReturnType<typeof openPiece>> & { cells: FoamCells }
 
 class FoamCase {
   private readonly recent = new Recent(KEPT)
@@ -172,15 +180,17 @@ class FoamCase {
 
   private async count(mesh: string): Promise<Counts> {
     const head = await openFoamHead(this.files.folder, this.files.names, `${mesh}owner`)
-    if (!head) throw new FormatError('missing-file', `${mesh}owner is missing; copy the case with all of its mesh.`)
+    if (!head) throw missingFile(`${mesh}owner`)
     const note = head.header['note'] ?? ''
     const [nCells, nPoints] = ['nCells', 'nPoints'].map((key) => Number(new RegExp(`${key}: *(\\d+)`).exec(note)?.[1] ?? NaN))
-    const isBinary = head.header['format'] === 'binary'
-    if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints!, isBinary }
+    const { isBinary } = head
+    const isPlain = ['owner', 'neighbour', 'faces', 'points'].every((name) => this.files.names.has(mesh + name))
+    const isRaw = isBinary && isPlain && (await openFoamHead(this.files.folder, this.files.names, `${mesh}faces`))!.class === 'faceCompactList'
+    if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints!, isBinary, isRaw }
     const owner = await openFoam(this.files.folder, this.files.names, `${mesh}owner`)
     const cells = owner?.labels().reduce((n, c) => Math.max(n, c + 1), 0) ?? 0
     const points = await openFoam(this.files.folder, this.files.names, `${mesh}points`)
-    return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0, isBinary }
+    return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0, isBinary, isRaw }
   }
 
   /** Folder of the time at which the points of a moment were last written. */
@@ -206,8 +216,14 @@ class FoamCase {
     })
   }
 
-  private piece({ mesh, moved }: Place): Promise<FoamPiece> {
-    return this.recent.get(`mesh ${mesh} ${moved}`, () => readPiece(this.files, mesh, moved), bytesOf)
+  private piece({ mesh, moved }: Place): Promise<Piece> {
+    const open = async (): Promise<Piece> => {
+      const piece = await openPiece(this.files, mesh, moved)
+      const { nCells } = await this.counts(mesh)
+      if (piece.nCells !== nCells) throw inconsistent(mesh, `it has ${piece.nCells} cells, but its header states ${nCells}`)
+      return { ...piece, cells: new FoamCells(piece) }
+    }
+    return this.recent.get(`mesh ${mesh} ${moved}`, open, ({ coordinates, offsets, points, owner, neighbour }) => [coordinates, offsets, points, owner, neighbour].reduce((n, list) => n + list.bytes, 1))
   }
 
   private boundaries(region: Region, times: readonly string[], moment: number): Promise<FoamBoundary[]> {
@@ -216,7 +232,7 @@ class FoamCase {
     if (!found) {
       found = (async () => {
         const out: FoamBoundary[] = []
-        for (const place of this.places(region, times, moment)) out.push(boundaryOf(await this.piece(place)))
+        for (const place of this.places(region, times, moment)) out.push(await boundaryOf(await this.piece(place)))
         return out
       })()
       found.catch(() => this.outsides.delete(key))
@@ -229,23 +245,17 @@ class FoamCase {
   private async windows(region: Region, times: readonly string[], moment: number): Promise<FormatWindows> {
     const places = this.places(region, times, moment)
     const counts = await Promise.all(places.map(({ mesh }) => this.counts(mesh)))
-    // one entry: either is of no use without the other
-    const withFaces = (k: number): Promise<FoamPiece & CellFaces> =>
-      this.recent.get(`cells ${places[k]!.mesh}`, async () => {
-        const piece = await this.piece(places[k]!)
-        return { ...piece, ...facesByCell(piece) }
-      }, bytesOf)
     return windowsOfPieces({
       name: region.name || this.name,
       sizes: counts.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
       points: async (k, from, to) => {
         const { mesh, moved } = places[k]!
-        const points = await this.recent.get(`points ${mesh} ${moved}`, () => readPoints(this.files, mesh, moved), (list) => list.byteLength)
-        return points.subarray(3 * from, 3 * to)
+        const points = await this.recent.get(`points ${mesh} ${moved}`, () => openCoordinates(this.files, mesh, moved), (list) => list.bytes + 1)
+        return points.read(from, Math.min(to, points.length))
       },
-      cells: async (k, from, to) => pieceCells(await withFaces(k), from, to),
+      cells: async (k, from, to) => (await this.piece(places[k]!)).cells.read(from, to),
       outside: async (k) => (await this.boundaries(region, times, moment))[k]!,
-      memory: KEPT + Math.max(...counts.map(({ nCells, isBinary }) => nCells * BYTES_OF_CELL[isBinary ? 'binary' : 'ascii'])),
+      memory: KEPT + KEPT_FACES + Math.max(...counts.map(({ nCells, isBinary, isRaw }) => (isRaw ? 0 : nCells * BYTES_OF_CELL[isBinary ? 'binary' : 'ascii']))),
     })
   }
 
@@ -294,7 +304,7 @@ class FoamCase {
     const read = async (): Promise<FoamField> => {
       const reader = await openFoam(this.files.folder, this.files.names, path)
       const kind = reader && fieldKind(reader.class)
-      if (!kind) throw new FormatError('missing-file', `${path} is missing; copy all parts of the decomposed run.`)
+      if (!kind) throw missingPart(path)
       return readField(reader, kind)
     }
     return this.recent.get(`field ${path}`, read, ({ internal, patches }) => bytesOf({ internal, patches: [...patches.values()] }))
@@ -322,23 +332,46 @@ class FoamCase {
   /** Values [from, to) of a region. Headers tell how many each processor has: its mesh need not be read for them. */
   private async inner(region: Region, times: readonly string[], moment: number, name: string, from = 0, to = Infinity): Promise<FloatArray> {
     const paths = this.pathsOf(region, times, moment, name)
-    const { place } = await this.field(paths[0]!)
+    const { place, components } = await this.kindOf(paths[0]!)
     const counts = await Promise.all(this.places(region, times, moment).map(({ mesh }) => this.counts(mesh)))
     const sizes = counts.map(({ nPoints, nCells }) => (place === 'point' ? nPoints : nCells))
     const out: FloatArray[] = []
     for (const [k, start, end] of overlaps(startsOf(sizes), from, to)) {
-      const field = await this.field(paths[k]!)
-      out.push(innerValues(field, sizes[k]!, paths[k]!).subarray(start * field.components, end * field.components))
+      const raw = await this.rawValues(paths[k]!, components)
+      if (raw) {
+        checkLength(raw.length, sizes[k]!, place, paths[k]!)
+        out.push(inCoreOrder(await raw.read(start, end), components))
+      } else out.push(innerValues(await this.field(paths[k]!), sizes[k]!, paths[k]!).subarray(start * components, end * components))
     }
     return joinFloats(out)
+  }
+
+  /** @throws FormatError when it is missing or no field */
+  private async kindOf(path: string): Promise<FieldKind> {
+    const head = await openFoamHead(this.files.folder, this.files.names, path)
+    const kind = head && fieldKind(head.class)
+    if (!kind) throw missingPart(path)
+    return kind
+  }
+
+  private rawValues(path: string, components: number): Promise<NumberList<FloatArray> | undefined> {
+    return this.recent.get(`values ${path}`, () => openInnerValues(this.files, path, components), () => 1)
   }
 }
 
 /** @throws FormatError when it has not n values */
 function innerValues({ internal, components, place }: FoamField, n: number, path: string): FloatArray {
   const values = spread(internal, n, components)
-  if (values.length !== n * components) throw new FormatError('wrong-length', `${path} has ${values.length / components} values for ${n} ${place}s; the case is inconsistent.`)
+  checkLength(values.length / components, n, place, path)
   return values
+}
+
+function checkLength(length: number, n: number, place: string, path: string): void {
+  if (length !== n) throw new FormatError('wrong-length', `${path} has ${length} values for ${n} ${place}s; the case is inconsistent.`)
+}
+
+function missingPart(path: string): FormatError {
+  return new FormatError('missing-file', `${path} is missing; copy all parts of the decomposed run.`)
 }
 
 /** Volume or mass in time. */

@@ -1,6 +1,5 @@
 /** The polyhedral mesh of one region: points, faces, owner and neighbour of each face, patches; serial or decomposed. */
 import { FormatError } from '../../errors'
-import { gather } from '../../mesh/gather'
 import { joinSeams } from '../../mesh/joinSeams'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { SourceMesh } from '../../mesh/normaliseCells'
@@ -8,12 +7,10 @@ import { placesAmong } from '../../mesh/numbering'
 import { compactPoints } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import { CellType } from '../../mesh/cellTypes'
-import { SourceType } from '../../mesh/splitCells'
-import type { SourceFolder } from '../ByteSource'
-import type { CellWindow } from '../Format'
 import { joinCells, joinFloats } from '../meshParts'
-import { openFoam } from './FoamReader'
-import type { FoamReader } from './FoamReader'
+import { missingFile, openFoam } from './FoamReader'
+import { openFaces, openLabels, openPoints } from './lists'
+import type { FaceLists, FoamFiles, NumberList } from './lists'
 
 export interface Patch {
   name: string
@@ -23,69 +20,93 @@ export interface Patch {
 }
 
 /** The mesh of one processor, or of the whole region. */
-export interface FoamPiece {
-  points: FloatArray
-  offsets: Uint32Array
-  facePoints: Uint32Array
-  owner: Uint32Array
-  neighbour: Uint32Array
+export interface FoamPiece extends FaceLists {
+  /** Folder, for messages. */
+  mesh: string
+  /** (3 × nPoints) */
+  coordinates: NumberList<FloatArray>
+  owner: NumberList<Uint32Array>
+  /** Of the faces between two cells, which come first. */
+  neighbour: NumberList<Uint32Array>
   patches: Patch[]
   nCells: number
+  /** Where faces stand in `owner`, as far as they are between two cells, and in `neighbour`. */
+  spans: { owner: Spans; neighbour: Spans }
 }
 
-export interface FoamFiles {
-  folder: SourceFolder
-  names: ReadonlySet<string>
+/** Of each run of 2^SPAN_BITS cells: the first entry of a list that names one of them, and the end of the last. */
+export interface Spans {
+  first: number[]
+  end: number[]
 }
+
+export const SPAN_BITS = 14
+const WINDOW = 1 << 18
 
 /** Patches that are seams between processors, not boundaries of the case. */
 export function isSeam(patch: Patch): boolean {
   return patch.type.startsWith('processor')
 }
 
-async function open({ folder, names }: FoamFiles, path: string): Promise<FoamReader> {
-  const reader = await openFoam(folder, names, path)
-  if (!reader) throw new FormatError('missing-file', `${path} is missing; copy the case with all of its mesh.`)
-  return reader
-}
-
-/** (3 × nPoints) */
-export async function readPoints(files: FoamFiles, mesh: string, moved: string | undefined): Promise<FloatArray> {
-  return (await open(files, `${moved ?? mesh}points`)).scalars(3)
+/** @param moved  folder of points of another moment, when they move */
+export function openCoordinates(files: FoamFiles, mesh: string, moved: string | undefined): Promise<NumberList<FloatArray>> {
+  return openPoints(files, `${moved ?? mesh}points`)
 }
 
 /**
- * @param mesh     folder of the mesh: `constant/polyMesh/`
- * @param moved    folder of points of another moment, when they move
+ * Opens a mesh and looks through its lists of cells, without holding what stands raw in its files.
+ *
+ * @param mesh  folder of the mesh: `constant/polyMesh/`
  */
-export async function readPiece(files: FoamFiles, mesh: string, moved: string | undefined): Promise<FoamPiece> {
-  const points = await readPoints(files, mesh, moved)
-  const { offsets, points: facePoints } = (await open(files, `${mesh}faces`)).faces()
-  const owner = (await open(files, `${mesh}owner`)).labels()
-  const neighbour = (await open(files, `${mesh}neighbour`)).labels()
+export async function openPiece(files: FoamFiles, mesh: string, moved: string | undefined): Promise<FoamPiece> {
+  const coordinates = await openCoordinates(files, mesh, moved)
+  const { offsets, points } = await openFaces(files, `${mesh}faces`)
+  const owner = await openLabels(files, `${mesh}owner`)
+  const listed = await openLabels(files, `${mesh}neighbour`)
   const patches = await readPatches(files, mesh)
-  const nFaces = offsets.length - 1
-  const damaged = (why: string): FormatError => new FormatError('inconsistent', `${mesh}: ${why}; the mesh is inconsistent, write it again.`)
-  // older files list the neighbour of every face, -1 at the boundary
-  const nInternal = neighbour.findIndex((c) => c === 0xffffffff)
+  const nFaces = Math.max(0, offsets.length - 1)
+  const damaged = (why: string): FormatError => inconsistent(mesh, why)
   if (owner.length !== nFaces) throw damaged(`${owner.length} owners for ${nFaces} faces`)
-  if (neighbour.length > nFaces) throw damaged(`${neighbour.length} neighbours for ${nFaces} faces`)
+  if (listed.length > nFaces) throw damaged(`${listed.length} neighbours for ${nFaces} faces`)
   for (const patch of patches) if (!(patch.startFace >= 0 && patch.startFace + patch.nFaces <= nFaces)) throw damaged(`the patch ${patch.name} has faces that are not there`)
-  for (let f = 0; f < nFaces; f++) if (!(offsets[f + 1]! >= offsets[f]!) || offsets[nFaces]! > facePoints.length) throw damaged('its faces are not in order')
-  const nPoints = points.length / 3
-  for (let i = 0; i < facePoints.length; i++) if (facePoints[i]! >= nPoints) throw damaged(`a face refers to point ${facePoints[i]}, but there are only ${nPoints}`)
-  let nCells = 0
-  for (let f = 0; f < nFaces; f++) if (owner[f]! >= nCells) nCells = owner[f]! + 1
+  const neighbours = await lookThrough(listed, listed.length)
+  const nInner = neighbours.end
+  const owners = await lookThrough(owner, nInner)
+  const outer = await lookThrough(owner, nFaces, nInner)
+  for (const patch of patches) if (patch.nFaces && patch.startFace < nInner) throw damaged(`the patch ${patch.name} has faces between two cells`)
+  if (owners.end < nInner || outer.end < nFaces) throw damaged(`the face ${Math.min(owners.end, outer.end)} has no owner`)
+  const nCells = Math.max(owners.largest, outer.largest) + 1
   if (nCells > nFaces) throw damaged(`${nCells} cells with only ${nFaces} faces`)
-  const inner = nInternal < 0 ? neighbour : neighbour.subarray(0, nInternal)
-  for (const patch of patches) if (patch.nFaces && patch.startFace < inner.length) throw damaged(`the patch ${patch.name} has faces between two cells`)
-  for (let f = 0; f < inner.length; f++) if (inner[f]! >= nCells) throw damaged(`the face ${f} has the neighbour ${inner[f]}, but there are only ${nCells} cells`)
-  return { points, offsets, facePoints, owner, neighbour: inner, patches, nCells }
+  if (neighbours.largest >= nCells) throw damaged(`a face has the neighbour ${neighbours.largest}, but there are only ${nCells} cells`)
+  return { mesh, coordinates, offsets, points, owner, neighbour: { ...listed, length: nInner, read: (from, to) => listed.read(from, to) }, patches, nCells, spans: { owner: owners.spans, neighbour: neighbours.spans } }
+}
+
+export function inconsistent(mesh: string, why: string): FormatError {
+  return new FormatError('inconsistent', `${mesh}: ${why}; the mesh is inconsistent, write it again.`)
+}
+
+/** Labels [from, to) of a list, up to the first -1, which older files have for the neighbours of faces at the boundary. */
+async function lookThrough(list: NumberList<Uint32Array>, to: number, from = 0): Promise<{ spans: Spans; largest: number; end: number }> {
+  const spans: Spans = { first: [], end: [] }
+  let largest = -1
+  for (let start = from; start < to; start += WINDOW) {
+    const labels = await list.read(start, Math.min(start + WINDOW, to))
+    for (let i = 0, last = -1; i < labels.length; i++) {
+      const cell = labels[i]!
+      if (cell === 0xffffffff) return { spans, largest, end: start + i }
+      if (cell > largest) largest = cell
+      const k = cell >>> SPAN_BITS
+      if (k !== last) spans.first[k] ??= start + i
+      spans.end[k] = start + i + 1
+      last = k
+    }
+  }
+  return { spans, largest, end: to }
 }
 
 export async function readPatches({ folder, names }: FoamFiles, mesh: string): Promise<Patch[]> {
   const reader = await openFoam(folder, names, `${mesh}boundary`)
-  if (!reader) throw new FormatError('missing-file', `${mesh}boundary is missing; copy the case with all of its mesh.`)
+  if (!reader) throw missingFile(`${mesh}boundary`)
   const patches: Patch[] = []
   const n = reader.number()
   reader.expect('(')
@@ -121,50 +142,53 @@ export interface FoamBoundary {
   points: FloatArray
 }
 
-export function boundaryOf({ patches, nCells, points, offsets, facePoints, owner, neighbour }: FoamPiece): FoamBoundary {
+export async function boundaryOf(piece: FoamPiece): Promise<FoamBoundary> {
+  const { patches, nCells, coordinates, owner, neighbour } = piece
   const firstFace = neighbour.length
-  const start = offsets[firstFace]!
-  const { places, different } = placesAmong(facePoints.slice(start, offsets[offsets.length - 1]))
+  const { offsets, points } = await readFaces(piece, firstFace, owner.length)
+  const { places, different } = placesAmong(points)
   return {
-    ...{ patches, nCells, nPoints: points.length / 3, firstFace, nodes: places, numbers: different, points: gather(points, different, 3) },
-    ...{ offsets: offsets.subarray(firstFace).map((o) => o - start), owner: owner.slice(firstFace) },
+    ...{ patches, nCells, nPoints: coordinates.length, firstFace, nodes: places, numbers: different, points: await pointsOf(coordinates, different) },
+    ...{ offsets, owner: await owner.read(firstFace, owner.length) },
   }
 }
 
-/** The faces of each cell of a piece. */
-export interface CellFaces {
-  /** (nCells + 1) where those of each cell begin in `faces` */
-  faceStarts: Uint32Array
-  faces: Uint32Array
+/** Faces that follow one another. */
+export interface Faces {
+  /** (n + 1) */
+  offsets: Uint32Array
+  points: Uint32Array
 }
 
-export function facesByCell({ owner, neighbour, nCells }: FoamPiece): CellFaces {
-  const faceStarts = new Uint32Array(nCells + 1)
-  for (const list of [owner, neighbour]) for (let f = 0; f < list.length; f++) faceStarts[list[f]! + 1]!++
-  for (let c = 0; c < nCells; c++) faceStarts[c + 1]! += faceStarts[c]!
-  const faces = new Uint32Array(faceStarts[nCells]!)
-  const fill = faceStarts.slice(0, -1)
-  for (const list of [owner, neighbour]) for (let f = 0; f < list.length; f++) faces[fill[list[f]!]!++] = f
-  return { faceStarts, faces }
-}
-
-/** Cells [from, to) of a piece as polyhedra; the core tells hexahedra and the like by their faces. */
-export function pieceCells({ offsets, facePoints, faceStarts, faces }: FoamPiece & CellFaces, from: number, to: number): CellWindow {
-  let size = to - from
-  for (let i = faceStarts[from]!; i < faceStarts[to]!; i++) size += 1 + offsets[faces[i]! + 1]! - offsets[faces[i]!]!
-  const starts = new Float64Array(to - from)
-  const stream = new Uint32Array(size)
-  let at = 0
-  for (let c = from; c < to; c++) {
-    starts[c - from] = at
-    stream[at++] = faceStarts[c + 1]! - faceStarts[c]!
-    for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) {
-      const [first, end] = [offsets[faces[i]!]!, offsets[faces[i]! + 1]!]
-      stream[at++] = end - first
-      for (let k = first; k < end; k++) stream[at++] = facePoints[k]!
-    }
+/** Faces [from, to) of a piece. @throws FormatError for faces that are none */
+export async function readFaces({ mesh, offsets, points, coordinates }: FoamPiece, from: number, to: number): Promise<Faces> {
+  const ends = offsets.length ? await offsets.read(from, to + 1) : new Uint32Array(1)
+  const start = ends[0]!
+  const own = new Uint32Array(ends.length)
+  for (let f = 0, end = start; f < ends.length; f++) {
+    if (!(ends[f]! >= end && ends[f]! <= points.length)) throw inconsistent(mesh, 'its faces are not in order')
+    end = ends[f]!
+    own[f] = end - start
   }
-  return { types: new Uint8Array(to - from).fill(SourceType.polyhedron), offsets: new Uint32Array(to - from + 1), connectivity: new Uint32Array(0), polyhedra: { starts, stream } }
+  const list = await points.read(start, ends[ends.length - 1]!)
+  for (let i = 0; i < list.length; i++) {
+    if (list[i]! >= coordinates.length) throw inconsistent(mesh, `a face refers to point ${list[i]}, but there are only ${coordinates.length}`)
+  }
+  return { offsets: own, points: list }
+}
+
+/** Coordinates of some points: (3 × n). */
+async function pointsOf(coordinates: NumberList<FloatArray>, numbers: Uint32Array): Promise<FloatArray> {
+  const order = Uint32Array.from(numbers.keys()).sort((a, b) => numbers[a]! - numbers[b]!)
+  let out: FloatArray = new Float64Array(0)
+  for (let from = 0, i = 0; from < coordinates.length; from += WINDOW) {
+    const to = Math.min(from + WINDOW, coordinates.length)
+    if (i < order.length && numbers[order[i]!]! >= to) continue
+    const window = await coordinates.read(from, to)
+    if (!out.length) out = window instanceof Float32Array ? new Float32Array(3 * numbers.length) : new Float64Array(3 * numbers.length)
+    for (; i < order.length && numbers[order[i]!]! < to; i++) for (let d = 0; d < 3; d++) out[3 * order[i]! + d] = window[3 * (numbers[order[i]!]! - from) + d]!
+  }
+  return out
 }
 
 /** Faces of a patch of all pieces; they wind out of the region. */
