@@ -11,6 +11,10 @@ export interface FoamVariant {
   isZipped?: boolean
   processors?: number
   times?: string[]
+  /** Faces between cells in no order. */
+  isScattered?: boolean
+  /** A neighbour for every face, -1 at the boundary, as older programs write it. */
+  hasAllNeighbours?: boolean
 }
 
 const localFaces = [[0, 4, 7, 3], [1, 2, 6, 5], [0, 1, 5, 4], [3, 7, 6, 2], [0, 3, 2, 1], [4, 5, 6, 7]]
@@ -78,13 +82,14 @@ function writePiece(model: Model, own: number[], folder: string, variant: FoamVa
   const local = new Map(used.map((p, i) => [p, i]))
   const { faces, names } = facesOf(model, own)
   const inner = faces.filter((f) => f.neighbour >= 0).sort((a, b) => a.owner - b.owner || a.neighbour - b.neighbour)
+  if (variant.isScattered) inner.sort((a, b) => Math.sin(1e4 * (a.owner + 7 * a.neighbour)) - Math.sin(1e4 * (b.owner + 7 * b.neighbour)))
   const outer = names.map((_, patch) => faces.filter((f) => f.neighbour < 0 && f.patch === patch))
   const all = [...inner, ...outer.flat()]
   const mesh = `${folder}constant/polyMesh/`
   writer.file(`${mesh}points`, 'vectorField', writer.tuples(used.map((p) => model.points[p]!)))
   writer.faces(`${mesh}faces`, all.map((f) => f.nodes.map((p) => local.get(p)!)))
   writer.file(`${mesh}owner`, 'labelList', writer.labels(all.map((f) => f.owner)), `nPoints:${used.length}  nCells:${own.length}  nFaces:${all.length}  nInternalFaces:${inner.length}`)
-  writer.file(`${mesh}neighbour`, 'labelList', writer.labels(inner.map((f) => f.neighbour)))
+  writer.file(`${mesh}neighbour`, 'labelList', writer.labels((variant.hasAllNeighbours ? all : inner).map((f) => f.neighbour)))
   let start = inner.length
   const entries = names.map((name, i) => {
     const text = `    ${name}\n    {\n        type ${name.startsWith('proc') ? 'processor' : 'patch'};\n        inGroups List<word> 1(all);\n        nFaces ${outer[i]!.length};\n        startFace ${start};\n    }\n`

@@ -37,7 +37,7 @@ describe('the same case reads the same', () => {
 
   const folders = [
     { isBinary: false }, { isBinary: true }, { isBinary: true, label: 64 as const, scalar: 32 as const }, { isZipped: true }, { isBinary: true, isZipped: true },
-    { processors: 3 }, { processors: 2, isBinary: true, isZipped: true },
+    { processors: 3 }, { processors: 2, isBinary: true, isZipped: true }, { isBinary: true, isScattered: true }, { isBinary: true, hasAllNeighbours: true }, { hasAllNeighbours: true, isScattered: true },
   ]
   it.each(folders)('as a case folder, %o', (variant) =>
     check(foamCase(model, variant), '', { T: 'T', U: 'U', windowed: ['R', 'T', 'U', 'p'], surfaces: ['Inlet', 'Outlet', 'Walls'], digits: variant.scalar === 32 ? 5 : 10 }))
