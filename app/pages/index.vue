@@ -84,9 +84,12 @@ async function lookInto({ folder, files }: SourceEntry): Promise<void> {
 
 const bringIn = (entry: { folder: string; files: string[] }): Promise<void> =>
   attempt(async () => {
-    await api.send('POST', '/api/cases', { name: nameOf(entry.files[0]!), folder: entry.folder, files: entry.files })
+    const { id } = await api.send<{ id: string }>('POST', '/api/cases', { name: nameOf(entry.files[0]!), folder: entry.folder, files: entry.files })
     isBringing.value = false
     await load()
+    await nextTick()
+    // the list may be long, and the button that was pressed is gone
+    document.getElementById(`case-${id}`)?.focus()
   })
 
 /** Files sent together find each other: a `.vtm` and its blocks, the files of a series, or a case folder. */
@@ -194,7 +197,7 @@ useEventListener('drop', (event: DragEvent) => {
       <div class="card">
         <div v-for="row in cases" :key="row.id" class="flex items-center gap-3 border-t border-line px-3 py-2 first:border-0">
           <input type="checkbox" class="accent-pine" :disabled="!row.catalogue || row.state === 'failed'" :checked="chosen.includes(row.id)" :aria-label="`Choose ${row.name}`" @change="toggle(row.id)" />
-          <NuxtLink :to="`/case/${row.id}`" class="w-56 truncate font-medium hover:text-pine hover:underline">{{ row.name }}</NuxtLink>
+          <NuxtLink :id="`case-${row.id}`" :to="`/case/${row.id}`" class="w-56 truncate font-medium hover:text-pine hover:underline">{{ row.name }}</NuxtLink>
           <span v-if="row.state === 'ready'" class="num flex-1 truncate text-[12px] text-mute">{{ sizeOf(row) }}</span>
           <span v-else-if="row.state === 'failed'" role="alert" class="flex-1 text-[12px] text-brick">{{ row.failure }}</span>
           <span v-else class="flex flex-1 items-center gap-3 text-[12px] text-mute">

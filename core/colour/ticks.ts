@@ -20,7 +20,7 @@ export function formatNumber(value: number, digits = 4): string {
   if (value === 0) return '0'
   const size = Math.abs(value)
   const text = size < 1e-3 || size >= 1e6 ? exponential(value, digits) : plain(Number(value.toPrecision(digits)))
-  return text.replace('-', '−')
+  return text.replaceAll('-', '−')
 }
 
 /** A number of things: all its digits. */

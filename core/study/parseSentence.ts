@@ -1,7 +1,8 @@
 /**
  * Reads a typed sentence such as `slice z 1.2 speed` into a step to be made: a word of the trade for the kind, then
- * axis, numbers, variables and parts in any order.
+ * axis, numbers with or without units, variables and parts in any order.
  */
+import { parseUnit, sameDimensions } from '../fields/units'
 import { stepKinds } from '../steps'
 import type { Vector } from '../steps/vectors'
 import type { StepWishes } from './defaults'
@@ -14,6 +15,16 @@ export interface ParsedSentence {
   parts: string[]
   /** Variable or formula to colour by. */
   colour: string | null
+  /** Words that mean nothing here. */
+  unknown: string[]
+}
+
+/** Units that steps keep their numbers in. */
+export interface SentenceUnits {
+  length: string
+  of(variable: string): string | null
+  /** Unit in which numbers of such a unit are shown, and typed when nothing else is said. */
+  shown(unit: string): string
 }
 
 /** What a word of the trade asks to be measured. */
@@ -23,15 +34,17 @@ const quantityWords: Record<string, StepWishes['quantity']> = {
 
 const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }
 
+const fillers = new Set(['at', 'of', 'on', 'the', 'by', 'in', 'with', 'and', 'through', 'across', 'coloured', 'colored', 'value'])
+
 /** @returns null when no kind of step begins like this */
-export function parseSentence(text: string, study: Study): ParsedSentence | null {
+export function parseSentence(text: string, study: Study, units: SentenceUnits): ParsedSentence | null {
   const rest = text.trim()
   const kind = stepKinds
     .flatMap((k) => [k.title.toLowerCase(), ...k.words].map((word) => ({ id: k.id, word })))
     .filter(({ word }) => rest.toLowerCase() === word || rest.toLowerCase().startsWith(`${word} `))
     .sort((a, b) => b.word.length - a.word.length)[0]
   if (!kind) return null
-  const result: ParsedSentence = { kind: kind.id, wishes: {}, parts: [], colour: null }
+  const result: ParsedSentence = { kind: kind.id, wishes: {}, parts: [], colour: null, unknown: [] }
   let after = rest.slice(kind.word.length)
   // longer names first: others may be words of theirs
   const named = [...Object.entries(study.parts).map(([id, { name }]) => ({ id, name, isPart: true })), ...variablesOf(study).filter(([, { name }]) => /\s/.test(name)).map(([id, { name }]) => ({ id, name, isPart: false }))]
@@ -42,27 +55,54 @@ export function parseSentence(text: string, study: Study): ParsedSentence | null
     else result.colour = id
     after = `${after.slice(0, at)} ${after.slice(at + name.length + 1)}`
   }
+  const quantity = kind.id === 'measure' ? Object.keys(quantityWords).find((w) => rest.toLowerCase().includes(w)) : undefined
   let axis = 2
-  let number: number | undefined
-  for (const word of after.split(/[\s=,]+/).filter(Boolean)) {
-    const value = Number(word.replace(',', '.'))
-    if (axes[word.toLowerCase()] && !variableOf(word, study)) axis = 'xyz'.indexOf(word.toLowerCase())
-    else if (Number.isFinite(value)) number = value
-    else result.colour = variableOf(word, study) ?? result.colour
+  let number: Quantity | undefined
+  for (const word of after.split(/[\s=]+|,(?!\d)/).filter(Boolean)) {
+    const found = quantityOf(word)
+    const variable = variableOf(word, study)
+    if (axes[word.toLowerCase()] && !variable) axis = 'xyz'.indexOf(word.toLowerCase())
+    else if (found) number = found
+    else if (variable) result.colour = variable
+    else if (number && !number.unit && parseUnit(word)) number.unit = word
+    else if (!fillers.has(word.toLowerCase()) && !quantity?.split(' ').includes(word.toLowerCase())) result.unknown.push(word)
+  }
+  const valueIn = (unit: string | null): number | undefined => {
+    const value = number && converted({ ...number, unit: number.unit ?? (unit ? units.shown(unit) : undefined) }, unit)
+    if (value === null) result.unknown.push(number!.unit!)
+    return value ?? undefined
   }
   if (kind.id === 'slice') {
     result.wishes.normal = [0, 1, 2].map((d) => (d === axis ? 1 : 0)) as Vector
-    if (number !== undefined) result.wishes.origin = result.wishes.normal.map((c) => (c === 0 ? 0 : number!)) as Vector
+    const at = valueIn(units.length)
+    if (at !== undefined) result.wishes.origin = result.wishes.normal.map((c) => (c === 0 ? 0 : at)) as Vector
   } else if (kind.id === 'isosurface') {
     if (result.colour) result.wishes.variable = result.colour
-    if (number !== undefined) result.wishes.value = number
+    const value = valueIn(result.colour && units.of(result.colour))
+    if (value !== undefined) result.wishes.value = value
     result.colour = null
   } else if (result.colour && ['measure', 'plot'].includes(kind.id)) result.wishes.variable = result.colour
-  if (kind.id === 'measure') {
-    const word = Object.keys(quantityWords).find((w) => rest.toLowerCase().includes(w))
-    if (word) result.wishes.quantity = quantityWords[word]!
-  }
+  if (quantity) result.wishes.quantity = quantityWords[quantity]!
   return result
+}
+
+interface Quantity {
+  value: number
+  unit: string | undefined
+}
+
+/** A number, its unit behind it or in the next word. */
+function quantityOf(word: string): Quantity | undefined {
+  const [, digits, unit] = /^([-+−]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d+)?)(\S*)$/i.exec(word) ?? []
+  if (digits === undefined || (unit && !parseUnit(unit))) return undefined
+  return { value: Number(digits.replace('−', '-').replace(',', '.')), unit: unit || undefined }
+}
+
+/** null when the number has a unit of another kind */
+function converted({ value, unit }: Quantity, target: string | null): number | null {
+  if (!unit) return value
+  const [from, to] = [parseUnit(unit), target ? parseUnit(target) : null]
+  return from && to && sameDimensions(from.dimensions, to.dimensions) ? (value * from.factor + from.offset - to.offset) / to.factor : null
 }
 
 function variablesOf(study: Study): [string, { name: string }][] {

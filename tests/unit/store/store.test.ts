@@ -116,7 +116,7 @@ describe('colours and numbers', () => {
   })
 
   it.each([
-    [0.123456, '0.1235'], [12345.678, '12\u2009350'], [1234567, '1.235e6'], [-0.5, '−0.5'], [1.2e-5, '1.2e−5'], [0, '0'], [NaN, 'not a number'], [-Infinity, '−∞'],
+    [0.123456, '0.1235'], [12345.678, '12\u2009350'], [1234567, '1.235e6'], [-0.5, '−0.5'], [1.2e-5, '1.2e−5'], [-3e-7, '−3e−7'], [0, '0'], [NaN, 'not a number'], [-Infinity, '−∞'],
   ])('%d is written %s', (value, text) => {
     expect(formatNumber(value)).toBe(text)
   })

@@ -24,6 +24,8 @@ const catalogue: Catalogue = {
   moments: [0, 1].map((index) => ({ index, kind: 'time', label: `${index}`, value: index, unit: 's', topology: 0, coordinates: 0 })),
 }
 
+const units = { length: 'm', of: (id: string) => (id === 't' ? 'K' : null), shown: (unit: string) => unit }
+
 function study(): Study {
   const made = newStudy('Test')
   attachCase(made, CASE, '40 L/s', catalogue)
@@ -167,17 +169,35 @@ describe('sentences in the palette', () => {
     ['mean T', { kind: 'measure', wishes: { variable: 't', quantity: 'mean' }, parts: [], colour: 't' }],
     ['show arm skin T', { kind: 'show', wishes: {}, parts: ['arm-skin'], colour: 't' }],
   ])('%s', (text, parsed) => {
-    expect(parseSentence(text, study())).toMatchObject(parsed)
+    expect(parseSentence(text, study(), units)).toMatchObject(parsed)
   })
 
   it('names may be of several words', () => {
     const made = study()
     made.formulas['stress-inside'] = { name: 'stress inside Water', rank: 2, text: 'T' }
-    expect(parseSentence('show Arm skin stress inside water', made)).toMatchObject({ parts: ['arm-skin'], colour: 'stress-inside' })
-    expect(parseSentence('slice z 1 Water', made)).toMatchObject({ parts: ['water'], colour: null })
+    expect(parseSentence('show Arm skin stress inside water', made, units)).toMatchObject({ parts: ['arm-skin'], colour: 'stress-inside' })
+    expect(parseSentence('slice z 1 Water', made, units)).toMatchObject({ parts: ['water'], colour: null })
+  })
+
+  it.each([
+    ['slice z 1200 mm', { wishes: { origin: [0, 0, 1.2] }, unknown: [] }],
+    ['slice x -40cm speed', { wishes: { origin: [-0.4, 0, 0] }, colour: 'speed', unknown: [] }],
+    ['slice at z = 1,5 coloured by T', { wishes: { origin: [0, 0, 1.5] }, colour: 't', unknown: [] }],
+    ['isosurface T 20 °C', { wishes: { variable: 't', value: 293.15 }, unknown: [] }],
+    ['slice z 3 kg', { wishes: { normal: [0, 0, 1] }, unknown: ['kg'] }],
+    ['slice z 1 warmth', { wishes: { origin: [0, 0, 1] }, colour: null, unknown: ['warmth'] }],
+    ['measure mass flow on Wall', { wishes: { quantity: 'mass flow' }, parts: ['wall'], unknown: [] }],
+  ])('units are understood, and what is not is named: %s', (text, parsed) => {
+    const found = parseSentence(text, study(), units)!
+    expect(found).toMatchObject(parsed)
+    if (parsed.unknown[0] === 'kg') expect(found.wishes.origin).toBeUndefined()
+  })
+
+  it('numbers without a unit are in the one that is shown', () => {
+    expect(parseSentence('slice z 900', study(), { ...units, shown: () => 'mm' })?.wishes.origin).toEqual([0, 0, 0.9])
   })
 
   it('anything else is no step', () => {
-    expect(parseSentence('make tea', study())).toBeNull()
+    expect(parseSentence('make tea', study(), units)).toBeNull()
   })
 })
