@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
-import { formatNumber } from '~~/core/colour/ticks'
 import { stepKinds } from '~~/core/steps'
 import { measureQuantities } from '~~/core/steps/measure'
 import { parseSentence } from '~~/core/study/parseSentence'
@@ -22,20 +21,15 @@ const text = ref('')
 const unitOf = (id: string): string | null => bench.catalogue.value?.fields.find((f) => f.name === bench.variableLabel(id))?.unit ?? null
 const sentence = computed(() => (bench.document.value ? parseSentence(text.value, bench.document.value, { length: bench.lengthUnit.value, of: unitOf, shown: (unit) => bench.display(unit)?.unit ?? unit }) : null))
 
-function inShownUnit(value: number, unit: string | null): string {
-  const { factor, offset, unit: shown } = bench.display(unit) ?? { factor: 1, offset: 0, unit: unit ?? '' }
-  return `${formatNumber(factor * value + offset, 6)} ${shown}`.trim()
-}
-
 function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
   const words = [stepKinds.find((k) => k.id === kind)!.title]
   if (wishes.quantity) words.push(wishes.quantity)
   if (parts.length) words.push(parts.map((id) => bench.document.value!.parts[id]!.name).join(', '))
   const axis = wishes.normal ? 'xyz'[wishes.normal.indexOf(1)] : undefined
-  if (wishes.origin) words.push(`at ${axis} = ${inShownUnit(Math.max(...wishes.origin) || Math.min(...wishes.origin), bench.lengthUnit.value)}`)
+  if (wishes.origin) words.push(`at ${axis} = ${bench.shown(Math.max(...wishes.origin) || Math.min(...wishes.origin), bench.lengthUnit.value)}`)
   else if (axis && kind === 'slice') words.push(`across ${axis}`)
   if (wishes.variable) words.push(bench.variableLabel(wishes.variable))
-  if (wishes.value !== undefined) words.push(`= ${inShownUnit(wishes.value, unitOf(wishes.variable ?? ''))}`)
+  if (wishes.value !== undefined) words.push(`= ${bench.shown(wishes.value, unitOf(wishes.variable ?? ''))}`)
   if (colour && colour !== wishes.variable) words.push(`coloured by ${bench.variableLabel(colour)}`)
   return words.join(' ')
 }
