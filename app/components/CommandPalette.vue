@@ -29,7 +29,8 @@ function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
   if (wishes.origin) words.push(`at ${axis} = ${bench.shown(Math.max(...wishes.origin) || Math.min(...wishes.origin), bench.lengthUnit.value)}`)
   else if (axis && kind === 'slice') words.push(`across ${axis}`)
   if (wishes.variable) words.push(bench.variableLabel(wishes.variable))
-  if (wishes.value !== undefined) words.push(`= ${bench.shown(wishes.value, unitOf(wishes.variable ?? ''))}`)
+  const unit = unitOf(wishes.variable ?? '')
+  if (wishes.value !== undefined) words.push(`= ${unit ? bench.shown(wishes.value, unit) : wishes.value}`)
   if (colour && colour !== wishes.variable) words.push(`coloured by ${bench.variableLabel(colour)}`)
   return words.join(' ')
 }
@@ -60,8 +61,11 @@ const found = computed<Act[]>(() => {
 })
 
 function choose(act: Act | null): void {
+  const before = bench.selected.value
   isOpen.value = false
   act?.run()
+  // a step that was made or gone to is where the keyboard goes on, once the dialog has given its focus back
+  if (bench.selected.value !== before) setTimeout(() => document.querySelector<HTMLElement>('[data-trail]')?.focus())
 }
 
 watch(isOpen, (open) => open && (text.value = ''))

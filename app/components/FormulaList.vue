@@ -2,47 +2,25 @@
 /** Formulas of the study: each a name and a text, checked as it is typed. */
 import { Plus, Trash2 } from 'lucide-vue-next'
 import { FormulaError } from '~~/core/errors'
-import { checkFormula } from '~~/core/fields/formula/check'
+import type { Typed } from '~~/core/fields/formula/check'
 import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
-import { parseUnit, unitName } from '~~/core/fields/units'
-import { fieldInfo, materialConstant } from '~~/core/study/Evaluator'
+import { unitName } from '~~/core/fields/units'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
+
+import { checked, formulaScope } from '~/composables/formulaScope'
 
 const bench = useBench()
 const editing = ref<{ id: string | null; text: string } | null>(null)
 const box = ref<HTMLInputElement>()
 const formulas = computed(() => (bench.current.value ? ranked(bench.current.value.formulas) : []))
 
-/** What a formula may use: every field of the case, whatever part it is on. */
-function scope(own: string | null) {
-  const study = bench.document.value!
-  const fields = bench.catalogue.value?.fields ?? []
-  return {
-    field: (name: string) => {
-      const field = fields.find((f) => f.name === name)
-      return field && fieldInfo(name, field)
-    },
-    formula: (name: string) => Object.entries(study.formulas).find(([id, f]) => f.name === name && id !== own)?.[1].text,
-    length: (bench.catalogue.value?.lengthUnit && parseUnit(bench.catalogue.value.lengthUnit)) || null,
-    constant: (name: string, range: [number, number]) => materialConstant(bench.catalogue.value!, regionWith(name), name, range),
-    names: () => [...fields.map((f) => f.name), ...Object.values(study.formulas).map((f) => f.name)].filter((n, i, all) => all.indexOf(n) === i),
-  }
-}
+const check = (text: string, own: string | null): Typed | FormulaError => checked(text, formulaScope(bench.document.value!, bench.catalogue.value, own))
 
-/** A region whose material has the constant, else the first. */
-function regionWith(constant: string): string {
-  const regions = bench.catalogue.value?.parts.filter((p) => p.dimension === 3) ?? []
-  return (regions.find((p) => p.material?.constants[constant] !== undefined) ?? regions[0])?.name ?? 'the case'
-}
-
-function check(text: string, own: string | null): { unit: string | null } | { error: FormulaError } {
-  try {
-    const { dimensions } = checkFormula(text, scope(own))
-    return { unit: dimensions && unitName(dimensions) }
-  } catch (error) {
-    if (error instanceof FormulaError) return { error }
-    throw error
-  }
+/** Unit and problem of a formula that is there. */
+function told(id: string, text: string): { unit: string; problem: string } {
+  const found = check(text, id)
+  if (found instanceof FormulaError) return { unit: '', problem: found.message }
+  return { unit: found.dimensions ? unitName(found.dimensions) : 'unit unknown', problem: '' }
 }
 
 /** The text before and after the equals sign. */
@@ -58,8 +36,8 @@ const problem = computed(() => {
   if (!/^[\p{L}_][\p{L}\p{N}_ ]*$/u.test(name)) return { message: `“${name}” cannot be a name; use letters, digits and _.`, range: undefined }
   const taken = [...Object.entries(bench.document.value!.formulas), ...Object.entries(bench.document.value!.variables)].some(([id, v]) => v.name === name && id !== editing.value!.id)
   if (taken) return { message: `There already is a variable “${name}”; choose another name.`, range: undefined }
-  const checked = check(formula, editing.value.id)
-  return 'error' in checked ? checked.error : null
+  const found = check(formula, editing.value.id)
+  return found instanceof FormulaError ? found : null
 })
 const marked = computed(() => {
   const range = problem.value?.range
@@ -123,8 +101,10 @@ defineExpose({ begin })
         <button type="button" class="num flex min-w-0 flex-1 gap-2 py-0.5 text-left" :title="`Change ${formula.name}`" @click="begin(id)">
           <span class="min-w-16">{{ formula.name }}</span><span class="truncate text-mute">= {{ formula.text }}</span>
         </button>
-        <span class="num shrink-0 text-mute">{{ ((c) => ('error' in c ? '' : (c.unit ?? 'unit unknown')))(check(formula.text, id)) }}</span>
-        <span v-if="'error' in check(formula.text, id)" class="size-[7px] rounded-full bg-brick" :title="(check(formula.text, id) as { error: Error }).error.message" />
+        <template v-for="{ unit, problem: wrong } in [told(id, formula.text)]" :key="unit">
+          <span class="num shrink-0 text-mute">{{ unit }}</span>
+          <span v-if="wrong" class="size-[7px] rounded-full bg-brick" :title="wrong" />
+        </template>
         <button type="button" class="icon hidden size-5! group-focus-within:grid group-hover:grid" :aria-label="`Delete ${formula.name}`" @click="remove(id)"><Trash2 :size="12" /></button>
       </div>
     </template>

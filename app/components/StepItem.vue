@@ -2,9 +2,10 @@
 /** One step of the trail: a line, or unfolded when it is selected. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { ArrowDown, ArrowUp, ChartSpline, Copy, Download, Eye, EyeOff, Layers2, PenLine, Ruler, Slice, Slash, Spline, Trash2, VolumeX, Volume2, Waves } from 'lucide-vue-next'
-import type { Component } from 'vue'
+import type { Component, VNodeRef } from 'vue'
 import { stepKind } from '~~/core/steps'
 import type { Step } from '~~/core/study/studyModel'
+import { keepInside } from '~/composables/keepInside'
 import LookEditor from './LookEditor.vue'
 import SentenceView from './SentenceView.vue'
 import StepExport from './StepExport.vue'
@@ -88,7 +89,7 @@ defineExpose({ beginNaming })
         </button>
         <Popover class="relative">
           <PopoverButton class="icon size-6!" aria-label="Export" title="Export to a file" @click.stop><Download :size="14" /></PopoverButton>
-          <PopoverPanel class="pop absolute bottom-7 left-0 w-64 p-3!" focus @click.stop><StepExport :id="id" :step="step" /></PopoverPanel>
+          <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute bottom-7 left-0 w-64 p-3!" focus @click.stop><StepExport :id="id" :step="step" /></PopoverPanel>
         </Popover>
         <span class="flex-1" />
         <button type="button" class="icon size-6! hover:text-brick!" aria-label="Delete" title="Delete (Del)" @click.stop="bench.removeStep(id)"><Trash2 :size="14" /></button>

@@ -1,5 +1,6 @@
 /** What the parts of the workbench share: the study, its results, and the acts on steps. Provided by the page. */
 import type { InjectionKey } from 'vue'
+import { FormulaError } from '~~/core/errors'
 import { colourMaps } from '~~/core/colour/maps'
 import { formatNumber } from '~~/core/colour/ticks'
 import { dimensionKey, displayOf } from '~~/core/fields/quantities'
@@ -16,6 +17,8 @@ import type { Catalogue } from '~~/core/study/caseModel'
 import { variableName } from '~~/core/study/makePlan'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step, Study } from '~~/core/study/studyModel'
+
+import { checked, formulaScope } from './formulaScope'
 
 export interface Choice {
   value: string
@@ -108,9 +111,16 @@ export function useWorkbench() {
   function variableChoices(kind: 'any' | 'scalar' | 'vector' | 'through', stepId?: string): Choice[] {
     const study = current.value
     if (!study) return []
-    const formulas = ranked(study.formulas).map(([value, f]) => ({ value, label: f.name, hint: `= ${f.text}` }))
+    const wanted = kind === 'any' ? undefined : kind === 'scalar' ? 1 : 3
+    const formulas = ranked(study.formulas)
+      .filter(([id, f]) => {
+        const found = checked(f.text, formulaScope(study, catalogue.value, id))
+        // one with a mistake may be meant for it
+        return !wanted || found instanceof FormulaError || found.components === wanted
+      })
+      .map(([value, f]) => ({ value, label: f.name, hint: `= ${f.text}` }))
     const variables = ranked(study.variables)
-      .filter(([, v]) => kind === 'any' || v.components === (kind === 'scalar' ? 1 : 3) || (kind === 'through' && isFaceFlux(v.name)))
+      .filter(([, v]) => !wanted || v.components === wanted || (kind === 'through' && isFaceFlux(v.name)))
       .map(([value, v]) => ({ value, label: v.name, hint: fieldHint(v.name) }))
     const columns = stepId ? (results.value.get(stepId)?.shape?.columns ?? []).map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' })) : []
     return kind === 'vector' || kind === 'through' ? [...variables, ...formulas] : [...formulas, ...variables, ...columns]

@@ -124,7 +124,7 @@ export class Evaluator {
   }
 
   private inputShape(name: string, inputs: PlanInput[]): Shape {
-    if (!inputs.length) throw new DataError('no-input', `Nothing is chosen for “${name}”; choose a part or a step.`)
+    if (!inputs.length) throw new DataError('no-input', name === 'seeds' ? 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.' : `Nothing is chosen for “${name}”; choose a part or a step.`)
     const shapes = inputs.map((input) => this.shapeOfInput(input))
     if (shapes.length === 1) return shapes[0]!
     const { kind } = shapes[0]!

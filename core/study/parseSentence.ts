@@ -2,7 +2,9 @@
  * Reads a typed sentence such as `slice z 1.2 speed` into a step to be made: a word of the trade for the kind, then
  * axis, numbers with or without units, variables and parts in any order.
  */
-import { parseUnit, sameDimensions } from '../fields/units'
+import { inUnit, readNumber } from '../fields/typedNumbers'
+import type { TypedNumber } from '../fields/typedNumbers'
+import { parseUnit } from '../fields/units'
 import { stepKinds } from '../steps'
 import type { Vector } from '../steps/vectors'
 import type { StepWishes } from './defaults'
@@ -57,9 +59,9 @@ export function parseSentence(text: string, study: Study, units: SentenceUnits):
   }
   const quantity = kind.id === 'measure' ? Object.keys(quantityWords).find((w) => rest.toLowerCase().includes(w)) : undefined
   let axis = 2
-  let number: Quantity | undefined
+  let number: TypedNumber | undefined
   for (const word of after.split(/[\s=]+|,(?!\d)/).filter(Boolean)) {
-    const found = quantityOf(word)
+    const found = numberIn(word)
     const variable = variableOf(word, study)
     if (axes[word.toLowerCase()] && !variable) axis = 'xyz'.indexOf(word.toLowerCase())
     else if (found) number = found
@@ -68,8 +70,10 @@ export function parseSentence(text: string, study: Study, units: SentenceUnits):
     else if (!fillers.has(word.toLowerCase()) && !quantity?.split(' ').includes(word.toLowerCase())) result.unknown.push(word)
   }
   const valueIn = (unit: string | null): number | undefined => {
-    const value = number && converted({ ...number, unit: number.unit ?? (unit ? units.shown(unit) : undefined) }, unit)
-    if (value === null) result.unknown.push(number!.unit!)
+    if (!number) return undefined
+    if (unit === null && !number.unit) return number.value
+    const value = unit === null ? null : inUnit(number, unit, units.shown(unit))
+    if (value === null) result.unknown.push(number.unit!)
     return value ?? undefined
   }
   if (kind.id === 'slice') {
@@ -86,23 +90,10 @@ export function parseSentence(text: string, study: Study, units: SentenceUnits):
   return result
 }
 
-interface Quantity {
-  value: number
-  unit: string | undefined
-}
-
-/** A number, its unit behind it or in the next word. */
-function quantityOf(word: string): Quantity | undefined {
-  const [, digits, unit] = /^([-+−]?(?:\d+[.,]?\d*|[.,]\d+)(?:e[-+]?\d+)?)(\S*)$/i.exec(word) ?? []
-  if (digits === undefined || (unit && !parseUnit(unit))) return undefined
-  return { value: Number(digits.replace('−', '-').replace(',', '.')), unit: unit || undefined }
-}
-
-/** null when the number has a unit of another kind */
-function converted({ value, unit }: Quantity, target: string | null): number | null {
-  if (!unit) return value
-  const [from, to] = [parseUnit(unit), target ? parseUnit(target) : null]
-  return from && to && sameDimensions(from.dimensions, to.dimensions) ? (value * from.factor + from.offset - to.offset) / to.factor : null
+/** A number alone or with its unit right behind it. */
+function numberIn(word: string): TypedNumber | undefined {
+  const found = readNumber(word)
+  return found?.unit && !parseUnit(found.unit) ? undefined : found
 }
 
 function variablesOf(study: Study): [string, { name: string }][] {

@@ -2,6 +2,8 @@
 /** A token that opens a list: one choice, or several with ticks. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Check } from 'lucide-vue-next'
+import type { VNodeRef } from 'vue'
+import { keepInside } from '~/composables/keepInside'
 import type { Choice } from '~/composables/useWorkbench'
 
 const props = defineProps<{ label: string; title: string; choices: readonly Choice[]; selected: readonly string[]; isList?: boolean; isMissing?: boolean }>()
@@ -27,6 +29,7 @@ function move(event: KeyboardEvent, by: number): void {
   <Popover class="relative inline" v-slot="{ close }">
     <PopoverButton class="token" data-token :class="{ 'text-amber-text!': isMissing }" :aria-label="`${title}: ${label}`" @click.stop>{{ label }}</PopoverButton>
     <PopoverPanel
+      :ref="keepInside as VNodeRef"
       class="pop absolute left-0 top-6 max-h-72 w-60 overflow-auto" focus
       @keydown.down.prevent.stop="move($event, 1)" @keydown.up.prevent.stop="move($event, -1)"
     >

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A number in a sentence. Typing commits on Enter; the arrow keys nudge while it is edited; units are understood. */
-import { parseUnit } from '~~/core/fields/units'
+import { inUnit, readNumber } from '~~/core/fields/typedNumbers'
 import { formatNumber } from '~~/core/colour/ticks'
 
 const props = defineProps<{ value: number; unit: string; title: string; isWhole?: boolean; isUnitHidden?: boolean }>()
@@ -27,15 +27,15 @@ async function begin(): Promise<void> {
 
 /** A number, or a number and a unit of the same kind. */
 function read(): number | undefined {
-  const match = /^\s*([-+−]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(\S.*)?$/.exec(text.value ?? '')
-  const number = match ? Number(match[1]!.replace('−', '-').replace(',', '.')) : NaN
-  if (!Number.isFinite(number)) problem.value = 'Write a number, with a unit if you like.'
-  else if (!match![2]) return props.isWhole ? Math.round(number) : fromDisplay(number)
-  else {
-    const [from, to] = [parseUnit(match![2]), parseUnit(props.unit)]
-    if (from && to && String(from.dimensions) === String(to.dimensions)) return (number * from.factor + from.offset - to.offset) / to.factor
-    problem.value = `“${match![2]}” is no unit of this; write it in ${display.value.unit || 'plain numbers'}.`
+  const typed = readNumber(text.value ?? '')
+  if (!typed || !Number.isFinite(typed.value)) {
+    problem.value = 'Write a number, with a unit if you like.'
+    return undefined
   }
+  if (!typed.unit) return props.isWhole ? Math.round(typed.value) : fromDisplay(typed.value)
+  const value = inUnit(typed, props.unit)
+  if (value !== null) return value
+  problem.value = `“${typed.unit}” is no unit of this; write it in ${display.value.unit || 'plain numbers'}.`
   return undefined
 }
 

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-/** A position as three numbers, edited as one text. */
+/** A position as three numbers, edited as one text; units are understood. */
+import { inUnit, readNumbers } from '~~/core/fields/typedNumbers'
+
 const props = defineProps<{ value: readonly number[]; unit: string; title: string }>()
 const emit = defineEmits<{ commit: [value: number[]] }>()
 const bench = useBench()
@@ -21,13 +23,14 @@ async function begin(): Promise<void> {
 
 function commit(): void {
   if (text.value === null) return
-  const numbers = text.value.split(/[\s,;]+/).filter(Boolean).map(Number)
-  if (numbers.length !== 3 || !numbers.every(Number.isFinite)) {
-    problem.value = 'Write three numbers: x, y, z.'
+  const typed = readNumbers(text.value, 3)
+  const position = typed?.map((c) => (c.unit ? inUnit(c, props.unit) : (c.value - display.value.offset) / display.value.factor))
+  if (!position?.every((c) => c !== null)) {
+    problem.value = typed ? `“${typed[0]!.unit}” is no unit of length; write it in ${display.value.unit || 'plain numbers'}.` : 'Write three numbers: x, y, z, with a unit if you like.'
     return
   }
   text.value = null
-  emit('commit', numbers.map((c) => (c - display.value.offset) / display.value.factor))
+  emit('commit', position)
 }
 
 function leave(event: KeyboardEvent): void {
