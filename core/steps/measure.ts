@@ -1,4 +1,5 @@
 /** A number with its unit: area, volume, integral, mean, extremes, flux. */
+import { formatNumber } from '../colour/ticks'
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
@@ -107,14 +108,14 @@ function reading(
   over: string,
 ): Reading {
   const sizeUnit = context.lengthUnit && powerName(context.lengthUnit, dimension)
-  const madeOf = [`over ${over}`, `${['count', 'length', 'area', 'volume'][dimension]} ${totals.measure.toPrecision(8)} ${sizeUnit ?? '(length unit unknown)'}`]
+  const madeOf = [`over ${over}`, `${['count', 'length', 'area', 'volume'][dimension]} ${formatNumber(totals.measure, 8)} ${sizeUnit ?? '(length unit unknown)'}`]
   const cautions: string[] = []
   if (totals.nonFinite) {
-    cautions.push(`${totals.nonFinite} elements with values that are not finite are left out (${totals.skipped.toPrecision(4)} of the size).`)
+    cautions.push(`${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`)
   }
   if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
   if (components > 1 && (quantity === 'mean' || quantity === 'integral')) {
-    madeOf.push(`components ${(quantity === 'mean' ? totals.mean : totals.integral).map((x) => x.toPrecision(6)).join(', ')}; the reading is their magnitude`)
+    madeOf.push(`components ${(quantity === 'mean' ? totals.mean : totals.integral).map((x) => formatNumber(x, 6)).join(', ')}; the reading is their magnitude`)
   }
   const base = { madeOf, cautions }
   switch (quantity) {
@@ -139,7 +140,7 @@ function flux(context: StepContext, { quantity, variable }: Static<typeof Settin
   const values = context.values(`${isMass ? 'density * ' : ''}dot(${variable}, normal)`, shape)
   const totals = integrateShape(shape, values)
   const { sign, words } = orientation(context, shape)
-  const area = `area ${totals.measure.toPrecision(8)} ${context.lengthUnit ? powerName(context.lengthUnit, 2) : ''}`
+  const area = `area ${formatNumber(totals.measure, 8)} ${context.lengthUnit ? powerName(context.lengthUnit, 2) : ''}`
   const cautions = totals.nonFinite ? [`${totals.nonFinite} triangles with values that are not finite are left out.`] : []
   return {
     value: sign * totals.integral[0]!,

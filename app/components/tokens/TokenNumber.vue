@@ -15,6 +15,7 @@ const fromDisplay = (value: number): number => (value - display.value.offset) / 
 const text = ref<string | null>(null)
 const problem = ref('')
 const box = ref<HTMLInputElement>()
+const token = ref<HTMLButtonElement>()
 const shown = computed(() => (props.isWhole ? String(props.value) : formatNumber(inDisplay.value, 6)))
 
 async function begin(): Promise<void> {
@@ -57,6 +58,13 @@ function commit(): void {
   emit('commit', value)
 }
 
+/** The keyboard goes on at the token. */
+async function enter(): Promise<void> {
+  commit()
+  await nextTick()
+  token.value?.focus()
+}
+
 function leave(event: KeyboardEvent): void {
   text.value = null
   ;(event.target as HTMLElement).closest<HTMLElement>('[data-trail]')?.focus()
@@ -66,13 +74,13 @@ function leave(event: KeyboardEvent): void {
 
 <template>
   <span class="relative inline">
-    <button v-if="text === null" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${display.unit}`" @click.stop="begin">
+    <button v-if="text === null" ref="token" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${display.unit}`" @click.stop="begin">
       {{ shown }}<span v-if="display.unit && !isUnitHidden">&nbsp;{{ display.unit }}</span>
     </button>
     <template v-else>
       <input
         ref="box" v-model="text" class="num w-24 rounded border border-pine bg-pine-wash px-1" :aria-label="title" :aria-invalid="!!problem" @click.stop
-        @keydown.enter.stop.prevent="commit" @keydown.esc.stop.prevent="leave" @keydown.up.prevent.stop="nudge($event, 1)" @keydown.down.prevent.stop="nudge($event, -1)"
+        @keydown.enter.stop.prevent="enter" @keydown.esc.stop.prevent="leave" @keydown.up.prevent.stop="nudge($event, 1)" @keydown.down.prevent.stop="nudge($event, -1)"
         @keydown.left.stop @keydown.right.stop @keydown.delete.stop @blur="commit"
       />
       <span v-if="problem" role="alert" class="pop absolute left-0 top-6 w-52 px-2 text-brick">{{ problem }}</span>

@@ -75,7 +75,22 @@ async function keepThumbnail(): Promise<void> {
 }
 onBeforeRouteLeave(() => keepThumbnail())
 
+/** Panels that open from a button. */
+const panels = [
+  { title: 'Take a picture', words: 'image png photo save export report' },
+  { title: 'Save a film', words: 'animation video movie gif mp4 webm' },
+  { title: 'Cases and bindings', words: 'compare run add parts variables names' },
+  { title: 'Units of this case', words: 'display convert' },
+  { title: 'History', words: 'versions back' },
+]
+
+/** Presses the button of a panel, once the palette has given the focus back. */
+function press(label: string): void {
+  setTimeout(() => document.querySelector<HTMLElement>(`button[aria-label="${label}"]`)?.click())
+}
+
 const acts = computed(() => [
+  ...panels.filter(({ title }) => title !== 'Save a film' || bench.nMoments.value > 1).map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
   { title: 'New formula', words: 'formula derive variable calculator expression', hint: 'speed = mag(U)', run: () => void formulas.value?.begin(null) },
   { title: 'Undo', words: 'back', hint: 'Ctrl Z', run: () => void store.undo() },
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
