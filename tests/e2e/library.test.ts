@@ -31,6 +31,8 @@ describe('the library', () => {
     const files = page.getByLabel('Files that can be brought in')
     await expect.poll(() => files.textContent()).toMatch(/tank_0000\.vtm and 5 more, a series/)
     await files.locator('div').filter({ hasText: 'other/arm.vtu' }).last().getByRole('button', { name: 'Bring in' }).click()
+    // the keyboard goes on at what was brought in
+    await expect.poll(() => page.evaluate(() => document.activeElement?.textContent)).toBe('arm')
     await row('arm').getByRole('button', { name: 'Start a study' }).click()
     await page.locator('[data-step]').first().waitFor()
     await settled(page)

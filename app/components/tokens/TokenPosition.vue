@@ -28,7 +28,7 @@ function commit(): void {
   const typed = readNumbers(text.value, 3)
   const position = typed?.map((c) => (c.unit ? inUnit(c, props.unit) : (c.value - display.value.offset) / display.value.factor))
   if (!position?.every((c) => c !== null)) {
-    problem.value = typed ? `“${typed[0]!.unit}” is no unit of length; write it in ${display.value.unit || 'plain numbers'}.` : 'Write three numbers: x, y, z, with a unit if you like.'
+    problem.value = typed ? `“${typed[position!.indexOf(null)]!.unit}” is no unit of length; write it in ${display.value.unit || 'plain numbers'}.` : 'Write three numbers: x, y, z, with a unit if you like.'
     return
   }
   text.value = null
