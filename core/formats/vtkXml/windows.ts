@@ -19,7 +19,7 @@ const KEPT_BLOCKS = 4
 
 /** Values of one array by ranges. */
 export class ArrayWindows {
-  private readonly kept = new Map<number, Uint8Array>()
+  private readonly kept = new Map<number, Promise<Uint8Array>>()
 
   private constructor(
     private readonly file: FileContext,
@@ -56,10 +56,11 @@ export class ArrayWindows {
     return out
   }
 
-  private async block(k: number): Promise<Uint8Array> {
+  /** Windows that are read together share the blocks where they meet. */
+  private block(k: number): Promise<Uint8Array> {
     let block = this.kept.get(k)
     if (block) return block
-    block = await this.raw.blocks!.read(k)
+    block = this.raw.blocks!.read(k)
     this.kept.set(k, block)
     if (this.kept.size > KEPT_BLOCKS) this.kept.delete(this.kept.keys().next().value!)
     return block
