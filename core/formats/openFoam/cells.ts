@@ -19,11 +19,19 @@ export const KEPT_FACES = 64 * 2 ** 20
 export class FoamCells {
   private readonly pages = new Map<number, Faces>()
   private kept = 0
+  private last: Promise<unknown> = Promise.resolve()
 
   constructor(private readonly piece: FoamPiece) {}
 
-  /** Cells [from, to) as polyhedra; the core tells hexahedra and the like by their faces. */
-  async read(from: number, to: number): Promise<CellWindow> {
+  /** Cells [from, to) as polyhedra; the core tells hexahedra and the like by their faces. Windows asked for together are read in turn. */
+  read(from: number, to: number): Promise<CellWindow> {
+    const window = this.last.then(() => this.window(from, to))
+    // an error is thrown where the window is waited for
+    this.last = window.catch(() => undefined)
+    return window
+  }
+
+  private async window(from: number, to: number): Promise<CellWindow> {
     const { starts: faceStarts, faces } = await this.facesOf(from, to)
     const pages = await this.pagesOf(faces)
     let size = to - from

@@ -19,7 +19,7 @@ import { missingFile, openFoam, openFoamHead } from './FoamReader'
 import { openInnerValues } from './lists'
 import type { FoamFiles, NumberList } from './lists'
 import { boundaryOf, inconsistent, isSeam, openCoordinates, openPiece, patchMesh, readPatches } from './mesh'
-import type { FoamBoundary, Patch } from './mesh'
+import type { FoamBoundary, FoamPiece, Patch } from './mesh'
 import { bytesOf, Recent } from './Recent'
 
 const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
@@ -71,9 +71,6 @@ interface Counts {
   /** Whether its lists can be read by ranges. */
   isRaw: boolean
 }
-
-/** A mesh and what reads its cells. */
-type Piece = Awaited<ReturnType<typeof openPiece>> & { cells: FoamCells }
 
 class FoamCase {
   private readonly recent = new Recent(KEPT)
@@ -216,12 +213,12 @@ class FoamCase {
     })
   }
 
-  private piece({ mesh, moved }: Place): Promise<Piece> {
-    const open = async (): Promise<Piece> => {
+  private piece({ mesh, moved }: Place): Promise<FoamPiece> {
+    const open = async (): Promise<FoamPiece> => {
       const piece = await openPiece(this.files, mesh, moved)
       const { nCells } = await this.counts(mesh)
       if (piece.nCells !== nCells) throw inconsistent(mesh, `it has ${piece.nCells} cells, but its header states ${nCells}`)
-      return { ...piece, cells: new FoamCells(piece) }
+      return piece
     }
     return this.recent.get(`mesh ${mesh} ${moved}`, open, ({ coordinates, offsets, points, owner, neighbour }) => [coordinates, offsets, points, owner, neighbour].reduce((n, list) => n + list.bytes, 1))
   }
@@ -245,6 +242,7 @@ class FoamCase {
   private async windows(region: Region, times: readonly string[], moment: number): Promise<FormatWindows> {
     const places = this.places(region, times, moment)
     const counts = await Promise.all(places.map(({ mesh }) => this.counts(mesh)))
+    let reader: { k: number; cells: FoamCells } | undefined
     return windowsOfPieces({
       name: region.name || this.name,
       sizes: counts.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
@@ -253,7 +251,12 @@ class FoamCase {
         const points = await this.recent.get(`points ${mesh} ${moved}`, () => openCoordinates(this.files, mesh, moved), (list) => list.bytes + 1)
         return points.read(from, Math.min(to, points.length))
       },
-      cells: async (k, from, to) => (await this.piece(places[k]!)).cells.read(from, to),
+      cells: async (k, from, to) => {
+        const piece = await this.piece(places[k]!)
+        // faces of one piece are kept at a time
+        if (reader?.k !== k) reader = { k, cells: new FoamCells(piece) }
+        return reader.cells.read(from, to)
+      },
       outside: async (k) => (await this.boundaries(region, times, moment))[k]!,
       memory: KEPT + KEPT_FACES + Math.max(...counts.map(({ nCells, isBinary, isRaw }) => (isRaw ? 0 : nCells * BYTES_OF_CELL[isBinary ? 'binary' : 'ascii']))),
     })

@@ -78,6 +78,8 @@ describe('cells', () => {
       for (let from = 0; from < 24; from += size) streams.push(...(await cells.read(from, Math.min(from + size, 24))).polyhedra!.stream)
       expect(streams).toEqual([...whole.polyhedra!.stream])
     }
+    const together = await Promise.all([0, 8, 16].map((from) => cells.read(from, from + 8)))
+    expect(together.flatMap((window) => [...window.polyhedra!.stream])).toEqual([...whole.polyhedra!.stream])
     // six faces of four points each
     expect(whole.polyhedra!.stream.length).toBe(24 * (1 + 6 * 5))
     const boundary = await boundaryOf(piece)
