@@ -46,6 +46,8 @@ test('keys are sorted, equal ones stay in their order', () => {
 test.each([
   ['few different ones', (i: number) => i % 7],
   ['all different, so that the table grows', (i: number) => 3 * i + 1],
+  ['the smallest, over and over', (i: number) => (i % 2 ? 0 : i % 3)],
+  ['near ones that come again after a while', (i: number) => (i % 4000) + 217 * (i % 3)],
   ['as large as 32 bits hold', (i: number) => 2 ** 32 - 1 - (Math.imul(i, 2654435761) >>> 12)],
 ])('places of numbers: %s', (_, number) => {
   const numbers = Uint32Array.from({ length: 20_000 }, (_, i) => number(i))
