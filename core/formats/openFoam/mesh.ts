@@ -78,7 +78,7 @@ export async function openPiece(files: FoamFiles, mesh: string, moved: string | 
   const nCells = Math.max(owners.largest, outer.largest) + 1
   if (nCells > nFaces) throw damaged(`${nCells} cells with only ${nFaces} faces`)
   if (neighbours.largest >= nCells) throw damaged(`a face has the neighbour ${neighbours.largest}, but there are only ${nCells} cells`)
-  return { mesh, coordinates, offsets, points, owner, neighbour: { ...listed, length: nInner, read: (from, to) => listed.read(from, to) }, patches, nCells, spans: { owner: owners.spans, neighbour: neighbours.spans } }
+  return { mesh, coordinates, offsets, points, owner, neighbour: { ...listed, length: nInner }, patches, nCells, spans: { owner: owners.spans, neighbour: neighbours.spans } }
 }
 
 export function inconsistent(mesh: string, why: string): FormatError {
