@@ -42,7 +42,12 @@ export function overCornerLots(points: FloatArray, { offsets, connectivity }: { 
 /** Offsets of cells [from, to), counted from 0. */
 export function putOffsets(kernels: Kernels, offsets: Uint32Array, from: number, to: number): number {
   const at = kernels.take(Uint32Array, to - from + 1)
-  const own = kernels.view(Uint32Array, at, to - from + 1)
-  for (let c = 0; c < own.length; c++) own[c] = offsets[from + c]! - offsets[from]!
+  offsetsFrom(offsets, from, to, kernels.view(Uint32Array, at, to - from + 1))
   return at
+}
+
+/** The same as an array. */
+export function offsetsFrom(offsets: Uint32Array, from: number, to: number, own = new Uint32Array(to - from + 1)): Uint32Array {
+  for (let c = 0; c < own.length; c++) own[c] = offsets[from + c]! - offsets[from]!
+  return own
 }

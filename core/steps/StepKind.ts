@@ -14,6 +14,8 @@ export interface InputSpec {
   accepts: readonly InputClass[]
   isOptional?: boolean
   isList?: boolean
+  /** What to say when nothing is chosen, where it is not “choose a part or a step”. */
+  missing?: string
 }
 
 /** What a part or step offers to others. */

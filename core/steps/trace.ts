@@ -30,7 +30,7 @@ export const trace = defineStep({
   settings: Settings,
   inputs: [
     { name: 'of', accepts: ['region'], isList: true },
-    { name: 'seeds', accepts: ['lines'] },
+    { name: 'seeds', accepts: ['lines'], missing: 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.' },
   ],
   yields: () => 'lines',
   sentence: () => [

@@ -5,7 +5,7 @@
  * A cell is a run of words in the scratch file: number, key, type | nodes << 8, then its nodes.
  */
 import { Kernels } from '../kernels/Kernels'
-import { LOT_CELLS, putOffsets } from '../mesh/cornerLots'
+import { LOT_CELLS, offsetsFrom, putOffsets } from '../mesh/cornerLots'
 import { KEY_BITS } from '../mesh/curveOrder'
 import type { ScratchFile } from './scratch'
 
@@ -181,12 +181,6 @@ function recordsOf({ numbers, keys, types, offsets, nodes }: KeyedCells, first: 
     for (let i = offsets[c]!; i < offsets[c + 1]!; i++) words[at++] = nodes[i]!
   }
   return words
-}
-
-function offsetsFrom(offsets: Uint32Array, from: number, to: number): Uint32Array {
-  const own = new Uint32Array(to - from + 1)
-  for (let c = 0; c < own.length; c++) own[c] = offsets[from + c]! - offsets[from]!
-  return own
 }
 
 /** Cells [from, to) of a group. */

@@ -107,7 +107,7 @@ export class Evaluator {
       inputs,
       parts: (name) => inputs(name).flatMap((input) => ('part' in input ? [this.data.part(input.part)] : [])),
       regions: (name) => inputs(name).flatMap((input) => this.regionsOf(input)),
-      shape: (name) => this.inputShape(name, inputs(name)),
+      shape: (name) => this.inputShape(name, inputs(name), stepKind(step.kind).inputs.find((spec) => spec.name === name)?.missing),
       catalogueOf: (name) => this.data.catalogue.parts.find((part) => part.name === name),
       values: (expression, shape) => this.values(expression, shape),
       blockValues: (expression, part, block) => this.blockValues(expression, part, block),
@@ -123,8 +123,8 @@ export class Evaluator {
     return part.dimension === 3 ? [part] : []
   }
 
-  private inputShape(name: string, inputs: PlanInput[]): Shape {
-    if (!inputs.length) throw new DataError('no-input', name === 'seeds' ? 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.' : `Nothing is chosen for “${name}”; choose a part or a step.`)
+  private inputShape(name: string, inputs: PlanInput[], missing?: string): Shape {
+    if (!inputs.length) throw new DataError('no-input', missing ?? `Nothing is chosen for “${name}”; choose a part or a step.`)
     const shapes = inputs.map((input) => this.shapeOfInput(input))
     if (shapes.length === 1) return shapes[0]!
     const { kind } = shapes[0]!

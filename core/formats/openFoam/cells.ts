@@ -107,7 +107,6 @@ export class FoamCells {
     this.pages.set(k, page)
     return page
   }
-
 }
 
 function bytesOf({ offsets, points }: Faces): number {
