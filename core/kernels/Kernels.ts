@@ -10,8 +10,8 @@ import { wasm } from './wasm'
 type Run = Record<
   | 'mark' | 'release'
   | 'beginFaces' | 'addFaces' | 'openFaces' | 'waitingFaces' | 'listOpen'
-  | 'gatherSingle' | 'gatherDouble' | 'gatherSingleAsDouble'
-  | 'orientCells' | 'curvePlaces'
+  | 'gatherSingle' | 'gatherDouble'
+  | 'orientCells' | 'curvePlaces' | 'placeSingle' | 'placeDouble'
   | 'dealCells' | 'sortRecords' | 'orderByKey'
   | 'numberPoints' | 'groupNodes' | 'groupBoxesSingle' | 'groupBoxesDouble' | 'sizesSingle' | 'sizesDouble' | 'groupRanges' | 'extremes' | 'boxSingle' | 'boxDouble',
   (...numbers: number[]) => number

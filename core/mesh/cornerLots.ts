@@ -1,6 +1,7 @@
 /** Cells put into the memory of kernels lot by lot, with the coordinates of their corners. */
 import type { Kernels } from '../kernels/Kernels'
 import { sharedKernels } from '../kernels/Kernels'
+import type { Cells } from './faceMatching'
 import type { FloatArray } from './MeshBlock'
 
 /** Cells of a lot: their corners stay in the fast memory of a core. */
@@ -39,8 +40,22 @@ export function overCornerLots(points: FloatArray, { offsets, connectivity }: { 
   }
 }
 
+/** Where the arrays of cells stand. Offsets count from `nodes`, which may be outside of the memory where the first one is not 0. */
+export interface CellLot {
+  types: number
+  offsets: number
+  nodes: number
+  n: number
+}
+
+/** Cells [from, to) with their offsets as they are. */
+export function putCells(kernels: Kernels, { types, offsets, connectivity }: Cells, from: number, to: number): CellLot {
+  const first = offsets[from]!
+  return { types: kernels.put(types.subarray(from, to)), offsets: kernels.put(offsets.subarray(from, to + 1)), nodes: kernels.put(connectivity.subarray(first, offsets[to])) - 4 * first, n: to - from }
+}
+
 /** Offsets of cells [from, to), counted from 0. */
-export function putOffsets(kernels: Kernels, offsets: Uint32Array, from: number, to: number): number {
+function putOffsets(kernels: Kernels, offsets: Uint32Array, from: number, to: number): number {
   const at = kernels.take(Uint32Array, to - from + 1)
   offsetsFrom(offsets, from, to, kernels.view(Uint32Array, at, to - from + 1))
   return at

@@ -31,11 +31,25 @@ export function curveKeys(points: FloatArray, cells: Pick<Cells, 'offsets' | 'co
 }
 
 /** The same for cells in the memory of kernels. @returns where the keys are */
-export function curveKeysOf(kernels: Kernels, { offsets, corners, n }: { offsets: number; corners: number; n: number }, [x, y, z, ...upper]: readonly number[]): number {
-  const extent = Math.max(upper[0]! - x!, upper[1]! - y!, upper[2]! - z!, 1e-300)
+function curveKeysOf(kernels: Kernels, { offsets, corners, n }: { offsets: number; corners: number; n: number }, box: readonly number[]): number {
   const keys = kernels.take(Uint32Array, n)
-  kernels.run.curvePlaces(offsets, corners, n, x!, y!, z!, ((1 << BITS) - 1e-6) / extent, kernels.put(STEPS), keys)
+  kernels.run.curvePlaces(offsets, corners, n, box[0]!, box[1]!, box[2]!, scaleOf(box), kernels.put(STEPS), keys)
   return keys
+}
+
+/** What kernels need of the curve through a box: where its lower corner and scale stand, and where its steps. */
+export interface CurveAt {
+  corner: number
+  steps: number
+}
+
+export function putCurve(kernels: Kernels, box: readonly number[]): CurveAt {
+  return { corner: kernels.put(Float64Array.of(box[0]!, box[1]!, box[2]!, scaleOf(box))), steps: kernels.put(STEPS) }
+}
+
+/** Places on an axis per length. */
+function scaleOf([x, y, z, ...upper]: readonly number[]): number {
+  return ((1 << BITS) - 1e-6) / Math.max(upper[0]! - x!, upper[1]! - y!, upper[2]! - z!, 1e-300)
 }
 
 /**

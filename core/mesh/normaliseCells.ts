@@ -91,24 +91,27 @@ export function foreignPoint(point: number, nPoints: number, where: string): For
   return new FormatError('bad-connectivity', `${where}: a cell refers to point ${point > 0x7fffffff ? point - 2 ** 32 : point}, but there are only ${nPoints} points; write the file again.`)
 }
 
-/** @throws FormatError for cells that are not read or have a wrong number of nodes */
-export function checkTypes({ types, offsets }: Pick<SourceMesh, 'types' | 'offsets'>, where: string): void {
+export function foreignCell(type: number, where: string): FormatError {
+  return new FormatError('bad-cell', `${where} has a cell of type ${type} among its volumes; the file is inconsistent, write it again.`)
+}
+
+/** @param first  number of the first cell. @throws FormatError for cells that are not read or have a wrong number of nodes */
+export function checkTypes({ types, offsets }: Pick<SourceMesh, 'types' | 'offsets'>, where: string, first = 0): void {
   for (let c = 0; c < types.length; c++) {
-    const type = types[c]!
     const n = offsets[c + 1]! - offsets[c]!
-    if (n > 0 && n === nodeCounts[type]) continue
-    if (sourceDimension(type) < 0) {
-      throw new FormatError('unsupported-cell', `${where}: cells of type ${type} are not read; write them as polyhedra or as linear or quadratic cells.`)
-    }
-    const expected = nodeCounts[type]
-    const atLeast = type === CellType.polygon || type === SourceType.triangleStrip ? 3 : type === SourceType.polyLine ? 2 : 1
-    if (type !== SourceType.polyhedron && ((expected && n !== expected) || n < atLeast)) {
-      throw new FormatError(
-        'bad-cell',
-        `${where}: cell ${c} of type ${type} has ${n} nodes instead of ${expected || `at least ${atLeast}`}; write the file again.`,
-      )
-    }
+    if (n > 0 && n === nodeCounts[types[c]!]) continue
+    const error = wrongNodes(types[c]!, n, first + c, where)
+    if (error) throw error
   }
+}
+
+/** What is wrong with a cell of n nodes, if anything is. */
+export function wrongNodes(type: number, n: number, cell: number, where: string): FormatError | undefined {
+  if (sourceDimension(type) < 0) return new FormatError('unsupported-cell', `${where}: cells of type ${type} are not read; write them as polyhedra or as linear or quadratic cells.`)
+  const expected = nodeCounts[type]
+  const atLeast = type === CellType.polygon || type === SourceType.triangleStrip ? 3 : type === SourceType.polyLine ? 2 : 1
+  if (type === SourceType.polyhedron || (expected ? n === expected : n >= atLeast)) return undefined
+  return new FormatError('bad-cell', `${where}: cell ${cell} of type ${type} has ${n} nodes instead of ${expected || `at least ${atLeast}`}; write the file again.`)
 }
 
 /** By code of one byte: nodes of a cell, 0 where their number is free or the type is not read. */

@@ -5,7 +5,8 @@
  * A cell is a run of words in the scratch file: number, key, type | nodes << 8, then its nodes.
  */
 import { Kernels } from '../kernels/Kernels'
-import { LOT_CELLS, offsetsFrom, putOffsets } from '../mesh/cornerLots'
+import { offsetsFrom } from '../mesh/cornerLots'
+import type { CellLot } from '../mesh/cornerLots'
 import { KEY_BITS } from '../mesh/curveOrder'
 import type { ScratchFile } from './scratch'
 
@@ -23,6 +24,8 @@ const HEAD = 3
 /** Words gathered for a bin before they are written. */
 const BUFFER_WORDS = 1 << 13
 
+type SortedLot = KeyedLot & { numbers: number }
+
 /** What was written of a bin. */
 interface Bin {
   cells: number
@@ -32,41 +35,41 @@ interface Bin {
   finer?: CellSort
 }
 
+/** Where cells and their keys stand in the memory of kernels. */
+export interface KeyedLot extends CellLot {
+  keys: number
+  /** Where the numbers of the cells stand; or that of the first of cells that follow one another. */
+  numbers: number | { first: number }
+}
+
 export class CellSort {
   private readonly bins: Bin[] = Array.from({ length: 2 ** BIN_BITS }, () => ({ cells: 0, words: 0, extents: [] }))
-  /** Holds the buffers of the bins until all cells are there. */
+  private readonly at: { bins: number; buffers: number }
+  /** Hold cells to be added and the buffers of the bins until all cells are there. */
   private kernels: Kernels | undefined
-  private at = { bins: 0, buffers: 0 }
 
   /**
    * @param groupCells  cells that are sorted in memory at a time
+   * @param kernels     with this as their `flush`
    * @param shift       bits of the key below those that choose the bin
    */
   constructor(
     private readonly file: ScratchFile,
     private readonly groupCells: number,
+    kernels: Kernels,
     private readonly shift = KEY_BITS - BIN_BITS,
-  ) {}
-
-  add({ numbers, keys, types, offsets, nodes }: KeyedCells): void {
-    const kernels = (this.kernels ??= this.open())
-    const { bins, buffers } = this.at
-    for (let from = 0; from < numbers.length; from += LOT_CELLS) {
-      const to = Math.min(from + LOT_CELLS, numbers.length)
-      kernels.within(() => {
-        const own = [kernels.put(types.subarray(from, to)), putOffsets(kernels, offsets, from, to), kernels.put(nodes.subarray(offsets[from], offsets[to])), kernels.put(numbers.subarray(from, to)), kernels.put(keys.subarray(from, to))]
-        kernels.run.dealCells(...own, to - from, this.shift, 2 ** BIN_BITS - 1, bins, buffers, BUFFER_WORDS)
-      })
-    }
-  }
-
-  private open(): Kernels {
-    const kernels = new Kernels({ flush: (bin) => this.flush(kernels, bin) })
+  ) {
+    this.kernels = kernels
     this.at = { bins: kernels.put(new Uint32Array(2 * this.bins.length)), buffers: kernels.take(Uint32Array, this.bins.length * BUFFER_WORDS) }
-    return kernels
   }
 
-  private flush(kernels: Kernels, k: number): void {
+  add(lot: KeyedLot): void {
+    deal(this.kernels!, lot, this.shift, 2 ** BIN_BITS - 1, { ...this.at, room: BUFFER_WORDS })
+  }
+
+  /** Writes what waits in the buffer of a bin. */
+  flush(k: number): void {
+    const kernels = this.kernels!
     const entry = kernels.view(Uint32Array, this.at.bins + 8 * k, 2)
     const [words, cells] = entry as unknown as [number, number]
     if (!words) return
@@ -91,18 +94,17 @@ export class CellSort {
     for (const [i, { bins, cells }] of runs.entries()) {
       const before = kernels.run.mark()
       const all = this.sorted(kernels, bins, cells + nRest, rest)
-      const kept = i === runs.length - 1 ? all.numbers.length : Math.floor(all.numbers.length / grain) * grain
-      rest = recordsOf(all, kept)
-      nRest = all.numbers.length - kept
-      if (kept) yield partOfCells(all, 0, kept)
+      const kept = i === runs.length - 1 ? all.n : Math.floor(all.n / grain) * grain
+      rest = kernels.within(() => recordsOf(kernels, all, kept))
+      nRest = all.n - kept
+      if (kept) yield viewOf(kernels, all, kept)
       kernels.run.release(before)
     }
   }
 
   /** No cell is to come: what waits in the buffers is written. */
   private close(): void {
-    const { kernels } = this
-    if (kernels) this.bins.forEach((_, k) => this.flush(kernels, k))
+    if (this.kernels) for (const k of this.bins.keys()) this.flush(k)
     this.kernels = undefined
   }
 
@@ -128,20 +130,17 @@ export class CellSort {
 
   /** A bin that is too full, dealt out by its next bits. */
   private divided(bin: Bin): CellSort {
-    const finer = new CellSort(this.file, this.groupCells, Math.max(0, this.shift - BIN_BITS))
-    const kernels = new Kernels()
+    const kernels: Kernels = new Kernels({ flush: (k) => finer.flush(k) })
+    const finer = new CellSort(this.file, this.groupCells, kernels, Math.max(0, this.shift - BIN_BITS))
     for (const extent of bin.extents) {
-      kernels.within(() => {
-        const piece = { cells: 0, words: extent.words, extents: [extent] }
-        finer.add(this.sorted(kernels, [piece], undefined, new Uint32Array(0)))
-      })
+      kernels.within(() => finer.add(this.sorted(kernels, [{ cells: 0, words: extent.words, extents: [extent] }], undefined, new Uint32Array(0))))
     }
     finer.close()
     return finer
   }
 
   /** @param before  records that come first; @param cells  counted when absent */
-  private sorted(kernels: Kernels, bins: readonly Bin[], cells: number | undefined, before: Uint32Array): KeyedCells {
+  private sorted(kernels: Kernels, bins: readonly Bin[], cells: number | undefined, before: Uint32Array): SortedLot {
     const nWords = before.length + bins.reduce((n, bin) => n + bin.words, 0)
     const words = kernels.take(Uint32Array, nWords)
     kernels.view(Uint32Array, words, before.length).set(before)
@@ -154,13 +153,7 @@ export class CellSort {
     const nNodes = nWords - HEAD * n
     const [numbers, keys, types, offsets, nodes] = [kernels.take(Uint32Array, n), kernels.take(Uint32Array, n), kernels.take(Uint8Array, n), kernels.take(Uint32Array, n + 1), kernels.take(Uint32Array, nNodes)] as const
     kernels.run.sortRecords(words, n, numbers, keys, types, offsets, nodes)
-    return {
-      numbers: kernels.view(Uint32Array, numbers, n),
-      keys: kernels.view(Uint32Array, keys, n),
-      types: kernels.view(Uint8Array, types, n),
-      offsets: kernels.view(Uint32Array, offsets, n + 1),
-      nodes: kernels.view(Uint32Array, nodes, nNodes),
-    }
+    return { numbers, keys, types, offsets, nodes, n }
   }
 }
 
@@ -170,17 +163,27 @@ function countOf(words: Uint32Array): number {
   return n
 }
 
+/** Deals cells out by bits of their keys. @param room  words of a buffer */
+function deal(kernels: Kernels, { types, offsets, nodes, keys, n, numbers }: KeyedLot, shift: number, mask: number, { bins, buffers, room }: { bins: number; buffers: number; room: number }): void {
+  const [own, first] = typeof numbers === 'number' ? [numbers, 0] : [0, numbers.first]
+  kernels.run.dealCells(types, offsets, nodes, own, first, keys, n, shift, mask, bins, buffers, room)
+}
+
 /** The records of cells from `first` on. */
-function recordsOf({ numbers, keys, types, offsets, nodes }: KeyedCells, first: number): Uint32Array<ArrayBuffer> {
-  const n = numbers.length
-  const words = new Uint32Array(HEAD * (n - first) + nodes.length - offsets[first]!)
-  for (let c = first, at = 0; c < n; c++) {
-    words[at++] = numbers[c]!
-    words[at++] = keys[c]!
-    words[at++] = types[c]! | ((offsets[c + 1]! - offsets[c]!) << 8)
-    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) words[at++] = nodes[i]!
-  }
-  return words
+function recordsOf(kernels: Kernels, { numbers, keys, types, offsets, nodes, n }: SortedLot, first: number): Uint32Array<ArrayBuffer> {
+  const ends = kernels.view(Uint32Array, offsets, n + 1)
+  const words = HEAD * (n - first) + ends[n]! - ends[first]!
+  const bin = kernels.put(new Uint32Array(2))
+  const buffer = kernels.take(Uint32Array, words)
+  // all of them into one bin that has room
+  deal(kernels, { types: types + first, offsets: offsets + 4 * first, nodes, keys: keys + 4 * first, n: n - first, numbers: numbers + 4 * first }, 0, 0, { bins: bin, buffers: buffer, room: words })
+  return kernels.view(Uint32Array, buffer, words).slice()
+}
+
+/** The first cells of a lot. */
+function viewOf(kernels: Kernels, { numbers, keys, types, offsets, nodes }: SortedLot, n: number): KeyedCells {
+  const ends = kernels.view(Uint32Array, offsets, n + 1)
+  return { numbers: kernels.view(Uint32Array, numbers, n), keys: kernels.view(Uint32Array, keys, n), types: kernels.view(Uint8Array, types, n), offsets: ends, nodes: kernels.view(Uint32Array, nodes, ends[n]!) }
 }
 
 /** Cells [from, to) of a group. */

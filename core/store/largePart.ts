@@ -7,14 +7,12 @@
  * of points, and two groups of cells (some 40 MB). Scratch: 24 bytes a point, 44 a hexahedron. Cells that must be split are
  * split first, into further scratch files (`splitWindows.ts`).
  */
-import type { FormatWindows } from '../formats/Format'
+import type { CellWindow, FormatWindows } from '../formats/Format'
 import { boxOfPoints, emptyBox, unionBox } from '../mesh/boxes'
-import { cellDimension } from '../mesh/cellTypes'
 import { FaceMatcher, NO_NODE } from '../mesh/faceMatching'
 import type { Cells, OpenFaces } from '../mesh/faceMatching'
 import { Growing } from '../mesh/growing'
 import type { Box, FloatArray } from '../mesh/MeshBlock'
-import { checkTypes } from '../mesh/normaliseCells'
 import { skinOfFaces } from '../mesh/skin'
 import type { Skin } from '../mesh/skin'
 import type { CellPlacer, CellsToPlace, PlacerTask, SortedBlock } from './CellPlacer'
@@ -23,7 +21,7 @@ import type { MeshIndex, Sink } from './blockStore'
 import { PagedPoints } from './pagedPoints'
 import { blockOf, DEFAULT_BLOCK_CELLS, wholeCells } from './partition'
 import type { BlockCells } from './partition'
-import { foreignCell, SplitWindows } from './splitWindows'
+import { SplitWindows } from './splitWindows'
 import type { ScratchFile } from './scratch'
 
 const WINDOW_POINTS = 1 << 18
@@ -93,7 +91,7 @@ export async function storeLargePart(
   const part = { name: source.name, nPoints: source.nPoints + (split?.nAdded ?? 0), nCells: split?.nCells ?? source.nCells }
   const placer = makePlacer({ ...part, isSingle, box, pages, group })
   const points = new PagedPoints(scratch.points, part.nPoints, isSingle, pages)
-  const { mirrored, matcher } = await placeCells(split ? split.lots() : checkedWindows(source), placer, new FaceMatcher(part.nPoints, true), waiting, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
+  const { mirrored, matcher } = await placeCells(split ? split.lots() : cellWindows(source), placer, new FaceMatcher(part.nPoints, true), waiting, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
   const open = (matcher ?? (await matchSorted(placer, part.nPoints, (done) => tell(0.45 + (0.2 * done) / part.nCells, 'looking for the outer surface')))).finishWithNodes()
   // the first cells are sorted while the surface is shown; where more than cells of the core use points, these are numbered later
   const sorted = placer.blocks(block, !split && !source.hasOwnCorners)[Symbol.asyncIterator]()
@@ -114,19 +112,12 @@ export async function storeLargePart(
 async function splitAll(source: FormatWindows, file: ScratchFile, scratch: NonNullable<LargeScratch['split']>, { isSingle, pages }: { isSingle: boolean; pages: number }, tell: (share: number, what: string) => void): Promise<SplitWindows> {
   const points = new PagedPoints(file, source.nPoints, isSingle, pages)
   const split = new SplitWindows(source.name, source.nPoints, scratch, (numbers) => points.gather(numbers), (from, added) => writePoints(file, from, added))
-  for await (const [from, window] of windowsAhead(source.nCells, WINDOW_CELLS, (from, to) => source.cells(from, to))) {
+  for await (const [from, window] of cellWindows(source)) {
     tell(0.1 + (0.15 * from) / source.nCells, 'reading cells')
     split.add(from, window)
   }
   split.finish()
   return split
-}
-
-async function* checkedWindows(source: FormatWindows): AsyncGenerator<[number, CellsToPlace]> {
-  for await (const [from, window] of windowsAhead(source.nCells, WINDOW_CELLS, (from, to) => source.cells(from, to))) {
-    checkWindow(window, source)
-    yield [from, window]
-  }
 }
 
 /** Cells in the order of the curve are near each other: few of their faces wait at a time. */
@@ -170,10 +161,11 @@ class BoundaryFaces {
 
   /** Cell and local face, as in `MeshBlock.skin`, of cells that stand at their place in a block. */
   of(numbers: Uint32Array): Uint32Array {
+    const { marks } = this
     const skin = new Growing(Uint32Array)
     for (let c = 0; c < numbers.length; c++) {
       const number = numbers[c]!
-      if (!((this.marks[number >>> 3]! >> (number & 7)) & 1)) continue
+      if (!((marks[number >>> 3]! >> (number & 7)) & 1)) continue
       for (let i = this.firstOf(number); this.boundary[i] === number; i += 2) {
         skin.push(c)
         skin.push(this.boundary[i + 1]!)
@@ -235,6 +227,10 @@ async function placeCells(windows: AsyncIterable<[number, CellsToPlace]> | Itera
   return { mirrored, matcher }
 }
 
+function cellWindows(source: FormatWindows): AsyncGenerator<[number, CellWindow]> {
+  return windowsAhead(source.nCells, WINDOW_CELLS, (from, to) => source.cells(from, to))
+}
+
 /** Windows of n items; the next ones are read while one is used. */
 async function* windowsAhead<T>(n: number, size: number, read: (from: number, to: number) => Promise<T>): AsyncGenerator<[number, T]> {
   const reading: Promise<T>[] = []
@@ -247,13 +243,6 @@ async function* windowsAhead<T>(n: number, size: number, read: (from: number, to
     }
     yield [from, await reading.shift()!]
   }
-}
-
-const isVolume = Uint8Array.from({ length: 256 }, (_, type) => Number(cellDimension(type) === 3))
-
-function checkWindow({ types, offsets }: Pick<Cells, 'types' | 'offsets'>, { name }: FormatWindows): void {
-  for (let c = 0; c < types.length; c++) if (!isVolume[types[c]!]) throw foreignCell(types[c]!, name)
-  checkTypes({ types, offsets }, name)
 }
 
 /** What blocks are made of besides their cells. */

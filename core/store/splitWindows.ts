@@ -4,11 +4,10 @@
  *
  * Memory: 4 bytes a piece and 4 an added point.
  */
-import { FormatError } from '../errors'
 import type { CellWindow } from '../formats/Format'
 import type { FloatArray } from '../mesh/MeshBlock'
 import { Growing } from '../mesh/growing'
-import { checkPolyhedra, checkTypes, foreignPoint, sourceDimension } from '../mesh/normaliseCells'
+import { checkPolyhedra, checkTypes, foreignCell, foreignPoint, sourceDimension } from '../mesh/normaliseCells'
 import type { WholeCells } from '../mesh/normaliseCells'
 import { placesAmong } from '../mesh/numbering'
 import { hasQuadraticShape } from '../mesh/quadraticShape'
@@ -61,7 +60,7 @@ export class SplitWindows {
    * @throws FormatError for cells that are no volumes, are not read, or name points that are not there
    */
   add(first: number, window: CellWindow): void {
-    this.check(window)
+    this.check(first, window)
     const { centres, types, offsets, connectivity, cellNumbers, sourceTypes } = splitList(window, this.nPoints + this.nAdded)
     for (const [type, n] of Object.entries(sourceTypes)) this.sourceTypes[type] = (this.sourceTypes[type] ?? 0) + n
     if (centres.length) this.addPoints(centres)
@@ -77,11 +76,11 @@ export class SplitWindows {
     this.numbers = this.collected.finish()
   }
 
-  private check(window: CellWindow): void {
+  private check(first: number, window: CellWindow): void {
     const { types, connectivity, polyhedra } = window
     const foreign = types.find((type) => sourceDimension(type) !== 3)
     if (foreign !== undefined) throw foreignCell(foreign, this.name)
-    checkTypes(window, this.name)
+    checkTypes(window, this.name, first)
     const stray = connectivity.find((point) => point >= this.nPoints)
     if (stray !== undefined) throw foreignPoint(stray, this.nPoints, this.name)
     if (polyhedra) checkPolyhedra(types, polyhedra, this.nPoints, this.name)
@@ -157,8 +156,4 @@ export class SplitWindows {
     file.read(at, new Uint8Array(words.buffer))
     return words
   }
-}
-
-export function foreignCell(type: number, where: string): FormatError {
-  return new FormatError('bad-cell', `${where} has a cell of type ${type} among its volumes; the file is inconsistent, write it again.`)
 }

@@ -3,8 +3,7 @@ import { MessageChannel, Worker } from 'node:worker_threads'
 import type { MessagePort, Transferable } from 'node:worker_threads'
 import { errorFromData } from '../../core/errors'
 import type { ErrorData } from '../../core/errors'
-import type { CellPlacer, CellsToPlace, PlacerTask, SortedBlock } from '../../core/store/CellPlacer'
-import type { PlacedCells } from '../../core/store/pagedPoints'
+import type { CellPlacer, CellsToPlace, PlacedCells, PlacerTask, SortedBlock } from '../../core/store/CellPlacer'
 
 export type PlacerQuestion = { ask: 'begin'; task: PlacerTask; paths: { points: string; cells: string } } | { ask: 'place'; from: number; cells: CellsToPlace } | { ask: 'blocks'; size: number; isNumbered: boolean } | { ask: 'next' }
 
@@ -49,7 +48,7 @@ export class PlacerThread implements CellPlacer {
     return this
   }
 
-  async place(from: number, cells: CellsToPlace): Promise<Pick<PlacedCells, 'nodes' | 'mirrored'>> {
+  async place(from: number, cells: CellsToPlace): Promise<PlacedCells> {
     const { buffer, byteLength } = cells.connectivity
     const { nodes, mirrored } = await this.ask({ ask: 'place', from, cells }, byteLength === buffer.byteLength ? [buffer as ArrayBuffer] : [])
     return { nodes: nodes!, mirrored: mirrored! }

@@ -30,15 +30,23 @@ export interface LookValues extends NonNullable<LookMeta['values']> {
 /** Values read at a time of a field that need not fit into memory. */
 const WINDOW = 1 << 22
 
-/** `points` and `elements` (triangles) about an origin, and `values` if there are some. */
-export function firstLook(parts: readonly LookPart[], colour?: LookValues): Packet<LookMeta> {
+/** Faces as triangles. */
+export interface LookFaces {
+  origin: [number, number, number]
+  /** (3 × nPoints), about the origin. */
+  points: Float32Array
+  /** (3 × nTriangles) */
+  elements: Uint32Array
+}
+
+export function lookFaces(parts: readonly LookPart[]): LookFaces {
   const origin = boxCentre(unionBox(parts.map(({ skin }) => boxOfPoints(skin.points))))
   const points = new Float32Array(parts.reduce((n, { skin }) => n + skin.points.length, 0))
   // a face of n nodes is n - 2 triangles
   const elements = new Uint32Array(3 * parts.reduce((n, { skin: { starts, nodes } }) => n + nodes.length - 2 * (starts.length - 1), 0))
   let [first, to] = [0, 0]
   for (const { skin: { points: own, starts, nodes } } of parts) {
-    for (let i = 0; i < own.length; i++) points[3 * first + i] = own[i]! - origin[i % 3]!
+    for (let i = 0; i < own.length; i += 3) for (let d = 0; d < 3; d++) points[3 * first + i + d] = own[i + d]! - origin[d]!
     for (let f = 0; f + 1 < starts.length; f++) {
       for (let i = starts[f]! + 1; i + 1 < starts[f + 1]!; i++) {
         elements[to++] = first + nodes[starts[f]!]!
@@ -48,6 +56,11 @@ export function firstLook(parts: readonly LookPart[], colour?: LookValues): Pack
     }
     first += own.length / 3
   }
+  return { origin, points, elements }
+}
+
+/** `points` and `elements`, and `values` if there are some. */
+export function firstLook({ origin, points, elements }: LookFaces, colour?: LookValues): Packet<LookMeta> {
   const { values, ...described } = colour ?? { values: undefined }
   return { meta: { origin, values: colour ? (described as LookMeta['values']) : null }, arrays: { points, elements, ...(values && { values }) } }
 }

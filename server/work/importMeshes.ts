@@ -21,7 +21,7 @@ import { encodePacket } from '../../core/store/packet'
 import { partition } from '../../core/store/partition'
 import type { Catalogue, Part } from '../../core/study/caseModel'
 import { describedPart } from '../../core/study/memoryCase'
-import { facesOf, firstLook, lookValues } from './firstLook'
+import { facesOf, firstLook, lookFaces, lookValues } from './firstLook'
 import type { LookPart, LookValues } from './firstLook'
 import type { ImportJob } from './ImportJob'
 import { inWords } from './ImportJob'
@@ -128,7 +128,8 @@ class MeshImport {
   }
 
   async showFirst(parts: readonly LookPart[]): Promise<void> {
-    const write = (colour?: LookValues): Promise<void> => this.job.write('first-look.packet', (sink) => sink.append(encodePacket(firstLook(parts, colour))))
+    const faces = lookFaces(parts)
+    const write = (colour?: LookValues): Promise<void> => this.job.write('first-look.packet', (sink) => sink.append(encodePacket(firstLook(faces, colour))))
     await write()
     this.job.tell({ news: 'look', isColoured: false })
     // a field that cannot be read is told of when it is asked for

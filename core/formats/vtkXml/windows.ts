@@ -105,16 +105,25 @@ async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefi
     async cells(from, to) {
       const first = from === 0 ? 0 : (await ends.read(from - 1, from))[0]!
       const last = await ends.read(from, to)
-      const offsets = new Uint32Array(to - from + 1)
-      for (let c = 0; c < last.length; c++) {
-        const end = last[c]! - first
-        if (!(end >= offsets[c]! && last[c]! <= nNodes!)) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + c} is ${last[c]}, which does not follow; the file is damaged.`)
-        offsets[c + 1] = end
-      }
+      const { offsets, wrong } = offsetsOf(last, first, nNodes!)
+      if (wrong !== undefined) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + wrong} is ${last[wrong]}, which does not follow; the file is damaged.`)
       const [kinds, list] = await Promise.all([types.read(from, to), nodes.read(first, last[last.length - 1]!)])
       return { types: kinds instanceof Uint8Array ? kinds : Uint8Array.from(kinds), offsets, connectivity: toNodes(list, describe(file, nodesElement)) }
     },
   }
+}
+
+/** Where cells begin among those of a window, from where they end in the file; or the first one that does not follow. */
+function offsetsOf(ends: NumberArray, first: number, nNodes: number): { offsets: Uint32Array; wrong?: number } {
+  const offsets = new Uint32Array(ends.length + 1)
+  let before = first
+  for (let c = 0; c < ends.length; c++) {
+    const end = ends[c]!
+    if (!(end >= before && end <= nNodes)) return { offsets, wrong: c }
+    offsets[c + 1] = end - first
+    before = end
+  }
+  return { offsets }
 }
 
 function toNodes(values: NumberArray, where: string): Uint32Array {

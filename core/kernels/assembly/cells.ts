@@ -21,14 +21,27 @@ export function orientCells(types: usize, offsets: usize, corners: usize, nodes:
   let mirrored: u32 = 0
   for (let c: u32 = 0; c < nCells; c++) {
     const type = load<u8>(types + c)
-    if (type < TETRA || type > PYRAMID || type === 11) continue
+    if (!nodesOf(type)) continue
     const start = load<u32>(offsets + (<usize>c << 2))
-    const at = corners + 24 * <usize>start
-    if ((type === HEXAHEDRON ? hexahedronVolume(at) : roughVolume(at, edgesOf(type))) >= 0) continue
-    mirrored++
-    swap(nodes + (<usize>start << 2), swapsOf(type))
+    if (turn(type, corners + 24 * <usize>start, nodes + (<usize>start << 2))) mirrored++
   }
   return mirrored
+}
+
+/** Nodes of a volume cell, 0 for any other type. */
+// @ts-ignore: decorator
+@inline
+export function nodesOf(type: u8): u32 {
+  return type === HEXAHEDRON ? 8 : type === TETRA ? 4 : type === WEDGE ? 6 : type === PYRAMID ? 5 : 0
+}
+
+/** Mirrors a cell whose volume is negative. */
+// @ts-ignore: decorator
+@inline
+export function turn(type: u8, corners: usize, nodes: usize): bool {
+  if ((type === HEXAHEDRON ? hexahedronVolume(corners) : roughVolume(corners, edgesOf(type))) >= 0) return false
+  swap(nodes, swapsOf(type))
+  return true
 }
 
 // @ts-ignore: decorator
@@ -97,16 +110,23 @@ function roughVolume(corner: usize, edges: StaticArray<i8>): f64 {
 export function curvePlaces(offsets: usize, corners: usize, nCells: u32, x0: f64, y0: f64, z0: f64, scale: f64, steps: usize, keys: usize): void {
   for (let c: u32 = 0; c < nCells; c++) {
     const start = load<u32>(offsets + (<usize>c << 2))
-    const end = load<u32>(offsets + (<usize>c << 2), 4)
-    let x: f64 = 0, y: f64 = 0, z: f64 = 0
-    for (let i = start, at = corners + 24 * <usize>start; i < end; i++, at += 24) {
-      x += load<f64>(at)
-      y += load<f64>(at, 8)
-      z += load<f64>(at, 16)
-    }
-    const n = <f64>max(end - start, 1)
-    store<u32>(keys + (<usize>c << 2), placeOf(cell((x / n - x0) * scale), cell((y / n - y0) * scale), cell((z / n - z0) * scale), steps))
+    const n = load<u32>(offsets + (<usize>c << 2), 4) - start
+    store<u32>(keys + (<usize>c << 2), curvePlace(corners + 24 * <usize>start, n, x0, y0, z0, scale, steps))
   }
+}
+
+/** Place of the centre of a cell. */
+// @ts-ignore: decorator
+@inline
+export function curvePlace(corners: usize, nodes: u32, x0: f64, y0: f64, z0: f64, scale: f64, steps: usize): u32 {
+  let x: f64 = 0, y: f64 = 0, z: f64 = 0
+  for (let i: u32 = 0; i < nodes; i++, corners += 24) {
+    x += load<f64>(corners)
+    y += load<f64>(corners, 8)
+    z += load<f64>(corners, 16)
+  }
+  const n = <f64>max(nodes, 1)
+  return placeOf(cell((x / n - x0) * scale), cell((y / n - y0) * scale), cell((z / n - z0) * scale), steps)
 }
 
 /** Not-a-number becomes 0. */

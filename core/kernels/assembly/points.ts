@@ -14,7 +14,7 @@ declare function loadPage(k: u32): usize
  */
 // @ts-ignore: decorator
 @inline
-function gather<From, To>(pages: usize, touched: usize, nPoints: u32, numbers: usize, n: u32, out: usize): u32 {
+export function gather<From, To>(pages: usize, touched: usize, nPoints: u32, numbers: usize, n: u32, out: usize): u32 {
   for (let i: u32 = 0; i < n; i++) {
     const p = load<u32>(numbers + (<usize>i << 2))
     if (p >= nPoints) return i
@@ -37,9 +37,4 @@ export function gatherSingle(pages: usize, touched: usize, nPoints: u32, numbers
 
 export function gatherDouble(pages: usize, touched: usize, nPoints: u32, numbers: usize, n: u32, out: usize): u32 {
   return gather<f64, f64>(pages, touched, nPoints, numbers, n, out)
-}
-
-/** As double precision, whatever they are kept in. */
-export function gatherSingleAsDouble(pages: usize, touched: usize, nPoints: u32, numbers: usize, n: u32, out: usize): u32 {
-  return gather<f32, f64>(pages, touched, nPoints, numbers, n, out)
 }

@@ -16,10 +16,11 @@ const KEY_BITS: u32 = 30
 declare function flush(bin: u32): void
 
 /**
+ * @param numbers  of the cells, or 0: \`first\` and those behind it
  * @param bins     of each: words used, cells; the host empties one that is full
  * @param buffers  of each bin, `room` words; a record must fit in
  */
-export function dealCells(types: usize, offsets: usize, nodes: usize, numbers: usize, keys: usize, nCells: u32, shift: u32, mask: u32, bins: usize, buffers: usize, room: u32): void {
+export function dealCells(types: usize, offsets: usize, nodes: usize, numbers: usize, first: u32, keys: usize, nCells: u32, shift: u32, mask: u32, bins: usize, buffers: usize, room: u32): void {
   for (let c: u32 = 0; c < nCells; c++) {
     const at4 = <usize>c << 2
     const start = load<u32>(offsets + at4)
@@ -31,7 +32,7 @@ export function dealCells(types: usize, offsets: usize, nodes: usize, numbers: u
     if (load<u32>(entry) + HEAD + n > room) flush(bin)
     const used = load<u32>(entry)
     const to = buffers + ((<usize>bin * room + used) << 2)
-    store<u32>(to, load<u32>(numbers + at4))
+    store<u32>(to, numbers ? load<u32>(numbers + at4) : first + c)
     store<u32>(to, key, KEY)
     store<u32>(to, <u32>load<u8>(types + c) | (n << 8), TYPE)
     memory.copy(to + 4 * HEAD, nodes + (<usize>start << 2), <usize>n << 2)

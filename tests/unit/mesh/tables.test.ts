@@ -10,7 +10,7 @@ import { skinOf } from '../../../core/mesh/skin'
 import { PagedPoints } from '../../../core/store/pagedPoints'
 import type { ScratchFile } from '../../../core/store/scratch'
 import type { Catalogue } from '../../../core/study/caseModel'
-import { firstLook, lookValues } from '../../../server/work/firstLook'
+import { firstLook, lookFaces, lookValues } from '../../../server/work/firstLook'
 import { boxKinds, boxMesh } from '../../support/meshes'
 
 describe('hashing', () => {
@@ -80,7 +80,7 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
   })
 
   it('is drawn about its middle as a first look, with the area of the box', () => {
-    const { meta, arrays } = firstLook([{ name: 'box', skin, pointSources: undefined }])
+    const { meta, arrays } = firstLook(lookFaces([{ name: 'box', skin, pointSources: undefined }]))
     expect((meta as { origin: number[] }).origin).toEqual([1, 1.5, 2])
     const [points, elements] = [arrays['points']!, arrays['elements']!]
     let area = 0
@@ -110,7 +110,7 @@ describe('the first look is coloured', () => {
     const look = (await lookValues(opened(x, 1, 'point', isWindowed), wanted(field('U', 'point', 3), field('x', 'point')), [part]))!
     expect(look).toMatchObject({ name: 'x', unit: 'K', place: 'point', range: [0, 2] })
     look.values.forEach((value, p) => expect(value).toBeCloseTo(skin.points[3 * p]!, 6))
-    expect(firstLook([part], look).meta.values).toEqual({ name: 'x', unit: 'K', place: 'point', range: [0, 2] })
+    expect(firstLook(lookFaces([part]), look).meta.values).toEqual({ name: 'x', unit: 'K', place: 'point', range: [0, 2] })
   })
 
   it('by the value of the cell behind each face, of vectors by magnitude', async () => {

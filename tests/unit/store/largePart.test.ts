@@ -2,7 +2,9 @@
 import { describe, expect, test } from 'vitest'
 import { FormatError } from '../../../core/errors'
 import type { FormatWindows } from '../../../core/formats/Format'
+import { Kernels } from '../../../core/kernels/Kernels'
 import { cellFaces, CellType } from '../../../core/mesh/cellTypes'
+import { putCells } from '../../../core/mesh/cornerLots'
 import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import type { NormalMesh, SourceMesh } from '../../../core/mesh/normaliseCells'
 import { Numbering } from '../../../core/mesh/numbering'
@@ -168,11 +170,13 @@ test('cells that are inside out are turned in windows, too', async () => {
 
 test('a mesh in one corner of its box is divided finer', () => {
   const file = new MemoryScratch()
-  const sort = new CellSort(file, 10)
+  const kernels: Kernels = new Kernels({ flush: (k) => sort.flush(k) })
+  const sort = new CellSort(file, 10, kernels)
   const n = 1000
   // all keys in one bin of the first level
   const keys = Uint32Array.from({ length: n }, (_, i) => (i * 7919) % 4096)
-  sort.add({ numbers: Uint32Array.from(keys.keys()), keys, types: new Uint8Array(n).fill(CellType.vertex), offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i), nodes: Uint32Array.from(keys.keys()) })
+  const cells = { types: new Uint8Array(n).fill(CellType.vertex), offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i), connectivity: Uint32Array.from(keys.keys()) }
+  kernels.within(() => sort.add({ ...putCells(kernels, cells, 0, n), keys: kernels.put(keys), numbers: { first: 0 } }))
   for (let run = 0; run < 2; run++) {
     const groups: number[][] = []
     for (const { keys } of sort.groups()) groups.push([...keys])
