@@ -18,8 +18,7 @@ const isOpen = defineModel<boolean>({ required: true })
 const bench = useBench()
 const text = ref('')
 
-const unitOf = (id: string): string | null => bench.catalogue.value?.fields.find((f) => f.name === bench.variableLabel(id))?.unit ?? null
-const sentence = computed(() => (bench.document.value ? parseSentence(text.value, bench.document.value, { length: bench.lengthUnit.value, of: unitOf, shown: (unit) => bench.display(unit)?.unit ?? unit }) : null))
+const sentence = computed(() => (bench.document.value ? parseSentence(text.value, bench.document.value, { length: bench.lengthUnit.value, of: bench.unitOf, shown: (unit) => bench.display(unit)?.unit ?? unit }) : null))
 
 function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
   const words = [stepKinds.find((k) => k.id === kind)!.title]
@@ -29,7 +28,7 @@ function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
   if (wishes.origin) words.push(`at ${axis} = ${bench.shown(Math.max(...wishes.origin) || Math.min(...wishes.origin), bench.lengthUnit.value)}`)
   else if (axis && kind === 'slice') words.push(`across ${axis}`)
   if (wishes.variable) words.push(bench.variableLabel(wishes.variable))
-  const unit = unitOf(wishes.variable ?? '')
+  const unit = bench.unitOf(wishes.variable ?? '')
   if (wishes.value !== undefined) words.push(`= ${unit ? bench.shown(wishes.value, unit) : wishes.value}`)
   if (colour && colour !== wishes.variable) words.push(`coloured by ${bench.variableLabel(colour)}`)
   return words.join(' ')

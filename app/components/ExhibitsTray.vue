@@ -2,6 +2,7 @@
 /** Readings and charts of the study, pulled up to half height when they need room. */
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { formatNumber } from '~~/core/colour/ticks'
+import { inDisplay } from '~~/core/fields/quantities'
 import { stepKind } from '~~/core/steps'
 import type { Reading } from '~~/core/steps/StepKind'
 import { ranked } from '~~/core/study/studyModel'
@@ -25,13 +26,13 @@ const colour = computed(() => bench.document.value?.cases[bench.view.caseId ?? '
 
 function split({ value, unit }: Reading): { number: string; unit: string } {
   const to = bench.display(unit)
-  return to ? { number: formatNumber(to.factor * value + to.offset, 5), unit: to.unit === '1' ? '' : to.unit } : { number: formatNumber(value, 5), unit: 'unit unknown' }
+  return to ? { number: formatNumber(inDisplay(to, value), 5), unit: to.unit === '1' ? '' : to.unit } : { number: formatNumber(value, 5), unit: 'unit unknown' }
 }
 
 /** A curve in the units of the study. */
 function inUnits(curve: CurveResult): CurveResult {
   const [x, y] = [bench.display(curve.x.unit), bench.display(curve.y.unit)]
-  const turn = (list: (number | null)[], to: typeof x): (number | null)[] => (to ? list.map((v) => (v === null ? null : to.factor * v + to.offset)) : list)
+  const turn = (list: (number | null)[], to: typeof x): (number | null)[] => list.map((v) => (v === null ? null : inDisplay(to, v)))
   return {
     ...curve,
     x: { ...curve.x, unit: x?.unit ?? null },

@@ -43,11 +43,7 @@ function isMissing(input: string): boolean {
 
 function unitOf(token: Token & { token: 'number' }): string {
   if (token.quantity === 'count') return ''
-  if (token.quantity === 'length') return bench.lengthUnit.value
-  const name = bench.variableLabel(token.variable ?? '')
-  const field = bench.catalogue.value?.fields.find((f) => f.name === name)
-  const shown = [...bench.results.value.values()].find((r) => r.valuesMeta?.name === name)
-  return field?.unit ?? shown?.valuesMeta?.unit ?? ''
+  return token.quantity === 'length' ? bench.lengthUnit.value : (bench.unitOf(token.variable ?? '') ?? '')
 }
 
 const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variableChoices('any', props.id)])

@@ -4,6 +4,7 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
 import { useDebounceFn } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
+import { inDisplay } from '~~/core/fields/quantities'
 import { makePlan } from '~~/core/study/makePlan'
 import type { Vector } from '~~/core/steps/vectors'
 import type { ProbeResult } from '~~/server/work/probe'
@@ -131,7 +132,7 @@ const isTable = computed(() => bench.catalogue.value?.parts.every((part) => part
 
 function inUnit(values: readonly number[], unit: string | null): string {
   const to = bench.display(unit)
-  const numbers = values.map((v) => formatNumber(to ? to.factor * v + to.offset : v, 6)).join(', ')
+  const numbers = values.map((v) => formatNumber(inDisplay(to, v), 6)).join(', ')
   return `${numbers} ${to ? (to.unit === '1' ? '' : to.unit) : '(unit unknown)'}`
 }
 

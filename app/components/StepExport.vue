@@ -24,7 +24,7 @@ const save = (): Promise<void> => saving.save(async () => {
   const names = isShape.value ? chosen.value.map((id) => variableName(study, id)) : []
   return api.file('/api/export', { plan, format: format.value, variables: names, name: props.step.name })
 }, `${props.step.name}.${format.value}`)
-const toggle = (id: string): void => void (chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id])
+const toggle = (id: string): void => void (chosen.value = toggled(chosen.value, id))
 </script>
 
 <template>

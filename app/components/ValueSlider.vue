@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Drags the value of an isosurface through the range of its variable over the whole case. */
 import { formatNumber } from '~~/core/colour/ticks'
+import { inDisplay } from '~~/core/fields/quantities'
 import type { Step } from '~~/core/study/studyModel'
 
 const props = defineProps<{ id: string; step: Step }>()
@@ -12,11 +13,8 @@ const range = computed(() => {
   return bench.ranges.resolve(props.id, look, undefined)
 })
 
-const unit = computed(() => [...bench.results.value.values()].find((r) => r.valuesMeta?.name === bench.variableLabel(settings.value.variable))?.valuesMeta?.unit ?? bench.catalogue.value?.fields.find((f) => f.name === bench.variableLabel(settings.value.variable))?.unit ?? null)
-
 function inUnit(value: number): string {
-  const to = bench.display(unit.value)
-  return formatNumber(to ? to.factor * value + to.offset : value, 3)
+  return formatNumber(inDisplay(bench.display(bench.unitOf(settings.value.variable)), value), 3)
 }
 
 function valueOf(event: Event): number {

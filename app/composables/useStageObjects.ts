@@ -1,5 +1,6 @@
 /** What the stage draws: the shown steps with their results and looks, and the legends they need. */
 import { colourTable, rgb } from '~~/core/colour/maps'
+import { inDisplay } from '~~/core/fields/quantities'
 import type { LegendSpec } from '~~/stage/legend'
 import type { StageLook, StageObject } from '~~/stage/StageObject'
 import type { Workbench } from './useWorkbench'
@@ -59,7 +60,7 @@ export function useStageObjects(bench: Workbench) {
   function inStudyUnit(spec: LegendSpec): LegendSpec {
     const to = bench.display(spec.unit)
     if (!to) return spec
-    const turn = (x: number): number => to.factor * x + to.offset
+    const turn = (x: number): number => inDisplay(to, x)
     return { ...spec, unit: to.unit, min: turn(spec.min), max: turn(spec.max), seen: spec.seen && [turn(spec.seen[0]), turn(spec.seen[1])] }
   }
 

@@ -3,13 +3,14 @@ import type { InjectionKey } from 'vue'
 import { FormulaError } from '~~/core/errors'
 import { colourMaps } from '~~/core/colour/maps'
 import { formatNumber } from '~~/core/colour/ticks'
-import { dimensionKey, displayOf } from '~~/core/fields/quantities'
+import type { Typed } from '~~/core/fields/formula/check'
+import { dimensionKey, displayOf, inDisplay } from '~~/core/fields/quantities'
 import type { Display } from '~~/core/fields/quantities'
-import { parseUnit } from '~~/core/fields/units'
+import { parseUnit, unitName } from '~~/core/fields/units'
 import { stepKind } from '~~/core/steps'
 import { isThrough } from '~~/core/steps/measure'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
-import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep, pickVariable } from '~~/core/study/defaults'
+import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep } from '~~/core/study/defaults'
 import type { StepWishes } from '~~/core/study/defaults'
 import { inputsOf } from '~~/core/study/check'
 import { placeWords } from '~~/core/study/caseModel'
@@ -17,7 +18,6 @@ import type { Catalogue } from '~~/core/study/caseModel'
 import { variableName } from '~~/core/study/makePlan'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step, Study } from '~~/core/study/studyModel'
-
 import { checked, formulaScope } from './formulaScope'
 
 export interface Choice {
@@ -113,8 +113,8 @@ export function useWorkbench() {
     if (!study) return []
     const wanted = kind === 'any' ? undefined : kind === 'scalar' ? 1 : 3
     const formulas = ranked(study.formulas)
-      .filter(([id, f]) => {
-        const found = checked(f.text, formulaScope(study, catalogue.value, id))
+      .filter(([id]) => {
+        const found = typeOf(id)!
         // one with a mistake may be meant for it
         return !wanted || found instanceof FormulaError || found.components === wanted
       })
@@ -126,6 +126,19 @@ export function useWorkbench() {
     return kind === 'vector' || kind === 'through' ? [...variables, ...formulas] : [...formulas, ...variables, ...columns]
   }
 
+  /** What a new step begins with. */
+  function pickVariable(components: 1 | 3): string {
+    const choices = variableChoices(components === 1 ? 'scalar' : 'vector')
+    return (choices.find(({ value }) => !(typeOf(value) instanceof FormulaError)) ?? choices[0])?.value ?? ''
+  }
+
+  /** What a formula comes to, or what is wrong with it; undefined for what is no formula. */
+  function typeOf(variable: string): Typed | FormulaError | undefined {
+    const study = current.value
+    const formula = study?.formulas[variable]
+    return formula && checked(formula.text, formulaScope(study!, catalogue.value, variable))
+  }
+
   function isFaceFlux(variable: string): boolean {
     return catalogue.value?.fields.some((f) => f.name === variable && f.place === 'face') ?? false
   }
@@ -133,6 +146,15 @@ export function useWorkbench() {
   function fieldHint(variable: string): string {
     const field = catalogue.value?.fields.find((f) => f.name === variable)
     return field ? `${field.kind} on ${placeWords(field.place)}, ${field.unit ?? 'unit unknown'}` : ''
+  }
+
+  /** Unit of the values of a variable, or of what a result brings itself; null: unknown. */
+  function unitOf(variable: string): string | null {
+    const type = typeOf(variable)
+    if (type) return type instanceof FormulaError || !type.dimensions ? null : unitName(type.dimensions)
+    const label = variableLabel(variable)
+    const field = catalogue.value?.fields.find((f) => f.name === label)
+    return field ? field.unit : ([...results.value.values()].find((r) => r.valuesMeta?.name === label)?.valuesMeta?.unit ?? null)
   }
 
   /** How values of a unit are shown in this study; null when the unit is unknown. */
@@ -144,7 +166,7 @@ export function useWorkbench() {
   function shown(value: number, unit: string | null, digits = 5): string {
     const to = display(unit)
     if (!to) return `${formatNumber(value, digits)} (unit unknown)`
-    return `${formatNumber(to.factor * value + to.offset, digits)}${to.unit === '1' ? '' : ` ${to.unit}`}`
+    return `${formatNumber(inDisplay(to, value), digits)}${to.unit === '1' ? '' : ` ${to.unit}`}`
   }
 
   function showIn(unit: string, wished: string): void {
@@ -175,7 +197,7 @@ export function useWorkbench() {
     const study = document.value!
     const kind = stepKind(kindId)
     const id = freshId(kind.title.split(' ')[0]!, study.steps)
-    const settings = defaultSettings(kindId, study, catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1], wishes)
+    const settings = defaultSettings(kindId, catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1], pickVariable, wishes)
     if (kindId === 'isosurface' && wishes.value === undefined) settings['value'] = middleOf(String(settings['variable']))
     const step: Step = { ...newStep(study, kindId), settings }
     const isFlux = isThrough(settings['quantity'])
@@ -187,7 +209,7 @@ export function useWorkbench() {
     const after = selected.value ? study.steps[selected.value]?.rank : undefined
     const next = after === undefined ? undefined : steps.value.find(([, s]) => s.rank > after)?.[1].rank
     if (after !== undefined) step.rank = rankBetween(after, next)
-    const colour = wishes.colour ?? (kind.hasColour && kindId !== 'show' ? pickVariable(study, 1) : null)
+    const colour = wishes.colour ?? (kind.hasColour && kindId !== 'show' ? pickVariable(1) : null)
     if (colour) step.look = { ...colouredLook(colour), map: mapFor(colour), range: { mode: 'moment', min: 0, max: 1 } }
     if (kindId === 'trace') step.look.width = 1.6
     void store.edit(`Add ${step.name}`, (draft) => {
@@ -307,7 +329,7 @@ export function useWorkbench() {
   return {
     store, view, document, current, catalogue, catalogues, attached, results, isComputing, prefetch, ranges, momentsToPlay, momentLabel, display, shown, showIn, steps, lengthUnit, nMoments, selected,
     name, refName, classOf, inputChoices, variableChoices, addCase, removeCase, addStep, changeSettings, draftSettings, commitDraft, changeLook, colourBy, setInputs,
-    removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel,
+    removeStep, duplicateStep, moveStep, setFlag, rename, variableLabel, unitOf,
   }
 }
 

@@ -135,7 +135,7 @@ function bytesInWords(bytes: number): string {
   return `${(bytes / (size as number)).toPrecision(3)} ${unit}`
 }
 
-const toggle = (id: string): void => void (chosen.value = chosen.value.includes(id) ? chosen.value.filter((c) => c !== id) : [...chosen.value, id])
+const toggle = (id: string): void => void (chosen.value = toggled(chosen.value, id))
 
 useEventListener('dragover', (event: DragEvent) => event.preventDefault())
 useEventListener('drop', (event: DragEvent) => {

@@ -104,6 +104,16 @@ export interface Display {
   offset: number
 }
 
+/** A value as it is shown; itself where its unit is unknown. */
+export function inDisplay(to: Display | null, value: number): number {
+  return to ? to.factor * value + to.offset : value
+}
+
+/** The value of what is shown. */
+export function fromDisplay(to: Display | null, shown: number): number {
+  return to ? (shown - to.offset) / to.factor : shown
+}
+
 /**
  * @param chosen        units by `dimensionKey`
  * @param isDifference  of temperature levels: a difference has no offset

@@ -91,7 +91,7 @@ export function addFirstSteps(study: Study): void {
 /** What there is to see of a study of tables alone. */
 function addChart(study: Study, table: string): void {
   const id = freshId('Plot', study.steps)
-  const step = { ...newStep(study, 'plot', [{ part: table }]), settings: defaultSettings('plot', study, [0, 0, 0, 1, 1, 1]) }
+  const step = { ...newStep(study, 'plot', [{ part: table }]), settings: defaultSettings('plot', [0, 0, 0, 1, 1, 1], firstVariable(study)) }
   study.steps[id] = step
   study.exhibits[freshId(id, study.exhibits)] = { kind: 'chart', name: step.name, rank: 1, step: id }
 }
@@ -128,35 +128,40 @@ export interface StepWishes {
   quantity?: (typeof measureQuantities)[number]
 }
 
-/** Settings for a new step that make sense on a case: planes through the middle, lines across, mid-range values. */
-export function defaultSettings(kindId: string, study: Study, box: Box, wishes: StepWishes = {}): Step['settings'] {
+/**
+ * Settings for a new step that make sense on a case: planes through the middle, lines across, mid-range values.
+ *
+ * @param pick  the variable to take where none is wished for, by its components
+ */
+export function defaultSettings(kindId: string, box: Box, pick: (components: 1 | 3) => string, wishes: StepWishes = {}): Step['settings'] {
   const centre = boxCentre(box)
   switch (kindId) {
     case 'slice':
       return { origin: wishes.origin ?? centre, normal: wishes.normal ?? [0, 0, 1] }
     case 'isosurface':
-      return { variable: wishes.variable ?? pickVariable(study, 1), value: wishes.value ?? 0 }
+      return { variable: wishes.variable ?? pick(1), value: wishes.value ?? 0 }
     case 'line':
       return { start: [centre[0], centre[1], centre[2]], end: [box[3], centre[1], centre[2]] }
     case 'trace':
-      return { variable: wishes.variable ?? pickVariable(study, 3), count: 60, direction: 'downstream', length: 5, tolerance: 1e-6 }
+      return { variable: wishes.variable ?? pick(3), count: 60, direction: 'downstream', length: 5, tolerance: 1e-6 }
     case 'measure':
       return {
         quantity: wishes.quantity ?? (wishes.variable ? 'mean' : 'size'),
-        variable: wishes.variable ?? pickVariable(study, isThrough(wishes.quantity) ? 3 : 1),
+        variable: wishes.variable ?? pick(isThrough(wishes.quantity) ? 3 : 1),
       }
     case 'plot':
-      return { variable: wishes.variable ?? pickVariable(study, 1), samples: 200 }
+      return { variable: wishes.variable ?? pick(1), samples: 200 }
     default:
       return {}
   }
 }
 
-/** A formula first, being what the user made; else the first variable with so many components. */
-export function pickVariable(study: Study, components: number): string {
-  const formula = components === 1 ? ranked(study.formulas)[0]?.[0] : undefined
-  const fits = ranked(study.variables).filter(([, v]) => v.components === components)
-  return formula ?? fits[0]?.[0] ?? ranked(study.variables)[0]?.[0] ?? ''
+/** The first variable of a study with so many components. */
+export function firstVariable(study: Study): (components: number) => string {
+  return (components) => {
+    const all = ranked(study.variables)
+    return (all.find(([, v]) => v.components === components) ?? all[0])?.[0] ?? ''
+  }
 }
 
 /** A look coloured by a variable. */

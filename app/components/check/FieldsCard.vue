@@ -82,7 +82,7 @@ function show(row: FieldRow, which: string, spot: Spot | null): void {
 }
 
 function toggle(name: string): void {
-  chosen.value = chosen.value.includes(name) ? chosen.value.filter((n) => n !== name) : [...chosen.value, name]
+  chosen.value = toggled(chosen.value, name)
 }
 
 const labelOf = (index: number): string => {

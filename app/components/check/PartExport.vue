@@ -18,7 +18,7 @@ const save = (): Promise<void> => saving.save(() => {
   const names = fields.value.map((f) => f.name).filter((name) => !left.value.includes(name))
   return api.file(`/api/cases/${props.check.row.value!.id}/part`, { part: props.part.name, fields: names, moment: props.check.moment.value, format: format.value })
 }, `${props.part.name.replaceAll('/', ' ')}.${format.value}`)
-const toggle = (name: string): void => void (left.value = left.value.includes(name) ? left.value.filter((n) => n !== name) : [...left.value, name])
+const toggle = (name: string): void => void (left.value = toggled(left.value, name))
 </script>
 
 <template>

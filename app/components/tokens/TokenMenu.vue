@@ -15,7 +15,7 @@ function toggle(value: string, close: () => void): void {
     close()
     return
   }
-  emit('choose', props.selected.includes(value) ? props.selected.filter((v) => v !== value) : [...props.selected, value])
+  emit('choose', toggled(props.selected, value))
 }
 
 function move(event: KeyboardEvent, by: number): void {

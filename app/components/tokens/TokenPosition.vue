@@ -1,50 +1,27 @@
 <script setup lang="ts">
 /** A position as three numbers, edited as one text; units are understood. */
 import { formatNumber } from '~~/core/colour/ticks'
+import { fromDisplay, inDisplay } from '~~/core/fields/quantities'
 import { inUnit, readNumbers } from '~~/core/fields/typedNumbers'
 
 const props = defineProps<{ value: readonly number[]; unit: string; title: string }>()
 const emit = defineEmits<{ commit: [value: number[]] }>()
 const bench = useBench()
 const display = computed(() => bench.display(props.unit || null) ?? { unit: props.unit, factor: 1, offset: 0 })
-const inDisplay = computed(() => props.value.map((c) => display.value.factor * c + display.value.offset))
+const shownValues = computed(() => props.value.map((c) => inDisplay(display.value, c)))
+const shown = computed(() => shownValues.value.map((c) => formatNumber(c, 4)).join(', '))
+const { text, problem, box, token, begin, commit, enter, leave } = useTyped(
+  () => shownValues.value.map((c) => Number(c.toPrecision(8))).join(', '),
+  read,
+  (value) => emit('commit', value),
+)
 
-const text = ref<string | null>(null)
-const problem = ref('')
-const box = ref<HTMLInputElement>()
-const token = ref<HTMLButtonElement>()
-const shown = computed(() => inDisplay.value.map((c) => formatNumber(c, 4)).join(', '))
-
-async function begin(): Promise<void> {
-  text.value = inDisplay.value.map((c) => Number(c.toPrecision(8))).join(', ')
-  problem.value = ''
-  await nextTick()
-  box.value?.focus()
-  box.value?.select()
-}
-
-function commit(): void {
-  if (text.value === null) return
-  const typed = readNumbers(text.value, 3)
-  const position = typed?.map((c) => (c.unit ? inUnit(c, props.unit) : (c.value - display.value.offset) / display.value.factor))
-  if (!position?.every((c) => c !== null)) {
-    problem.value = typed ? `“${typed[position!.indexOf(null)]!.unit}” is no unit of length; write it in ${display.value.unit || 'plain numbers'}.` : 'Write three numbers: x, y, z, with a unit if you like.'
-    return
-  }
-  text.value = null
-  emit('commit', position)
-}
-
-/** The keyboard goes on at the token. */
-async function enter(): Promise<void> {
-  commit()
-  await nextTick()
-  token.value?.focus()
-}
-
-function leave(event: KeyboardEvent): void {
-  text.value = null
-  ;(event.target as HTMLElement).closest<HTMLElement>('[data-trail]')?.focus()
+function read(text: string): number[] | string {
+  const typed = readNumbers(text, 3)
+  if (!typed) return 'Write three numbers: x, y, z, with a unit if you like.'
+  const position = typed.map((c) => (c.unit ? inUnit(c, props.unit) : fromDisplay(display.value, c.value)))
+  const wrong = position.indexOf(null)
+  return wrong < 0 ? (position as number[]) : `“${typed[wrong]!.unit}” is no unit of length; write it in ${display.value.unit || 'plain numbers'}.`
 }
 </script>
 

@@ -1,7 +1,7 @@
 import { enablePatches, produceWithPatches } from 'immer'
 import { describe, expect, it } from 'vitest'
 import { checkStudy, inputsOf } from '../../../core/study/check'
-import { addFirstSteps, attachCase, caseBox, defaultSettings, newStep, newStudy } from '../../../core/study/defaults'
+import { addFirstSteps, attachCase, caseBox, defaultSettings, firstVariable, newStep, newStudy } from '../../../core/study/defaults'
 import { outcomeKey, shapeKey, valueKey } from '../../../core/study/keys'
 import { makePlan } from '../../../core/study/makePlan'
 import { parseSentence } from '../../../core/study/parseSentence'
@@ -38,7 +38,7 @@ function study(): Study {
 }
 
 function withSettings(made: Study, kind: string, inputs: Step['inputs']): Step {
-  return { ...newStep(made, kind), inputs, settings: defaultSettings(kind, made, caseBox(catalogue)) }
+  return { ...newStep(made, kind), inputs, settings: defaultSettings(kind, caseBox(catalogue), firstVariable(made)) }
 }
 
 const plan = (made: Study, step: string, variable: string | null = null, moment = 0) => makePlan({ study: made, caseId: 'case-40-l-s', moment, step, variable })
