@@ -17,6 +17,9 @@ const first = computed(() => kind.value.inputs[0] && inputsOf(kind.value.inputs[
 const pieces = computed(() => kind.value.sentence(props.step.settings, first.value && bench.classOf(first.value)).map((piece) => (typeof piece === 'string' ? { words: piece } : piece)))
 const settings = computed(() => props.step.settings as Record<string, number & string & Vector>)
 
+/** Letters of a list of names that fit into a line of the trail beside what else it says. */
+const LINE = 32
+
 type Token = Exclude<SentencePiece, string>
 
 function inputsOf(input: string): InputRef[] {
@@ -26,8 +29,15 @@ function inputsOf(input: string): InputRef[] {
 function inputLabel(input: string): string {
   const refs = inputsOf(input)
   if (!refs.length) return kind.value.inputs.find((i) => i.name === input)?.isOptional ? 'either side' : 'choose…'
-  const names = refs.map((ref) => bench.refName(ref))
-  return names.length > 3 ? `${names.slice(0, 2).join(', ')} and ${names.length - 2} more` : names.join(', ')
+  return inFewWords(refs.map((ref) => bench.refName(ref)))
+}
+
+/** Names that fit into a line of the trail, and how many more there are. */
+function inFewWords(names: readonly string[]): string {
+  if (names.length <= 3 && names.join(', ').length <= LINE) return names.join(', ')
+  let n = 1
+  while (names.slice(0, n + 1).join(', ').length <= LINE - ' and 9 more'.length && n < names.length - 1) n++
+  return names.length === 1 ? names[0]! : `${names.slice(0, n).join(', ')} and ${names.length - n} more`
 }
 
 function choicesOf(input: string) {

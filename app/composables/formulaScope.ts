@@ -7,9 +7,14 @@ import type { Catalogue } from '~~/core/study/caseModel'
 import { fieldInfo, materialConstant } from '~~/core/study/Evaluator'
 import type { Study } from '~~/core/study/studyModel'
 
-/** Every field of the case, whatever part it is on, and the other formulas. @param own  the formula that is written */
-export function formulaScope(study: Study, catalogue: Catalogue | null | undefined, own: string | null): Scope & { names(): string[] } {
-  const fields = catalogue?.fields ?? []
+/**
+ * The fields of the case and the other formulas.
+ *
+ * @param own   the formula that is written
+ * @param part  the part that fields must be on; any one when absent
+ */
+export function formulaScope(study: Study, catalogue: Catalogue | null | undefined, own: string | null, part?: string): Scope & { names(): string[] } {
+  const fields = (catalogue?.fields ?? []).filter((f) => part === undefined || f.parts.includes(part) || f.place === 'whole case')
   return {
     field: (name) => {
       const field = fields.find((f) => f.name === name)

@@ -8,10 +8,8 @@ import { dimensionKey, displayOf, inDisplay } from '~~/core/fields/quantities'
 import type { Display } from '~~/core/fields/quantities'
 import { parseUnit, unitName } from '~~/core/fields/units'
 import { stepKind } from '~~/core/steps'
-import { isThrough } from '~~/core/steps/measure'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
-import { attachCase, caseBox, colouredLook, defaultSettings, detachCase, newStep } from '~~/core/study/defaults'
-import type { StepWishes } from '~~/core/study/defaults'
+import { attachCase, detachCase } from '~~/core/study/defaults'
 import { inputsOf } from '~~/core/study/check'
 import { placeWords } from '~~/core/study/caseModel'
 import type { Catalogue } from '~~/core/study/caseModel'
@@ -126,17 +124,11 @@ export function useWorkbench() {
     return kind === 'vector' || kind === 'through' ? [...variables, ...formulas] : [...formulas, ...variables, ...columns]
   }
 
-  /** What a new step begins with. */
-  function pickVariable(components: 1 | 3): string {
-    const choices = variableChoices(components === 1 ? 'scalar' : 'vector')
-    return (choices.find(({ value }) => !(typeOf(value) instanceof FormulaError)) ?? choices[0])?.value ?? ''
-  }
-
   /** What a formula comes to, or what is wrong with it; undefined for what is no formula. */
-  function typeOf(variable: string): Typed | FormulaError | undefined {
+  function typeOf(variable: string, part?: string): Typed | FormulaError | undefined {
     const study = current.value
     const formula = study?.formulas[variable]
-    return formula && checked(formula.text, formulaScope(study!, catalogue.value, variable))
+    return formula && checked(formula.text, formulaScope(study!, catalogue.value, variable, part))
   }
 
   function isFaceFlux(variable: string): boolean {
@@ -192,50 +184,6 @@ export function useWorkbench() {
     void store.edit(`Remove case ${study.cases[id]!.name}`, (draft) => detachCase(draft, id))
   }
 
-  /** Adds a step after the selected one, on what is selected where that fits. */
-  function addStep(kindId: string, wishes: StepWishes & { parts?: string[]; colour?: string | null } = {}): string {
-    const study = document.value!
-    const kind = stepKind(kindId)
-    const id = freshId(kind.title.split(' ')[0]!, study.steps)
-    const settings = defaultSettings(kindId, catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1], pickVariable, wishes)
-    if (kindId === 'isosurface' && wishes.value === undefined) settings['value'] = middleOf(String(settings['variable']))
-    const step: Step = { ...newStep(study, kindId), settings }
-    const isFlux = isThrough(settings['quantity'])
-    kind.inputs.forEach((spec, i) => {
-      // a flux goes through a surface and out of a region
-      const usable: InputSpec = isFlux ? { ...spec, accepts: i === 0 ? ['surface'] : spec.accepts, isOptional: false } : spec
-      step.inputs[spec.name] = firstInputs(usable, wishes.parts ?? [], i === 0)
-    })
-    const after = selected.value ? study.steps[selected.value]?.rank : undefined
-    const next = after === undefined ? undefined : steps.value.find(([, s]) => s.rank > after)?.[1].rank
-    if (after !== undefined) step.rank = rankBetween(after, next)
-    const colour = wishes.colour ?? (kind.hasColour && kindId !== 'show' ? pickVariable(1) : null)
-    if (colour) step.look = { ...colouredLook(colour), map: mapFor(colour), range: { mode: 'moment', min: 0, max: 1 } }
-    if (kindId === 'trace') step.look.width = 1.6
-    void store.edit(`Add ${step.name}`, (draft) => {
-      draft.steps[id] = step
-      if (kind.reading || kind.curve) {
-        draft.exhibits[freshId(id, draft.exhibits)] = { kind: kind.reading ? 'reading' : 'chart', name: step.name, rank: Object.keys(draft.exhibits).length + 1, step: id }
-      }
-    })
-    selected.value = id
-    return id
-  }
-
-  function firstInputs(spec: InputSpec, named: string[], isFirst: boolean): InputRef[] {
-    const choices = inputChoices('', spec)
-    const wished = choices.filter(({ ref }) => 'part' in ref && named.includes(ref.part))
-    if (wished.length) return spec.isList ? wished.map((c) => c.ref) : [wished[0]!.ref]
-    const onSelected = isFirst && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
-    if (onSelected) return [onSelected.ref]
-    if (spec.isOptional && !spec.accepts.includes('region')) return []
-    // regions first: most work starts from the fluid; lines from the last one made
-    const fits = choices.find(({ hint }) => hint === 'region')
-    const latest = [...choices].reverse()
-    const lines = latest.find(({ hint }) => hint === 'line') ?? latest.find(({ ref }) => 'step' in ref)
-    return fits ? [fits.ref] : lines ? [lines.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
-  }
-
   /** The map a variable has already, else one that no other variable in view uses. */
   function mapFor(variable: string): string {
     const coloured = steps.value.filter(([, s]) => s.isShown && !s.isMuted && s.look.variable)
@@ -250,15 +198,6 @@ export function useWorkbench() {
     const { look } = current.value!.steps[id]!
     const mode = look.range.mode === 'hand' ? 'moment' : look.range.mode
     changeLook(id, { variable, ...(variable && { map: mapFor(variable) }), range: { ...look.range, mode } })
-  }
-
-  /** A value in the middle of what any shown step knows of a variable. */
-  function middleOf(variable: string): number {
-    for (const [id, step] of steps.value) {
-      const meta = results.value.get(id)?.valuesMeta
-      if (step.look.variable === variable && meta?.range[0] != null) return Number(((meta.range[0] + meta.range[1]!) / 2).toPrecision(3))
-    }
-    return 0
   }
 
   function changeSettings(id: string, change: Step['settings'], title?: string): void {
@@ -325,6 +264,8 @@ export function useWorkbench() {
   function variableLabel(id: string): string {
     return document.value ? variableName(document.value, id) : id
   }
+
+  const { addStep } = useNewSteps({ store, current, catalogue, caseId, moment, selected, steps, results, inputChoices, variableChoices, typeOf, mapFor })
 
   return {
     store, view, document, current, catalogue, catalogues, attached, results, isComputing, prefetch, ranges, momentsToPlay, momentLabel, display, shown, showIn, steps, lengthUnit, nMoments, selected,

@@ -23,6 +23,12 @@ export function formatNumber(value: number, digits = 4): string {
   return text.replaceAll('-', '−')
 }
 
+/** Digits that tell numbers of a range apart: four, more where it is narrow beside them, but no more than eight. */
+export function digitsWithin(low: number, high: number): number {
+  const ratio = Math.max(Math.abs(low), Math.abs(high)) / (high - low)
+  return Number.isFinite(ratio) && ratio > 0 ? Math.min(8, Math.max(4, Math.ceil(Math.log10(ratio)) + 2)) : 4
+}
+
 /** A number of things: all its digits. */
 export function formatCount(n: number): string {
   return plain(n)

@@ -4,7 +4,7 @@ import { fieldKey } from '~~/core/check/cautions'
 import type { Spot } from '~~/core/check/cellSizes'
 import type { FieldFigures } from '~~/core/check/fieldFigures'
 import { quantityByName, quantityOf, unitChoices } from '~~/core/fields/quantities'
-import { formatNumber } from '~~/core/colour/ticks'
+import { digitsWithin, formatNumber } from '~~/core/colour/ticks'
 import { placeWords } from '~~/core/study/caseModel'
 import type { Field } from '~~/core/study/caseModel'
 import type { CaseCheck } from '~/composables/useCaseCheck'
@@ -89,7 +89,10 @@ const labelOf = (index: number): string => {
   const m = catalogue.value.moments[index]!
   return m.value === null ? m.label : `${m.kind === 'time' ? 't' : m.kind} = ${formatNumber(m.value, 6)} ${m.unit ?? ''}`
 }
-const number = (x: number | null | undefined): string => (x == null ? '–' : formatNumber(x, 4))
+/** With as many digits as tell smallest and largest apart. */
+function number(x: number | null | undefined, figures: FieldFigures | undefined): string {
+  return x == null ? '–' : formatNumber(x, digitsWithin(figures?.min ?? 0, figures?.max ?? 0))
+}
 </script>
 
 <template>
@@ -112,9 +115,9 @@ const number = (x: number | null | undefined): string => (x == null ? '–' : fo
             <td>{{ row.field.kind === 'symmetric tensor' ? 'sym. tensor' : row.field.kind }}<span class="block text-[11.5px] text-mute">{{ quantityOf(row.field.name, row.field.components, row.field.unit) ?? 'not recognised' }}</span></td>
             <td>{{ measure === 'row' ? 'rows' : placeWords(row.field.place) }}<span class="block text-[11.5px] text-mute">{{ nRegions > 1 ? row.part : '' }}{{ row.others ? `${nRegions > 1 ? ', ' : ''}${row.others} surfaces` : '' }}</span></td>
             <td><UnitToken :unit="row.field.unit" :is-guess="row.field.unitFrom === 'guess'" :choices="choicesOf(row.field)" :label="`Unit of ${row.field.name}`" @choose="(unit) => setUnit([row.field.name], unit)" /></td>
-            <td class="num pr-3 text-right"><button v-if="row.figures?.minAt" type="button" class="hover:text-pine hover:underline" :aria-label="`Where the smallest ${row.field.name} is`" @click="show(row, 'Smallest', row.figures.minAt)">{{ number(row.figures.min) }}</button><template v-else>{{ number(row.figures?.min) }}</template></td>
-            <td class="num pr-3 text-right">{{ number(meanOf(row.figures)) }}</td>
-            <td class="num pr-3 text-right"><button v-if="row.figures?.maxAt" type="button" class="hover:text-pine hover:underline" :aria-label="`Where the largest ${row.field.name} is`" @click="show(row, 'Largest', row.figures.maxAt)">{{ number(row.figures.max) }}</button><template v-else>{{ number(row.figures?.max) }}</template></td>
+            <td class="num pr-3 text-right"><button v-if="row.figures?.minAt" type="button" class="hover:text-pine hover:underline" :aria-label="`Where the smallest ${row.field.name} is`" @click="show(row, 'Smallest', row.figures.minAt)">{{ number(row.figures.min, row.figures) }}</button><template v-else>{{ number(row.figures?.min, row.figures) }}</template></td>
+            <td class="num pr-3 text-right">{{ number(meanOf(row.figures), row.figures) }}</td>
+            <td class="num pr-3 text-right"><button v-if="row.figures?.maxAt" type="button" class="hover:text-pine hover:underline" :aria-label="`Where the largest ${row.field.name} is`" @click="show(row, 'Largest', row.figures.maxAt)">{{ number(row.figures.max, row.figures) }}</button><template v-else>{{ number(row.figures?.max, row.figures) }}</template></td>
             <td class="pr-3"><SpreadBars v-if="row.figures?.spread.length" :spread="row.figures.spread" :is-doubtful="row.field.unitFrom === 'guess' || row.field.unit === null" :label="row.field.name" /><span v-if="row.figures && row.figures.notANumber + row.figures.infinite" class="block text-[11.5px] text-amber-text">{{ row.figures.notANumber + row.figures.infinite }} not finite</span></td>
           </tr>
           <tr v-if="where?.key === row.key" class="border-b border-line bg-pine-wash"><td colspan="9" role="status" class="num px-3.5 py-1 text-[12px]">{{ where.text }}</td></tr>

@@ -27,7 +27,7 @@ function move(event: KeyboardEvent, by: number): void {
 
 <template>
   <Popover class="relative inline" v-slot="{ close }">
-    <PopoverButton class="token" data-token :class="{ 'text-amber-text!': isMissing }" :aria-label="`${title}: ${label}`" @click.stop>{{ label }}</PopoverButton>
+    <PopoverButton class="token max-w-60 truncate align-bottom" data-token :class="{ 'text-amber-text!': isMissing }" :aria-label="`${title}: ${label}`" @click.stop>{{ label }}</PopoverButton>
     <PopoverPanel
       :ref="keepInside as VNodeRef"
       class="pop absolute left-0 top-6 max-h-72 w-60 overflow-auto" focus
