@@ -28,11 +28,15 @@ const GREATER = 0x3e
 const EXCLAMATION = 0x21
 const DASH = 0x2d
 
+/** Bytes of the content of an element that are known to hold no tags; 0 where nothing is known. */
+export type ContentLength = (element: XmlElement, root: XmlElement) => Promise<number>
+
 /**
+ * @param lengthOf  spares looking for tags in long content
  * @returns the root element; of AppendedData only the tag is read, its content starts after the underscore
  * @throws FormatError when the tags do not nest, the file ends inside one, or there are too many
  */
-export async function readXmlTree(source: ByteSource): Promise<XmlElement> {
+export async function readXmlTree(source: ByteSource, lengthOf?: ContentLength): Promise<XmlElement> {
   const scanner = new TagScanner(source)
   const stack: XmlElement[] = []
   let count = 0
@@ -72,7 +76,10 @@ export async function readXmlTree(source: ByteSource): Promise<XmlElement> {
     }
     if (tag.text.endsWith('/')) {
       if (!parent) return element
-    } else stack.push(element)
+    } else {
+      stack.push(element)
+      if (lengthOf) scanner.skip(await lengthOf(element, stack[0]!))
+    }
   }
 }
 
@@ -92,12 +99,17 @@ interface Tag {
 }
 
 class TagScanner {
-  private chunk = new Uint8Array(0)
+  private chunk: Uint8Array = new Uint8Array(0)
   private chunkStart = 0
   private at = 0
   private size = FIRST_CHUNK
 
   constructor(private readonly source: ByteSource) {}
+
+  /** Passes over bytes that hold no tags, unless the file ends before. */
+  skip(bytes: number): void {
+    if (this.at + bytes <= this.source.size) this.at += bytes
+  }
 
   /** Next tag with its text between the brackets; undefined at the end of the file. */
   async next(): Promise<Tag | undefined> {
@@ -131,7 +143,7 @@ class TagScanner {
     let at = from
     while (at < limit) {
       if (at < this.chunkStart || at >= this.chunkStart + this.chunk.length) {
-        this.chunk = new Uint8Array(await this.source.read(at, Math.min(at + this.size, this.source.size)))
+        this.chunk = await this.source.read(at, Math.min(at + this.size, this.source.size))
         this.size = Math.min(4 * this.size, CHUNK)
         this.chunkStart = at
         if (this.chunk.length === 0) return -1

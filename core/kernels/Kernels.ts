@@ -13,7 +13,8 @@ type Run = Record<
   | 'gatherSingle' | 'gatherDouble'
   | 'orientCells' | 'curvePlaces' | 'placeSingle' | 'placeDouble'
   | 'dealCells' | 'sortRecords' | 'orderByKey'
-  | 'numberPoints' | 'groupNodes' | 'groupBoxesSingle' | 'groupBoxesDouble' | 'sizesSingle' | 'sizesDouble' | 'groupRanges' | 'extremes' | 'boxSingle' | 'boxDouble',
+  | 'numberPoints' | 'groupNodes' | 'groupBoxesSingle' | 'groupBoxesDouble' | 'sizesSingle' | 'sizesDouble' | 'groupRanges' | 'extremes' | 'boxSingle' | 'boxDouble'
+  | 'decodeBase64',
   (...numbers: number[]) => number
 >
 

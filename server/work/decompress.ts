@@ -3,7 +3,7 @@
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference
 /// <reference path="./lz4js.d.ts" />
 import { promisify } from 'node:util'
-import { constants, gunzip, inflate } from 'node:zlib'
+import { constants, gunzip, inflate, inflateSync } from 'node:zlib'
 import { decompressBlock } from 'lz4js'
 import xz from 'xz-decompress'
 import type { Compression } from '../../core/formats/ByteSource'
@@ -11,6 +11,8 @@ import type { Compression } from '../../core/formats/ByteSource'
 /** No stream of this kind unpacks to more (RFC 1951: 258 bytes from 2 bits). */
 const BEST_RATIO = 1032
 const MOST_AT_ONCE = 4 * 2 ** 20
+/** Handing a piece of this size to the threads of the library takes as long as inflating it here. */
+const SMALL_PIECE = 64 * 2 ** 10
 const inflateAsync = promisify(inflate)
 const gunzipAsync = promisify(gunzip)
 
@@ -24,7 +26,7 @@ export async function decompress(method: Compression, bytes: Uint8Array, size: n
   const limit = { maxOutputLength: Math.max(size, 1), chunkSize }
   switch (method) {
     case 'zlib':
-      return inflateAsync(bytes, limit)
+      return size <= SMALL_PIECE ? inflateSync(bytes, limit) : inflateAsync(bytes, limit)
     case 'gzip':
       return gunzipAsync(bytes, limit)
     case 'gzip-start':

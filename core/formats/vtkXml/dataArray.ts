@@ -8,26 +8,39 @@
 import { FormatError } from '../../errors'
 import { Growing } from '../../mesh/growing'
 import type { ByteSource, Compression, SourceFolder } from '../ByteSource'
+import { startsOf } from '../pieces'
 import type { XmlElement } from '../xmlTree'
+import { Base64Stream, cutOff, RawStream } from './streams'
+import type { ByteStream } from './streams'
 
 export type NumberArray =
   | Float32Array | Float64Array | Int8Array | Uint8Array | Int16Array | Uint16Array | Int32Array | Uint32Array
 
-export interface FileContext {
-  source: ByteSource
-  folder: SourceFolder
+/** How binary arrays of a file are laid out. */
+export interface Layout {
   isLittleEndian: boolean
   /** 4 or 8: size of a header word. */
   headerSize: number
   compressor: string | undefined
+}
+
+export interface FileContext extends Layout {
+  source: ByteSource
+  folder: SourceFolder
   appended: XmlElement | undefined
   /** Offsets of all appended arrays, ascending. */
   appendedStarts: number[]
 }
 
 type Constructor = new (buffer: ArrayBuffer, start: number, length: number) => NumberArray
+interface NumberType {
+  size: number
+  array?: Constructor
+  isInteger64?: 'signed' | 'unsigned'
+}
+
 /** 64-bit integers are read apart and come back as float64: exact to 2^53, more than any count in a mesh. */
-const numberTypes: Record<string, { size: number; array?: Constructor; isInteger64?: 'signed' | 'unsigned' }> = {
+const numberTypes: Record<string, NumberType> = {
   Float32: { size: 4, array: Float32Array },
   Float64: { size: 8, array: Float64Array },
   Int8: { size: 1, array: Int8Array },
@@ -52,13 +65,17 @@ export async function readDataArray(file: FileContext, element: XmlElement, expe
   const type = numberTypes[typeName]
   const where = describe(file, element)
   if (!type) throw new FormatError('bad-type', `${where} is of type “${typeName}”, which holds no numbers that can be read.`)
-  const values = element.attributes['format'] === 'ascii' || !element.attributes['format']
+  const values = isText(element)
     ? await readAscii(file, element, type.array, where)
-    : toNumbers(await readBinary(file, element, where), type, file.isLittleEndian, where)
+    : toNumbers(await decodeStream(file, binaryStream(file, element, where), where), type, file.isLittleEndian, where)
   if (expected !== undefined && values.length !== expected) {
     throw new FormatError('wrong-length', `${where} has ${values.length} values instead of ${expected}; the file is inconsistent, write it again.`)
   }
   return values
+}
+
+function isText({ attributes }: XmlElement): boolean {
+  return attributes['format'] === 'ascii' || !attributes['format']
 }
 
 /** Where the array is stored, encoded as it is: [start, end). Appended arrays end where the next one begins. */
@@ -109,15 +126,16 @@ function asciiNumber(word: string): number | undefined {
   return infinite ? (infinite[1] === '-' ? -Infinity : Infinity) : undefined
 }
 
-async function readBinary(file: FileContext, element: XmlElement, where: string): Promise<Uint8Array> {
+/** The bytes of an array that is not written as text. */
+function binaryStream(file: FileContext, element: XmlElement, where: string): ByteStream {
   const format = element.attributes['format']
-  if (format === 'binary') return decodeStream(file, new Base64Stream(file.source, ...element.content, where), where)
+  if (format === 'binary') return new Base64Stream(file.source, ...element.content, where)
   if (format !== 'appended') throw new FormatError('bad-format', `${where} has the unknown format “${format}”.`)
   const start = appendedStart(file, element, where)
   const encoding = file.appended!.attributes['encoding'] ?? 'base64'
   const end = file.appended!.content[1]
-  if (encoding === 'raw') return decodeStream(file, new RawStream(file.source, start, end, where), where)
-  if (encoding === 'base64') return decodeStream(file, new Base64Stream(file.source, start, end, where), where)
+  if (encoding === 'raw') return new RawStream(file.source, start, end, where)
+  if (encoding === 'base64') return new Base64Stream(file.source, start, end, where)
   throw new FormatError('bad-encoding', `${where}: appended data in the unknown encoding “${encoding}”.`)
 }
 
@@ -129,98 +147,6 @@ function appendedStart(file: FileContext, element: XmlElement, where: string): n
     throw new FormatError('cut-off', `${where} should begin at byte ${start}, but the file ends at byte ${file.source.size}: it is cut off; copy it again.`)
   }
   return start
-}
-
-/** Pieces of decoded bytes: `take` ends a piece, base64 padding included. */
-interface ByteStream {
-  take(n: number): Promise<Uint8Array>
-  /** Whether the first n bytes are a piece of their own; writers differ on the header of uncompressed base64. */
-  endsPiece(n: number): Promise<boolean>
-}
-
-class RawStream implements ByteStream {
-  constructor(
-    private readonly source: ByteSource,
-    private at: number,
-    private readonly end: number,
-    private readonly where: string,
-  ) {}
-
-  async take(n: number): Promise<Uint8Array> {
-    if (!(n >= 0 && this.at + n <= this.end)) throw cutOff(this.where, n, this.end - this.at)
-    const bytes = await this.source.read(this.at, this.at + n)
-    this.at += n
-    return bytes
-  }
-
-  async endsPiece(): Promise<boolean> {
-    return true
-  }
-}
-
-class Base64Stream implements ByteStream {
-  private at: number
-  private readonly end: number
-
-  constructor(
-    private readonly source: ByteSource,
-    start: number,
-    end: number,
-    private readonly where: string,
-  ) {
-    this.at = start
-    this.end = end
-  }
-
-  async take(n: number): Promise<Uint8Array> {
-    await this.skipSpace()
-    const length = 4 * Math.ceil(n / 3)
-    if (!(n >= 0 && this.at + length <= this.end)) throw cutOff(this.where, n, Math.floor(((this.end - this.at) / 4) * 3))
-    const text = await this.source.read(this.at, this.at + length)
-    this.at += length
-    const bytes = decodeBase64(text)
-    if (!bytes || bytes.length < n) throw new FormatError('bad-base64', `${this.where} is not valid base64; the file is damaged.`)
-    return bytes.subarray(0, n)
-  }
-
-  async endsPiece(n: number): Promise<boolean> {
-    await this.skipSpace()
-    const last = this.at + 4 * Math.ceil(n / 3)
-    return n % 3 === 0 || (last <= this.end && (await this.source.read(last - 1, last))[0] === 0x3d)
-  }
-
-  private async skipSpace(): Promise<void> {
-    const head = await this.source.read(this.at, Math.min(this.at + 256, this.end))
-    let i = 0
-    while (i < head.length && head[i]! <= 0x20) i++
-    this.at += i
-  }
-}
-
-function cutOff(where: string, wanted: number, left: number): FormatError {
-  return new FormatError('cut-off', `${where} needs ${wanted} bytes where only ${Math.max(left, 0)} are left: the file is cut off or damaged; copy it again.`)
-}
-
-const base64Values = new Int8Array(256).fill(-1)
-;[...'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'].forEach((ch, i) => (base64Values[ch.charCodeAt(0)] = i))
-
-/** Decodes whole quads; undefined when a character is not base64. */
-function decodeBase64(text: Uint8Array): Uint8Array | undefined {
-  const out = new Uint8Array((text.length / 4) * 3)
-  let o = 0
-  for (let i = 0; i < text.length; i += 4) {
-    const a = base64Values[text[i]!]!
-    const b = base64Values[text[i + 1]!]!
-    const pad3 = text[i + 2] === 0x3d
-    const pad4 = text[i + 3] === 0x3d
-    const c = pad3 ? 0 : base64Values[text[i + 2]!]!
-    const d = pad4 ? 0 : base64Values[text[i + 3]!]!
-    if ((a | b | c | d) < 0 || (pad3 && !pad4)) return undefined
-    out[o++] = (a << 2) | (b >> 4)
-    if (!pad3) out[o++] = ((b << 4) | (c >> 2)) & 255
-    if (!pad4) out[o++] = ((c << 6) | d) & 255
-  }
-  return out.subarray(0, o)
 }
 
 async function decodeStream(file: FileContext, stream: ByteStream, where: string): Promise<Uint8Array> {
@@ -243,19 +169,14 @@ const BEST_RATIO: Record<Compression, number> = { zlib: 1100, gzip: 1100, 'gzip-
 async function decodeCompressed(file: FileContext, method: Compression, stream: ByteStream, where: string): Promise<Uint8Array> {
   const table = await readBlockTable(file, method, stream, where)
   if (!table) return new Uint8Array(0)
-  const { sizes, blockSize, total } = table
+  const { sizes, starts, blockSize, total } = table
   checkedSize(total, where)
-  const all = await stream.take(sizes.reduce((a, b) => a + b, 0))
+  const all = await stream.take(starts[sizes.length]!)
   const out = new Uint8Array(total)
-  const starts = [0]
-  for (const size of sizes) starts.push(starts[starts.length - 1]! + size)
   for (let first = 0; first < sizes.length; first += INFLATED_TOGETHER) {
-    const together = sizes.slice(first, first + INFLATED_TOGETHER).map(async (_, i) => {
-      const k = first + i
-      const size = Math.min(blockSize, total - k * blockSize)
-      out.set(await inflateBlock(file, method, all.subarray(starts[k]!, starts[k + 1]!), size, `${where}: compressed block ${k + 1} of ${sizes.length}`), k * blockSize)
-    })
-    await Promise.all(together)
+    const last = Math.min(first + INFLATED_TOGETHER, sizes.length)
+    const blocks = await inflateBlocks(file, method, table, first, last, all.subarray(starts[first], starts[last]), where)
+    blocks.forEach((block, i) => out.set(block, (first + i) * blockSize))
   }
   return out
 }
@@ -266,12 +187,14 @@ export const INFLATED_TOGETHER = 32
 interface BlockTable {
   /** Compressed bytes of each block. */
   sizes: number[]
+  /** Where each begins among the compressed bytes, and the end. */
+  starts: number[]
   blockSize: number
   total: number
 }
 
 /** The header of a compressed array; undefined when it has no blocks. */
-async function readBlockTable(file: FileContext, method: Compression, stream: ByteStream, where: string): Promise<BlockTable | undefined> {
+async function readBlockTable(file: Layout, method: Compression, stream: ByteStream, where: string): Promise<BlockTable | undefined> {
   // base64 pads the whole header at its end, so its length must be known before it is taken: peek through the count
   const { headerSize } = file
   const nBlocks = checkedSize(await peekCount(file, stream), where)
@@ -281,11 +204,21 @@ async function readBlockTable(file: FileContext, method: Compression, stream: By
   const [, blockSize, lastSize] = words as [number, number, number]
   const total = lastSize ? (nBlocks - 1) * blockSize + lastSize : nBlocks * blockSize
   const sizes = words.slice(3)
-  const packed = sizes.reduce((a, b) => a + b, 0)
+  const starts = startsOf(sizes)
+  const packed = starts[nBlocks]!
   if (total > BEST_RATIO[method] * packed + 64 || !(blockSize > 0 && blockSize <= MAX_BYTES) || lastSize > blockSize) {
     throw new FormatError('bad-header', `${where} claims ${total} bytes from ${packed} compressed ones; the file is damaged.`)
   }
-  return { sizes, blockSize, total }
+  return { sizes, starts, blockSize, total }
+}
+
+/** @param bytes  of blocks [first, last), one after the other */
+async function inflateBlocks(file: FileContext, method: Compression, { sizes, starts, blockSize, total }: BlockTable, first: number, last: number, bytes: Uint8Array, where: string): Promise<Uint8Array[]> {
+  const inflate = async (k: number): Promise<Uint8Array> => {
+    const own = bytes.subarray(starts[k]! - starts[first]!, starts[k + 1]! - starts[first]!)
+    return inflateBlock(file, method, own, Math.min(blockSize, total - k * blockSize), `${where}: compressed block ${k + 1} of ${sizes.length}`)
+  }
+  return Promise.all(Array.from({ length: last - first }, (_, i) => inflate(first + i)))
 }
 
 async function inflateBlock(file: FileContext, method: Compression, bytes: Uint8Array, size: number, where: string): Promise<Uint8Array> {
@@ -299,51 +232,76 @@ async function inflateBlock(file: FileContext, method: Compression, bytes: Uint8
   return block
 }
 
-/** Where the values of an array stand in the file, for reading parts of it. */
+/** Where the values of an array stand, for reading parts of it. */
 export interface RawArray {
-  /** Byte of the first value, when it is not compressed. */
+  source: ByteSource
+  /** Byte of the first value in the source, when it is not compressed. */
   start: number
   bytes: number
   /** Bytes of a value. */
   size: number
   toNumbers(bytes: Uint8Array): NumberArray
-  blocks?: { size: number; read(k: number): Promise<Uint8Array> }
+  /** As numbers of points. @throws FormatError for what can be none */
+  toNodes(bytes: Uint8Array): Uint32Array
+  /** Blocks [first, last), inflated. */
+  blocks?: { size: number; read(first: number, last: number): Promise<Uint8Array[]> }
 }
 
-/** undefined when the array is not appended raw. @throws FormatError for what is damaged */
+/** undefined when the array is text. @throws FormatError for what is damaged */
 export async function openRaw(file: FileContext, element: XmlElement): Promise<RawArray | undefined> {
-  if (element.attributes['format'] !== 'appended' || file.appended?.attributes['encoding'] !== 'raw') return undefined
   const where = describe(file, element)
   const type = numberTypes[element.attributes['type'] ?? '']
   const method = file.compressor ? compressors[file.compressor] : undefined
-  if (!type || (file.compressor && !method)) return undefined
-  const start = appendedStart(file, element, where)
-  const end = file.appended.content[1]
-  const stream = new RawStream(file.source, start, end, where)
-  const common = { size: type.size, toNumbers: (bytes: Uint8Array) => toNumbers(bytes, type, file.isLittleEndian, where) }
+  if (isText(element) || !type || (file.compressor && !method)) return undefined
+  const stream = binaryStream(file, element, where)
+  const numbers = (bytes: Uint8Array): NumberArray => toNumbers(bytes, type, file.isLittleEndian, where)
+  const toNodes = (bytes: Uint8Array): Uint32Array => (type.isInteger64 ? lowWords(alignedBytes(bytes, type, file.isLittleEndian, where), where) : wholeNumbers(numbers(bytes), where))
+  const common = { size: type.size, toNumbers: numbers, toNodes }
   if (!method) {
-    const bytes = await peekCount(file, stream)
-    if (!(bytes <= end - start - file.headerSize)) throw cutOff(where, bytes, end - start - file.headerSize)
-    return { ...common, start: start + file.headerSize, bytes }
+    const bytes = checkedSize(await peekCount(file, stream), where)
+    const isApart = await stream.endsPiece(file.headerSize)
+    if (isApart) await stream.take(file.headerSize)
+    const source = await stream.rest()
+    const start = isApart ? 0 : file.headerSize
+    if (start + bytes > source.size) throw cutOff(where, bytes, source.size - start)
+    return { ...common, source, start, bytes }
   }
   const table = await readBlockTable(file, method, stream, where)
-  if (!table) return { ...common, start, bytes: 0 }
-  const { sizes, blockSize, total } = table
-  const starts = [start + (3 + sizes.length) * file.headerSize]
-  for (const size of sizes) starts.push(starts[starts.length - 1]! + size)
-  if (starts[sizes.length]! > end) throw cutOff(where, starts[sizes.length]! - start, end - start)
-  const read = async (k: number): Promise<Uint8Array> =>
-    inflateBlock(file, method, await file.source.read(starts[k]!, starts[k + 1]!), Math.min(blockSize, total - k * blockSize), `${where}: compressed block ${k + 1} of ${sizes.length}`)
-  return { ...common, start, bytes: total, blocks: { size: blockSize, read } }
+  const source = await stream.rest()
+  if (!table) return { ...common, source, start: 0, bytes: 0 }
+  const { sizes, starts, blockSize, total } = table
+  if (starts[sizes.length]! > source.size) throw cutOff(where, starts[sizes.length]!, source.size)
+  const read = async (first: number, last: number): Promise<Uint8Array[]> => inflateBlocks(file, method, table, first, last, await source.read(starts[first]!, starts[last]!), where)
+  return { ...common, source, start: 0, bytes: total, blocks: { size: blockSize, read } }
+}
+
+/** Bytes from the start of an inline array to the end of its data, as its header tells; 0 where it tells nothing sensible. */
+export async function inlineLength(source: ByteSource, element: XmlElement, layout: Layout): Promise<number> {
+  if (element.attributes['format'] !== 'binary') return 0
+  const [start] = element.content
+  const stream = new Base64Stream(source, start, source.size, element.name)
+  const method = layout.compressor ? compressors[layout.compressor] : undefined
+  try {
+    if (method) {
+      const table = await readBlockTable(layout, method, stream, element.name)
+      return stream.after(table?.starts[table.sizes.length] ?? 0) - start
+    }
+    const size = await peekCount(layout, stream)
+    const isApart = await stream.endsPiece(layout.headerSize)
+    if (isApart) await stream.take(layout.headerSize)
+    return stream.after(isApart ? size : layout.headerSize + size) - start
+  } catch {
+    // what is wrong is told when the array is read
+    return 0
+  }
 }
 
 /** The first header word, without moving the stream on. */
-async function peekCount(file: FileContext, stream: ByteStream): Promise<number> {
-  const copy: ByteStream = Object.assign(Object.create(Object.getPrototypeOf(stream) as object), stream) as ByteStream
-  return readWords(await copy.take(file.headerSize), file)[0]!
+async function peekCount(file: Layout, stream: ByteStream): Promise<number> {
+  return readWords(await stream.copy().take(file.headerSize), file)[0]!
 }
 
-function readWords(bytes: Uint8Array, { headerSize, isLittleEndian }: FileContext): number[] {
+function readWords(bytes: Uint8Array, { headerSize, isLittleEndian }: Layout): number[] {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const words: number[] = []
   for (let at = 0; at + headerSize <= bytes.length; at += headerSize) {
@@ -357,19 +315,49 @@ function checkedSize(size: number, where: string): number {
   throw new FormatError('bad-header', `${where} claims ${size} bytes; the file is damaged.`)
 }
 
-function toNumbers(bytes: Uint8Array, type: (typeof numberTypes)[string], isLittleEndian: boolean, where: string): NumberArray {
-  if (bytes.length % type.size) throw new FormatError('wrong-length', `${where} has ${bytes.length} bytes, which is no whole number of values; the file is damaged.`)
-  const n = bytes.length / type.size
-  const mustSwap = !isLittleEndian && type.size > 1
-  // a part of a larger buffer may not be aligned, and is not its own
-  const aligned = bytes.byteLength < bytes.buffer.byteLength || mustSwap ? new Uint8Array(bytes) : (bytes as Uint8Array<ArrayBuffer>)
-  if (mustSwap) swapBytes(aligned, type.size)
+function toNumbers(bytes: Uint8Array, type: NumberType, isLittleEndian: boolean, where: string): NumberArray {
+  const aligned = alignedBytes(bytes, type, isLittleEndian, where)
+  const n = aligned.length / type.size
   if (type.array) return new type.array(aligned.buffer, 0, n)
   const out = new Float64Array(n)
   const low = new Uint32Array(aligned.buffer, 0, 2 * n)
   const high = type.isInteger64 === 'signed' ? new Int32Array(aligned.buffer, 0, 2 * n) : low
   for (let i = 0; i < n; i++) out[i] = high[2 * i + 1]! * 4294967296 + low[2 * i]!
   return out
+}
+
+/** A buffer of their own, in the byte order of this machine. */
+function alignedBytes(bytes: Uint8Array, { size }: NumberType, isLittleEndian: boolean, where: string): Uint8Array<ArrayBuffer> {
+  if (bytes.length % size) throw new FormatError('wrong-length', `${where} has ${bytes.length} bytes, which is no whole number of values; the file is damaged.`)
+  const mustSwap = !isLittleEndian && size > 1
+  // a part of a larger buffer may not be aligned, and is not its own
+  const aligned = bytes.byteLength < bytes.buffer.byteLength || mustSwap ? new Uint8Array(bytes) : (bytes as Uint8Array<ArrayBuffer>)
+  if (mustSwap) swapBytes(aligned, size)
+  return aligned
+}
+
+/** 64-bit integers that must be numbers of points. */
+function lowWords(bytes: Uint8Array<ArrayBuffer>, where: string): Uint32Array {
+  const words = new Uint32Array(bytes.buffer, 0, bytes.length / 4)
+  const out = new Uint32Array(words.length / 2)
+  let beyond = 0
+  for (let i = 0; i < out.length; i++) {
+    out[i] = words[2 * i]!
+    beyond |= words[2 * i + 1]!
+  }
+  if (beyond) throw new FormatError('bad-connectivity', `${where} holds negative or far too large point numbers; the file is damaged.`)
+  return out
+}
+
+/** Numbers of points as such. @throws FormatError for what can be none */
+export function wholeNumbers(values: NumberArray, where: string): Uint32Array {
+  if (values instanceof Uint32Array) return values
+  // negative ones become larger than any number of points, which is looked at when the points are
+  if (values instanceof Int32Array) return new Uint32Array(values.buffer, values.byteOffset, values.length)
+  for (let i = 0; i < values.length; i++) {
+    if (!(values[i]! >= 0 && values[i]! < 2 ** 32)) throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
+  }
+  return Uint32Array.from(values)
 }
 
 function swapBytes(bytes: Uint8Array, size: number): void {

@@ -1,25 +1,21 @@
 /** Opens one XML file of the family: its tree, byte order, header words, compressor, and the units of its arrays. */
 import { FormatError } from '../../errors'
 import type { ByteSource, SourceFolder } from '../ByteSource'
-import type { FileContext } from './dataArray'
+import { inlineLength } from './dataArray'
+import type { FileContext, Layout } from './dataArray'
 import { childNamed, childrenNamed, readXmlTree } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 
 export async function openVtkFile(source: ByteSource, folder: SourceFolder): Promise<{ file: FileContext; root: XmlElement }> {
-  const root = await readXmlTree(source)
+  const root = await readXmlTree(source, async (element, { attributes }) => (element.name === 'DataArray' ? inlineLength(source, element, layoutOf(attributes)) : 0))
   if (root.name !== 'VTKFile') throw new FormatError('not-vtk', `${source.name} is XML, but not a VTK file: its first element is <${root.name}>.`)
   await readUnits(source, root)
-  const { byte_order, header_type, compressor } = root.attributes
-  const file: FileContext = {
-    source,
-    folder,
-    isLittleEndian: byte_order !== 'BigEndian',
-    headerSize: header_type === 'UInt64' ? 8 : 4,
-    compressor: compressor || undefined,
-    appended: childNamed(root, 'AppendedData'),
-    appendedStarts: appendedOffsets(root).sort((a, b) => a - b),
-  }
-  return { file, root }
+  const appended = { appended: childNamed(root, 'AppendedData'), appendedStarts: appendedOffsets(root).sort((a, b) => a - b) }
+  return { file: { source, folder, ...layoutOf(root.attributes), ...appended }, root }
+}
+
+function layoutOf({ byte_order, header_type, compressor }: XmlElement['attributes']): Layout {
+  return { isLittleEndian: byte_order !== 'BigEndian', headerSize: header_type === 'UInt64' ? 8 : 4, compressor: compressor || undefined }
 }
 
 function appendedOffsets(element: XmlElement): number[] {

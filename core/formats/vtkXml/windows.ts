@@ -1,6 +1,6 @@
 /**
- * Windows of arrays and of one piece of a grid, for what does not fit into memory. Only appended raw data can be read so, and
- * what is not stored but follows from the size of the grid; anything else is read whole or not at all.
+ * Windows of arrays and of one piece of a grid, for what does not fit into memory. Binary arrays can be read so, and
+ * what is not stored but follows from the size of the grid; text is read whole.
  */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
@@ -21,17 +21,14 @@ const KEPT_BLOCKS = 4
 export class ArrayWindows {
   private readonly kept = new Map<number, Promise<Uint8Array>>()
 
-  private constructor(
-    private readonly file: FileContext,
-    private readonly raw: RawArray,
-  ) {}
+  private constructor(private readonly raw: RawArray) {}
 
   /** undefined when the array is stored in a way that has no ranges. @throws FormatError when it has not `expected` values */
   static async open(file: FileContext, element: XmlElement, expected: number): Promise<ArrayWindows | undefined> {
     const raw = await openRaw(file, element)
     if (!raw) return undefined
     if (raw.bytes !== expected * raw.size) throw new FormatError('wrong-length', `${describe(file, element)} has ${raw.bytes / raw.size} values instead of ${expected}; the file is inconsistent, write it again.`)
-    return new ArrayWindows(file, raw)
+    return new ArrayWindows(raw)
   }
 
   async read(from: number, to: number): Promise<NumberArray> {
@@ -39,31 +36,42 @@ export class ArrayWindows {
     return toNumbers(await this.bytes(from * size, to * size))
   }
 
+  /** As numbers of points. */
+  async readNodes(from: number, to: number): Promise<Uint32Array> {
+    const { size, toNodes } = this.raw
+    return toNodes(await this.bytes(from * size, to * size))
+  }
+
   private async bytes(from: number, to: number): Promise<Uint8Array> {
-    const { start, blocks } = this.raw
-    if (!blocks) return this.file.source.read(start + from, start + to)
+    const { source, start, blocks } = this.raw
+    if (!blocks) return source.read(start + from, start + to)
     const out = new Uint8Array(to - from)
-    const copy = async (k: number): Promise<void> => {
-      const block = await this.block(k)
-      const begin = k * blocks.size
-      const part = block.subarray(Math.max(0, from - begin), Math.min(block.length, to - begin))
-      out.set(part, Math.max(begin, from) - from)
-    }
     const last = Math.ceil(to / blocks.size)
     for (let first = Math.floor(from / blocks.size); first < last; first += INFLATED_TOGETHER) {
-      await Promise.all(Array.from({ length: Math.min(INFLATED_TOGETHER, last - first) }, (_, i) => copy(first + i)))
+      for (const [k, block] of await this.inflated(first, Math.min(first + INFLATED_TOGETHER, last))) {
+        const begin = k * blocks.size
+        const part = block.subarray(Math.max(0, from - begin), Math.min(block.length, to - begin))
+        out.set(part, Math.max(begin, from) - from)
+      }
     }
     return out
   }
 
-  /** Windows that are read together share the blocks where they meet. */
-  private block(k: number): Promise<Uint8Array> {
-    let block = this.kept.get(k)
-    if (block) return block
-    block = this.raw.blocks!.read(k)
+  /** Blocks [first, last) by their numbers. Windows that are read together share the block where they meet. */
+  private async inflated(first: number, last: number): Promise<[number, Uint8Array][]> {
+    const kept = this.kept.get(first)
+    const start = kept ? first + 1 : first
+    const read = start < last ? this.raw.blocks!.read(start, last) : Promise.resolve([])
+    if (start < last) this.keep(last - 1, read.then((blocks) => blocks[blocks.length - 1]!))
+    const own = (await read).map((block, i): [number, Uint8Array] => [start + i, block])
+    return kept ? [[first, await kept], ...own] : own
+  }
+
+  private keep(k: number, block: Promise<Uint8Array>): void {
+    // an error is thrown where the block is used
+    block.catch(() => undefined)
     this.kept.set(k, block)
     if (this.kept.size > KEPT_BLOCKS) this.kept.delete(this.kept.keys().next().value!)
-    return block
   }
 }
 
@@ -107,8 +115,8 @@ async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefi
       const last = await ends.read(from, to)
       const { offsets, wrong } = offsetsOf(last, first, nNodes!)
       if (wrong !== undefined) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + wrong} is ${last[wrong]}, which does not follow; the file is damaged.`)
-      const [kinds, list] = await Promise.all([types.read(from, to), nodes.read(first, last[last.length - 1]!)])
-      return { types: kinds instanceof Uint8Array ? kinds : Uint8Array.from(kinds), offsets, connectivity: toNodes(list, describe(file, nodesElement)) }
+      const [kinds, list] = await Promise.all([types.read(from, to), nodes.readNodes(first, last[last.length - 1]!)])
+      return { types: kinds instanceof Uint8Array ? kinds : Uint8Array.from(kinds), offsets, connectivity: list }
     },
   }
 }
@@ -124,16 +132,6 @@ function offsetsOf(ends: NumberArray, first: number, nNodes: number): { offsets:
     before = end
   }
   return { offsets }
-}
-
-function toNodes(values: NumberArray, where: string): Uint32Array {
-  if (values instanceof Uint32Array) return values
-  // negative ones become larger than any number of points, which is looked at when the points are
-  if (values instanceof Int32Array) return new Uint32Array(values.buffer, values.byteOffset, values.length)
-  for (let i = 0; i < values.length; i++) {
-    if (!(values[i]! >= 0 && values[i]! < 2 ** 32)) throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
-  }
-  return Uint32Array.from(values)
 }
 
 /** Values of an array as floating-point numbers. */

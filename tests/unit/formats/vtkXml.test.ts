@@ -54,6 +54,54 @@ describe('one file in every encoding', () => {
     })
   })
 
+  it.each(variants.filter(({ encoding }) => encoding !== 'ascii'))('by ranges: $encoding, $header $integer $real', async (variant) => {
+    const opened = await open(vtuFile(content, variant))
+    const windows = (await opened.windows!('region', 0))!
+    const all = await windows.cells(0, 3)
+    expect([[...all.types], [...all.offsets], [...all.connectivity]]).toEqual([content.types, [0, ...content.offsets], content.connectivity])
+    const last = await windows.cells(2, 3)
+    expect([[...last.types], [...last.offsets], [...last.connectivity]]).toEqual([[12], [0, 8], content.connectivity.slice(8)])
+    expect([...(await windows.points(1, 12))]).toEqual(content.points.slice(3, 36))
+    expect([...(await opened.valuesWindow!('region', 'U', 0, 1, 3))!]).toEqual([4, 5, 6, 7, 8, 9])
+    expect([...(await opened.valuesWindow!('region', 'T', 0, 12, 13))!]).toEqual([283])
+  })
+
+  it.each(['Int64', 'Int32'] as const)('point numbers of %s that can be none are refused in windows, too', async (integer) => {
+    const opened = await open(vtuFile({ ...content, connectivity: [-1, ...content.connectivity.slice(1)] }, { encoding: 'inline zlib', integer }))
+    const windows = (await opened.windows!('region', 0))!
+    const nodes = windows.cells(0, 3).then(({ connectivity }) => connectivity[0])
+    // 32 bits wrap round to a number larger than any mesh has points, which is refused with the mesh
+    if (integer === 'Int32') expect(await nodes).toBe(2 ** 32 - 1)
+    else await expect(nodes).rejects.toThrow('“connectivity” holds negative or far too large point numbers')
+  })
+
+  it('a single cell, whose type is one byte behind its header', async () => {
+    const one: FileContent = { points: content.points.slice(0, 12), connectivity: [0, 1, 2, 3], offsets: [4], types: [10] }
+    expect(await readAll(vtuFile(one, { encoding: 'inline' }))).toMatchObject({ types: [10], connectivity: [0, 1, 2, 3] })
+  })
+
+  it.each(['inline', 'inline zlib'] as const)('%s: opening reads the heads of arrays, not the arrays', async (encoding) => {
+    const many = Array.from({ length: 60_000 }, (_, i) => i % 1000)
+    const nPoints = many.length
+    const big: FileContent = { points: Array.from({ length: 3 * nPoints }, (_, i) => i), connectivity: [0, 1, 2, 3], offsets: [4], types: [10], pointData: [{ name: 'T', type: 'Float64', values: many }], time: 2 }
+    const bytes = vtuFile(big, { encoding })
+    let read = 0
+    const folder = new MemoryFolder({ 'a.vtu': bytes })
+    const source = await folder.open('a.vtu')
+    const watched = { name: source.name, size: source.size, read: (start: number, end: number) => ((read += end - start), source.read(start, end)) }
+    const { catalogue } = await openFile(watched, folder)
+    expect(catalogue.fields.map((f) => f.name)).toEqual(['T'])
+    expect(catalogue.moments).toMatchObject([{ value: 2 }])
+    expect(read).toBeLessThan(0.5 * bytes.length)
+  })
+
+  it('a length that leads nowhere is told when the array is read, not taken for a place to go on', async () => {
+    const text = vtuFile(content, { encoding: 'inline', header: 'UInt32' }).toString()
+    const at = text.indexOf('format="binary">') + 19
+    const opened = await open(Buffer.from(`${text.slice(0, at)}////${text.slice(at + 4)}`))
+    await expect(opened.mesh('region', 0)).rejects.toThrow(/“Points” (needs|claims) \d+ bytes/)
+  })
+
   it('says what is in it', async () => {
     const { catalogue } = await open(vtuFile({ ...content, time: 12.5 }, { encoding: 'appended raw' }))
     expect(catalogue.parts).toMatchObject([{ name: 'region', dimension: 3, cells: 3, points: 13, cellTypes: { tetra: 2, hexahedron: 1 } }])

@@ -36,6 +36,26 @@ describe('memory', () => {
   })
 })
 
+describe('base64', () => {
+  const kernels = new Kernels()
+  const decode = (text: string): number[] | undefined =>
+    kernels.within(() => {
+      const letters = kernels.put(new TextEncoder().encode(text))
+      const out = kernels.take(Uint8Array, 0.75 * text.length + 1)
+      const n = kernels.run.decodeBase64(letters, text.length, out)
+      return n < 0 ? undefined : [...kernels.view(Uint8Array, out, n)]
+    })
+
+  it.each([0, 1, 2, 3, 4, 5, 255, 256, 1000])('%i bytes come back', (n) => {
+    const bytes = Array.from({ length: n }, (_, i) => (i * 151 + 255) & 255)
+    expect(decode(Buffer.from(bytes).toString('base64'))).toEqual(bytes)
+  })
+
+  it.each(['AAA*', 'A AAAAAA', '-_AA', 'AA=A', 'A===', '====', 'AAAA====', 'AA==AAAA', '\u0000AAA'])('“%s” is refused', (text) => {
+    expect(decode(text)).toBeUndefined()
+  })
+})
+
 test('keys are sorted, equal ones stay in their order', () => {
   const keys = Uint32Array.from({ length: 5000 }, (_, i) => (Math.imul(i, 2654435761) >>> 2) % (i % 3 ? 2 ** 30 : 50))
   const expected = [...keys.keys()].sort((a, b) => keys[a]! - keys[b]! || a - b)
