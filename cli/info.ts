@@ -1,7 +1,7 @@
 /** `stavik info FILE [--json]`: what is in a result file. */
 import { UserError } from '../core/errors'
-import { fieldFigures } from '../core/check/fieldFigures'
-import { partFigures } from '../core/check/partFigures'
+import { fieldSummary } from '../core/check/fieldFigures'
+import { partSize } from '../core/check/partFigures'
 import type { PartBlocks } from '../core/mesh/MeshBlock'
 import { storedPlace } from '../core/study/caseModel'
 import type { Field } from '../core/study/caseModel'
@@ -60,7 +60,7 @@ export function describeCase(data: CaseData, moment = 0): Info {
   const nRegions = catalogue.parts.filter((p) => p.dimension === 3).length
   for (const entry of catalogue.parts) {
     const part = data.part(entry.name)
-    const { size, skinArea, skinFaces } = partFigures(part, entry.points)
+    const { size, skinArea, skinFaces } = partSize(part)
     if (entry.dimension === 3) {
       regions.push({ name: entry.name, cells: entry.cells, points: entry.points, cellTypes: entry.cellTypes, bounds: entry.bounds, volume: size })
       if (!hasSurfaces) surfaces.push({ name: nRegions === 1 ? 'outer' : `${entry.name}/outer`, faces: skinFaces, area: skinArea! })
@@ -83,7 +83,7 @@ function numberRow({ name, unit, place, kind, moments, values }: Field, moment: 
 
 function fieldRow(part: PartBlocks, field: Field): FieldInfoRow {
   const { components } = field
-  const figures = fieldFigures(part, field.name, components)
+  const figures = fieldSummary(part, field.name, components)
   return {
     name: field.name,
     on: `${storedPlace(field.place)}s`,

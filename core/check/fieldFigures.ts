@@ -11,7 +11,7 @@ import { wholeShape } from '../steps/kernels/blockShapes'
 import { cellSizes, centreOf } from './cellSizes'
 import type { Spot } from './cellSizes'
 
-export interface FieldFigures {
+export interface FieldSummary {
   /** null: no value is finite. */
   min: number | null
   mean: number | null
@@ -22,6 +22,9 @@ export interface FieldFigures {
   infinite: number
   /** Smallest and largest of each component. */
   componentRanges: [number, number][]
+}
+
+export interface FieldFigures extends FieldSummary {
   /** Share of the part's volume, area or length in equal bins between min and max; of a point value, that of its cells. */
   spread: number[]
 }
@@ -43,6 +46,12 @@ interface Scan {
  * @param check  called per block; throws to cancel
  */
 export function fieldFigures(part: PartBlocks, field: string, components: number, check: () => void = () => undefined): FieldFigures {
+  const summary = fieldSummary(part, field, components, check)
+  return { ...summary, spread: summary.min === null ? [] : spreadOf(part, field, summary.min, summary.max!, check) }
+}
+
+/** The same without the spread. */
+export function fieldSummary(part: PartBlocks, field: string, components: number, check: () => void = () => undefined): FieldSummary {
   const scan: Scan = {
     ...{ min: Infinity, max: -Infinity, minAt: null, maxAt: null, notANumber: new Set<number>(), infinite: new Set<number>() },
     componentRanges: Array.from({ length: components }, () => [Infinity, -Infinity]),
@@ -58,7 +67,6 @@ export function fieldFigures(part: PartBlocks, field: string, components: number
     ...{ minAt: scan.minAt, maxAt: scan.maxAt, notANumber: scan.notANumber.size, infinite: scan.infinite.size },
     mean: isEmpty ? null : meanOf(part, field, check),
     componentRanges: scan.componentRanges,
-    spread: isEmpty ? [] : spreadOf(part, field, scan.min, scan.max, check),
   }
 }
 

@@ -6,7 +6,7 @@ import { cellDimension, cellFaces, cellNodeCount, CellType } from '../mesh/cellT
 import { linearType } from '../mesh/quadraticCells'
 import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
 import { wholesOf } from '../mesh/MeshBlock'
-import type { MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import type { FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { integrateCells } from '../measure/integrateCells'
 import { integrateShape } from '../measure/integrateShape'
 import { mergeTotals } from '../measure/sums'
@@ -15,12 +15,15 @@ import { wholeShape } from '../steps/kernels/blockShapes'
 import { cellSizes, centreOf } from './cellSizes'
 import type { Spot } from './cellSizes'
 
-export interface PartFigures {
+export interface PartSize {
   /** Volume, area, length or number, in powers of the case's length unit. */
   size: number
   /** Area of a region's outer surface; null for what is no region. */
   skinArea: number | null
   skinFaces: number
+}
+
+export interface PartFigures extends PartSize {
   smallest: { size: number; where: Spot } | null
   /** Cells of negative and of no size. */
   negative: number
@@ -37,24 +40,17 @@ export interface PartFigures {
 
 /** @param nPoints  number of points of the part in its file */
 export function partFigures(part: PartBlocks, nPoints: number, check: () => void = () => undefined): PartFigures {
-  const shape = wholeShape(part)
-  const area = areaOf(shape)
   const used = new UsedPoints()
   const worst = new WorstCells()
-  const sums = []
   for (let k = 0; k < part.nBlocks; k++) {
     check()
     const mesh = part.block(k)
     used.add(mesh.pointNumbers)
     worst.look(mesh)
-    if (part.dimension === 3) sums.push(...integrateCells(mesh, { values: new Float64Array(mesh.types.length).fill(1), components: 1, place: 'cell' }))
   }
   worst.finish()
-  const isRegion = part.dimension === 3
   return {
-    size: isRegion ? mergeTotals(sums, 1).measure : area,
-    skinArea: isRegion ? area : null,
-    skinFaces: isRegion ? skinFaces(part) : 0,
+    ...partSize(part, check),
     // points have no size
     smallest: part.dimension ? worst.smallest : null,
     ...{ negative: worst.negative, empty: worst.empty, worstAspect: worst.aspect },
@@ -63,6 +59,19 @@ export function partFigures(part: PartBlocks, nPoints: number, check: () => void
     // points that splitting added count as used, too: rather too few are named than wrong ones
     unusedPoints: Math.max(0, nPoints - used.count),
   }
+}
+
+/** What of the figures needs no look at single cells. */
+export function partSize(part: PartBlocks, check: () => void = () => undefined): PartSize {
+  const area = areaOf(wholeShape(part))
+  if (part.dimension < 3) return { size: area, skinArea: null, skinFaces: 0 }
+  const sums = []
+  for (let k = 0; k < part.nBlocks; k++) {
+    check()
+    const mesh = part.block(k)
+    sums.push(...integrateCells(mesh, { values: new Float64Array(mesh.types.length).fill(1), components: 1, place: 'cell' }))
+  }
+  return { size: mergeTotals(sums, 1).measure, skinArea: area, skinFaces: skinFaces(part) }
 }
 
 function areaOf(shape: Shape): number {
@@ -81,7 +90,7 @@ class WorstCells {
   negative = 0
   empty = 0
   aspect: PartFigures['worstAspect'] = null
-  private cell: { where: Spot; size: number; pieces: number; ratio: number } | undefined
+  private cell: SeenCell | undefined
 
   look(mesh: MeshBlock): void {
     const { points, types, offsets, connectivity, cellNumbers } = mesh
@@ -90,31 +99,48 @@ class WorstCells {
     for (let c = 0; c < sizes.length; c++) {
       const q = quadratic ? quadratic.wholeOf[c]! : -1
       if (q >= 0 && !quadratic!.wholeLeads[c]) continue
-      const [type, nodes, from, to] = q >= 0
-        ? [linearType(quadratic!.wholeTypes[q]!), quadratic!.wholeNodes, quadratic!.wholeOffsets[q]!, quadratic!.wholeOffsets[q + 1]!] as const
-        : [types[c]!, connectivity, offsets[c]!, offsets[c + 1]!] as const
-      const size = q >= 0 ? quadraticShares(quadratic!.wholeTypes[q]!, points, nodes, from, shares) : sizes[c]!
-      if (this.cell?.where.number === cellNumbers[c]) {
+      const type = q >= 0 ? quadratic!.wholeTypes[q]! : types[c]!
+      const nodes = q >= 0 ? quadratic!.wholeNodes : connectivity
+      const from = q >= 0 ? quadratic!.wholeOffsets[q]! : offsets[c]!
+      const to = q >= 0 ? quadratic!.wholeOffsets[q + 1]! : offsets[c + 1]!
+      const size = q >= 0 ? quadraticShares(type, points, nodes, from, shares) : sizes[c]!
+      if (this.cell?.number === cellNumbers[c]) {
         this.cell!.size += size
         this.cell!.pieces++
         continue
       }
       this.finish()
-      this.cell = { where: { number: cellNumbers[c]!, at: centreOf(points, nodes.subarray(from, to)) }, size, pieces: 1, ratio: aspectOf(points, type, nodes, from, to) }
+      this.cell = { number: cellNumbers[c]!, points, nodes, from, to, size, pieces: 1, ratio: aspectOf(points, q >= 0 ? linearType(type) : type, nodes, from, to) }
     }
   }
 
   /** To be called once more behind the last block. */
   finish(): void {
     if (!this.cell) return
-    const { where, size, pieces, ratio } = this.cell
+    const { size, pieces, ratio } = this.cell
     if (size < 0) this.negative++
     else if (!(size > 0)) this.empty++
-    if (size < (this.smallest?.size ?? Infinity)) this.smallest = { size, where }
+    if (size < (this.smallest?.size ?? Infinity)) this.smallest = { size, where: spotOf(this.cell) }
     // edges between the pieces of a polyhedron are none of its own
-    if (pieces === 1 && ratio > (this.aspect?.ratio ?? 0)) this.aspect = { ratio, where }
+    if (pieces === 1 && ratio > (this.aspect?.ratio ?? 0)) this.aspect = { ratio, where: spotOf(this.cell) }
     this.cell = undefined
   }
+}
+
+/** A cell of the file, some of whose pieces may still follow; its nodes are those of the first one. */
+interface SeenCell {
+  number: number
+  points: FloatArray
+  nodes: Uint32Array
+  from: number
+  to: number
+  size: number
+  pieces: number
+  ratio: number
+}
+
+function spotOf({ number, points, nodes, from, to }: SeenCell): Spot {
+  return { number, at: centreOf(points, nodes.subarray(from, to)) }
 }
 
 const shares = new Float64Array(MAX_QUADRATIC_NODES)

@@ -14,6 +14,7 @@ type Run = Record<
   | 'orientCells' | 'curvePlaces' | 'placeSingle' | 'placeDouble'
   | 'dealCells' | 'sortRecords' | 'orderByKey'
   | 'numberPoints' | 'groupNodes' | 'groupBoxesSingle' | 'groupBoxesDouble' | 'sizesSingle' | 'sizesDouble' | 'groupRanges' | 'extremes' | 'boxSingle' | 'boxDouble'
+  | 'cellVolumes' | 'integrateLinear'
   | 'decodeBase64',
   (...numbers: number[]) => number
 >

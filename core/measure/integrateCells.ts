@@ -5,101 +5,118 @@
  * fields are integrated exactly and smooth ones to second order. Quadratic cells are integrated whole, by their shape
  * functions (`mesh/quadraticShape.ts`). O(nCells).
  */
+import { sharedKernels } from '../kernels/Kernels'
+import type { Kernels } from '../kernels/Kernels'
 import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
-import { tetrahedraOf } from '../mesh/tetrahedra'
+import { packedSplits } from '../mesh/tetrahedra'
 import { GROUP_CELLS, wholesOf } from '../mesh/MeshBlock'
-import type { FieldValues, MeshBlock } from '../mesh/MeshBlock'
+import type { BlockWholes, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Sum } from './sums'
 import type { GroupTotals } from './sums'
 
 /** Totals of each group of cells. Extremes are over the points or cells used, of the magnitude for vectors. */
 export function integrateCells(mesh: MeshBlock, field: FieldValues): GroupTotals[] {
+  const quadratic = wholesOf(mesh)
+  if (!quadratic) return integrateLinear(mesh, field)
+  const linear = linearVolumes(mesh)
+  return groupsOf(mesh, (first, last) => integrateWholes(mesh, { quadratic, linear }, field, first, last))
+}
+
+function groupsOf<T>(mesh: MeshBlock, totals: (first: number, last: number) => T): T[] {
   const nCells = mesh.types.length
-  const groups: GroupTotals[] = []
-  for (let first = 0; first < nCells; first += GROUP_CELLS) {
-    groups.push(integrateGroup(mesh, field, first, Math.min(first + GROUP_CELLS, nCells)))
-  }
+  const groups: T[] = []
+  for (let first = 0; first < nCells; first += GROUP_CELLS) groups.push(totals(first, Math.min(first + GROUP_CELLS, nCells)))
   return groups
 }
 
-/** Corners of the cell at hand and the share of its volume that each node carries. Not re-entrant. */
-const corners = new Float64Array(24)
-const shares = new Float64Array(MAX_QUADRATIC_NODES)
-
-/** Fills `shares`; their sum is the volume of the cell. */
-function loadShares(mesh: MeshBlock, start: number, nNodes: number, tets: Uint8Array): number {
-  const { connectivity, points } = mesh
-  for (let i = 0, o = 0; i < nNodes; i++, o += 3) {
-    const p = 3 * connectivity[start + i]!
-    corners[o] = points[p]!
-    corners[o + 1] = points[p + 1]!
-    corners[o + 2] = points[p + 2]!
-    shares[i] = 0
-  }
-  // every tetrahedron of a cell has the cell's apex as its first node
-  const apex = tets[0]!
-  const ax = corners[3 * apex]!, ay = corners[3 * apex + 1]!, az = corners[3 * apex + 2]!
-  let volume = 0
-  for (let k = 0; k < tets.length; k += 4) {
-    const b = tets[k + 1]!, c = tets[k + 2]!, d = tets[k + 3]!
-    const bx = corners[3 * b]! - ax, by = corners[3 * b + 1]! - ay, bz = corners[3 * b + 2]! - az
-    const cx = corners[3 * c]! - ax, cy = corners[3 * c + 1]! - ay, cz = corners[3 * c + 2]! - az
-    const dx = corners[3 * d]! - ax, dy = corners[3 * d + 1]! - ay, dz = corners[3 * d + 2]! - az
-    // divided once at the end: the volume of a plain box comes out exact
-    const sixfold = bx * (cy * dz - cz * dy) + by * (cz * dx - cx * dz) + bz * (cx * dy - cy * dx)
-    volume += sixfold
-    shares[b]! += sixfold / 24
-    shares[c]! += sixfold / 24
-    shares[d]! += sixfold / 24
-  }
-  shares[apex] = volume / 24
-  return volume / 6
+/** Where the arrays of a block stand in the memory of kernels. */
+interface BlockAt {
+  points: number
+  types: number
+  offsets: number
+  nodes: number
+  numbers: number
+  tables: number
 }
 
-function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last: number): GroupTotals {
-  const { types, offsets, connectivity, pointNumbers } = mesh
-  const { values, components, place } = field
-  const quadratic = wholesOf(mesh)
-  const isScalar = components === 1
-  const measure = new Sum()
-  const skipped = new Sum()
+function putBlock(kernels: Kernels, { points, types, offsets, connectivity, pointNumbers }: MeshBlock): BlockAt {
+  return {
+    ...{ points: putDoubles(kernels, points), types: kernels.put(types), offsets: kernels.put(offsets), nodes: kernels.put(connectivity) },
+    ...{ numbers: kernels.put(pointNumbers), tables: kernels.put(packedSplits) },
+  }
+}
+
+function putDoubles(kernels: Kernels, values: FloatArray): number {
+  const at = kernels.take(Float64Array, values.length)
+  kernels.view(Float64Array, at, values.length).set(values)
+  return at
+}
+
+/** Volumes of all cells by their tetrahedra, and the share of them that each node carries; pieces of quadratic cells count as cells. */
+export function linearVolumes(mesh: MeshBlock): { volumes: Float64Array; shares: Float64Array } {
+  const kernels = sharedKernels()
+  return kernels.within(() => {
+    const { points, types, offsets, nodes, numbers, tables } = putBlock(kernels, mesh)
+    const [nCells, nNodes] = [mesh.types.length, mesh.connectivity.length]
+    const [volumes, shares] = [kernels.take(Float64Array, nCells), kernels.take(Float64Array, nNodes)]
+    kernels.run.cellVolumes(points, types, offsets, nodes, numbers, tables, nCells, volumes, shares)
+    return { volumes: kernels.view(Float64Array, volumes, nCells).slice(), shares: kernels.view(Float64Array, shares, nNodes).slice() }
+  })
+}
+
+function integrateLinear(mesh: MeshBlock, { values, components, place }: FieldValues): GroupTotals[] {
+  const kernels = sharedKernels()
+  return kernels.within(() => {
+    const { points, types, offsets, nodes, numbers, tables } = putBlock(kernels, mesh)
+    const at = putDoubles(kernels, values)
+    const size = 7 + 3 * components
+    const out = kernels.take(Float64Array, size)
+    const totals = kernels.view(Float64Array, out, size)
+    const sumAt = (i: number): number => (Number.isFinite(totals[i + 1]!) ? totals[i]! + totals[i + 1]! : totals[i]!)
+    return groupsOf(mesh, (first, last) => {
+      totals.fill(0)
+      totals[0] = Infinity
+      totals[1] = -Infinity
+      kernels.run.integrateLinear(points, types + first, offsets + 4 * first, nodes, numbers, tables, last - first, at, components, Number(place === 'point'), first, out)
+      return { measure: sumAt(3), skipped: sumAt(5), nonFinite: totals[2]!, integral: Array.from({ length: components }, (_, d) => sumAt(7 + 2 * d)), min: totals[0]!, max: totals[1]! }
+    })
+  })
+}
+/** Shares of the volume of the quadratic cell at hand. Not re-entrant. */
+const ownShares = new Float64Array(MAX_QUADRATIC_NODES)
+
+interface Volumes {
+  quadratic: BlockWholes
+  linear: { volumes: Float64Array; shares: Float64Array }
+}
+
+/** Cells some of which are quadratic: each of these counts once, with its first piece. */
+function integrateWholes(mesh: MeshBlock, { quadratic, linear }: Volumes, { values, components, place }: FieldValues, first: number, last: number): GroupTotals {
+  const { wholeOf, wholeLeads, wholeTypes, wholeOffsets, wholeNodes } = quadratic
+  const [measure, skipped] = [new Sum(), new Sum()]
   const sums = Array.from({ length: components }, () => new Sum())
-  const scalarSum = sums[0]!
   const part = new Float64Array(components)
   let nonFinite = 0
   let min = Infinity
   let max = -Infinity
   for (let c = first; c < last; c++) {
-    const q = quadratic ? quadratic.wholeOf[c]! : -1
-    // a quadratic cell counts once, with its first piece
-    if (q >= 0 && !quadratic!.wholeLeads[c]) continue
-    const nodes = q >= 0 ? quadratic!.wholeNodes : connectivity
-    const start = q >= 0 ? quadratic!.wholeOffsets[q]! : offsets[c]!
-    const end = q >= 0 ? quadratic!.wholeOffsets[q + 1]! : offsets[c + 1]!
-    const nNodes = place === 'point' ? end - start : 1
-    const volume = q >= 0
-      ? quadraticShares(quadratic!.wholeTypes[q]!, mesh.points, nodes, start, shares)
-      : loadShares(mesh, start, end - start, tetrahedraOf(types[c]!, connectivity, start, pointNumbers))
-    if (place === 'cell') shares[0] = volume
-    let low = Infinity, high = -Infinity, whole = 0
-    if (isScalar) {
-      for (let i = 0; i < nNodes; i++) {
-        const x = values[place === 'point' ? nodes[start + i]! : c]!
-        whole += shares[i]! * x
-        if (x < low) low = x
-        if (x > high) high = x
-      }
-    } else {
-      part.fill(0)
-      for (let i = 0; i < nNodes; i++) {
-        const item = place === 'point' ? nodes[start + i]! : c
-        for (let d = 0; d < components; d++) part[d]! += shares[i]! * values[item * components + d]!
-        const x = magnitude(values, item, components)
-        if (x < low) low = x
-        if (x > high) high = x
-      }
-      for (let d = 0; d < components; d++) whole += part[d]!
+    const q = wholeOf[c]!
+    if (q >= 0 && !wholeLeads[c]) continue
+    const [nodes, offsets, at] = q >= 0 ? [wholeNodes, wholeOffsets, q] : [mesh.connectivity, mesh.offsets, c]
+    const start = offsets[at]!
+    const volume = q >= 0 ? quadraticShares(wholeTypes[q]!, mesh.points, nodes, start, ownShares) : linear.volumes[c]!
+    const nNodes = place === 'point' ? offsets[at + 1]! - start : 1
+    let low = Infinity, high = -Infinity
+    part.fill(0)
+    for (let i = 0; i < nNodes; i++) {
+      const item = place === 'point' ? nodes[start + i]! : c
+      const share = place === 'cell' ? volume : q >= 0 ? ownShares[i]! : linear.shares[start + i]!
+      for (let d = 0; d < components; d++) part[d]! += share * values[item * components + d]!
+      const x = magnitude(values, item, components)
+      if (x < low) low = x
+      if (x > high) high = x
     }
+    const whole = part.reduce((sum, x) => sum + x, 0)
     // infinities and not-a-number only: they alone differ from themselves
     if (whole - whole !== 0) {
       nonFinite++
@@ -107,8 +124,7 @@ function integrateGroup(mesh: MeshBlock, field: FieldValues, first: number, last
       continue
     }
     measure.add(volume)
-    if (isScalar) scalarSum.add(whole)
-    else for (let d = 0; d < components; d++) sums[d]!.add(part[d]!)
+    for (let d = 0; d < components; d++) sums[d]!.add(part[d]!)
     if (low < min) min = low
     if (high > max) max = high
   }

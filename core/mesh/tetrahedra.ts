@@ -94,3 +94,15 @@ export function tetrahedraOf(
   }
   return table[(apex << (quads.length >> 2)) + bits]!
 }
+
+/** Bytes of an entry: how many tetrahedra, and four local nodes of each. */
+const ENTRY = 1 + 4 * MAX_TETRAHEDRA
+
+/** The quads and splits of all types one after the other, for kernels (`kernels/assembly/integrals.ts`). */
+export const packedSplits: Uint8Array = packTables()
+
+function packTables(): Uint8Array {
+  const types = [CellType.tetra, CellType.pyramid, CellType.wedge, CellType.hexahedron]
+  const entries = types.flatMap((type) => tables[type]!).flatMap((tets) => [tets.length / 4, ...tets, ...Array<number>(ENTRY - 1 - tets.length).fill(0)])
+  return Uint8Array.from([...types.flatMap((type) => [...quadFaces[type]!]), ...entries])
+}

@@ -67,7 +67,7 @@ function needOf(part: Part, windows: FormatWindows): { memory: number; scratch: 
 }
 
 function tooLarge(part: Part, budget: number): FormatError {
-  return new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it as a .vtu file with appended raw data.`)
+  return new FormatError('too-large', `Reading ${part.name} needs about ${inWords(memoryOfPart(part))} of memory, more than the ${inWords(budget)} it may use, and this file cannot be read in pieces; raise STAVIK_MEMORY or write it as a binary .vtu file.`)
 }
 
 /** @throws FormatError when memory or disk do not suffice, before anything is read */

@@ -1,9 +1,9 @@
 /** Orientation of cells and their places along the curve, from the coordinates of their corners: f64 (3 × nodes), cell by cell. */
 
-const TETRA: u8 = 10
-const HEXAHEDRON: u8 = 12
-const WEDGE: u8 = 13
-const PYRAMID: u8 = 14
+export const TETRA: u8 = 10
+export const HEXAHEDRON: u8 = 12
+export const WEDGE: u8 = 13
+export const PYRAMID: u8 = 14
 const BITS: i32 = 10
 
 /** Factors of each node in three edge vectors through the middle of the cell. */
