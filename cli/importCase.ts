@@ -1,12 +1,13 @@
 /**
  * `stavik import PATH… [--name N]`: brings a result file, the files of a series, or a case folder into the running server.
- * What lies in the server's data folder stays where it is, anything else is sent to it.
+ * What lies in a folder that the server was given stays where it is, anything else is sent to it.
  */
 import { open, readdir, stat } from 'node:fs/promises'
 import { basename, dirname, join, relative, resolve, sep } from 'node:path'
 import { UserError } from '../core/errors'
 import { Api } from './Api'
 import { readArguments } from './arguments'
+import type { GivenFolder } from '../server/work/settings'
 
 const USAGE = './stavik import PATH… [--name N]'
 const PIECE = 8 * 2 ** 20
@@ -18,12 +19,12 @@ interface State {
 }
 
 export async function importCase(args: string[]): Promise<void> {
-  const options = readArguments(args, { name: 'value', url: 'value', data: 'value' }, USAGE)
+  const options = readArguments(args, { name: 'value', url: 'value' }, USAGE)
   const paths = options.positional.map((path) => resolve(path))
   if (!paths.length) throw new UserError('usage', `Name a result file or case folder: ${USAGE}.`)
   for (const path of paths) if (!(await stat(path).catch(() => undefined))) throw new UserError('no-file', `${path}: there is no such file or folder; check the name.`)
   const api = new Api(options.value('url') ?? 'http://127.0.0.1:4173')
-  const source = withinData(paths, options.value('data')) ?? (await sent(api, paths))
+  const source = within(paths, await api.get<GivenFolder[]>('/api/files/folders')) ?? (await sent(api, paths))
   const files = await Promise.all(source.files.map(async (name, i) => ((await stat(paths[i] ?? paths[0]!)).isDirectory() ? `${name}/` : name)))
   const name = options.value('name') ?? basename(paths[0]!).replace(/[_-]?\d*\.[^.]+$/, '')
   const { id } = await api.post<{ id: string }>('/api/cases', { name, folder: source.folder, files })
@@ -31,10 +32,13 @@ export async function importCase(args: string[]): Promise<void> {
   process.stdout.write(`${name} is read: ${options.value('url') ?? 'http://127.0.0.1:4173'}/case/${id}\n`)
 }
 
-/** Names below the server's data folder, when all lie there. */
-function withinData(paths: readonly string[], data: string | undefined): { folder: 'data'; files: string[] } | undefined {
-  const root = data && resolve(data, 'data') + sep
-  return root && paths.every((path) => path.startsWith(root)) ? { folder: 'data', files: paths.map((path) => relative(root, path)) } : undefined
+/** Names below one of the server's folders, when all lie there. */
+function within(paths: readonly string[], folders: readonly GivenFolder[]): { folder: string; files: string[] } | undefined {
+  for (const { name, path } of folders) {
+    const root = resolve(path) + sep
+    if (paths.every((own) => own.startsWith(root))) return { folder: name, files: paths.map((own) => relative(root, own)) }
+  }
+  return undefined
 }
 
 async function sent(api: Api, paths: readonly string[]): Promise<{ folder: 'uploads'; files: string[] }> {

@@ -4,12 +4,11 @@ import { FolderOpen, FolderUp, Trash2, Upload, X } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
 import { formatCount } from '~~/core/colour/ticks'
 import type { Catalogue } from '~~/core/study/caseModel'
-import type { Inside } from '~~/server/work/lookInside'
 import type { SourceEntry } from '~~/server/work/sources'
 import type { UploadFile } from '~/composables/useUpload'
 import { filesOfDrop } from '~/composables/useUpload'
 import BrandMark from '~/components/BrandMark.vue'
-import SourceLook from '~/components/SourceLook.vue'
+import SourceList from '~/components/SourceList.vue'
 
 interface StudyRow { id: string; name: string; changed: string; cases: string[]; hasThumbnail: boolean }
 interface CaseRow { id: string; name: string; source: string[]; catalogue: Catalogue | null; state: 'reading' | 'ready' | 'failed'; failure: string | null; progress: { share: number; what: string; left: number | null } | null }
@@ -65,23 +64,6 @@ function nameOf(file: string): string {
   return file.replace(/\/$/, '').replace(/^.*\//, '').replace(/[_-]?\d*\.[^.]+$/, '') || file
 }
 
-/** The file that is looked into, what is in it, or why it cannot be read. */
-const looked = ref<{ file: string; inside: Inside | null; problem: string } | null>(null)
-
-/** None or one. */
-const looksInto = (entry: SourceEntry) => (looked.value && looked.value.file === entry.files[0] ? [looked.value] : [])
-
-async function lookInto({ folder, files }: SourceEntry): Promise<void> {
-  const file = files[0]!
-  if (looked.value?.file === file) {
-    looked.value = null
-    return
-  }
-  looked.value = { file, inside: null, problem: '' }
-  const found = await api.send<Inside>('POST', '/api/files/look', { folder, files }).then((inside) => ({ inside, problem: '' }), (error: Error) => ({ inside: null, problem: error.message }))
-  if (looked.value?.file === file) looked.value = { file, ...found }
-}
-
 const bringIn = (entry: { folder: string; files: string[] }): Promise<void> =>
   attempt(async () => {
     const { id } = await api.send<{ id: string }>('POST', '/api/cases', { name: nameOf(entry.files[0]!), folder: entry.folder, files: entry.files })
@@ -129,12 +111,6 @@ function sizeOf({ catalogue }: CaseRow): string {
   return `${formatCount(cells)} cells · ${catalogue.parts.length} ${catalogue.parts.length === 1 ? 'part' : 'parts'} · ${n === 1 ? 'one moment' : `${n} moments`}`
 }
 
-function bytesInWords(bytes: number): string {
-  if (bytes < 1e3) return `${bytes} B`
-  const [unit, size] = bytes < 1e6 ? ['kB', 1e3] : bytes < 1e9 ? ['MB', 1e6] : ['GB', 1e9]
-  return `${(bytes / (size as number)).toPrecision(3)} ${unit}`
-}
-
 const toggle = (id: string): void => void (chosen.value = toggled(chosen.value, id))
 
 useEventListener('dragover', (event: DragEvent) => event.preventDefault())
@@ -158,24 +134,7 @@ useEventListener('drop', (event: DragEvent) => {
       <p v-if="uploading" role="status" class="card mb-4 flex items-center gap-3 px-3 py-2"><span class="h-1.5 w-48 overflow-hidden rounded bg-line"><span class="block h-full bg-pine" :style="{ width: `${100 * uploading.share}%` }" /></span><span class="truncate">{{ uploading.what }}</span><span class="num text-mute">{{ Math.round(100 * uploading.share) }} %</span><button type="button" class="quiet ml-auto" @click="transfer.cancel">Cancel</button></p>
       <p v-if="removed" role="status" class="card mb-4 px-3 py-2">“{{ removed.name }}” was taken out. <button type="button" class="ml-2 text-pine underline" @click="restore">Bring it back</button></p>
 
-      <section v-if="isBringing" class="card mb-6 p-4" aria-label="Files that can be brought in">
-        <div class="mb-2 flex items-center"><h2 class="font-semibold">Files on the server</h2><span class="ml-3 text-mute">or drop files anywhere on this page</span><button type="button" class="icon ml-auto" aria-label="Close" @click="isBringing = false"><X :size="16" /></button></div>
-        <p v-if="!sources" role="status" class="text-mute">Looking through the folders…</p>
-        <p v-else-if="!sources.length" class="text-mute">No result files are in the server’s data folder. Upload some, or copy them there.</p>
-        <div v-for="entry in sources ?? []" :key="entry.files[0]" class="border-t border-line first:border-0">
-          <div class="flex items-center gap-3 py-1.5">
-          <span class="num min-w-0 flex-1 truncate">{{ entry.files[0] }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span><span v-else-if="entry.files[0]!.endsWith('/')" class="text-mute"> a case folder</span></span>
-          <span class="num text-[12px] text-mute">{{ bytesInWords(entry.bytes) }}</span>
-          <button type="button" class="quiet" :aria-expanded="looked?.file === entry.files[0]" @click="lookInto(entry)">Look inside</button>
-          <button type="button" class="quiet" @click="bringIn(entry)">Bring in</button>
-          </div>
-          <template v-for="found in looksInto(entry)" :key="found.file">
-            <p v-if="found.problem" role="alert" class="pb-2 text-[12px] text-brick">{{ found.problem }}</p>
-            <SourceLook v-else-if="found.inside" :inside="found.inside" />
-            <p v-else role="status" class="pb-2 text-[12px] text-mute">looking…</p>
-          </template>
-        </div>
-      </section>
+      <SourceList v-if="isBringing" :sources="sources" @bring-in="bringIn" @close="isBringing = false" />
 
       <h2 class="mb-2 text-[15px] font-semibold">Studies</h2>
       <div class="grid grid-cols-[repeat(auto-fill,minmax(260px,1fr))] gap-4">

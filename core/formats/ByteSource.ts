@@ -12,7 +12,8 @@ export interface ByteSource {
 /** A folder that readers may look into. Names are relative and never leave its root. */
 export interface SourceFolder {
   open(name: string): Promise<ByteSource>
-  list(): Promise<string[]>
+  /** Names of all files, or of those below a folder, its name with a slash at the end. */
+  list(below?: string): Promise<string[]>
   /** Takes apart one compressed piece. @throws when it is damaged or longer than `size` */
   decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array>
   /** @throws FormatError when it leads out of the folder, is cut off or no HDF5 file */

@@ -45,7 +45,7 @@ export const folderFormats: readonly FolderFormat[] = [openFoamFolder]
 
 /** @param root  name of the folder with a slash at its end; empty for the whole */
 export async function openFolder(folder: SourceFolder, root: string): Promise<OpenCase> {
-  const names = await folder.list()
+  const names = await folder.list(root)
   for (const format of folderFormats) {
     const roots = format.roots(names)
     // a folder around a single case stands for it

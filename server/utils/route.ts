@@ -9,7 +9,7 @@ import type { Plan } from '../../core/study/plan'
 import { services } from './services'
 import type { Services } from '../work/Services'
 
-const notFound = new Set(['no-case', 'no-study', 'no-file'])
+const notFound = new Set(['no-case', 'no-study', 'no-file', 'no-folder'])
 /** Superseded requests: no failure, nothing to show. */
 const SUPERSEDED = 499
 

@@ -52,7 +52,7 @@ export class Services {
   static async start(settings: Settings): Promise<Services> {
     const db = connect(settings.databaseUrl)
     await migrate(db)
-    for (const folder of [settings.store, settings.uploads, ...settings.folders.map((f) => f.path)]) await mkdir(folder, { recursive: true })
+    for (const folder of [settings.store, settings.uploads, settings.folders[0]!.path]) await mkdir(folder, { recursive: true })
     const share = budgets(settings.memory)
     const threads = Math.max(1, Math.min(8, availableParallelism()))
     const pool = new Piscina({ filename: join(settings.bundles, 'worker.mjs'), minThreads: threads, maxThreads: threads })

@@ -1,7 +1,7 @@
 /** Files as byte sources: ranges of a file, and a folder that is never left. */
 import { open, readdir, realpath, stat } from 'node:fs/promises'
 import type { FileHandle } from 'node:fs/promises'
-import { basename, dirname, join, relative, resolve, sep } from 'node:path'
+import { basename, dirname, join, resolve, sep } from 'node:path'
 import { FormatError } from '../../core/errors'
 import type { ByteSource, Compression, SourceFolder } from '../../core/formats/ByteSource'
 import type { Hdf5File } from '../../core/formats/hdf5/Hdf5'
@@ -89,16 +89,15 @@ export class DiskFolder implements SourceFolder {
     return real
   }
 
-  async list(): Promise<string[]> {
+  async list(below = ''): Promise<string[]> {
     const names: string[] = []
-    const visit = async (folder: string, depth: number): Promise<void> => {
-      for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => [])) {
-        const path = join(folder, entry.name)
-        if (entry.isFile()) names.push(relative(this.root, path))
-        else if (entry.isDirectory() && depth < 6) await visit(path, depth + 1)
-      }
+    const visit = async (prefix: string, depth: number): Promise<void> => {
+      const entries = await readdir(join(this.root, prefix), { withFileTypes: true }).catch(() => [])
+      for (const entry of entries) if (entry.isFile()) names.push(prefix + entry.name)
+      if (depth < 6) await Promise.all(entries.filter((entry) => entry.isDirectory()).map((entry) => visit(`${prefix}${entry.name}/`, depth + 1)))
     }
-    await visit(this.root, 0)
+    if (below) await this.inside(below)
+    await visit(below, 0)
     return names.sort()
   }
 

@@ -1,13 +1,18 @@
 /** Where things are and how much memory may be used, from the environment that `./stavik` sets. */
-import { join } from 'node:path'
+import { basename, delimiter, isAbsolute, join } from 'node:path'
 import { UserError } from '../../core/errors'
+
+export interface GivenFolder {
+  name: string
+  path: string
+}
 
 export interface Settings {
   databaseUrl: string
   /** Block stores of cases. */
   store: string
-  /** Folders whose files may be brought in, by the name shown. */
-  folders: { name: string; path: string }[]
+  /** Folders whose files may be brought in, by the name shown; the first one is the server's own. */
+  folders: GivenFolder[]
   uploads: string
   bundles: string
   memory: number
@@ -27,12 +32,29 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
   return {
     databaseUrl,
     store: join(data, 'store'),
-    folders: [{ name: 'data', path: join(data, 'data') }],
+    folders: [{ name: 'data', path: join(data, 'data') }, ...givenFolders(env['STAVIK_FOLDERS'])],
     uploads: join(data, 'uploads'),
     bundles,
     memory,
     disk,
   }
+}
+
+/** Names of folders of the server itself. */
+const OWN = ['data', 'uploads']
+
+/** Folders by the last part of their paths. @throws Error when one is no absolute path */
+export function givenFolders(list: string | undefined): GivenFolder[] {
+  const folders: GivenFolder[] = []
+  for (const path of (list ?? '').split(delimiter).filter(Boolean)) {
+    if (!isAbsolute(path)) throw new Error(`STAVIK_FOLDERS holds “${path}”; name folders by absolute paths with “${delimiter}” between them.`)
+    const plain = basename(path) || path
+    const isTaken = (name: string): boolean => OWN.includes(name) || folders.some((folder) => folder.name === name)
+    let name = plain
+    for (let n = 2; isTaken(name); n++) name = `${plain} ${n}`
+    folders.push({ name, path })
+  }
+  return folders
 }
 
 /** Bytes of memory to use. @throws UserError when they are too few */

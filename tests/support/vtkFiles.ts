@@ -154,8 +154,8 @@ export class MemoryFolder implements SourceFolder {
     return new MemorySource(name, bytes)
   }
 
-  async list(): Promise<string[]> {
-    return Object.keys(this.files)
+  async list(below = ''): Promise<string[]> {
+    return Object.keys(this.files).filter((name) => name.startsWith(below))
   }
 
   decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array> {

@@ -5,50 +5,15 @@
  * taken for text.
  */
 import { FormatError } from '../../errors'
-import type { ByteSource, SourceFolder } from '../ByteSource'
 import { Growing } from '../../mesh/growing'
 import { decodeNumbers, parseNumber } from '../TextScanner'
 import type { BinaryType } from '../TextScanner'
 
-/** Inflated files are bounded by this ratio to their size. */
-const MAX_RATIO = 1100
 const SPACE = 32
+/** Names that stand for names, one after the other. */
+const MOST_MACROS = 20
 /** Bytes that hold the header of a file, as a rule. */
-const HEAD = 1 << 14
-
-/** Opens a file of a case, inflated when it is stored with `.gz`; undefined when there is neither. */
-export async function openFoam(folder: SourceFolder, names: ReadonlySet<string>, path: string): Promise<FoamReader | undefined> {
-  if (names.has(path)) return new FoamReader(await whole(await folder.open(path)), path)
-  if (!names.has(`${path}.gz`)) return undefined
-  const source = await folder.open(`${path}.gz`)
-  const packed = await whole(source)
-  try {
-    return new FoamReader(await folder.decompress('gzip', packed, MAX_RATIO * packed.length + 1024), path)
-  } catch {
-    throw new FormatError('bad-gzip', `${path}.gz is damaged; copy it again.`)
-  }
-}
-
-/** The beginning of a file, for what its header says. */
-export async function openFoamHead(folder: SourceFolder, names: ReadonlySet<string>, path: string): Promise<FoamReader | undefined> {
-  const isPlain = names.has(path)
-  if (!isPlain && !names.has(`${path}.gz`)) return undefined
-  const source = await folder.open(isPlain ? path : `${path}.gz`)
-  const bytes = await source.read(0, Math.min(HEAD, source.size))
-  try {
-    return new FoamReader(isPlain ? bytes : await folder.decompress('gzip-start', bytes, MAX_RATIO * bytes.length + 1024), path)
-  } catch {
-    return openFoam(folder, names, path)
-  }
-}
-
-export function missingFile(path: string): FormatError {
-  return new FormatError('missing-file', `${path} is missing; copy the case with all of its mesh.`)
-}
-
-function whole(source: ByteSource): Promise<Uint8Array> {
-  return source.read(0, source.size)
-}
+export const HEAD = 1 << 14
 
 const latin = new TextDecoder('latin1')
 
@@ -59,6 +24,9 @@ export class FoamReader {
   private readonly isLittleEndian: boolean
   private readonly labelType: BinaryType
   private readonly scalarType: BinaryType
+
+  /** Where the entries stand that `$name` stands for, in this file or in one that it includes. */
+  readonly macros = new Map<string, { reader: FoamReader; at: number }>()
 
   /** @param header  that of the file, where these bytes are from further behind */
   constructor(
@@ -166,6 +134,65 @@ export class FoamReader {
     // in the tightest ASCII form an item takes two bytes, as `0 `; a repeated item is not stored n times
     if (!Number.isInteger(n) || n < 0) throw this.damaged(`${n} is no usable number of items`)
     return n
+  }
+
+  /**
+   * A reader at what `$name` or `${name}` stands for, this one then standing behind the name; undefined where none follows.
+   *
+   * @throws FormatError for a name that stands for nothing, or in the end for itself
+   */
+  macro(): FoamReader | undefined {
+    let found = this.named()
+    for (let i = 0; found && i < MOST_MACROS; i++) {
+      const reader = new FoamReader(found.reader.bytes, found.reader.name, found.reader.header)
+      reader.at = found.at
+      for (const [name, at] of this.macros) reader.macros.set(name, at)
+      found = reader.named()
+      if (!found) return reader
+    }
+    if (found) throw this.damaged('a name with “$” stands for itself')
+    return undefined
+  }
+
+  private named(): { reader: FoamReader; at: number } | undefined {
+    const before = this.at
+    const word = this.token()
+    if (!word.startsWith('$')) {
+      this.at = before
+      return undefined
+    }
+    let name = word.slice(1)
+    if (name === '' && this.peek() === '{') {
+      this.expect('{')
+      name = this.token()
+      this.expect('}')
+    }
+    const found = this.macros.get(name.replace(/^[:.]+/, ''))
+    if (!found) throw this.damaged(`“$${name}” at byte ${this.at - name.length} stands for nothing in it or in what it includes`)
+    return found
+  }
+
+  /** Notes where an entry stands whose name was read, and passes over it; over a directive with what it names. */
+  noteEntry(key: string): void {
+    if (isDirective(key)) return this.skipDirective(key)
+    this.macros.set(key, { reader: this, at: this.at })
+    this.skipEntry()
+  }
+
+  /** Passes over `#include "file"`, `#remove "names"` and the like, which have no `;` at their end, and over `$name` as an entry. */
+  skipDirective(key: string): void {
+    if (key === '#endif' || key === '#else') return
+    if (key.startsWith('$')) {
+      if (key === '$') this.skipEntry()
+      if (this.peek() === ';') this.token()
+    } else if (this.peek() === '{') this.skipEntry()
+    else this.token()
+  }
+
+  /** Names of files that the beginning of this one includes. */
+  includes(): string[] {
+    const text = latin.decode(this.bytes.subarray(0, HEAD))
+    return [...text.matchAll(/^\s*#include(?:IfPresent)?\s+"([^"]+)"/gm)].map((match) => match[1]!)
   }
 
   /** Bytes from further behind in the same file. */
@@ -332,6 +359,11 @@ export class FoamReader {
 
 const scalarTypes: Record<string, number> = { scalar: 1, vector: 3, symmTensor: 6, tensor: 9, sphericalTensor: 1 }
 const listTypes: Record<string, number> = { ...scalarTypes, label: 1, bool: 1 }
+
+/** Whether what stands for the name of an entry is none. */
+export function isDirective(key: string): boolean {
+  return key.startsWith('#') || key.startsWith('$')
+}
 
 function isSign(byte: number): boolean {
   return byte === 0x7b || byte === 0x7d || byte === 0x28 || byte === 0x29 || byte === 0x5b || byte === 0x5d || byte === 0x3b

@@ -2,6 +2,7 @@
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { unitName } from '../../fields/units'
+import { isDirective } from './FoamReader'
 import type { FoamReader } from './FoamReader'
 import type { FoamBoundary } from './mesh'
 
@@ -28,6 +29,7 @@ interface Values {
 export interface FoamField extends FieldKind {
   unit: string | null
   internal: Values
+  /** By name, or by a quoted pattern of names. */
   patches: Map<string, Values>
 }
 
@@ -42,7 +44,7 @@ export function readField(reader: FoamReader, kind: FieldKind): FoamField {
       field.internal = readValues(reader, kind.components, undefined) ?? field.internal
       reader.skipEntry()
     } else if (key === 'boundaryField') readPatchValues(reader, field)
-    else if (key !== ';') reader.skipEntry()
+    else if (key !== ';') reader.noteEntry(key)
   }
   return field
 }
@@ -52,7 +54,7 @@ export function readUnit(reader: FoamReader): string | null {
   try {
     for (let key = reader.token(); key !== ''; key = reader.token()) {
       if (key === 'dimensions') return readDimensions(reader)
-      reader.skipEntry()
+      reader.noteEntry(key)
     }
   } catch (error) {
     // it goes on behind what was read
@@ -72,10 +74,14 @@ export function readDimensions(reader: FoamReader): string {
 }
 
 function readValues(reader: FoamReader, n: number, internal: Values | undefined): Values | undefined {
-  const word = reader.token()
-  if (word === 'uniform') return { isUniform: true, list: inCoreOrder(Float64Array.from(reader.tuple(n)), n) }
-  if (word === 'nonuniform') return { isUniform: false, list: inCoreOrder(reader.nonuniform(), n) }
-  if (word === '$internalField') return internal
+  if (internal && /^\$[:.]*internalField$/.test(reader.peek())) {
+    reader.token()
+    return internal
+  }
+  const source = reader.macro() ?? reader
+  const word = source.token()
+  if (word === 'uniform') return { isUniform: true, list: inCoreOrder(Float64Array.from((source.macro() ?? source).tuple(n)), n) }
+  if (word === 'nonuniform') return { isUniform: false, list: inCoreOrder(source.nonuniform(), n) }
   return undefined
 }
 
@@ -83,8 +89,8 @@ function readPatchValues(reader: FoamReader, field: FoamField): void {
   reader.expect('{')
   for (let patch = reader.token(); patch !== '}'; patch = reader.token()) {
     if (patch === '') throw reader.damaged('it is cut off')
-    if (patch.startsWith('#')) {
-      reader.token()
+    if (isDirective(patch)) {
+      reader.skipDirective(patch)
       continue
     }
     reader.expect('{')
@@ -92,9 +98,10 @@ function readPatchValues(reader: FoamReader, field: FoamField): void {
       if (key === '') throw reader.damaged('it is cut off')
       if (key === 'value') {
         const values = readValues(reader, field.components, field.internal)
-        if (values) field.patches.set(patch.replace(/^"|"$/g, ''), values)
+        if (values) field.patches.set(patch, values)
       }
-      reader.skipEntry()
+      if (isDirective(key)) reader.skipDirective(key)
+      else reader.skipEntry()
     }
   }
 }
@@ -115,11 +122,28 @@ export function spread({ isUniform, list }: Values, n: number, components: numbe
   return out
 }
 
+/** The last pattern that fits a name as a whole counts. */
+function byPattern(patches: ReadonlyMap<string, Values>, name: string): Values | undefined {
+  let found: Values | undefined
+  for (const [pattern, values] of patches) if (pattern.startsWith('"') && fits(pattern.slice(1, -1), name)) found = values
+  return found
+}
+
+/** One that is no regular expression is a name in quotes; long ones, which could take for ever, are taken for names. */
+function fits(pattern: string, name: string): boolean {
+  if (pattern === name) return true
+  try {
+    return pattern.length < 200 && !/[+*]\)[+*{]/.test(pattern) && new RegExp(`^(?:${pattern})$`).test(name)
+  } catch {
+    return false
+  }
+}
+
 /** Values of a cell field on the faces of a patch: the stored ones, else those of the cells behind. */
 export function patchValues(field: FoamField, boundary: FoamBoundary, name: string): FloatArray {
   const patch = boundary.patches.find((p) => p.name === name)
   const n = patch?.nFaces ?? 0
-  const stored = field.patches.get(name)
+  const stored = field.patches.get(name) ?? byPattern(field.patches, name)
   if (stored && (stored.isUniform || stored.list.length === n * field.components)) return spread(stored, n, field.components)
   // no cell stands for a face: what flows through one is not known
   if (field.place === 'face') return new Float64Array(n * field.components).fill(field.internal.isUniform ? field.internal.list[0]! : NaN)

@@ -15,15 +15,16 @@ import type { SourceField, SourcePart } from '../SourceCase'
 import { fieldKind, inCoreOrder, patchValues, readField, readUnit, spread } from './fields'
 import type { FieldKind, FoamField } from './fields'
 import { FoamCells, KEPT_FACES } from './cells'
-import { missingFile, openFoam, openFoamHead } from './FoamReader'
+import { includeFiles, missingFile, openFoam, openFoamHead } from './files'
+import type { FoamFiles } from './files'
 import { openInnerValues } from './lists'
-import type { FoamFiles, NumberList } from './lists'
-import { boundaryOf, inconsistent, isSeam, openCoordinates, openPiece, patchMesh, readPatches } from './mesh'
+import type { NumberList } from './lists'
+import { filesOfTimes, movesOf, timesOf } from './times'
+import { boundaryOf, inconsistent, isSeam, NO_CELL, openCoordinates, openPiece, patchMesh, readPatches } from './mesh'
 import type { FoamBoundary, FoamPiece, Patch } from './mesh'
 import { bytesOf, Recent } from './Recent'
 
 const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
-const NUMBER = /^[-+]?\d+(\.\d*)?(e[-+]?\d+)?$/i
 /** Bytes of what was read that are kept for the next part. */
 const KEPT = 64 * 2 ** 20
 /** Memory of a piece that does not stand raw in its files, for each of its cells, in bytes: the file with the faces and what is made of it. Text takes more. */
@@ -33,11 +34,12 @@ export const openFoamFolder: FolderFormat = {
   id: 'OpenFOAM case',
   /** Folders that hold a mesh, serial or decomposed. */
   roots(names) {
-    const found = names.map((name) => /^(.*?\/?)(?:processor\d+\/)?constant\/(?:[^/]+\/)?polyMesh\/faces(?:\.gz)?$/.exec(name)?.[1])
+    // there may be hundreds of thousands: most are told by a look for one word
+    const found = names.filter((name) => name.includes('polyMesh/faces')).map((name) => /^(.*?\/?)(?:processor\d+\/)?constant\/(?:[^/]+\/)?polyMesh\/faces(?:\.gz)?$/.exec(name)?.[1])
     return [...new Set(found.filter((root) => root !== undefined))]
   },
   async open(folder, root) {
-    const names = new Set((await folder.list()).filter((name) => name.startsWith(root)).map((name) => name.slice(root.length)))
+    const names = new Set((await folder.list(root)).map((name) => name.slice(root.length)))
     return new FoamCase({ folder: below(folder, root), names }, root.slice(0, -1) || 'The folder').open()
   },
 }
@@ -45,7 +47,7 @@ export const openFoamFolder: FolderFormat = {
 function below(folder: SourceFolder, root: string): SourceFolder {
   return {
     open: (name) => folder.open(root + name),
-    list: () => folder.list(),
+    list: async (within = '') => (await folder.list(root + within)).map((name) => name.slice(root.length)),
     decompress: (method, bytes, size) => folder.decompress(method, bytes, size),
     openHdf5: (name) => folder.openHdf5(root + name),
   }
@@ -77,6 +79,8 @@ class FoamCase {
   private readonly counted = new Map<string, Promise<Counts>>()
   /** Of each region and moment whose mesh was written. */
   private readonly outsides = new Map<string, Promise<FoamBoundary[]>>()
+  /** Of each region, by moment. */
+  private readonly moves = new Map<string, (string | undefined)[]>()
 
   constructor(
     private readonly files: FoamFiles,
@@ -130,12 +134,7 @@ class FoamCase {
   }
 
   private times(processor: string): string[] {
-    const found = new Set<string>()
-    for (const name of this.files.names) {
-      const first = name.startsWith(processor) ? name.slice(processor.length).split('/') : []
-      if (first.length > 1 && NUMBER.test(first[0]!)) found.add(first[0]!)
-    }
-    return [...found].sort((a, b) => Number(a) - Number(b))
+    return timesOf(this.files.names, processor)
   }
 
   private async partsOf(region: Region, times: readonly string[]): Promise<SourcePart[]> {
@@ -176,28 +175,29 @@ class FoamCase {
   }
 
   private async count(mesh: string): Promise<Counts> {
-    const head = await openFoamHead(this.files.folder, this.files.names, `${mesh}owner`)
+    const head = await openFoamHead(this.files, `${mesh}owner`)
     if (!head) throw missingFile(`${mesh}owner`)
     const note = head.header['note'] ?? ''
     const [nCells, nPoints] = ['nCells', 'nPoints'].map((key) => Number(new RegExp(`${key}: *(\\d+)`).exec(note)?.[1] ?? NaN))
     const { isBinary } = head
     const isPlain = ['owner', 'neighbour', 'faces', 'points'].every((name) => this.files.names.has(mesh + name))
-    const isRaw = isBinary && isPlain && (await openFoamHead(this.files.folder, this.files.names, `${mesh}faces`))!.class === 'faceCompactList'
+    const isRaw = isBinary && isPlain && (await openFoamHead(this.files, `${mesh}faces`))!.class === 'faceCompactList'
     if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints!, isBinary, isRaw }
-    const owner = await openFoam(this.files.folder, this.files.names, `${mesh}owner`)
-    const cells = owner?.labels().reduce((n, c) => Math.max(n, c + 1), 0) ?? 0
-    const points = await openFoam(this.files.folder, this.files.names, `${mesh}points`)
+    let cells = 0
+    for (const name of ['owner', 'neighbour']) {
+      const labels = (await openFoam(this.files, mesh + name))?.labels() ?? []
+      // older files have -1 for the neighbours of faces at the boundary
+      for (const cell of labels) if (cell !== NO_CELL && cell >= cells) cells = cell + 1
+    }
+    const points = await openFoam(this.files, `${mesh}points`)
     return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0, isBinary, isRaw }
   }
 
   /** Folder of the time at which the points of a moment were last written. */
-  private movedTo(region: Region, times: readonly string[], moment: number): string | undefined {
-    const prefix = region.name ? `${region.name}/` : ''
-    for (let m = moment; m >= 0; m--) {
-      const path = `${region.processors[0]}${times[m]}/${prefix}polyMesh/points`
-      if (this.files.names.has(path) || this.files.names.has(`${path}.gz`)) return times[m]
-    }
-    return undefined
+  private movedTo({ name, processors }: Region, times: readonly string[], moment: number): string | undefined {
+    let moves = this.moves.get(name)
+    if (!moves) this.moves.set(name, (moves = movesOf(this.files.names, processors[0]!, times, name ? `${name}/` : '')))
+    return moves[moment]
   }
 
   /** Where each processor has its mesh at a moment, and its points when they moved. */
@@ -273,19 +273,10 @@ class FoamCase {
     // nothing passes the sides of a mesh of one layer: files hold no values there
     const patches = parts.slice(1).filter((part) => part.role !== 'empty').map((part) => part.name)
     const prefix = region.name ? `${region.name}/` : ''
-    const found = new Map<string, number[]>()
-    times.forEach((time, moment) => {
-      const folder = `${region.processors[0]}${time}/${prefix}`
-      for (const path of this.files.names) {
-        if (!path.startsWith(folder)) continue
-        const name = path.slice(folder.length).replace(/\.gz$/, '')
-        if (!name.includes('/')) found.set(name, [...(found.get(name) ?? []), moment])
-      }
-    })
     const fields: SourceField[] = []
-    for (const [name, moments] of [...found].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    for (const [name, moments] of [...filesOfTimes(this.files.names, region.processors[0]!, times, prefix)].sort(([a], [b]) => (a < b ? -1 : 1))) {
       const path = `${region.processors[0]}${times[moments[0]!]}/${prefix}${name}`
-      const head = await openFoamHead(this.files.folder, this.files.names, path)
+      const head = await openFoamHead(this.files, path)
       const kind = head && fieldKind(head.class)
       if (!kind) continue
       const unit = readUnit(head)
@@ -305,9 +296,10 @@ class FoamCase {
   /** @throws FormatError when it is missing or no field */
   private field(path: string): Promise<FoamField> {
     const read = async (): Promise<FoamField> => {
-      const reader = await openFoam(this.files.folder, this.files.names, path)
+      const reader = await openFoam(this.files, path)
       const kind = reader && fieldKind(reader.class)
       if (!kind) throw missingPart(path)
+      await includeFiles(this.files, reader, path.slice(0, path.lastIndexOf('/') + 1))
       return readField(reader, kind)
     }
     return this.recent.get(`field ${path}`, read, ({ internal, patches }) => bytesOf({ internal, patches: [...patches.values()] }))
@@ -351,7 +343,7 @@ class FoamCase {
 
   /** @throws FormatError when it is missing or no field */
   private async kindOf(path: string): Promise<FieldKind> {
-    const head = await openFoamHead(this.files.folder, this.files.names, path)
+    const head = await openFoamHead(this.files, path)
     const kind = head && fieldKind(head.class)
     if (!kind) throw missingPart(path)
     return kind

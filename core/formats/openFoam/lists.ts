@@ -1,13 +1,9 @@
 /** Lists of numbers that need not be in memory: ranges of the file where they stand raw in it, held whole where they do not. */
 import type { FloatArray } from '../../mesh/MeshBlock'
-import type { ByteSource, SourceFolder } from '../ByteSource'
-import { missingFile, openFoam, openFoamHead } from './FoamReader'
+import type { ByteSource } from '../ByteSource'
+import { missingFile, openFoam, openFoamHead } from './files'
+import type { FoamFiles } from './files'
 import type { FoamReader } from './FoamReader'
-
-export interface FoamFiles {
-  folder: SourceFolder
-  names: ReadonlySet<string>
-}
 
 export interface NumberList<T extends Uint32Array | FloatArray> {
   readonly length: number
@@ -69,9 +65,10 @@ interface RawFile {
   end: number
 }
 
-async function openRaw({ folder, names }: FoamFiles, path: string): Promise<RawFile | undefined> {
+async function openRaw(files: FoamFiles, path: string): Promise<RawFile | undefined> {
+  const { folder, names } = files
   if (!names.has(path)) return undefined
-  const reader = await openFoamHead(folder, names, path)
+  const reader = await openFoamHead(files, path)
   return reader?.isBinary ? { source: await folder.open(path), reader, start: 0, end: 0 } : undefined
 }
 
@@ -101,8 +98,8 @@ function rawList<T extends Uint32Array | FloatArray>(raw: RawFile, size: number,
   return { length: n, bytes: 0, read: async (from, to) => decode(await source.read(first + from * size, first + to * size)) }
 }
 
-async function open({ folder, names }: FoamFiles, path: string): Promise<FoamReader> {
-  const reader = await openFoam(folder, names, path)
+async function open(files: FoamFiles, path: string): Promise<FoamReader> {
+  const reader = await openFoam(files, path)
   if (!reader) throw missingFile(path)
   return reader
 }

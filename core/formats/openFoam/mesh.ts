@@ -8,9 +8,13 @@ import { compactPoints } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import { CellType } from '../../mesh/cellTypes'
 import { joinCells, joinFloats } from '../meshParts'
-import { missingFile, openFoam } from './FoamReader'
+import { missingFile, openFoam } from './files'
+import type { FoamFiles } from './files'
 import { openFaces, openLabels, openPoints } from './lists'
-import type { FaceLists, FoamFiles, NumberList } from './lists'
+import type { FaceLists, NumberList } from './lists'
+
+/** -1 as an unsigned number. */
+export const NO_CELL = 0xffffffff
 
 export interface Patch {
   name: string
@@ -75,14 +79,24 @@ export async function openPiece(files: FoamFiles, mesh: string, moved: string | 
   const outer = await lookThrough(owner, nFaces, nInner)
   for (const patch of patches) if (patch.nFaces && patch.startFace < nInner) throw damaged(`the patch ${patch.name} has faces between two cells`)
   if (owners.end < nInner || outer.end < nFaces) throw damaged(`the face ${Math.min(owners.end, outer.end)} has no owner`)
-  const nCells = Math.max(owners.largest, outer.largest) + 1
+  const nOwners = Math.max(owners.largest, outer.largest) + 1
+  const nCells = nOwners + (neighbours.largest < nOwners ? 0 : await ownerless(listed, nInner, nOwners))
+  if (neighbours.largest >= nCells) throw damaged(`a face has the neighbour ${neighbours.largest}, but there are only ${nOwners} cells`)
   if (nCells > nFaces) throw damaged(`${nCells} cells with only ${nFaces} faces`)
-  if (neighbours.largest >= nCells) throw damaged(`a face has the neighbour ${neighbours.largest}, but there are only ${nCells} cells`)
   return { mesh, coordinates, offsets, points, owner, neighbour: { ...listed, length: nInner }, patches, nCells, spans: { owner: owners.spans, neighbour: neighbours.spans } }
 }
 
 export function inconsistent(mesh: string, why: string): FormatError {
   return new FormatError('inconsistent', `${mesh}: ${why}; the mesh is inconsistent, write it again.`)
+}
+
+/** Cells behind the last owner: each of their faces is owned by another cell. */
+async function ownerless(neighbours: NumberList<Uint32Array>, n: number, nOwners: number): Promise<number> {
+  const found = new Set<number>()
+  for (let start = 0; start < n; start += WINDOW) {
+    for (const cell of await neighbours.read(start, Math.min(start + WINDOW, n))) if (cell >= nOwners) found.add(cell)
+  }
+  return found.size
 }
 
 /** Labels [from, to) of a list, up to the first -1, which older files have for the neighbours of faces at the boundary. */
@@ -93,7 +107,7 @@ async function lookThrough(list: NumberList<Uint32Array>, to: number, from = 0):
     const labels = await list.read(start, Math.min(start + WINDOW, to))
     for (let i = 0, last = -1; i < labels.length; i++) {
       const cell = labels[i]!
-      if (cell === 0xffffffff) return { spans, largest, end: start + i }
+      if (cell === NO_CELL) return { spans, largest, end: start + i }
       if (cell > largest) largest = cell
       const k = cell >>> SPAN_BITS
       if (k !== last) spans.first[k] ??= start + i
@@ -104,14 +118,16 @@ async function lookThrough(list: NumberList<Uint32Array>, to: number, from = 0):
   return { spans, largest, end: to }
 }
 
-export async function readPatches({ folder, names }: FoamFiles, mesh: string): Promise<Patch[]> {
-  const reader = await openFoam(folder, names, `${mesh}boundary`)
+export async function readPatches(files: FoamFiles, mesh: string): Promise<Patch[]> {
+  const reader = await openFoam(files, `${mesh}boundary`)
   if (!reader) throw missingFile(`${mesh}boundary`)
   const patches: Patch[] = []
-  const n = reader.number()
+  // the number of patches may be left out
+  if (reader.peek() !== '(') reader.number()
   reader.expect('(')
-  for (let i = 0; i < n; i++) {
-    const patch: Patch = { name: reader.token(), type: '', nFaces: 0, startFace: 0 }
+  for (let name = reader.token(); name !== ')'; name = reader.token()) {
+    if (name === '') throw reader.damaged('it is cut off')
+    const patch: Patch = { name, type: '', nFaces: 0, startFace: 0 }
     reader.expect('{')
     for (let key = reader.token(); key !== '}'; key = reader.token()) {
       if (key === '') throw reader.damaged('it is cut off')

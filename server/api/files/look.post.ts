@@ -5,7 +5,7 @@ import { sourceOf } from '../../work/sources'
 
 const Body = Type.Object(
   {
-    folder: Type.Union([Type.Literal('data'), Type.Literal('uploads')]),
+    folder: Type.String({ minLength: 1, maxLength: 300 }),
     files: Type.Array(Type.String({ minLength: 1, maxLength: 1000 }), { minItems: 1, maxItems: 100_000 }),
   },
   { additionalProperties: false },

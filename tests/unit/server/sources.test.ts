@@ -1,5 +1,5 @@
 import { deflateSync, gzipSync } from 'node:zlib'
-import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, rm, utimes, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -10,7 +10,9 @@ import { decompress } from '../../../server/work/decompress'
 import { Events } from '../../../server/work/Events'
 import { DiskFolder } from '../../../server/work/files'
 import { readSettings } from '../../../server/work/settings'
+import { givenFolders } from '../../../server/work/settings'
 import { listSources, sourceOf } from '../../../server/work/sources'
+import type { SourceEntry } from '../../../server/work/sources'
 import { foamCase } from '../../support/writers/foam'
 import { writeHdf5 } from '../../support/writers/hdf5'
 import { boxModel } from '../../support/writers/model'
@@ -35,13 +37,40 @@ afterAll(() => rm(root, { recursive: true, force: true }))
 describe('what can be brought in', () => {
   it('files, series and case folders; not the files that others name, nor what is no result', async () => {
     const found = (await listSources(settings())).map((entry) => entry.files)
-    expect(found).toEqual([['runs/tank/'], ['a_1.vtu', 'a_2.vtu'], ['b/all.vtm'], ['c/all.pvtu'], ['d.csv'], ['e.xdmf']])
+    expect(found.sort((a, b) => (a[0]! < b[0]! ? -1 : 1))).toEqual([['a_1.vtu', 'a_2.vtu'], ['b/all.vtm'], ['c/all.pvtu'], ['d.csv'], ['e.xdmf'], ['runs/tank/']])
   })
 
   it('with the bytes of all their files', async () => {
     const entries = await listSources(settings())
     expect(entries.find((entry) => entry.files.length === 2)!.bytes).toBe(2)
-    expect(entries[0]!.bytes).toBeGreaterThan(5000)
+    expect(entries.find((entry) => entry.files[0] === 'runs/tank/')!.bytes).toBeGreaterThan(5000)
+  })
+
+  it('what was written last comes first', async () => {
+    await utimes(path('data/d.csv'), 0, Date.now() / 1000 + 60)
+    const [newest, ...others] = await listSources(settings())
+    expect(newest!.files).toEqual(['d.csv'])
+    expect(others.every((entry) => entry.written < newest!.written)).toBe(true)
+  })
+
+  it('further folders that were given, under names of their own; no others', async () => {
+    await put('scratch/data/runs/far.vtu', 'x')
+    const all = { ...settings(), folders: [...settings().folders, ...givenFolders(`${path('scratch/data')}:${path('nowhere')}`)] }
+    expect(all.folders.map(({ name }) => name)).toEqual(['data', 'data 2', 'nowhere'])
+    expect((await listSources(all)).find(({ folder }) => folder === 'data 2')).toMatchObject({ files: ['runs/far.vtu'], bytes: 1 })
+    expect(await sourceOf(all, 'data 2', ['runs/far.vtu'])).toEqual({ folder: path('scratch/data'), files: ['runs/far.vtu'] })
+    await expect(sourceOf(all, 'data 2', ['../../data/d.csv'])).rejects.toThrow(/leads out of its folder/)
+    await expect(sourceOf(all, 'etc', ['passwd'])).rejects.toThrow('no folder “etc” to bring files in from; there are “data”, “data 2”, “nowhere”, “uploads”')
+    expect(() => givenFolders('runs')).toThrow('name folders by absolute paths')
+  })
+
+  it('a folder with very many files tells their number instead of looking at each', async () => {
+    for (let t = 0; t < 1990; t++) await put(`many/run/${t}/T`, '')
+    for (const name of ['faces', 'owner', 'points']) await put(`many/run/constant/polyMesh/${name}`, 'x')
+    const at = (): Promise<SourceEntry[]> => listSources({ ...settings(), folders: [{ name: 'data', path: path('many') }] })
+    expect(await at()).toMatchObject([{ files: ['run/'], bytes: 3, nFiles: 1993 }])
+    for (let t = 0; t < 20; t++) await put(`many/run/1.${t}/T`, '')
+    expect(await at()).toMatchObject([{ files: ['run/'], bytes: null, nFiles: 2013 }])
   })
 
   it('a case folder opens by its name', async () => {
