@@ -138,17 +138,14 @@ class FoamCase {
   }
 
   private async partsOf(region: Region, times: readonly string[]): Promise<SourcePart[]> {
-    const prefix = region.name ? `${region.name}/` : ''
-    const patches = new Map<string, { type: string; nFaces: number }>()
     let nCells = 0
     let nPoints = 0
-    for (const processor of region.processors) {
-      const mesh = `${processor}constant/${prefix}polyMesh/`
-      for (const patch of await readPatches(this.files, mesh)) addPatch(patches, patch)
+    for (const { mesh } of this.places(region, times, 0)) {
       const counts = await this.counts(mesh)
       nCells += counts.nCells
       nPoints += counts.nPoints
     }
+    const patches = await this.patchesOf(region, times)
     const version = (moment: number): Promise<string> => Promise.resolve(this.movedTo(region, times, moment) ?? 'fixed')
     const regionName = region.name || 'region'
     const volume: SourcePart = {
@@ -161,6 +158,21 @@ class FoamCase {
       mesh: async (moment) => patchMesh(await this.boundaries(region, times, moment), name),
     }))
     return [volume, ...surfaces]
+  }
+
+  /** Patches of the first mesh, and those that only later ones have. */
+  private async patchesOf(region: Region, times: readonly string[]): Promise<Map<string, { type: string; nFaces: number }>> {
+    const all = new Map<string, { type: string; nFaces: number }>()
+    const seen = new Set<string>()
+    for (let moment = 0; moment === 0 || moment < times.length; moment++) {
+      const places = this.places(region, times, moment)
+      if (seen.has(places[0]!.mesh)) continue
+      seen.add(places[0]!.mesh)
+      const own = new Map<string, { type: string; nFaces: number }>()
+      for (const { mesh } of places) for (const patch of await readPatches(this.files, mesh)) addPatch(own, patch)
+      for (const [name, patch] of own) if (!all.has(name)) all.set(name, patch)
+    }
+    return all
   }
 
   /** Counts from the note in the header of `owner`, else from the lists themselves. */

@@ -105,3 +105,17 @@ it.each([['as its header states', (text: string) => text], ['counted from its fa
   expect(partSize(data.part('region'))).toMatchObject({ size: expect.closeTo(64, 12) as number, skinFaces: 6 })
   expect(data.catalogue.parts[0]!.cells).toBe(7)
 })
+
+it('a mesh that was written anew at a time counts from then on, with the patches that it brings', async () => {
+  const files = foamCase(model, { times: ['1', '2'] })
+  const finer = foamCase({ ...model, patches: [...model.patches.slice(0, -1), { ...model.patches[model.patches.length - 1]!, name: 'Hull' }] }, { times: [] })
+  for (const [name, bytes] of Object.entries(finer)) files[name.replace('constant', '2')] = bytes
+  const late = await openFolder(new MemoryFolder(files), '')
+  expect(late.catalogue.parts.map((p) => p.name)).toEqual(['region', 'Inlet', 'Outlet', 'Walls', 'Hull'])
+  // as a mesh generator leaves it: nothing but a coarse beginning and what was made of it
+  const [last] = model.cells.slice(-1)
+  const coarse = foamCase({ ...model, cells: [last!], patches: [] }, { times: [] })
+  const made = await openFolder(new MemoryFolder({ ...coarse, ...Object.fromEntries(Object.entries(foamCase(model, { times: [] })).map(([name, bytes]) => [name.replace('constant', '1'), bytes])) }), '')
+  expect(made.catalogue.parts[0]!.cells).toBe(model.cells.length)
+  expect((await made.mesh('Inlet', 0)).types.length).toBe(6)
+})
