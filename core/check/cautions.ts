@@ -52,6 +52,9 @@ export function boxSize({ parts }: Catalogue): [number, number, number] | null {
   return [0, 1, 2].map((d) => at(d + 3, Math.max) - at(d, Math.min)) as [number, number, number]
 }
 
+/** Fields that a caution names one by one. */
+const MOST_NAMED = 6
+
 function lengthUnit(catalogue: Catalogue): CheckCaution[] {
   if (catalogue.lengthUnitFrom !== 'guess' || catalogue.parts.every((part) => part.abscissa)) return []
   const size = boxSize(catalogue)
@@ -61,6 +64,7 @@ function lengthUnit(catalogue: Catalogue): CheckCaution[] {
 
 function units({ catalogue, fields }: CheckedCase): CheckCaution[] {
   const out: CheckCaution[] = []
+  const unknown: string[] = []
   for (const field of uniqueFields(catalogue)) {
     const figures = field.parts.map((part) => fields.get(fieldKey(part, field.name))).find((f) => f?.min != null)
     const range = figures ? ` ${formatNumber(figures.min!, 4)} … ${formatNumber(figures.max!, 4)}` : ''
@@ -68,8 +72,10 @@ function units({ catalogue, fields }: CheckedCase): CheckCaution[] {
       const hint = field.unit === 'm²/s²' && quantityByName(field.name, 1)?.name === 'pressure' ? `${field.name} looks like pressure divided by density.` : `The unit of ${field.name} is a guess.${range && `${range} fits ${field.unit}.`}`
       const others = quantityByName(field.name, field.components)?.choices.filter((unit) => unit !== field.unit).slice(0, 2) ?? []
       out.push({ level: 'caution', text: hint, mend: [field.unit, ...others].map((unit) => ({ label: unit === field.unit ? `It is ${unit}` : unit, units: { [field.name]: unit } })) })
-    } else if (field.unit === null) out.push({ level: 'caution', text: `The unit of ${field.name} is unknown.${range && ` Its values are${range}.`}` })
+    } else if (field.unit === null) unknown.push(`${field.name}${range && ` (${range.trim()})`}`)
   }
+  const named = unknown.length > MOST_NAMED ? [...unknown.slice(0, MOST_NAMED), `${unknown.length - MOST_NAMED} more`] : unknown
+  if (unknown.length) out.push({ level: 'caution', text: unknown.length === 1 ? `The unit of ${unknown[0]} is unknown.` : `The units of ${inList(named)} are unknown.` })
   return out
 }
 

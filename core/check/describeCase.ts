@@ -5,6 +5,7 @@ import { UserError } from '../errors'
 import { requireUnit } from '../fields/units'
 import { kindOfComponents, MaterialSchema, RoleSchema } from '../study/caseModel'
 import type { Catalogue, Field } from '../study/caseModel'
+import { unitByLength } from './unitGuesses'
 
 const Unit = Type.Union([Type.String({ maxLength: 60 }), Type.Null()])
 const Name = Type.String({ minLength: 1, maxLength: 500 })
@@ -34,7 +35,7 @@ export function describeCase(catalogue: Catalogue, { lengthUnit, units = {}, rol
   const changed: Catalogue = {
     ...catalogue,
     ...(lengthUnit !== undefined && { lengthUnit, lengthUnitFrom: 'user' as const }),
-    fields: catalogue.fields.map((field) => (Object.hasOwn(units, field.name) ? { ...field, unit: units[field.name]!, unitFrom: 'user' as const } : field)),
+    fields: catalogue.fields.map((field) => (Object.hasOwn(units, field.name) ? { ...field, unit: units[field.name]!, unitFrom: 'user' as const } : lengthUnit === undefined ? field : guessedAgain(field, lengthUnit))),
     parts: catalogue.parts.map((part) => {
       const next = { ...part }
       const role = roles[part.name]
@@ -46,6 +47,12 @@ export function describeCase(catalogue: Catalogue, { lengthUnit, units = {}, rol
   }
   const joined = join ? { ...changed, fields: withJoined(changed, join) } : changed
   return unjoin === undefined ? joined : { ...joined, fields: joined.fields.map((field) => (field.name === unjoin && field.from ? { ...field, parts: [] } : field)) }
+}
+
+/** What was guessed, or could not be, follows the unit of length. */
+function guessedAgain(field: Field, lengthUnit: string | null): Field {
+  const unit = field.unit === null || field.unitFrom === 'guess' ? unitByLength(field, lengthUnit) : undefined
+  return unit === undefined ? field : { ...field, unit, unitFrom: 'guess' }
 }
 
 /** Stored values are known by the place of a field in the list: a new one comes last, one taken apart stays without parts. */

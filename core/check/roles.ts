@@ -3,9 +3,12 @@ export const roles = ['wall', 'slip wall', 'inlet', 'outlet', 'symmetry', 'perio
 export type Role = (typeof roles)[number]
 
 const byName: readonly [RegExp, Role][] = [
+  // sides of meshes of one layer, as files call them: plane, and around an axis
+  [/^empty$/, 'other'],
+  [/^wedge$/, 'symmetry'],
   [/period|cyclic/, 'periodic'],
   [/symm/, 'symmetry'],
-  [/interface|coupled/, 'interface'],
+  [/interface|coupled|^mapped|^overset/, 'interface'],
   [/(^|[^a-z])(inlets?|inflow|supply|intake|in)([^a-z]|$)/, 'inlet'],
   [/(^|[^a-z])(outlets?|outflow|drain|exhaust|exit|opening|out)([^a-z]|$)/, 'outlet'],
   [/slip|free.?surface|atmosphere/, 'slip wall'],

@@ -33,14 +33,17 @@ function guessUnit(field: Field, catalogue: Catalogue, ranges: (field: string) =
       return temperatureUnit(range.min, range.max)
     case 'pressure':
       return looksKinematic(catalogue, range, ranges) ? 'm²/s²' : quantity.unit
-    case 'displacement':
-      return catalogue.lengthUnit ?? undefined
-    case 'stress':
-      // with lengths in mm and forces in N, stresses come out in MPa
-      return catalogue.lengthUnit === 'mm' ? 'MPa' : quantity.unit
     default:
-      return quantity.unit
+      return unitByLength(field, catalogue.lengthUnit) ?? (quantity.name === 'displacement' ? undefined : quantity.unit)
   }
+}
+
+/** The unit that goes with a unit of length; undefined where it does not depend on it, or nothing is known. */
+export function unitByLength({ name, components }: Pick<Field, 'name' | 'components'>, lengthUnit: string | null): string | undefined {
+  const quantity = quantityByName(name, components)
+  if (quantity?.name === 'displacement') return lengthUnit ?? undefined
+  // with lengths in mm and forces in N, stresses come out in MPa
+  return quantity?.name === 'stress' ? (lengthUnit === 'mm' ? 'MPa' : quantity.unit) : undefined
 }
 
 /** Nothing that is calculated in kelvin lies below 120 K as a rule, and little in °C above it all the way. */

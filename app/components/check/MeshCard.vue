@@ -2,13 +2,14 @@
 /** Figures of the meshes: what cells there are, and the worst of them. */
 import { formatCount, formatNumber } from '~~/core/colour/ticks'
 import type { Spot } from '~~/core/check/cellSizes'
+import { cellWords } from '~~/core/mesh/cellWords'
 import type { CaseCheck } from '~/composables/useCaseCheck'
 
 const props = defineProps<{ check: CaseCheck }>()
 const where = ref('')
 const parts = computed(() => [...props.check.catalogue.value!.parts].sort((a, b) => b.dimension - a.dimension))
 const unit = computed(() => props.check.catalogue.value!.lengthUnit ?? '')
-const typesOf = (types: Record<string, number>): string => Object.entries(types).sort(([, a], [, b]) => b - a).map(([name, n]) => `${formatCount(n)} ${name}`).join(', ')
+const typesOf = (types: Record<string, number>): string => Object.entries(types).sort(([, a], [, b]) => b - a).map(([name, n]) => `${formatCount(n)} ${cellWords(name, n)}`).join(', ')
 
 function show(what: string, part: string, spot: Spot): void {
   const text = `${what} of ${part}: cell ${spot.number} at (${spot.at.map((x) => formatNumber(x, 4)).join(', ')}) ${unit.value}`

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The data check: what came in, before any work. */
+import { cellWords } from '~~/core/mesh/cellWords'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown } from 'lucide-vue-next'
 import { boxSize } from '~~/core/check/cautions'
@@ -26,7 +27,7 @@ const cells = computed(() => own.value.reduce((n, p) => n + p.cells, 0))
 const types = computed(() => {
   const names = [...new Set(own.value.flatMap((p) => Object.keys(p.cellTypes)))]
   if (isTable.value) return `rows, along ${own.value[0]?.abscissa!.name}`
-  return names.length === 1 ? `cells, all ${names[0]}` : 'cells'
+  return names.length === 1 ? `cells, all ${cellWords(names[0]!)}` : 'cells'
 })
 const volume = computed(() => {
   const figures = own.value.map((p) => check.parts.value.get(p.name))

@@ -93,6 +93,15 @@ describe('units of fields that name none', () => {
     expect(guess(fields, ranges, { lengthUnit: null })).toEqual({ stress: 'Pa' })
   })
 
+  test('guesses follow the unit of length that is set later; what was set stays', () => {
+    const fields = [field('displacement', 3), field('stress', 6, { unit: 'Pa', unitFrom: 'guess' }), field('T'), field('von_mises_stress', 1, { unit: 'kPa', unitFrom: 'user' })]
+    const units = (lengthUnit: string | null): (string | null)[] => describeCase(catalogue(fields, { lengthUnit: null }), { lengthUnit }).fields.map((f) => f.unit)
+    expect(units('mm')).toEqual(['mm', 'MPa', null, 'kPa'])
+    expect(units('m')).toEqual(['m', 'Pa', null, 'kPa'])
+    expect(describeCase(catalogue(fields), { lengthUnit: 'mm' }).fields.map((f) => f.unitFrom)).toEqual(['guess', 'guess', undefined, 'user'])
+    expect(describeCase(catalogue(fields), { roles: {} }).fields).toEqual(fields)
+  })
+
   test('what the file or the user says is left alone, as is what was never looked at', () => {
     expect(guess([field('T', 1, { unit: 'K', unitFrom: 'file' })], { T: [5, 6] })).toEqual({})
     expect(guess([field('T')], {})).toEqual({})
@@ -102,7 +111,7 @@ describe('units of fields that name none', () => {
 describe('roles', () => {
   test.each([
     ['Inlet 1', 'inlet'], ['inflow_main', 'inlet'], ['outlet', 'outlet'], ['Drain', 'outlet'], ['symmetryPlane', 'symmetry'], ['cyclic_half0', 'periodic'], ['wall-bottom', 'wall'],
-    ['Free surface', 'slip wall'], ['WallViscous', 'wall'], ['InflowSubsonic', 'inlet'], ['interior', undefined], ['Box', undefined], ['Pinion', undefined],
+    ['Free surface', 'slip wall'], ['WallViscous', 'wall'], ['InflowSubsonic', 'inlet'], ['interior', undefined], ['empty', 'other'], ['Empty tank', undefined], ['wedge', 'symmetry'], ['mappedWall', 'interface'], ['Box', undefined], ['Pinion', undefined],
   ])('%s: %s', (name, role) => expect(roleByName(name)).toBe(role))
 
   test.each([
