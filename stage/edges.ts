@@ -6,21 +6,29 @@
 
 /** Faces that meet at a sharper angle than this make a crease. */
 const CREASE = Math.cos((35 * Math.PI) / 180)
+/** Triangles whose height is less than this share of their longest side are slivers: rounding decides where they face. */
+const SLIVER = 1e-3
+/** Slivers that lie side by side, as where several points hang on one side of a face. */
+const MOST_SLIVERS = 8
 
 /** @returns point indices (2 × nEdges) */
 export function surfaceEdges(points: Float32Array, elements: Uint32Array, cells: Uint32Array | null): Uint32Array {
   const ids = samePlace(points)
   const first = new Map<number, { a: number; b: number; triangle: number; isEdge: boolean; isShared: boolean }>()
-  const normals = triangleNormals(points, elements)
   const n = ids.length
+  const edgeOf = (t: number, i: number): number => {
+    const a = ids[elements[3 * t + i]!]!
+    const b = ids[elements[3 * t + ((i + 1) % 3)]!]!
+    return a < b ? a * n + b : b * n + a
+  }
+  const normals = triangleNormals(points, elements)
+  if (!cells) turnSlivers(normals, points, elements, edgeOf)
   for (let t = 0; t < elements.length / 3; t++) {
     for (let i = 0; i < 3; i++) {
       const a = elements[3 * t + i]!
       const b = elements[3 * t + ((i + 1) % 3)]!
-      const ia = ids[a]!
-      const ib = ids[b]!
-      if (ia === ib) continue
-      const key = ia < ib ? ia * n + ib : ib * n + ia
+      if (ids[a] === ids[b]) continue
+      const key = edgeOf(t, i)
       const known = first.get(key)
       if (!known) {
         first.set(key, { a, b, triangle: t, isEdge: true, isShared: false })
@@ -34,6 +42,40 @@ export function surfaceEdges(points: Float32Array, elements: Uint32Array, cells:
   const list: number[] = []
   for (const edge of first.values()) if (edge.isEdge) list.push(edge.a, edge.b)
   return Uint32Array.from(list)
+}
+
+/** Slivers, which come where faces have points on their sides, face as the triangle at their longest side does. */
+function turnSlivers(normals: Float32Array, points: Float32Array, elements: Uint32Array, edgeOf: (t: number, i: number) => number): void {
+  const waiting = new Map<number, number>()
+  for (let t = 0; t < elements.length / 3; t++) {
+    const longest = sliverSide(points, elements, t)
+    if (longest >= 0) waiting.set(edgeOf(t, longest), t)
+  }
+  for (let pass = 0; waiting.size && pass < MOST_SLIVERS; pass++) {
+    const slivers = new Set(waiting.values())
+    for (let t = 0; t < elements.length / 3; t++) {
+      for (let i = 0; i < 3 && !slivers.has(t); i++) {
+        const sliver = waiting.get(edgeOf(t, i))
+        if (sliver === undefined) continue
+        normals.copyWithin(3 * sliver, 3 * t, 3 * t + 3)
+        waiting.delete(edgeOf(t, i))
+      }
+    }
+  }
+}
+
+/** The longest side of a sliver, told by its first corner; -1 for any other triangle. */
+function sliverSide(p: Float32Array, elements: Uint32Array, t: number): number {
+  const a = 3 * elements[3 * t]!, b = 3 * elements[3 * t + 1]!, c = 3 * elements[3 * t + 2]!
+  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[b]!, vy = p[c + 1]! - p[b + 1]!, vz = p[c + 2]! - p[b + 2]!
+  const u = ux * ux + uy * uy + uz * uz
+  const v = vx * vx + vy * vy + vz * vz
+  const w = (ux + vx) ** 2 + (uy + vy) ** 2 + (uz + vz) ** 2
+  const longest = Math.max(u, v, w)
+  const area = (uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2
+  if (area >= (SLIVER * longest) ** 2) return -1
+  return longest === w ? 2 : longest === u ? 0 : 1
 }
 
 function isCrease(normals: Float32Array, s: number, t: number): boolean {

@@ -136,6 +136,18 @@ describe('edges of a surface', () => {
     expect(surfaceEdges(flat, elements, null).length / 2).toBe(6)
   })
 
+  it.each([[0, 0], [0.1, 0], [1, 3]])('slivers between points that hang on a side face as what is beside them: the strip behind rises by %d', (bend, creases) => {
+    // a square with two points on its upper side, beside a strip of three smaller faces that goes on in its plane or is bent
+    const hung = Float32Array.of(0, 0, 0, 3, 0, 0, 3, 3, 0, 2, 3, 1e-7, 1, 3, -1e-7, 0, 3, 0, 3, 4, bend, 0, 4, bend)
+    // the fan from a corner beside them leaves slivers of three points in a row
+    const fan = [0, 1, 2, 0, 2, 5, 2, 3, 5, 3, 4, 5, 2, 6, 3, 3, 6, 4, 4, 6, 7, 4, 7, 5]
+    const found = surfaceEdges(hung, Uint32Array.from(fan), null)
+    const isBorder = (p: number, q: number): boolean => (hung[3 * p] === hung[3 * q] && hung[3 * p]! % 3 === 0) || (hung[3 * p + 1] === hung[3 * q + 1] && [0, 4].includes(hung[3 * p + 1]!))
+    const inner = Array.from({ length: found.length / 2 }, (_, e) => [found[2 * e]!, found[2 * e + 1]!] as const).filter(([p, q]) => !isBorder(p, q))
+    expect(found.length / 2 - inner.length).toBe(6)
+    expect(inner.length).toBe(creases)
+  })
+
   it('or the borders of its cells', () => {
     expect(surfaceEdges(points, elements, Uint32Array.of(0, 0, 1, 1)).length / 2).toBe(7)
     expect(surfaceEdges(points, elements, Uint32Array.of(0, 1, 2, 3)).length / 2).toBe(9)
