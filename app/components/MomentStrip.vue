@@ -73,19 +73,33 @@ watch([() => view.moment, bench.isComputing], () => {
   if (ahead !== undefined && ahead < moments.value.length) bench.prefetch(ahead)
 })
 
-/** The nearest moment to a typed value; of those without values the number in the list. */
-function goToValue(event: Event): void {
-  const box = event.target as HTMLInputElement
-  const wanted = Number(box.value.replace(',', '.').replace(/[^\d.eE+-]/g, ''))
-  box.value = ''
-  if (!Number.isFinite(wanted)) return
+/** Moments from which on they are typed rather than chosen from a list. */
+const MANY = 200
+
+/** The nearest moment to a typed value; of those without values the number in the list. undefined: no number was typed */
+function typedMoment(event: Event): number | undefined {
+  const written = (event.target as HTMLInputElement).value.replace(',', '.').replace(/[^\d.eE+-]/g, '')
+  const wanted = Number(written)
+  if (!written || !Number.isFinite(wanted)) return undefined
   const known = moments.value.filter((m) => m.value !== null)
-  if (!known.length) return go(Math.min(Math.max(Math.round(wanted) - 1, 0), moments.value.length - 1))
-  go(known.reduce((a, b) => (Math.abs(b.value! - wanted) < Math.abs(a.value! - wanted) ? b : a)).index)
+  if (!known.length) return Math.min(Math.max(Math.round(wanted) - 1, 0), moments.value.length - 1)
+  return known.reduce((a, b) => (Math.abs(b.value! - wanted) < Math.abs(a.value! - wanted) ? b : a)).index
 }
 
-function setSpan(end: 0 | 1, event: Event): void {
-  const index = Number((event.target as HTMLSelectElement).value)
+function goToValue(event: Event): void {
+  const index = typedMoment(event)
+  ;(event.target as HTMLInputElement).value = ''
+  if (index !== undefined) go(index)
+}
+
+/** What was typed becomes the moment that it means. */
+function typeSpan(end: 0 | 1, event: Event): void {
+  const index = typedMoment(event)
+  if (index !== undefined) setSpan(end, index)
+  ;(event.target as HTMLInputElement).value = moments.value[span.value[end]!]!.label
+}
+
+function setSpan(end: 0 | 1, index: number): void {
   const [from, to] = span.value as [number, number]
   const chosen: [number, number] = end === 0 ? [index, Math.max(index, to)] : [Math.min(from, index), index]
   view.span = chosen[0] === 0 && chosen[1] === moments.value.length - 1 ? null : chosen
@@ -107,14 +121,16 @@ const loopWords = { once: 'Play once', round: 'Play round and round', 'to and fr
       <select v-model.number="view.rate" class="num h-6 rounded border border-line bg-panel" aria-label="How fast it is played" title="How fast it is played">
         <option v-for="rate in [1, 2, 4, 10, 25]" :key="rate" :value="rate">{{ rate }}/s</option><option v-if="isTimed" :value="0">real time</option>
       </select>
-      <b class="num ml-2 w-28 truncate font-medium" :title="now?.label">{{ label }}</b>
+      <b class="num ml-2 min-w-28 max-w-44 shrink-0 truncate font-medium" :title="now?.label">{{ label }}</b>
       <input class="field num h-6 w-16 px-1.5! py-0!" :placeholder="now?.value === null ? 'number' : 'go to…'" aria-label="Go to the moment nearest to" @change="goToValue" @keydown.enter="goToValue" />
       <span class="relative mx-1 flex flex-1 items-center">
         <span v-if="view.span" class="pointer-events-none absolute h-1.5 rounded bg-pine/30" :style="{ left: `${(100 * span[0]!) / (moments.length - 1)}%`, right: `${100 - (100 * span[1]!) / (moments.length - 1)}%` }" aria-hidden="true" />
         <input v-model.number="view.moment" type="range" min="0" :max="moments.length - 1" class="w-full accent-pine" aria-label="Moment" :aria-valuetext="label" />
       </span>
-      <label class="flex items-center gap-1 text-mute">play <select class="num h-6 max-w-20 rounded border border-line bg-panel text-ink" aria-label="First moment played" :value="span[0]" @change="setSpan(0, $event)"><option v-for="m in moments" :key="m.index" :value="m.index">{{ m.label }}</option></select></label>
-      <label class="flex items-center gap-1 text-mute">to <select class="num h-6 max-w-20 rounded border border-line bg-panel text-ink" aria-label="Last moment played" :value="span[1]" @change="setSpan(1, $event)"><option v-for="m in moments" :key="m.index" :value="m.index">{{ m.label }}</option></select></label>
+      <label v-for="(end, e) in ([['play', 'First moment played'], ['to', 'Last moment played']] as const)" :key="end[0]" class="flex items-center gap-1 text-mute">{{ end[0] }}
+        <input v-if="moments.length > MANY" class="field num h-6 w-20 px-1.5! py-0! text-ink" :aria-label="end[1]" :value="moments[span[e]!]!.label" @change="typeSpan(e as 0 | 1, $event)" />
+        <select v-else class="num h-6 max-w-20 rounded border border-line bg-panel text-ink" :aria-label="end[1]" :value="span[e]" @change="setSpan(e as 0 | 1, Number(($event.target as HTMLSelectElement).value))"><option v-for="m in moments" :key="m.index" :value="m.index">{{ m.label }}</option></select>
+      </label>
       <span class="num ml-1 whitespace-nowrap text-mute">{{ view.moment + 1 }} of {{ moments.length }} {{ kindWords[now?.kind ?? 'index'] ?? 'moments' }}</span>
     </template>
     <template v-else>

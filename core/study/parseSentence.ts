@@ -69,6 +69,8 @@ export function parseSentence(text: string, study: Study, units: SentenceUnits):
     else if (number && !number.unit && parseUnit(word)) number.unit = word
     else if (!fillers.has(word.toLowerCase()) && !quantity?.split(' ').includes(word.toLowerCase())) result.unknown.push(word)
   }
+  // a surface with a value is the one where a field has it
+  if (kind.id === 'show' && number && result.colour) result.kind = 'isosurface'
   const valueIn = (unit: string | null): number | undefined => {
     if (!number) return undefined
     if (unit === null && !number.unit) return number.value
@@ -76,16 +78,16 @@ export function parseSentence(text: string, study: Study, units: SentenceUnits):
     if (value === null) result.unknown.push(number.unit!)
     return value ?? undefined
   }
-  if (kind.id === 'slice') {
+  if (result.kind === 'slice') {
     result.wishes.normal = [0, 1, 2].map((d) => (d === axis ? 1 : 0)) as Vector
     const at = valueIn(units.length)
     if (at !== undefined) result.wishes.origin = result.wishes.normal.map((c) => (c === 0 ? 0 : at)) as Vector
-  } else if (kind.id === 'isosurface') {
+  } else if (result.kind === 'isosurface') {
     if (result.colour) result.wishes.variable = result.colour
     const value = valueIn(result.colour && units.of(result.colour))
     if (value !== undefined) result.wishes.value = value
     result.colour = null
-  } else if (result.colour && ['measure', 'plot'].includes(kind.id)) result.wishes.variable = result.colour
+  } else if (result.colour && ['measure', 'plot'].includes(result.kind)) result.wishes.variable = result.colour
   if (quantity) result.wishes.quantity = quantityWords[quantity]!
   return result
 }

@@ -10,6 +10,8 @@ const bench = useBench()
 
 /** How values come to be in the unit shown. */
 const display = computed(() => bench.display(props.unit || null) ?? { unit: props.unit, factor: 1, offset: 0 })
+/** Plain numbers have none. */
+const suffix = computed(() => (display.value.unit === '1' ? '' : display.value.unit))
 const shown = computed(() => (props.isWhole ? String(props.value) : formatNumber(inDisplay(display.value, props.value), 6)))
 const { text, problem, box, token, value: typed, begin, commit, enter, leave } = useTyped(
   () => String(props.isWhole ? props.value : Number(inDisplay(display.value, props.value).toPrecision(10))),
@@ -22,7 +24,7 @@ function read(written: string): number | string {
   const number = readNumber(written)
   if (!number || !Number.isFinite(number.value)) return 'Write a number, with a unit if you like.'
   if (!number.unit) return props.isWhole ? Math.round(number.value) : fromDisplay(display.value, number.value)
-  return inUnit(number, props.unit) ?? `“${number.unit}” is no unit of this; write it in ${display.value.unit || 'plain numbers'}.`
+  return inUnit(number, props.unit) ?? `“${number.unit}” is no unit of this; write it in ${suffix.value || 'plain numbers'}.`
 }
 
 function nudge(event: KeyboardEvent, way: number): void {
@@ -43,8 +45,8 @@ function leaveDraft(event: KeyboardEvent): void {
 
 <template>
   <span class="relative inline">
-    <button v-if="text === null" ref="token" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${display.unit}`" @click.stop="begin">
-      {{ shown }}<span v-if="display.unit && !isUnitHidden">&nbsp;{{ display.unit }}</span>
+    <button v-if="text === null" ref="token" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${suffix}`" @click.stop="begin">
+      {{ shown }}<span v-if="suffix && !isUnitHidden">&nbsp;{{ suffix }}</span>
     </button>
     <template v-else>
       <input

@@ -184,6 +184,8 @@ describe('sentences in the palette', () => {
     ['slice x -40cm speed', { wishes: { origin: [-0.4, 0, 0] }, colour: 'speed', unknown: [] }],
     ['slice at z = 1,5 coloured by T', { wishes: { origin: [0, 0, 1.5] }, colour: 't', unknown: [] }],
     ['isosurface T 20 °C', { wishes: { variable: 't', value: 293.15 }, unknown: [] }],
+    ['surface T = 20 °C', { kind: 'isosurface', wishes: { variable: 't', value: 293.15 }, colour: null, unknown: [] }],
+    ['surface Wall T', { kind: 'show', colour: 't', unknown: [] }],
     ['slice z 3 kg', { wishes: { normal: [0, 0, 1] }, unknown: ['kg'] }],
     ['slice z 1 warmth', { wishes: { origin: [0, 0, 1] }, colour: null, unknown: ['warmth'] }],
     ['measure mass flow on Wall', { wishes: { quantity: 'mass flow' }, parts: ['wall'], unknown: [] }],
