@@ -22,7 +22,7 @@ export interface LegendSpec {
 
 /** Size in points at scale 1. */
 export const LEGEND_WIDTH = 96
-export const LEGEND_HEIGHT = 176
+export const LEGEND_HEIGHT = 185
 const BAR = { x: 0, y: 34, width: 11, height: 130 }
 const INK = '#1F2A2E'
 const MUTED = '#5E6B6E'
@@ -71,12 +71,13 @@ function drawTicks(context: CanvasRenderingContext2D, { min, max, seen }: Legend
     context.fillRect(BAR.x + BAR.width, at(value) - 0.25, 3, 0.5)
     context.fillText(formatNumber(value), BAR.x + BAR.width + 5, at(value) + 3)
   }
-  // exact ends stand apart from the round numbers; what is shown may not reach the ends of the bar
-  const [low, high] = seen ? ['lowest', 'highest'] : ['min', 'max']
+  // exact ends stand apart from the round numbers; what is shown may not reach them, or go beyond
   context.font = `400 7.5px ${MONO}`
   context.fillStyle = MUTED
-  context.fillText(`${high} ${formatNumber(seen?.[1] ?? max)}`, BAR.x, BAR.y - 3)
-  context.fillText(`${low} ${formatNumber(seen?.[0] ?? min)}`, BAR.x, BAR.y + BAR.height + 9)
+  context.fillText(`max ${formatNumber(max)}`, BAR.x, BAR.y - 3)
+  context.fillText(`min ${formatNumber(min)}`, BAR.x, BAR.y + BAR.height + 9)
+  const isOther = seen && (formatNumber(seen[0]) !== formatNumber(min) || formatNumber(seen[1]) !== formatNumber(max))
+  if (isOther) context.fillText(fitted(context, `here ${formatNumber(seen[0])} to ${formatNumber(seen[1])}`, LEGEND_WIDTH), BAR.x, BAR.y + BAR.height + 18)
 }
 
 function fitted(context: CanvasRenderingContext2D, text: string, width: number): string {

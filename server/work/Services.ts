@@ -31,6 +31,9 @@ export interface ImportProgress {
   looks: number
 }
 
+/** Milliseconds after which a reader that nobody needs ends: cases it keeps open need not be looked through again meanwhile. */
+const IMPORTER_IDLE = 60_000
+
 export class Services {
   readonly events = new Events()
   readonly imports = new Map<string, { running: RunningImport; progress: ImportProgress }>()
@@ -57,7 +60,7 @@ export class Services {
     const threads = Math.max(1, Math.min(8, availableParallelism()))
     const pool = new Piscina({ filename: join(settings.bundles, 'worker.mjs'), minThreads: threads, maxThreads: threads })
     // one importer: its memory is the largest single need; looking into a file takes little and does not wait for it
-    const reader = (): Piscina => new Piscina({ filename: join(settings.bundles, 'importer.mjs'), minThreads: 0, maxThreads: 1, idleTimeout: 5000 })
+    const reader = (): Piscina => new Piscina({ filename: join(settings.bundles, 'importer.mjs'), minThreads: 0, maxThreads: 1, idleTimeout: IMPORTER_IDLE })
     const readers = { importer: reader(), looker: reader() }
     const store = new CaseStore(settings.store, readers, { ...share, disk: settings.disk })
     const evaluations = new Evaluations(pool, store, share)
