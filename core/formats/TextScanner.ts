@@ -1,6 +1,7 @@
 /** Walks through the bytes of a file that is read whole: words, lines, numbers, binary pieces. Positions are in bytes. */
 import { FormatError } from '../errors'
 import type { ByteSource } from './ByteSource'
+import { plainNumber, plainValue } from './plainNumbers'
 
 /** Files of formats without an index are read whole, up to this size. */
 const MAX_WHOLE = 2 ** 32 - 2 ** 16
@@ -50,11 +51,22 @@ export class TextScanner {
     return text.endsWith('\r') ? text.slice(0, -1) : text
   }
 
+  /** The next number, or the word that is none; empty at the end. */
+  numberOrWord(): number | string {
+    this.skipSpace()
+    const end = plainNumber(this.bytes, this.at)
+    if (end >= 0 && !(this.bytes[end]! > 32)) {
+      this.at = end
+      return plainValue()
+    }
+    const word = this.word()
+    return parseNumber(word) ?? word
+  }
+
   /** @throws FormatError when the next word is no number, with the byte where it stands */
   number(what: string): number {
-    const word = this.word()
-    const value = parseNumber(word)
-    if (value !== undefined) return value
+    const word = this.numberOrWord()
+    if (typeof word === 'number') return word
     if (word === '') throw this.cutOff(what)
     throw new FormatError('bad-number', `${this.name}: “${word.slice(0, 30)}” at byte ${this.at - word.length} should be a number of ${what}; the file is damaged.`)
   }

@@ -7,9 +7,11 @@
 import { FormatError } from '../../errors'
 import { Growing } from '../../mesh/growing'
 import { decodeNumbers, parseNumber } from '../TextScanner'
+import { plainNumber, plainValue } from '../plainNumbers'
 import type { BinaryType } from '../TextScanner'
 
 const SPACE = 32
+const OPEN = 0x28
 /** Names that stand for names, one after the other. */
 const MOST_MACROS = 20
 /** Bytes that hold the header of a file, as a rule. */
@@ -101,10 +103,28 @@ export class FoamReader {
   }
 
   number(): number {
+    this.skipSpace()
+    const end = plainNumber(this.bytes, this.at)
+    if (end >= 0 && (end === this.bytes.length || this.bytes[end]! <= SPACE || isSign(this.bytes[end]!))) {
+      this.at = end
+      return plainValue()
+    }
     const word = this.token()
     const value = parseNumber(word)
     if (value === undefined) throw this.damaged(word === '' ? 'it is cut off' : `“${word.slice(0, 30)}” at byte ${this.at - word.length} is no number`)
     return value
+  }
+
+  private isOpen(): boolean {
+    this.skipSpace()
+    return this.bytes[this.at] === OPEN
+  }
+
+  /** The same as `expect` of a single sign, for what comes a million times. */
+  private sign(sign: '(' | ')'): void {
+    this.skipSpace()
+    if (this.bytes[this.at] === sign.charCodeAt(0)) this.at++
+    else this.expect(sign)
   }
 
   private skipSpace(): void {
@@ -211,20 +231,6 @@ export class FoamReader {
     return undefined
   }
 
-  /** Goes to the list of a field's inner values, of so many components each. @returns whether there is one as far as these bytes go */
-  findInnerList(components: number): boolean {
-    try {
-      for (let key = this.token(); key !== ''; key = this.token()) {
-        if (key === 'internalField') return this.token() === 'nonuniform' && scalarTypes[/^List<(\w+)>$/.exec(this.token())?.[1] ?? ''] === components
-        this.skipEntry()
-      }
-    } catch (error) {
-      // it goes on behind these bytes
-      if (!(error instanceof FormatError)) throw error
-    }
-    return false
-  }
-
   get labelBytes(): number {
     return this.labelType === 'int64' ? 8 : 4
   }
@@ -301,7 +307,14 @@ export class FoamReader {
     }
     if (2 * n * components > this.bytes.length - this.at + 1) throw this.damaged(`${n} items should follow at byte ${this.at}, but it ends at byte ${this.bytes.length}: it is cut off`)
     const values = new Float64Array(n * components)
-    for (let i = 0; i < n; i++) values.set(this.tuple(components), i * components)
+    for (let i = 0; i < values.length; i += components) {
+      if (components === 1) values[i] = this.isOpen() ? this.tuple(1)[0]! : this.number()
+      else {
+        this.sign('(')
+        for (let c = 0; c < components; c++) values[i + c] = this.number()
+        this.sign(')')
+      }
+    }
     this.expect(')')
     return values
   }
@@ -326,11 +339,25 @@ export class FoamReader {
     const offsets = new Uint32Array(n + 1)
     const points = new Growing(Uint32Array)
     for (let f = 0; f < n; f++) {
-      points.pushAll(this.labels())
+      this.face(points)
       offsets[f + 1] = points.length
     }
     this.expect(')')
     return { offsets, points: points.finish() }
+  }
+
+  /** `N(…)` of a face; what is written otherwise is read as any list. */
+  private face(points: Growing<Uint32Array>): void {
+    const before = this.at
+    const n = this.listCount()
+    if (this.isBinary || !this.isOpen() || 2 * n > this.bytes.length - this.at) {
+      this.at = before
+      points.pushAll(this.labels())
+      return
+    }
+    this.at++
+    for (let i = 0; i < n; i++) points.push(this.number())
+    this.sign(')')
   }
 
   /** Passes over the rest of an entry: to its `;`, or over its braces. */
@@ -357,7 +384,8 @@ export class FoamReader {
   }
 }
 
-const scalarTypes: Record<string, number> = { scalar: 1, vector: 3, symmTensor: 6, tensor: 9, sphericalTensor: 1 }
+/** Components of the items of a list by its type. */
+export const scalarTypes: Record<string, number> = { scalar: 1, vector: 3, symmTensor: 6, tensor: 9, sphericalTensor: 1 }
 const listTypes: Record<string, number> = { ...scalarTypes, label: 1, bool: 1 }
 
 /** Whether what stands for the name of an entry is none. */

@@ -1,8 +1,10 @@
 /** Lists of numbers that need not be in memory: ranges of the file where they stand raw in it, held whole where they do not. */
+import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import type { ByteSource } from '../ByteSource'
 import { missingFile, openFoam, openFoamHead } from './files'
 import type { FoamFiles } from './files'
+import { scalarTypes } from './FoamReader'
 import type { FoamReader } from './FoamReader'
 
 export interface NumberList<T extends Uint32Array | FloatArray> {
@@ -51,7 +53,7 @@ export async function openFaces(files: FoamFiles, path: string): Promise<FaceLis
 /** Inner values of a field; undefined where its file must be read whole. */
 export async function openInnerValues(files: FoamFiles, path: string, components: number): Promise<NumberList<FloatArray> | undefined> {
   const raw = await openRaw(files, path)
-  if (!raw?.reader.findInnerList(components)) return undefined
+  if (!raw || !findInnerList(raw.reader, components)) return undefined
   return rawScalars(raw, components)
 }
 
@@ -102,4 +104,18 @@ async function open(files: FoamFiles, path: string): Promise<FoamReader> {
   const reader = await openFoam(files, path)
   if (!reader) throw missingFile(path)
   return reader
+}
+
+/** Goes to the list of a field's inner values, of so many components each. @returns whether there is one as far as these bytes go */
+function findInnerList(reader: FoamReader, components: number): boolean {
+  try {
+    for (let key = reader.token(); key !== ''; key = reader.token()) {
+      if (key === 'internalField') return reader.token() === 'nonuniform' && scalarTypes[/^List<(\w+)>$/.exec(reader.token())?.[1] ?? ''] === components
+      reader.noteEntry(key)
+    }
+  } catch (error) {
+    // it goes on behind these bytes
+    if (!(error instanceof FormatError)) throw error
+  }
+  return false
 }

@@ -9,6 +9,7 @@ import { FormatError } from '../../errors'
 import { Growing } from '../../mesh/growing'
 import type { ByteSource, Compression, SourceFolder } from '../ByteSource'
 import { startsOf } from '../pieces'
+import { TextScanner } from '../TextScanner'
 import type { XmlElement } from '../xmlTree'
 import { Base64Stream, cutOff, RawStream } from './streams'
 import type { ByteStream } from './streams'
@@ -53,6 +54,8 @@ const numberTypes: Record<string, NumberType> = {
   UInt64: { size: 8, isInteger64: 'unsigned' },
 }
 
+/** Bytes of text read at a time. */
+const TEXT_AT_ONCE = 1 << 20
 /** No single array may claim more than this many bytes: beyond it typed arrays end. */
 const MAX_BYTES = 2 ** 33
 
@@ -93,18 +96,18 @@ export function describe(file: FileContext, element: XmlElement): string {
 async function readAscii(file: FileContext, element: XmlElement, array: Constructor | undefined, where: string): Promise<NumberArray> {
   const [start, end] = element.content
   const out = new Growing(Float64Array)
-  const decoder = new TextDecoder('latin1')
-  let rest = ''
-  for (let at = start; at < end; at += 1 << 20) {
-    const text = rest + decoder.decode(await file.source.read(at, Math.min(at + (1 << 20), end)))
-    const cut = at + (1 << 20) >= end ? text.length : text.search(/\S*$/)
-    rest = text.slice(cut)
-    for (const word of text.slice(0, cut).split(/\s+/)) {
-      if (word === '') continue
-      const value = asciiNumber(word)
-      if (value === undefined) throw new FormatError('bad-number', `${where} holds “${word.slice(0, 30)}”, which is not a number.`)
-      out.push(value)
+  for (let from = start; from < end; ) {
+    const bytes = await file.source.read(from, Math.min(from + TEXT_AT_ONCE, end))
+    // a word that goes on behind these bytes is read with the next ones
+    let cut = bytes.length
+    if (from + cut < end) while (cut > 0 && bytes[cut - 1]! > 32) cut--
+    if (cut === 0) throw new FormatError('bad-number', `${where} holds a word of more than ${TEXT_AT_ONCE} letters, which is not a number.`)
+    const scanner = new TextScanner(bytes.subarray(0, cut), where)
+    for (let word = scanner.numberOrWord(); word !== ''; word = scanner.numberOrWord()) {
+      if (typeof word === 'string') throw new FormatError('bad-number', `${where} holds “${word.slice(0, 30)}”, which is not a number.`)
+      out.push(word)
     }
+    from += cut
   }
   const values = out.finish()
   if (!array || array === (Float64Array as unknown as Constructor)) return values
@@ -115,15 +118,6 @@ async function readAscii(file: FileContext, element: XmlElement, array: Construc
 
 function numberSize(array: Constructor): number {
   return (array as unknown as { BYTES_PER_ELEMENT: number }).BYTES_PER_ELEMENT
-}
-
-function asciiNumber(word: string): number | undefined {
-  const value = Number(word)
-  if (!Number.isNaN(value)) return value
-  const lower = word.toLowerCase()
-  if (/^[-+]?nan(\(.*\))?$/.test(lower)) return NaN
-  const infinite = /^([-+]?)inf(inity)?$/.exec(lower)
-  return infinite ? (infinite[1] === '-' ? -Infinity : Infinity) : undefined
 }
 
 /** The bytes of an array that is not written as text. */
