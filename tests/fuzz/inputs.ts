@@ -31,6 +31,8 @@ export async function samples(): Promise<Sample[]> {
     one('a.vtu', vtuFile(content, { encoding: 'ascii' })),
     one('raw.vtu', vtuFile(content, { encoding: 'appended raw' })),
     one('zlib.vtu', vtuFile(content, { encoding: 'appended zlib', header: 'UInt64' })),
+    one('base64.vtu', vtuFile(content, { encoding: 'appended base64' })),
+    one('inline.vtu', vtuFile(content, { encoding: 'inline zlib', header: 'UInt64' })),
     one('lz4.vtu', vtuFile(content, { encoding: 'inline lz4' })),
     one('xz.vtu', vtuFile(content, { encoding: 'appended xz' })),
     one('a.vtk', legacyFile(model, { version: '3.0', isBinary: false })),
