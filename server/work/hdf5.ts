@@ -7,28 +7,55 @@ import type { Hdf5Dataset, Hdf5File, Hdf5Group, Hdf5Value } from '../../core/for
 /** A dataset is copied out in slices of about this many bytes, so that the library's own memory stays small. */
 const SLICE_BYTES = 1 << 26
 
-let h5wasm: typeof import('h5wasm/node').default
+type Library = typeof import('h5wasm/node').default
+
+let loaded: Promise<Library> | undefined
+/** Libraries that a damaged file has made unusable. */
+let nBroken = 0
+
+/** The library, loaded when it is first needed: it is large. */
+function library(): Promise<Library> {
+  loaded ??= load()
+  return loaded
+}
+
+async function load(): Promise<Library> {
+  // a module of another address is an instance of its own, with a memory of its own
+  const { default: h5wasm } = (nBroken ? await import(`${import.meta.resolve('h5wasm/node')}?${nBroken}`) : await import('h5wasm/node')) as { default: Library }
+  // else the library prints what goes wrong and carries on
+  ;(await h5wasm.ready).activate_throwing_error_handler()
+  return h5wasm
+}
+
+/** Runs a call of the library. What ends in the middle of it leaves its memory in no order: files opened later get another one. */
+function called<T>(run: () => T): T {
+  try {
+    return run()
+  } catch (error) {
+    if (error instanceof WebAssembly.RuntimeError && loaded) {
+      loaded = undefined
+      nBroken++
+    }
+    throw error
+  }
+}
 
 /** @throws FormatError when the file is cut off or no HDF5 file */
 export async function openHdf5(path: string, name: string): Promise<Hdf5File> {
-  // loaded when first needed: it is large
-  h5wasm ??= (await import('h5wasm/node')).default
-  const library = await h5wasm.ready
-  // else the library prints what goes wrong and carries on
-  library.activate_throwing_error_handler()
+  const h5wasm = await library()
   let file: File
   try {
-    file = new h5wasm.File(path, 'r')
+    file = called(() => new h5wasm.File(path, 'r'))
   } catch (error) {
     const reason = /truncated/.test(String(error)) ? 'it is cut off' : 'it is damaged or no HDF5 file'
     throw new FormatError('bad-hdf5', `${name} cannot be opened: ${reason}; copy it again.`)
   }
-  return { root: new WasmGroup(file, name), close: () => void file.close() }
+  return { root: new WasmGroup(h5wasm, file, name), close: () => guarded(name, () => void file.close()) }
 }
 
 function guarded<T>(what: string, run: () => T): T {
   try {
-    return run()
+    return called(run)
   } catch (error) {
     if (error instanceof FormatError) throw error
     throw new FormatError('bad-hdf5', `${what} cannot be read: the file is damaged or cut off; copy it again.`)
@@ -39,6 +66,7 @@ class WasmGroup implements Hdf5Group {
   readonly kind = 'group'
 
   constructor(
+    private readonly h5wasm: Library,
     private readonly group: Group,
     private readonly file: string,
   ) {}
@@ -54,12 +82,12 @@ class WasmGroup implements Hdf5Group {
   get(path: string): Hdf5Group | Hdf5Dataset | undefined {
     let found: unknown
     try {
-      found = this.group.get(path)
+      found = called(() => this.group.get(path))
     } catch {
       return undefined
     }
-    if (found instanceof h5wasm.Dataset) return new WasmDataset(found, this.file)
-    return found instanceof h5wasm.Group ? new WasmGroup(found, this.file) : undefined
+    if (found instanceof this.h5wasm.Dataset) return new WasmDataset(found, this.file)
+    return found instanceof this.h5wasm.Group ? new WasmGroup(this.h5wasm, found, this.file) : undefined
   }
 
   attribute(name: string): Hdf5Value | undefined {
@@ -80,11 +108,12 @@ class WasmDataset implements Hdf5Dataset {
   }
 
   get shape(): number[] {
-    return this.dataset.shape ?? []
+    return guarded(`${this.file}${this.path}`, () => this.dataset.shape) ?? []
   }
 
   get numberType(): string {
-    return { '<f': 'Float32', '>f': 'Float32', '<d': 'Float64', '>d': 'Float64' }[String(this.dataset.dtype)] ?? 'Int'
+    const type = guarded(`${this.file}${this.path}`, () => String(this.dataset.dtype))
+    return { '<f': 'Float32', '>f': 'Float32', '<d': 'Float64', '>d': 'Float64' }[type] ?? 'Int'
   }
 
   attribute(name: string): Hdf5Value | undefined {
@@ -126,7 +155,7 @@ function toNumbers(value: unknown, what: string): ArrayLike<number> {
 
 function attributeOf(item: Group | Dataset, name: string): Hdf5Value | undefined {
   try {
-    const value = item.attrs[name]?.value
+    const value = called(() => item.attrs[name]?.value)
     if (value === undefined || value === null) return undefined
     if (typeof value === 'string' || typeof value === 'number') return value
     if (Array.isArray(value)) return value.map(String)

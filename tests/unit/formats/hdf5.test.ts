@@ -1,7 +1,8 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
+import { UserError } from '../../../core/errors'
 import { openNamed } from '../../../core/formats/series'
 import { readCase } from '../../../core/study/memoryCase'
 import { DiskFolder } from '../../../server/work/files'
@@ -113,4 +114,21 @@ describe('damaged HDF5 and NetCDF get one clear sentence', () => {
       await expect(read('bad.xdmf')).rejects.toThrow(message)
     }
   })
+})
+
+it('a file in which the library breaks down spoils none that is opened after it', async () => {
+  await writeHdf5(join(root, 'twice.med'), medFile(boxModel(), [0]))
+  const { default: first } = await import('h5wasm/node')
+  const broken = vi.spyOn(first.Group.prototype, 'get').mockImplementation(() => {
+    throw new WebAssembly.RuntimeError('unreachable')
+  })
+  try {
+    await expect(openNamed(['twice.med'], folder)).rejects.toBeInstanceOf(UserError)
+    const calls = broken.mock.calls.length
+    expect((await openNamed(['twice.med'], folder)).catalogue.parts[0]!.cells).toBe(boxModel().cells.length)
+    // by another instance of the library: this one is asked no more
+    expect(broken.mock.calls.length).toBe(calls)
+  } finally {
+    broken.mockRestore()
+  }
 })
