@@ -109,7 +109,7 @@ function number(x: number | null | undefined, figures: FieldFigures | undefined)
       </thead>
       <tbody>
         <template v-for="row in rows" :key="row.key">
-          <tr class="border-b border-line align-middle last:border-0">
+          <tr class="border-b border-line align-middle [&_td]:py-0.5 last:border-0">
             <td class="pl-3.5"><input type="checkbox" class="block accent-pine" :checked="chosen.includes(row.field.name)" :aria-label="`Choose ${row.field.name}`" @change="toggle(row.field.name)" /></td>
             <th scope="row" class="max-w-40 truncate py-1.5 font-semibold" :title="row.field.name">{{ row.field.name }}<span v-if="row.field.from" class="block text-[11.5px] font-normal text-mute">of {{ row.field.from.join(', ') }} <button type="button" class="text-pine underline" @click="check.describe({ unjoin: row.field.name })">undo</button></span></th>
             <td>{{ row.field.kind === 'symmetric tensor' ? 'sym. tensor' : row.field.kind }}<span class="block text-[11.5px] text-mute">{{ quantityOf(row.field.name, row.field.components, row.field.unit) ?? 'not recognised' }}</span></td>
