@@ -19,14 +19,17 @@ export interface ByteStream {
   copy(): ByteStream
 }
 
-export class RawStream implements ByteStream {
+/** Bytes [at, end) of a file. */
+class Stretch {
   constructor(
-    private readonly source: ByteSource,
-    private at: number,
-    private readonly end: number,
-    private readonly where: string,
+    protected readonly source: ByteSource,
+    protected at: number,
+    protected readonly end: number,
+    protected readonly where: string,
   ) {}
+}
 
+export class RawStream extends Stretch implements ByteStream {
   async take(n: number): Promise<Uint8Array> {
     if (!(n >= 0 && this.at + n <= this.end)) throw cutOff(this.where, n, this.end - this.at)
     const bytes = await this.source.read(this.at, this.at + n)
@@ -48,14 +51,7 @@ export class RawStream implements ByteStream {
   }
 }
 
-export class Base64Stream implements ByteStream {
-  constructor(
-    private readonly source: ByteSource,
-    private at: number,
-    private readonly end: number,
-    private readonly where: string,
-  ) {}
-
+export class Base64Stream extends Stretch implements ByteStream {
   async take(n: number): Promise<Uint8Array> {
     await this.skipSpace()
     const length = lettersOf(n)
