@@ -59,7 +59,7 @@ async function sizeOfFolder(root: string, name: string, all: readonly string[]):
   const nFiles = firstFrom(all, `${name}\uffff`) - first
   if (nFiles <= FEW) return sizeOf(root, all.slice(first, first + nFiles))
   // a folder is written to when a new time begins in it
-  return { bytes: null, nFiles, written: (await stat(join(root, name))).mtimeMs }
+  return { bytes: null, nFiles, written: (await stat(join(root, name)).catch(() => undefined))?.mtimeMs ?? 0 }
 }
 
 /** Place of the first name that is not before another. */
@@ -77,9 +77,10 @@ async function sizeOf(root: string, files: readonly string[]): Promise<Pick<Sour
   let bytes = 0
   let written = 0
   for (const name of files) {
-    const info = await stat(join(root, name))
-    bytes += info.size
-    written = Math.max(written, info.mtimeMs)
+    // a run that goes on may take files away meanwhile
+    const info = await stat(join(root, name)).catch(() => undefined)
+    bytes += info?.size ?? 0
+    written = Math.max(written, info?.mtimeMs ?? 0)
   }
   return { bytes, nFiles: files.length, written }
 }

@@ -236,7 +236,7 @@ export interface RawArray {
   size: number
   toNumbers(bytes: Uint8Array): NumberArray
   /** As numbers of points. @throws FormatError for what can be none */
-  toNodes(bytes: Uint8Array): Uint32Array
+  toWhole(bytes: Uint8Array): Uint32Array
   /** Blocks [first, last), inflated. */
   blocks?: { size: number; read(first: number, last: number): Promise<Uint8Array[]> }
 }
@@ -249,8 +249,8 @@ export async function openRaw(file: FileContext, element: XmlElement): Promise<R
   if (isText(element) || !type || (file.compressor && !method)) return undefined
   const stream = binaryStream(file, element, where)
   const numbers = (bytes: Uint8Array): NumberArray => toNumbers(bytes, type, file.isLittleEndian, where)
-  const toNodes = (bytes: Uint8Array): Uint32Array => (type.isInteger64 ? lowWords(alignedBytes(bytes, type, file.isLittleEndian, where), where) : wholeNumbers(numbers(bytes), where))
-  const common = { size: type.size, toNumbers: numbers, toNodes }
+  const toWhole = (bytes: Uint8Array): Uint32Array => (type.isInteger64 ? lowWords(alignedBytes(bytes, type, file.isLittleEndian, where), where) : wholeNumbers(numbers(bytes), where))
+  const common = { size: type.size, toNumbers: numbers, toWhole }
   if (!method) {
     const bytes = checkedSize(await peekCount(file, stream), where)
     const isApart = await stream.endsPiece(file.headerSize)
@@ -339,12 +339,12 @@ function lowWords(bytes: Uint8Array<ArrayBuffer>, where: string): Uint32Array {
     out[i] = words[2 * i]!
     beyond |= words[2 * i + 1]!
   }
-  if (beyond) throw new FormatError('bad-connectivity', `${where} holds negative or far too large point numbers; the file is damaged.`)
+  if (beyond) throw new FormatError('bad-connectivity', `${where} holds negative or far too large numbers; the file is damaged.`)
   return out
 }
 
-/** Numbers of points as such. @throws FormatError for what can be none */
-export function wholeNumbers(values: NumberArray, where: string): Uint32Array {
+/** Numbers of points, or places in a list of them. @throws FormatError for what can be none */
+function wholeNumbers(values: NumberArray, where: string): Uint32Array {
   if (values instanceof Uint32Array) return values
   // negative ones become larger than any number of points, which is looked at when the points are
   if (values instanceof Int32Array) return new Uint32Array(values.buffer, values.byteOffset, values.length)

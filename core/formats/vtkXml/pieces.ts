@@ -21,7 +21,8 @@ import { describe, readDataArray, storedRange } from './dataArray'
 import { childNamed, childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { openVtkFile, unitLabel } from './openFile'
-import { ArrayWindows, pieceWindows, toFloats } from './windows'
+import { ArrayWindows } from './arrayWindows'
+import { pieceWindows, toFloats } from './windows'
 
 interface FieldHeader {
   name: string

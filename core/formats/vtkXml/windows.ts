@@ -1,6 +1,6 @@
 /**
- * Windows of arrays and of one piece of a grid, for what does not fit into memory. Binary arrays can be read so, and
- * what is not stored but follows from the size of the grid; text is read whole.
+ * Windows of one piece of a grid, for what does not fit into memory: of binary arrays, and of what is not stored but follows from
+ * the size of the grid.
  */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
@@ -11,69 +11,8 @@ import { structuredTable } from '../structured'
 import { tableWindows } from '../cellTables'
 import { cellCount, extentCounts, gridPoints, isStructured, pointCount } from './cells'
 import type { Piece } from './cells'
-import { describe, INFLATED_TOGETHER, openRaw } from './dataArray'
-import type { FileContext, NumberArray, RawArray } from './dataArray'
-
-/** Decompressed blocks kept: windows go on from where the last one ended. */
-const KEPT_BLOCKS = 4
-
-/** Values of one array by ranges. */
-export class ArrayWindows {
-  private readonly kept = new Map<number, Promise<Uint8Array>>()
-
-  private constructor(private readonly raw: RawArray) {}
-
-  /** undefined when the array is stored in a way that has no ranges. @throws FormatError when it has not `expected` values */
-  static async open(file: FileContext, element: XmlElement, expected: number): Promise<ArrayWindows | undefined> {
-    const raw = await openRaw(file, element)
-    if (!raw) return undefined
-    if (raw.bytes !== expected * raw.size) throw new FormatError('wrong-length', `${describe(file, element)} has ${raw.bytes / raw.size} values instead of ${expected}; the file is inconsistent, write it again.`)
-    return new ArrayWindows(raw)
-  }
-
-  async read(from: number, to: number): Promise<NumberArray> {
-    const { size, toNumbers } = this.raw
-    return toNumbers(await this.bytes(from * size, to * size))
-  }
-
-  /** As numbers of points. */
-  async readNodes(from: number, to: number): Promise<Uint32Array> {
-    const { size, toNodes } = this.raw
-    return toNodes(await this.bytes(from * size, to * size))
-  }
-
-  private async bytes(from: number, to: number): Promise<Uint8Array> {
-    const { source, start, blocks } = this.raw
-    if (!blocks) return source.read(start + from, start + to)
-    const out = new Uint8Array(to - from)
-    const last = Math.ceil(to / blocks.size)
-    for (let first = Math.floor(from / blocks.size); first < last; first += INFLATED_TOGETHER) {
-      for (const [k, block] of await this.inflated(first, Math.min(first + INFLATED_TOGETHER, last))) {
-        const begin = k * blocks.size
-        const part = block.subarray(Math.max(0, from - begin), Math.min(block.length, to - begin))
-        out.set(part, Math.max(begin, from) - from)
-      }
-    }
-    return out
-  }
-
-  /** Blocks [first, last) by their numbers. Windows that are read together share the block where they meet. */
-  private async inflated(first: number, last: number): Promise<[number, Uint8Array][]> {
-    const kept = this.kept.get(first)
-    const start = kept ? first + 1 : first
-    const read = start < last ? this.raw.blocks!.read(start, last) : Promise.resolve([])
-    if (start < last) this.keep(last - 1, read.then((blocks) => blocks[blocks.length - 1]!))
-    const own = (await read).map((block, i): [number, Uint8Array] => [start + i, block])
-    return kept ? [[first, await kept], ...own] : own
-  }
-
-  private keep(k: number, block: Promise<Uint8Array>): void {
-    // an error is thrown where the block is used
-    block.catch(() => undefined)
-    this.kept.set(k, block)
-    if (this.kept.size > KEPT_BLOCKS) this.kept.delete(this.kept.keys().next().value!)
-  }
-}
+import { ArrayWindows } from './arrayWindows'
+import { describe } from './dataArray'
 
 /** The cells of a piece; undefined where they cannot be read in windows. */
 export async function pieceWindows(piece: Piece): Promise<FormatWindows | undefined> {
@@ -102,7 +41,7 @@ async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefi
   const points = await ArrayWindows.open(file, pointsElement, 3 * nPoints)
   const ends = await ArrayWindows.open(file, endsElement, nCells)
   const types = await ArrayWindows.open(file, typesElement, nCells)
-  const nNodes = ends && (await ends.read(nCells - 1, nCells))[0]!
+  const nNodes = ends && (await ends.readWhole(nCells - 1, nCells))[0]!
   const nodes = nNodes ? await ArrayWindows.open(file, nodesElement, nNodes) : undefined
   if (!points || !ends || !types || !nodes) return undefined
   return {
@@ -111,18 +50,18 @@ async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefi
     nCells,
     points: async (from, to) => toFloats(await points.read(3 * from, 3 * to)),
     async cells(from, to) {
-      const first = from === 0 ? 0 : (await ends.read(from - 1, from))[0]!
-      const last = await ends.read(from, to)
+      const first = from === 0 ? 0 : (await ends.readWhole(from - 1, from))[0]!
+      const last = await ends.readWhole(from, to)
       const { offsets, wrong } = offsetsOf(last, first, nNodes!)
       if (wrong !== undefined) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + wrong} is ${last[wrong]}, which does not follow; the file is damaged.`)
-      const [kinds, list] = await Promise.all([types.read(from, to), nodes.readNodes(first, last[last.length - 1]!)])
-      return { types: kinds instanceof Uint8Array ? kinds : Uint8Array.from(kinds), offsets, connectivity: list }
+      const [kinds, list] = await Promise.all([types.readTypes(from, to), nodes.readWhole(first, last[last.length - 1]!)])
+      return { types: kinds, offsets, connectivity: list }
     },
   }
 }
 
 /** Where cells begin among those of a window, from where they end in the file; or the first one that does not follow. */
-function offsetsOf(ends: NumberArray, first: number, nNodes: number): { offsets: Uint32Array; wrong?: number } {
+function offsetsOf(ends: Uint32Array, first: number, nNodes: number): { offsets: Uint32Array; wrong?: number } {
   const offsets = new Uint32Array(ends.length + 1)
   let before = first
   for (let c = 0; c < ends.length; c++) {

@@ -72,7 +72,7 @@ describe('one file in every encoding', () => {
     const nodes = windows.cells(0, 3).then(({ connectivity }) => connectivity[0])
     // 32 bits wrap round to a number larger than any mesh has points, which is refused with the mesh
     if (integer === 'Int32') expect(await nodes).toBe(2 ** 32 - 1)
-    else await expect(nodes).rejects.toThrow('“connectivity” holds negative or far too large point numbers')
+    else await expect(nodes).rejects.toThrow('“connectivity” holds negative or far too large numbers')
   })
 
   it('a single cell, whose type is one byte behind its header', async () => {
