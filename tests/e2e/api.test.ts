@@ -75,7 +75,7 @@ describe('requests that do not fit get one sentence, and nothing changes', () =>
     ['a moment that is not there', '/api/evaluate', () => plan({ moment: 77 }), 400, /at this moment/],
     ['a file outside', '/api/cases', () => ({ name: 'x', folder: 'data', files: ['../../etc/passwd'] }), 400, /leads out of its folder/],
     ['a file that is not there', '/api/cases', () => ({ name: 'x', folder: 'data', files: ['nothing.vtu'] }), 404, /no such file/],
-    ['another folder', '/api/cases', () => ({ name: 'x', folder: 'etc', files: ['passwd'] }), 404, /no folder “etc” to bring files in from; there are “data”, “uploads”/],
+    ['another folder', '/api/cases', () => ({ name: 'x', folder: 'etc', files: ['passwd'] }), 404, /no folder “etc” to bring files in from; there are “data”, “runs”, “uploads”/],
     ['no name', '/api/cases', () => ({ name: '', folder: 'data', files: ['a'] }), 400, /does not fit at name/],
     ['an upload with a path', '/api/uploads?upload=abcd&name=..%2Fx.vtu', () => 'x', 400, /no usable file name/],
     ['a piece that begins in the middle', '/api/uploads?upload=abcd-9&name=x.vtu&offset=5&total=9', () => 'x', 400, /0 bytes have arrived, the next piece begins at 5/],

@@ -1,8 +1,9 @@
-import { readFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from '../support/browser'
+import { vtuFile } from '../support/vtkFiles'
 import { say, settled } from '../support/workbench'
 
 const url = inject('url')
@@ -53,6 +54,47 @@ describe('the library', () => {
     await page.getByRole('button', { name: 'Bring it back' }).click()
     await row('half').waitFor()
   })
+})
+
+describe('a further folder', () => {
+  const runs = join(inject('data'), 'scratch', 'runs')
+
+  it('is listed, filtered and read where it lies; hundreds of moments are typed, not listed', async () => {
+    await mkdir(join(runs, 'long'))
+    // one tetrahedron that warms up, as other libraries write it
+    for (let t = 0; t < 201; t++) {
+      const pointData = [{ name: 'T', type: 'Float32', values: [280 + t, 281 + t, 282 + t, 283 + t] }]
+      await writeFile(join(runs, 'long', `warm_${t}.vtu`), vtuFile({ points: [0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1], connectivity: [0, 1, 2, 3], offsets: [4], types: [10], pointData, time: t / 2 }, { encoding: 'inline zlib' }))
+    }
+    await page.goto(url)
+    await page.getByRole('button', { name: 'Bring in' }).click()
+    const files = page.getByLabel('Files that can be brought in')
+    // written last, so it comes first
+    await expect.poll(() => files.locator('.num').first().textContent()).toBe('runs/long/warm_0.vtu and 200 more, a series')
+    await files.getByLabel('Show only files with').fill('WARM runs')
+    await expect.poll(() => files.getByRole('button', { name: 'Look inside' }).count()).toBe(1)
+    await files.getByLabel('Show only files with').fill('nothing of the kind')
+    await files.getByText('has “nothing of the kind” in its name').waitFor()
+    await files.getByLabel('Show only files with').fill('warm')
+    await files.getByRole('button', { name: 'Look inside' }).click()
+    await files.getByText('201 moments, 0 to 100 s').waitFor()
+    await files.getByRole('button', { name: 'Bring in' }).click()
+    await row('warm').getByRole('button', { name: 'Start a study' }).click()
+    await page.locator('[data-step]').first().waitFor()
+    await settled(page)
+    const strip = page.getByLabel('Moments')
+    await strip.getByLabel('Last moment played').fill('20.1 s')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => strip.getByLabel('Last moment played').inputValue()).toBe('20')
+    await strip.getByLabel('First moment played').fill('soon')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => strip.getByLabel('First moment played').inputValue()).toBe('0')
+    await strip.getByRole('button', { name: 'Last moment', exact: true }).click()
+    await expect.poll(() => strip.textContent()).toMatch(/t = 20 s/)
+    // nothing of it was copied
+    const sent = await readdir(join(inject('data'), 'uploads'), { recursive: true })
+    expect(sent.filter((name) => name.includes('warm'))).toEqual([])
+  }, 60_000)
 })
 
 describe('a case of several times', () => {

@@ -54,7 +54,9 @@ export async function startStavik(command: 'demo' | 'start', data: string, env: 
 
 export default async function serve(project: TestProject): Promise<() => Promise<void>> {
   const data = await mkdtemp(join(tmpdir(), 'stavik-e2e-'))
-  const running = await startStavik('demo', data, { STAVIK_CELLS: '20000' })
+  const runs = join(data, 'scratch', 'runs')
+  await mkdir(runs, { recursive: true })
+  const running = await startStavik('demo', data, { STAVIK_CELLS: '20000', STAVIK_FOLDERS: runs })
   // one small file that is no part of the demo, and a few spoiled ones
   await mkdir(join(data, 'data', 'other'), { recursive: true })
   await cp(join(data, 'data', 'demo', 'tank-wandering', 'tank_0000-arm.vtu'), join(data, 'data', 'other', 'arm.vtu'))
