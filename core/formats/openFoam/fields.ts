@@ -129,11 +129,16 @@ function byPattern(patches: ReadonlyMap<string, Values>, name: string): Values |
   return found
 }
 
-/** One that is no regular expression is a name in quotes; long ones, which could take for ever, are taken for names. */
+/** Repetitions in a pattern: more could be tried for ever. */
+const MOST_REPEATS = 3
+
+/** One that is no regular expression is a name in quotes, as are those that could be tried for ever: with groups repeated, or much else. */
 function fits(pattern: string, name: string): boolean {
   if (pattern === name) return true
+  const isShort = pattern.length < 200 && name.length < 200
+  if (!isShort || /\)[+*{]/.test(pattern) || (pattern.match(/[+*{?]/g)?.length ?? 0) > MOST_REPEATS) return false
   try {
-    return pattern.length < 200 && !/[+*]\)[+*{]/.test(pattern) && new RegExp(`^(?:${pattern})$`).test(name)
+    return new RegExp(`^(?:${pattern})$`).test(name)
   } catch {
     return false
   }

@@ -64,6 +64,11 @@ it('patterns of patches: the name itself comes first, then the last one that fit
   expect(await firstOf('Inlet', text)).toEqual([3, 0, 0])
 })
 
+it.each(['(.|.)*', '(I|n|l|e|t)+', '.*'.repeat(20)])('the pattern “%s”, which could be tried for ever on a long name, is taken for one', async (pattern) => {
+  const text = `${start}internalField uniform (0 0 0);\nboundaryField { "${pattern}" { value uniform (2 0 0); } }`
+  expect(await firstOf('Inlet', text)).toEqual([0, 0, 0])
+})
+
 it('a list of patches without their number', async () => {
   const files = foamCase(model)
   const path = 'constant/polyMesh/boundary'
