@@ -52,6 +52,7 @@ function turnSlivers(normals: Float32Array, points: Float32Array, elements: Uint
     if (longest >= 0) waiting.set(edgeOf(t, longest), t)
   }
   for (let pass = 0; waiting.size && pass < MOST_SLIVERS; pass++) {
+    const before = waiting.size
     const slivers = new Set(waiting.values())
     for (let t = 0; t < elements.length / 3; t++) {
       for (let i = 0; i < 3 && !slivers.has(t); i++) {
@@ -61,6 +62,8 @@ function turnSlivers(normals: Float32Array, points: Float32Array, elements: Uint
         waiting.delete(edgeOf(t, i))
       }
     }
+    // those at a border have nothing to follow
+    if (waiting.size === before) return
   }
 }
 

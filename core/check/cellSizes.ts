@@ -14,7 +14,7 @@ export interface Spot {
 /** Volume, area or length of every cell; 1 for points. */
 export function cellSizes(mesh: MeshBlock): Float64Array {
   const dimension = mesh.types.length ? cellDimension(mesh.types[0]!) : 0
-  if (dimension === 3) return linearVolumes(mesh).volumes
+  if (dimension === 3) return linearVolumes(mesh)
   const sizes = new Float64Array(mesh.types.length)
   const shape = dimension === 2 ? facesOfBlock(mesh, '', 0) : wiresOfBlock(mesh, '', 0)
   for (let e = 0; e < shape.cells.length; e++) sizes[shape.cells[e]!]! += elementMeasure(shape, e)

@@ -42,15 +42,13 @@ export interface PartFigures extends PartSize {
 export function partFigures(part: PartBlocks, nPoints: number, check: () => void = () => undefined): PartFigures {
   const used = new UsedPoints()
   const worst = new WorstCells()
-  for (let k = 0; k < part.nBlocks; k++) {
-    check()
-    const mesh = part.block(k)
+  const size = partSize(part, check, (mesh) => {
     used.add(mesh.pointNumbers)
     worst.look(mesh)
-  }
+  })
   worst.finish()
   return {
-    ...partSize(part, check),
+    ...size,
     // points have no size
     smallest: part.dimension ? worst.smallest : null,
     ...{ negative: worst.negative, empty: worst.empty, worstAspect: worst.aspect },
@@ -61,27 +59,25 @@ export function partFigures(part: PartBlocks, nPoints: number, check: () => void
   }
 }
 
-/** What of the figures needs no look at single cells. */
-export function partSize(part: PartBlocks, check: () => void = () => undefined): PartSize {
+/** What of the figures needs no look at single cells. @param look  given every block on the way: to read them again takes long */
+export function partSize(part: PartBlocks, check: () => void = () => undefined, look: (mesh: MeshBlock) => void = () => undefined): PartSize {
   const area = areaOf(wholeShape(part))
-  if (part.dimension < 3) return { size: area, skinArea: null, skinFaces: 0 }
+  const isRegion = part.dimension === 3
   const sums = []
+  let skinFaces = 0
   for (let k = 0; k < part.nBlocks; k++) {
     check()
     const mesh = part.block(k)
+    look(mesh)
+    if (!isRegion) continue
     sums.push(...integrateCells(mesh, { values: new Float64Array(mesh.types.length).fill(1), components: 1, place: 'cell' }))
+    skinFaces += mesh.skin.length / 2
   }
-  return { size: mergeTotals(sums, 1).measure, skinArea: area, skinFaces: skinFaces(part) }
+  return isRegion ? { size: mergeTotals(sums, 1).measure, skinArea: area, skinFaces } : { size: area, skinArea: null, skinFaces: 0 }
 }
 
 function areaOf(shape: Shape): number {
   return integrateShape(shape, { values: new Float64Array(shape.cells.length).fill(1), components: 1, place: 'element' }).measure
-}
-
-function skinFaces(part: PartBlocks): number {
-  let n = 0
-  for (let k = 0; k < part.nBlocks; k++) n += part.block(k).skin.length / 2
-  return n
 }
 
 /** Looks at the cells of the file: pieces that follow one another, in the next block too, are put together again. */

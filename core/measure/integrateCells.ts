@@ -18,7 +18,7 @@ import type { GroupTotals } from './sums'
 export function integrateCells(mesh: MeshBlock, field: FieldValues): GroupTotals[] {
   const quadratic = wholesOf(mesh)
   if (!quadratic) return integrateLinear(mesh, field)
-  const linear = linearVolumes(mesh)
+  const linear = linearShares(mesh)
   return groupsOf(mesh, (first, last) => integrateWholes(mesh, { quadratic, linear }, field, first, last))
 }
 
@@ -52,15 +52,31 @@ function putDoubles(kernels: Kernels, values: FloatArray): number {
   return at
 }
 
-/** Volumes of all cells by their tetrahedra, and the share of them that each node carries; pieces of quadratic cells count as cells. */
-export function linearVolumes(mesh: MeshBlock): { volumes: Float64Array; shares: Float64Array } {
+/** Volumes of all cells by their tetrahedra; pieces of quadratic cells count as cells. */
+export function linearVolumes(mesh: MeshBlock): Float64Array {
+  return volumesOf(mesh, 0).volumes
+}
+
+/** The same with the share of its cell's volume that each node carries. */
+export function linearShares(mesh: MeshBlock): LinearShares {
+  return volumesOf(mesh, mesh.connectivity.length)
+}
+
+interface LinearShares {
+  volumes: Float64Array
+  shares: Float64Array
+}
+
+/** @param nShares  0, or all */
+function volumesOf(mesh: MeshBlock, nShares: number): LinearShares {
   const kernels = sharedKernels()
   return kernels.within(() => {
     const { points, types, offsets, nodes, numbers, tables } = putBlock(kernels, mesh)
-    const [nCells, nNodes] = [mesh.types.length, mesh.connectivity.length]
-    const [volumes, shares] = [kernels.take(Float64Array, nCells), kernels.take(Float64Array, nNodes)]
+    const nCells = mesh.types.length
+    const volumes = kernels.take(Float64Array, nCells)
+    const shares = nShares ? kernels.take(Float64Array, nShares) : 0
     kernels.run.cellVolumes(points, types, offsets, nodes, numbers, tables, nCells, volumes, shares)
-    return { volumes: kernels.view(Float64Array, volumes, nCells).slice(), shares: kernels.view(Float64Array, shares, nNodes).slice() }
+    return { volumes: kernels.view(Float64Array, volumes, nCells).slice(), shares: kernels.view(Float64Array, shares, nShares).slice() }
   })
 }
 
@@ -87,7 +103,7 @@ const ownShares = new Float64Array(MAX_QUADRATIC_NODES)
 
 interface Volumes {
   quadratic: BlockWholes
-  linear: { volumes: Float64Array; shares: Float64Array }
+  linear: LinearShares
 }
 
 /** Cells some of which are quadratic: each of these counts once, with its first piece. */

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** The data check: what came in, before any work. */
-import { cellWords } from '~~/core/mesh/cellWords'
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { ChevronDown } from 'lucide-vue-next'
 import { boxSize } from '~~/core/check/cautions'
 import { formatCount, formatNumber } from '~~/core/colour/ticks'
+import { cellWords } from '~~/core/mesh/cellWords'
 import BrandMark from '~/components/BrandMark.vue'
 import CautionsCard from '~/components/check/CautionsCard.vue'
 import FieldsCard from '~/components/check/FieldsCard.vue'

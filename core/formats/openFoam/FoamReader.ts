@@ -27,14 +27,15 @@ export class FoamReader {
   private readonly labelType: BinaryType
   private readonly scalarType: BinaryType
 
-  /** Where the entries stand that `$name` stands for, in this file or in one that it includes. */
-  readonly macros = new Map<string, { reader: FoamReader; at: number }>()
-
-  /** @param header  that of the file, where these bytes are from further behind */
+  /**
+   * @param header  that of the file, where these bytes are from further behind
+   * @param macros  where the entries stand that `$name` stands for, in this file or in one that it includes
+   */
   constructor(
     private readonly bytes: Uint8Array,
     readonly name: string,
     header?: Record<string, string>,
+    readonly macros = new Map<string, { reader: FoamReader; at: number }>(),
   ) {
     this.header = header ?? this.readHeader()
     const { arch = '' } = this.header
@@ -164,9 +165,8 @@ export class FoamReader {
   macro(): FoamReader | undefined {
     let found = this.named()
     for (let i = 0; found && i < MOST_MACROS; i++) {
-      const reader = new FoamReader(found.reader.bytes, found.reader.name, found.reader.header)
+      const reader = new FoamReader(found.reader.bytes, found.reader.name, found.reader.header, this.macros)
       reader.at = found.at
-      for (const [name, at] of this.macros) reader.macros.set(name, at)
       found = reader.named()
       if (!found) return reader
     }
