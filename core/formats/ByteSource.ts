@@ -1,4 +1,5 @@
 /** Where readers get bytes from. Files and uploads are sources of the server and the command line. */
+import type { ScratchFile } from '../scratch'
 import type { Hdf5File } from './hdf5/Hdf5'
 
 export interface ByteSource {
@@ -18,6 +19,10 @@ export interface SourceFolder {
   decompress(method: Compression, bytes: Uint8Array, size: number): Promise<Uint8Array>
   /** @throws FormatError when it leads out of the folder, is cut off or no HDF5 file */
   openHdf5(name: string): Promise<Hdf5File>
+  /** Bytes of a gzip file as they are inflated. Fails when it is damaged, behind all that is sound. */
+  inflated(name: string): AsyncIterable<Uint8Array>
+  /** An empty file for what is taken out of these. */
+  scratch(): ScratchFile
 }
 
 /** `lz4` is one raw block, `gzip-start` the beginning of a stream, the others are whole streams. */

@@ -60,6 +60,8 @@ export interface FormatWindows {
   hasOwnCorners?: boolean
   /** Memory that reading takes besides what it gives, in bytes. */
   memory?: number
+  /** Disk that reading takes, in bytes. */
+  scratch?: number
   /** How many points turned out to be one with another; known once all cells were read. */
   joined?(): number
 }

@@ -16,15 +16,18 @@ export interface Pieces {
   outside(k: number): Promise<{ numbers: Uint32Array; points: FloatArray }>
   /** Of reading, in bytes. */
   memory?: number
+  /** Disk that reading takes, in bytes. */
+  scratch?: number
 }
 
 export function windowsOfPieces(pieces: Pieces): FormatWindows {
-  const { name, sizes, memory } = pieces
+  const { name, sizes, memory, scratch } = pieces
   const [firstPoints, firstCells] = [startsOf(sizes.map((size) => size.points)), startsOf(sizes.map((size) => size.cells))]
   const seams = new Seams(pieces, firstPoints)
   return {
     ...{ name, nPoints: firstPoints[sizes.length]!, nCells: firstCells[sizes.length]! },
     ...(memory && { memory }),
+    ...(scratch && { scratch }),
     joined: () => seams.joined,
     points: async (from, to) => {
       const found: FloatArray[] = []

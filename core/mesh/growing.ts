@@ -20,6 +20,11 @@ export class Growing<T extends Numbers> {
     this.length += values.length
   }
 
+  /** Forgets all but the first n. */
+  cut(n: number): void {
+    this.length = n
+  }
+
   addTo(i: number, value: number): void {
     this.array[i]! += value
   }

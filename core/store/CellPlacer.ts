@@ -11,7 +11,7 @@ import { foreignCell, foreignPoint, wrongNodes } from '../mesh/normaliseCells'
 import { placesAmong } from '../mesh/numbering'
 import { CellSort, partOfCells } from './cellSort'
 import { PagedPoints } from './pagedPoints'
-import type { ScratchFile } from './scratch'
+import type { ScratchFile } from '../scratch'
 
 /** Points in a scratch file, and how much of everything is held at a time. */
 export interface PlacerTask {

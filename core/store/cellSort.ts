@@ -8,7 +8,7 @@ import { Kernels } from '../kernels/Kernels'
 import { offsetsFrom } from '../mesh/cornerLots'
 import type { CellLot } from '../mesh/cornerLots'
 import { KEY_BITS } from '../mesh/curveOrder'
-import type { ScratchFile } from './scratch'
+import type { ScratchFile } from '../scratch'
 
 /** Cells with their place on the curve and the numbers of their points in the part. */
 export interface KeyedCells {

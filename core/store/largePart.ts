@@ -22,7 +22,7 @@ import { PagedPoints } from './pagedPoints'
 import { blockOf, DEFAULT_BLOCK_CELLS, wholeCells } from './partition'
 import type { BlockCells } from './partition'
 import { SplitWindows } from './splitWindows'
-import type { ScratchFile } from './scratch'
+import type { ScratchFile } from '../scratch'
 
 const WINDOW_POINTS = 1 << 18
 const WINDOW_CELLS = 1 << 16

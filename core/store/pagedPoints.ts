@@ -6,7 +6,7 @@ import { Kernels } from '../kernels/Kernels'
 import type { CellLot } from '../mesh/cornerLots'
 import type { CurveAt } from '../mesh/curveOrder'
 import type { FloatArray } from '../mesh/MeshBlock'
-import type { ScratchFile } from './scratch'
+import type { ScratchFile } from '../scratch'
 
 /** Points of one page; `kernels/assembly/points.ts` counts them so, too. */
 const PAGE = 1 << 15

@@ -15,7 +15,7 @@ import { splitList, withAdded } from '../mesh/splitCells'
 import type { AddedPoint } from '../mesh/splitCells'
 import type { CellsToPlace } from './CellPlacer'
 import { decodePacket, encodePacket } from './packet'
-import type { ScratchFile } from './scratch'
+import type { ScratchFile } from '../scratch'
 
 /** Words of a quadratic cell in its scratch file: type, number of nodes, nodes. */
 const WHOLE_WORDS = 2 + 27

@@ -2,8 +2,10 @@
 // the type checks of the app and of the server read this file, each with files of its own
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference
 /// <reference path="./lz4js.d.ts" />
+import type { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
 import { promisify } from 'node:util'
-import { constants, gunzip, inflate, inflateSync } from 'node:zlib'
+import { constants, createGunzip, gunzip, inflate, inflateSync } from 'node:zlib'
 import { decompressBlock } from 'lz4js'
 import xz from 'xz-decompress'
 import type { Compression } from '../../core/formats/ByteSource'
@@ -13,6 +15,7 @@ const BEST_RATIO = 1032
 const MOST_AT_ONCE = 4 * 2 ** 20
 /** Handing a piece of this size to the threads of the library takes as long as inflating it here. */
 const SMALL_PIECE = 64 * 2 ** 10
+const INFLATED_CHUNK = 256 * 2 ** 10
 const inflateAsync = promisify(inflate)
 const gunzipAsync = promisify(gunzip)
 
@@ -39,6 +42,20 @@ export async function decompress(method: Compression, bytes: Uint8Array, size: n
     }
     case 'xz':
       return readXz(bytes, size)
+  }
+}
+
+/** Bytes of a gzip stream as they are inflated. @throws Error when it is damaged */
+export async function* inflateStream(packed: Readable): AsyncGenerator<Uint8Array> {
+  const out = createGunzip({ chunkSize: INFLATED_CHUNK })
+  const done = pipeline(packed, out)
+  // what fails is thrown by the reading of its end
+  done.catch(() => undefined)
+  try {
+    yield* out
+  } finally {
+    out.destroy()
+    packed.destroy()
   }
 }
 

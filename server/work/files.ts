@@ -1,12 +1,15 @@
 /** Files as byte sources: ranges of a file, and a folder that is never left. */
+import { createReadStream } from 'node:fs'
 import { open, readdir, realpath, stat } from 'node:fs/promises'
 import type { FileHandle } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
 import { basename, dirname, join, resolve, sep } from 'node:path'
 import { FormatError } from '../../core/errors'
 import type { ByteSource, Compression, SourceFolder } from '../../core/formats/ByteSource'
 import type { Hdf5File } from '../../core/formats/hdf5/Hdf5'
-import { decompress } from './decompress'
+import { decompress, inflateStream } from './decompress'
 import { openHdf5 } from './hdf5'
+import { DiskScratch } from './scratchFile'
 
 /** Reads ranges of one file. Close it when done. */
 export class FileSource implements ByteSource {
@@ -62,9 +65,14 @@ const KEPT_OPEN = 256
 export class DiskFolder implements SourceFolder {
   private readonly opened: FileSource[] = []
   private readonly openedHdf5: Hdf5File[] = []
+  private readonly scratchFiles: DiskScratch[] = []
   private realRoot: Promise<string> | undefined
 
-  constructor(readonly root: string) {}
+  /** @param scratchFolder  where scratch files are put */
+  constructor(
+    readonly root: string,
+    private readonly scratchFolder = tmpdir(),
+  ) {}
 
   async open(name: string): Promise<FileSource> {
     const source = await FileSource.open(await this.inside(name), name)
@@ -115,6 +123,16 @@ export class DiskFolder implements SourceFolder {
     return decompress(method, bytes, size)
   }
 
+  async *inflated(name: string): AsyncGenerator<Uint8Array> {
+    yield* inflateStream(createReadStream(await this.inside(name)))
+  }
+
+  scratch(): DiskScratch {
+    const file = DiskScratch.unnamed(this.scratchFolder)
+    this.scratchFiles.push(file)
+    return file
+  }
+
   async openHdf5(name: string): Promise<Hdf5File> {
     const file = await openHdf5(await this.inside(name), name)
     this.openedHdf5.push(file)
@@ -123,7 +141,7 @@ export class DiskFolder implements SourceFolder {
 
   /** Closes every file opened through it. */
   async close(): Promise<void> {
-    for (const file of this.openedHdf5.splice(0)) file.close()
+    for (const file of [...this.openedHdf5.splice(0), ...this.scratchFiles.splice(0)]) file.close()
     await Promise.all(this.opened.splice(0).map((source) => source.close()))
   }
 }

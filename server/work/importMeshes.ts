@@ -63,7 +63,7 @@ function isSplit({ cellTypes }: Part): boolean {
 
 function needOf(part: Part, windows: FormatWindows): { memory: number; scratch: number } {
   const { memory, scratch } = needOfLargePart(part.points, part.cells, isSplit(part) ? storedCells(part) : 0)
-  return { memory: memory + (windows.memory ?? 0), scratch }
+  return { memory: memory + (windows.memory ?? 0), scratch: scratch + (windows.scratch ?? 0) }
 }
 
 function tooLarge(part: Part, budget: number): FormatError {

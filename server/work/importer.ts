@@ -3,6 +3,7 @@
  * in the files now. Its peak memory is checked against its share before anything is read.
  */
 import { mkdir, writeFile } from 'node:fs/promises'
+import { dirname } from 'node:path'
 import { errorData } from '../../core/errors'
 import type { OpenCase } from '../../core/formats/Format'
 import { openNamed } from '../../core/formats/series'
@@ -12,15 +13,15 @@ import { exportPart } from './exportPart'
 import { importField } from './importField'
 import { ImportJob } from './ImportJob'
 import { importMeshes } from './importMeshes'
-import type { CaseSource, ImportTask } from './messages'
+import type { ImportTask } from './messages'
 
 export default async function runImport(task: ImportTask): Promise<unknown> {
   const job = new ImportJob(task)
   try {
-    if (task.task === 'field') return await importField(job, await openAgain(task.source), task)
-    if (task.task === 'export') return await exportPart(job, await openAgain(task.source), task)
+    if (task.task === 'field') return await importField(job, await openAgain(task), task)
+    if (task.task === 'export') return await exportPart(job, await openAgain(task), task)
     await forget()
-    const folder = new DiskFolder(task.source.folder)
+    const folder = folderOf(task)
     try {
       const opened = await openNamed(task.source.files, folder)
       if (task.task === 'catalogue') return { catalogue: opened.catalogue }
@@ -38,12 +39,18 @@ export default async function runImport(task: ImportTask): Promise<unknown> {
   }
 }
 
+/** The files of a case; what is taken out of them goes to the disk of the store. */
+function folderOf({ source, store }: ImportTask): DiskFolder {
+  return new DiskFolder(source.folder, dirname(store))
+}
+
 /** Cases whose fields were read last, the latest at the end: many fields follow one another, and opening takes a while. */
 const kept = new Map<string, { folder: DiskFolder; opened: OpenCase }>()
 const KEPT_CASES = 6
 
-async function openAgain(source: CaseSource): Promise<OpenCase> {
-  const folder = new DiskFolder(source.folder)
+async function openAgain(task: ImportTask): Promise<OpenCase> {
+  const { source } = task
+  const folder = folderOf(task)
   const key = JSON.stringify([source, await folder.stamps(source.files)])
   let entry = kept.get(key)
   if (entry) kept.delete(key)

@@ -1,11 +1,14 @@
 /** A scratch file on disk, gone when it is closed. */
-import { closeSync, openSync, readSync, rmSync, writeSync } from 'node:fs'
+import { randomUUID } from 'node:crypto'
+import { closeSync, mkdirSync, openSync, readSync, rmSync, writeSync } from 'node:fs'
+import { join } from 'node:path'
 import { FormatError } from '../../core/errors'
-import type { ScratchFile } from '../../core/store/scratch'
+import type { ScratchFile } from '../../core/scratch'
 
 export class DiskScratch implements ScratchFile {
   private readonly handle: number
   private end = 0
+  private isOpen = true
 
   constructor(
     readonly path: string,
@@ -17,6 +20,14 @@ export class DiskScratch implements ScratchFile {
   /** The file of another thread, which removes it in the end. */
   static existing(path: string): DiskScratch {
     return new DiskScratch(path, 'r+')
+  }
+
+  /** One without a name: gone as well when the process ends. */
+  static unnamed(folder: string): DiskScratch {
+    mkdirSync(folder, { recursive: true })
+    const file = new DiskScratch(join(folder, `scratch-${randomUUID()}`))
+    rmSync(file.path)
+    return file
   }
 
   append(bytes: Uint8Array): number {
@@ -39,6 +50,9 @@ export class DiskScratch implements ScratchFile {
   }
 
   close(): void {
+    // closed twice, the handle might be that of another file
+    if (!this.isOpen) return
+    this.isOpen = false
     closeSync(this.handle)
     rmSync(this.path, { force: true })
   }

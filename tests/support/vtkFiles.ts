@@ -1,10 +1,12 @@
 /** Writes VTK XML files in every encoding the format allows, for readers to be tried on. */
+import { Readable } from 'node:stream'
 import { crc32, deflateSync } from 'node:zlib'
 import { compressBlock } from 'lz4js'
 import { MemorySource } from '../../core/formats/ByteSource'
 import type { ByteSource, Compression, SourceFolder } from '../../core/formats/ByteSource'
 import { FormatError } from '../../core/errors'
-import { decompress } from '../../server/work/decompress'
+import { decompress, inflateStream } from '../../server/work/decompress'
+import { MemoryScratch } from './MemoryScratch'
 
 export const encodings = ['ascii', 'inline', 'inline zlib', 'appended base64', 'appended raw', 'appended zlib', 'inline lz4', 'appended lz4', 'appended xz'] as const
 export type Encoding = (typeof encodings)[number]
@@ -164,5 +166,13 @@ export class MemoryFolder implements SourceFolder {
 
   openHdf5(name: string): Promise<never> {
     return Promise.reject(new FormatError('no-hdf5', `${name} is not on a disk.`))
+  }
+
+  async *inflated(name: string): AsyncGenerator<Uint8Array> {
+    yield* inflateStream(Readable.from([this.files[name]!]))
+  }
+
+  scratch(): MemoryScratch {
+    return new MemoryScratch()
   }
 }

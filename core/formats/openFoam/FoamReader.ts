@@ -4,14 +4,14 @@
  * Only what results need is understood; everything else is passed over, lists by their length, so that binary data is never
  * taken for text.
  */
-import { FormatError } from '../../errors'
-import { Growing } from '../../mesh/growing'
-import { decodeNumbers, parseNumber } from '../TextScanner'
-import { plainNumber, plainValue } from '../plainNumbers'
+import type { FormatError } from '../../errors'
+import type { Growing } from '../../mesh/growing'
+import type { FloatArray } from '../../mesh/MeshBlock'
+import { decodeNumbers } from '../TextScanner'
 import type { BinaryType } from '../TextScanner'
+import { FoamTokens } from './FoamTokens'
 
-const SPACE = 32
-const OPEN = 0x28
+const CLOSE = 0x29
 /** Names that stand for names, one after the other. */
 const MOST_MACROS = 20
 /** Bytes that hold the header of a file, as a rule. */
@@ -19,25 +19,29 @@ export const HEAD = 1 << 14
 
 const latin = new TextDecoder('latin1')
 
-export class FoamReader {
-  at = 0
-  readonly header: Record<string, string>
+/** The beginning of a list: how many items it has and how they stand. */
+export interface ListHead {
+  n: number
+  form: 'none' | 'uniform' | 'raw' | 'text'
+}
+
+export type ListType = 'label' | 'scalar'
+
+export class FoamReader extends FoamTokens {
   readonly isBinary: boolean
   private readonly isLittleEndian: boolean
   private readonly labelType: BinaryType
   private readonly scalarType: BinaryType
 
-  /**
-   * @param header  that of the file, where these bytes are from further behind
-   * @param macros  where the entries stand that `$name` stands for, in this file or in one that it includes
-   */
+  /** @param macros  where the entries stand that `$name` stands for, in this file or in one that it includes */
   constructor(
-    private readonly bytes: Uint8Array,
-    readonly name: string,
+    bytes: Uint8Array,
+    name: string,
     header?: Record<string, string>,
     readonly macros = new Map<string, { reader: FoamReader; at: number }>(),
+    first = 0,
   ) {
-    this.header = header ?? this.readHeader()
+    super(bytes, name, header, first)
     const { arch = '' } = this.header
     this.isBinary = this.header['format'] === 'binary'
     this.isLittleEndian = !arch.includes('MSB')
@@ -45,114 +49,8 @@ export class FoamReader {
     this.scalarType = arch.includes('scalar=32') ? 'float32' : 'float64'
   }
 
-  get class(): string {
-    return this.header['class'] ?? ''
-  }
-
-  private readHeader(): Record<string, string> {
-    const start = this.at
-    if (this.token() !== 'FoamFile') {
-      this.at = start
-      return {}
-    }
-    this.expect('{')
-    const entries: Record<string, string> = {}
-    for (;;) {
-      const key = this.token()
-      if (key === '}') return entries
-      if (key === '') throw this.damaged('its header does not end')
-      let value = ''
-      for (let word = this.token(); word !== ';'; word = this.token()) {
-        if (word === '') throw this.damaged('its header does not end')
-        value += value ? ` ${word}` : word
-      }
-      entries[key] = value.replace(/^"|"$/g, '')
-    }
-  }
-
-  /** Next word, quoted text or single sign of `{}()[];`; empty at the end. */
-  token(): string {
-    this.skipSpace()
-    const { bytes } = this
-    if (this.at >= bytes.length) return ''
-    const start = this.at
-    const first = String.fromCharCode(bytes[start]!)
-    if ('{}()[];'.includes(first)) {
-      this.at++
-      return first
-    }
-    if (first === '"') {
-      const end = bytes.indexOf(0x22, start + 1)
-      if (end < 0) throw this.damaged('a quoted text does not end')
-      this.at = end + 1
-      return latin.decode(bytes.subarray(start, end + 1))
-    }
-    while (this.at < bytes.length && bytes[this.at]! > SPACE && !isSign(bytes[this.at]!)) this.at++
-    return latin.decode(bytes.subarray(start, this.at))
-  }
-
-  peek(): string {
-    const start = this.at
-    const token = this.token()
-    this.at = start
-    return token
-  }
-
-  expect(sign: string): void {
-    const found = this.token()
-    if (found !== sign) throw this.damaged(found === '' ? `it ends where “${sign}” should follow: it is cut off` : `“${found.slice(0, 30)}” stands at byte ${this.at - found.length} instead of “${sign}”`)
-  }
-
-  number(): number {
-    this.skipSpace()
-    const end = plainNumber(this.bytes, this.at)
-    if (end >= 0 && (end === this.bytes.length || this.bytes[end]! <= SPACE || isSign(this.bytes[end]!))) {
-      this.at = end
-      return plainValue()
-    }
-    const word = this.token()
-    const value = parseNumber(word)
-    if (value === undefined) throw this.damaged(word === '' ? 'it is cut off' : `“${word.slice(0, 30)}” at byte ${this.at - word.length} is no number`)
-    return value
-  }
-
-  private isOpen(): boolean {
-    this.skipSpace()
-    return this.bytes[this.at] === OPEN
-  }
-
-  /** The same as `expect` of a single sign, for what comes a million times. */
-  private sign(sign: '(' | ')'): void {
-    this.skipSpace()
-    if (this.bytes[this.at] === sign.charCodeAt(0)) this.at++
-    else this.expect(sign)
-  }
-
-  private skipSpace(): void {
-    const { bytes } = this
-    for (;;) {
-      while (this.at < bytes.length && bytes[this.at]! <= SPACE) this.at++
-      if (bytes[this.at] !== 0x2f) return
-      if (bytes[this.at + 1] === 0x2f) {
-        const end = bytes.indexOf(10, this.at)
-        this.at = end < 0 ? bytes.length : end + 1
-      } else if (bytes[this.at + 1] === 0x2a) {
-        let end = bytes.indexOf(0x2a, this.at + 2)
-        while (end >= 0 && bytes[end + 1] !== 0x2f) end = bytes.indexOf(0x2a, end + 1)
-        if (end < 0) throw this.damaged('a comment does not end')
-        this.at = end + 2
-      } else return
-    }
-  }
-
-  damaged(reason: string): FormatError {
-    return new FormatError('bad-foam', `${this.name}: ${reason}; copy it again or write it anew.`)
-  }
-
-  /** Count before a list; checked against what is left. */
   private listCount(): number {
     const n = this.number()
-    // in the tightest ASCII form an item takes two bytes, as `0 `; a repeated item is not stored n times
     if (!Number.isInteger(n) || n < 0) throw this.damaged(`${n} is no usable number of items`)
     return n
   }
@@ -165,7 +63,7 @@ export class FoamReader {
   macro(): FoamReader | undefined {
     let found = this.named()
     for (let i = 0; found && i < MOST_MACROS; i++) {
-      const reader = new FoamReader(found.reader.bytes, found.reader.name, found.reader.header, this.macros)
+      const reader = new FoamReader(found.reader.bytes, found.reader.name, found.reader.header, this.macros, found.reader.first)
       reader.at = found.at
       found = reader.named()
       if (!found) return reader
@@ -188,7 +86,7 @@ export class FoamReader {
       this.expect('}')
     }
     const found = this.macros.get(name.replace(/^[:.]+/, ''))
-    if (!found) throw this.damaged(`“$${name}” at byte ${this.at - name.length} stands for nothing in it or in what it includes`)
+    if (!found) throw this.damaged(`“$${name}” at byte ${this.position - name.length} stands for nothing in it or in what it includes`)
     return found
   }
 
@@ -216,27 +114,75 @@ export class FoamReader {
   }
 
   /** Bytes from further behind in the same file. */
-  continued(bytes: Uint8Array): FoamReader {
-    return new FoamReader(bytes, this.name, this.header)
+  continued(bytes: Uint8Array, first: number): FoamReader {
+    return new FoamReader(bytes, this.name, this.header, this.macros, first)
   }
 
-  /** Items of the raw list that begins here, the reader then standing at its first one; undefined, and not moved, where it is none. */
-  rawCount(): number | undefined {
-    const before = this.at
-    if (this.isBinary) {
-      const n = this.listCount()
-      if (n > 0 && this.token() === '(') return n
+  /**
+   * Goes to the first item of the list that begins here; of equal items stands only one, and none where there are none.
+   *
+   * @param isOfLists  whether its items are lists, whose counts stand as text before them
+   */
+  listHead(isOfLists = false): ListHead {
+    const n = this.listCount()
+    const sign = this.peek()
+    if (sign !== '(' && sign !== '{') {
+      if (n === 0) return { n, form: 'none' }
+      throw this.damaged(sign === '' ? 'it is cut off' : `“${sign.slice(0, 30)}” stands where a list of ${n} should begin`)
     }
-    this.at = before
-    return undefined
+    this.token()
+    return { n, form: sign === '{' ? 'uniform' : this.isBinary && n > 0 && !isOfLists ? 'raw' : 'text' }
   }
 
-  get labelBytes(): number {
-    return this.labelType === 'int64' ? 8 : 4
+  itemBytes(type: ListType): number {
+    return (type === 'label' ? this.labelType : this.scalarType).endsWith('64') ? 8 : 4
   }
 
-  get scalarBytes(): number {
-    return this.scalarType === 'float64' ? 8 : 4
+  /** As many items of a raw list as stand whole in these bytes, `most` at most. */
+  rawItems(type: ListType, components: number, most: number): Uint32Array | FloatArray {
+    const size = components * this.itemBytes(type)
+    const n = Math.min(most, Math.floor((this.bytes.length - this.at) / size))
+    const bytes = this.bytes.subarray(this.at, (this.at += n * size))
+    return type === 'label' ? this.labelsOf(bytes) : this.scalarsOf(bytes)
+  }
+
+  /**
+   * Reads items of a text list until `values` is full or these bytes end.
+   *
+   * @param isLast  whether nothing follows these bytes
+   * @returns how many
+   */
+  textItems(values: Float64Array, components: number, isLast: boolean): number {
+    return this.whole(values.length / components, isLast, (i) => this.textItem(values, i * components, components))
+  }
+
+  private textItem(values: Float64Array, at: number, components: number): void {
+    const isTuple = this.isOpen()
+    if (this.bytes[this.at] === CLOSE) throw this.damaged(`the list that ends at byte ${this.position} has fewer items than it states`)
+    if (components === 1 && !isTuple) {
+      values[at] = this.number()
+      return
+    }
+    this.sign('(')
+    for (let c = 0; c < components; c++) values[at + c] = this.number()
+    this.sign(')')
+  }
+
+  /** Reads items until there are n; one in which these bytes end is left for later where others follow. @returns how many were read */
+  private whole(n: number, isLast: boolean, read: (i: number) => void): number {
+    let [i, before] = [0, this.at]
+    this.metEnd = false
+    try {
+      for (; i < n; i++) {
+        before = this.at
+        read(i)
+        if (this.metEnd && !isLast) break
+      }
+    } catch (error) {
+      if (!this.metEnd || isLast) throw error
+    }
+    if (i < n) this.at = before
+    return i
   }
 
   /** Raw labels; -1 as the largest number. */
@@ -246,77 +192,55 @@ export class FoamReader {
   }
 
   /** Raw scalars. */
-  scalarsOf(bytes: Uint8Array): Float32Array | Float64Array {
+  scalarsOf(bytes: Uint8Array): FloatArray {
     if (!this.isLittleEndian) return decodeNumbers(bytes, this.scalarType, false)
     const { buffer } = new Uint8Array(bytes)
     return this.scalarType === 'float32' ? new Float32Array(buffer) : new Float64Array(buffer)
   }
 
   cutOff(n: number, at: number, end: number): FormatError {
+    this.metEnd = true
     return this.damaged(`${n} numbers should follow at byte ${at}, but it ends at byte ${end}: it is cut off`)
-  }
-
-  private raw(n: number, type: BinaryType): Float32Array | Float64Array {
-    const size = n * (type === 'int64' || type === 'float64' ? 8 : 4)
-    if (this.at + size > this.bytes.length) throw this.cutOff(n, this.at, this.bytes.length)
-    const values = decodeNumbers(this.bytes.subarray(this.at, this.at + size), type, this.isLittleEndian)
-    this.at += size
-    return values
   }
 
   /** `N(…)` or `N{one}` of labels; -1 as the largest number. */
   labels(): Uint32Array {
-    return this.rawLabels() ?? new Uint32Array(this.list(1, this.labelType))
-  }
-
-  /** Labels that stand in the file as in memory; undefined where they do not. */
-  private rawLabels(): Uint32Array | undefined {
-    if (!this.isLittleEndian || this.labelType !== 'int32') return undefined
-    const before = this.at
-    const n = this.rawCount()
-    if (n === undefined || this.at + 4 * n > this.bytes.length) {
-      this.at = before
-      return undefined
-    }
-    const labels = this.labelsOf(this.bytes.subarray(this.at, this.at + 4 * n))
-    this.at += 4 * n
-    this.expect(')')
-    return labels
+    return Uint32Array.from(this.list(1, 'label'))
   }
 
   /** `N(…)` of scalars, or of tuples of `components` scalars. */
-  scalars(components: number): Float32Array | Float64Array {
-    return this.list(components, this.scalarType)
+  scalars(components: number): FloatArray {
+    const values = this.list(components, 'scalar')
+    return values instanceof Uint32Array ? Float64Array.from(values) : values
   }
 
-  private list(components: number, type: BinaryType): Float32Array | Float64Array {
-    const n = this.listCount()
-    if (n === 0 && this.peek() !== '(' && this.peek() !== '{') return new Float64Array(0)
-    const sign = this.token()
-    if (sign === '{') {
-      const one = this.tuple(components)
-      this.expect('}')
+  /** A list that stands in these bytes as a whole. */
+  private list(components: number, type: ListType): Uint32Array | FloatArray {
+    const { n, form } = this.listHead()
+    if (form === 'none') return new Float64Array(0)
+    if (form === 'uniform') {
       if (n * components > 2 ** 31) throw this.damaged(`${n} equal items are more than can be`)
+      const one = this.uniformItem(components)
       return Float64Array.from({ length: n * components }, (_, i) => one[i % components]!)
     }
-    if (sign !== '(') throw this.damaged(`“${sign.slice(0, 30)}” stands where a list of ${n} should begin`)
-    if (this.isBinary && n > 0) {
-      const values = this.raw(n * components, type)
-      this.expect(')')
-      return values
-    }
-    if (2 * n * components > this.bytes.length - this.at + 1) throw this.damaged(`${n} items should follow at byte ${this.at}, but it ends at byte ${this.bytes.length}: it is cut off`)
-    const values = new Float64Array(n * components)
-    for (let i = 0; i < values.length; i += components) {
-      if (components === 1) values[i] = this.isOpen() ? this.tuple(1)[0]! : this.number()
-      else {
-        this.sign('(')
-        for (let c = 0; c < components; c++) values[i + c] = this.number()
-        this.sign(')')
-      }
+    let values: Uint32Array | FloatArray
+    if (form === 'raw') {
+      values = this.rawItems(type, components, n)
+      if (values.length < n * components) throw this.cutOff(n, this.position, this.first + this.bytes.length)
+    } else {
+      // in the tightest form an item takes two bytes, as `0 `
+      if (2 * n * components > this.bytes.length - this.at + 1) throw this.cutOff(n, this.position, this.first + this.bytes.length)
+      this.textItems((values = new Float64Array(n * components)), components, true)
     }
     this.expect(')')
     return values
+  }
+
+  /** The item of a list of equal ones, and the end of the list. */
+  uniformItem(components: number): number[] {
+    const one = this.tuple(components)
+    this.expect('}')
+    return one
   }
 
   /** A number, or `(a b c)`. */
@@ -328,29 +252,27 @@ export class FoamReader {
     return values
   }
 
-  /** Faces as lists of points: one list per face, or offsets and points apart. */
-  faces(): { offsets: Uint32Array; points: Uint32Array } {
-    if (this.class === 'faceCompactList') {
-      return { offsets: this.labels(), points: this.labels() }
-    }
-    const n = this.listCount()
-    if (2 * n > this.bytes.length) throw this.damaged(`${n} faces should follow, but it ends at byte ${this.bytes.length}: it is cut off`)
-    this.expect('(')
-    const offsets = new Uint32Array(n + 1)
-    const points = new Growing(Uint32Array)
-    for (let f = 0; f < n; f++) {
+  /**
+   * Reads faces of a list of lists, each `N(…)` of points, until there are `most` or these bytes end.
+   *
+   * @param ends  given the end of each in `points`
+   * @returns how many
+   */
+  faces(points: Growing<Uint32Array>, ends: Growing<Uint32Array>, most: number, isLast: boolean): number {
+    const n = this.whole(most, isLast, () => {
       this.face(points)
-      offsets[f + 1] = points.length
-    }
-    this.expect(')')
-    return { offsets, points: points.finish() }
+      ends.push(points.length)
+    })
+    ends.cut(n)
+    points.cut(n ? ends.at(n - 1) : 0)
+    return n
   }
 
-  /** `N(…)` of a face; what is written otherwise is read as any list. */
+  /** What is written otherwise than `N(…)` is read as any list. */
   private face(points: Growing<Uint32Array>): void {
     const before = this.at
     const n = this.listCount()
-    if (this.isBinary || !this.isOpen() || 2 * n > this.bytes.length - this.at) {
+    if (this.isBinary || !this.isOpen()) {
       this.at = before
       points.pushAll(this.labels())
       return
@@ -374,13 +296,19 @@ export class FoamReader {
     }
   }
 
-  /** What follows `nonuniform`: an optional `List<type>` and the list. */
-  nonuniform(): Float32Array | Float64Array {
-    const type = /^List<(\w+)>$/.exec(this.peek())?.[1]
+  /** What may stand in front of a list: `List<type>`. @throws FormatError when it is of what is not known */
+  listType(): { type: string; components: number } {
+    const type = /^List<(\w+)>$/.exec(this.peek())?.[1] ?? ''
     if (type) this.token()
     const components = type ? listTypes[type] : 1
     if (!components) throw this.damaged(`a list of “${type}” is not known`)
-    return type === 'label' || type === 'bool' ? this.list(1, this.labelType) : this.scalars(components)
+    return { type, components }
+  }
+
+  /** What follows `nonuniform`: an optional `List<type>` and the list. */
+  nonuniform(): FloatArray {
+    const { type, components } = this.listType()
+    return type === 'label' || type === 'bool' ? Float64Array.from(this.list(1, 'label')) : this.scalars(components)
   }
 }
 
@@ -391,8 +319,4 @@ const listTypes: Record<string, number> = { ...scalarTypes, label: 1, bool: 1 }
 /** Whether what stands for the name of an entry is none. */
 export function isDirective(key: string): boolean {
   return key.startsWith('#') || key.startsWith('$')
-}
-
-function isSign(byte: number): boolean {
-  return byte === 0x7b || byte === 0x7d || byte === 0x28 || byte === 0x29 || byte === 0x5b || byte === 0x5d || byte === 0x3b
 }

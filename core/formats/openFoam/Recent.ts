@@ -2,8 +2,11 @@
 export class Recent {
   private readonly kept = new Map<string, { value: Promise<unknown>; bytes: number }>()
 
-  /** @param limit  bytes that are kept besides the last one */
-  constructor(private readonly limit: number) {}
+  /**
+   * @param limits  bytes that are kept besides the last one, how many are kept however large they are, and what is done with one that
+   *                is not kept any more
+   */
+  constructor(private readonly limits: { limit: number; least?: number; drop?: (value: unknown) => void }) {}
 
   /** The value of a key, made by `make` unless it is still there. */
   async get<T>(key: string, make: () => Promise<T>, bytesOf: (value: T) => number): Promise<T> {
@@ -27,12 +30,14 @@ export class Recent {
   }
 
   private forget(last: string): void {
+    const { limit, least = 1, drop } = this.limits
     let bytes = [...this.kept.values()].reduce((sum, entry) => sum + entry.bytes, 0)
     for (const [key, entry] of this.kept) {
-      if (bytes <= this.limit) return
+      if (bytes <= limit || this.kept.size <= least) return
       // what is still being made has no size yet, and is waited for
       if (key === last || !entry.bytes) continue
       this.kept.delete(key)
+      if (drop) void entry.value.then(drop)
       bytes -= entry.bytes
     }
   }

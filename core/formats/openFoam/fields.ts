@@ -2,8 +2,14 @@
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { unitName } from '../../fields/units'
+import { includeFiles } from './files'
+import type { FoamFiles } from './files'
 import { isDirective } from './FoamReader'
 import type { FoamReader } from './FoamReader'
+import { readingFoam } from './FoamStream'
+import type { FoamStream } from './FoamStream'
+import { gatherItems, heldList, scalarsIn } from './lists'
+import type { NumberList } from './lists'
 import type { FoamBoundary } from './mesh'
 
 export interface FieldKind {
@@ -26,27 +32,63 @@ interface Values {
   list: FloatArray
 }
 
+/** One value for all, or a list. */
+type Inner = { one: FloatArray; list?: undefined } | { list: NumberList<FloatArray>; one?: undefined }
+
 export interface FoamField extends FieldKind {
   unit: string | null
-  internal: Values
+  /** Of all cells, points or inner faces, in the core's order of components. */
+  internal: Inner
   /** By name, or by a quoted pattern of names. */
   patches: Map<string, Values>
 }
 
-/** @throws FormatError naming the file */
-export function readField(reader: FoamReader, kind: FieldKind): FoamField {
-  const field: FoamField = { ...kind, unit: null, internal: { isUniform: true, list: new Float64Array(kind.components).fill(NaN) }, patches: new Map() }
-  for (let key = reader.token(); key !== ''; key = reader.token()) {
-    if (key === 'dimensions') {
-      field.unit = readDimensions(reader)
-      reader.skipEntry()
-    } else if (key === 'internalField') {
-      field.internal = readValues(reader, kind.components, undefined) ?? field.internal
-      reader.skipEntry()
-    } else if (key === 'boundaryField') readPatchValues(reader, field)
-    else if (key !== ';') reader.noteEntry(key)
+/** Opens a field of one moment. @throws FormatError naming the file, also when there is none or it holds no field */
+export function openField(files: FoamFiles, path: string): Promise<FoamField> {
+  return readingFoam(files, path, async (stream) => {
+    const kind = fieldKind(stream.reader.class)
+    if (!kind) throw new FormatError('no-field', `${path} is no field, though it is one at another time; write the case again.`)
+    await includeFiles(files, stream.reader, path.slice(0, path.lastIndexOf('/') + 1))
+    const field: FoamField = { ...kind, unit: null, internal: { one: new Float64Array(kind.components).fill(NaN) }, patches: new Map() }
+    for (let key = await nextKey(stream); key !== ''; key = await nextKey(stream)) {
+      if (key === 'internalField') field.internal = (await openInner(files, path, stream, kind.components)) ?? field.internal
+      await stream.entry((reader) => readEntry(reader, key, field))
+    }
+    return field
+  })
+}
+
+function nextKey(stream: FoamStream): Promise<string> {
+  return stream.entry((reader) => reader.token())
+}
+
+/** What stands behind the name of an entry; of values inside, what stands behind them. */
+function readEntry(reader: FoamReader, key: string, field: FoamField): void {
+  if (key === 'boundaryField') return readPatchValues(reader, field)
+  if (key === 'dimensions') field.unit = readDimensions(reader)
+  if (key === 'dimensions' || key === 'internalField') reader.skipEntry()
+  else if (key !== ';') reader.noteEntry(key)
+}
+
+/** Values inside, without holding a list of them; undefined for what is no values. */
+async function openInner(files: FoamFiles, path: string, stream: FoamStream, n: number): Promise<Inner | undefined> {
+  const isList = await stream.entry((reader) => {
+    const before = reader.at
+    if (reader.token() === 'nonuniform' && reader.listType().components === n) return true
+    reader.at = before
+    return false
+  })
+  if (isList) {
+    const list = await scalarsIn(files, path, stream, n)
+    return { list: { length: list.length, read: async (from, to) => inCoreOrder(await list.read(from, to), n) } }
   }
-  return field
+  const values = await stream.entry((reader) => readValues(reader, n))
+  return values && (values.isUniform ? { one: values.list } : { list: heldList(values.list, n) })
+}
+
+/** Values [from, to) inside. */
+export async function innerValues({ internal, components }: FoamField, from: number, to: number): Promise<FloatArray> {
+  return internal.one ? spread({ isUniform: true, list: internal.one }, to - from, components) : internal.list.read(from, to)
 }
 
 /** Unit of a field by the beginning of its file; null where it is not stated there. */
@@ -73,10 +115,11 @@ export function readDimensions(reader: FoamReader): string {
   return unitName([m, kg, s, k, a, mol, cd])
 }
 
-function readValues(reader: FoamReader, n: number, internal: Values | undefined): Values | undefined {
+/** @param internal  what `$internalField` stands for: a list of values inside is none of values on a patch */
+function readValues(reader: FoamReader, n: number, internal?: Inner): Values | undefined {
   if (internal && /^\$[:.]*internalField$/.test(reader.peek())) {
     reader.token()
-    return internal
+    return internal.one && { isUniform: true, list: internal.one }
   }
   const source = reader.macro() ?? reader
   const word = source.token()
@@ -145,18 +188,14 @@ function fits(pattern: string, name: string): boolean {
 }
 
 /** Values of a cell field on the faces of a patch: the stored ones, else those of the cells behind. */
-export function patchValues(field: FoamField, boundary: FoamBoundary, name: string): FloatArray {
+export async function patchValues(field: FoamField, boundary: FoamBoundary, name: string): Promise<FloatArray> {
   const patch = boundary.patches.find((p) => p.name === name)
   const n = patch?.nFaces ?? 0
   const stored = field.patches.get(name) ?? byPattern(field.patches, name)
-  if (stored && (stored.isUniform || stored.list.length === n * field.components)) return spread(stored, n, field.components)
+  const { place, components, internal } = field
+  if (stored && (stored.isUniform || stored.list.length === n * components)) return spread(stored, n, components)
   // no cell stands for a face: what flows through one is not known
-  if (field.place === 'face') return new Float64Array(n * field.components).fill(field.internal.isUniform ? field.internal.list[0]! : NaN)
-  const cells = spread(field.internal, boundary.nCells, field.components)
-  const out = new Float64Array(n * field.components)
-  for (let f = 0; f < n; f++) {
-    const cell = boundary.owner[patch!.startFace - boundary.firstFace + f]!
-    for (let c = 0; c < field.components; c++) out[f * field.components + c] = cells[cell * field.components + c]!
-  }
-  return out
+  if (internal.one || place === 'face') return spread({ isUniform: true, list: internal.one ?? new Float64Array(components).fill(NaN) }, n, components)
+  const first = (patch?.startFace ?? 0) - boundary.firstFace
+  return gatherItems(internal.list, boundary.owner.subarray(first, first + n), components)
 }

@@ -2,11 +2,14 @@
 import { FormatError } from '../../errors'
 import type { ByteSource, SourceFolder } from '../ByteSource'
 import { FoamReader, HEAD } from './FoamReader'
+import type { Recent } from './Recent'
 
 export interface FoamFiles {
   folder: SourceFolder
   /** Of all files, from the folder of the case. */
   names: ReadonlySet<string>
+  /** What was written of lists that do not stand raw in their files. */
+  transcripts: Recent
 }
 
 /** Inflated files are bounded by this ratio to their size. */
@@ -53,7 +56,7 @@ export async function includeFiles(files: FoamFiles, reader: FoamReader, folder:
 }
 
 export function missingFile(path: string): FormatError {
-  return new FormatError('missing-file', `${path} is missing; copy the case with all of its mesh.`)
+  return new FormatError('missing-file', `${path} is missing; copy the case with all of its files.`)
 }
 
 function whole(source: ByteSource): Promise<Uint8Array> {

@@ -12,23 +12,22 @@ import { joinFloats } from '../meshParts'
 import { overlaps, startsOf, windowsOfPieces } from '../pieces'
 import { joinFields, SourceCase, timeMoment } from '../SourceCase'
 import type { SourceField, SourcePart } from '../SourceCase'
-import { fieldKind, inCoreOrder, patchValues, readField, readUnit, spread } from './fields'
-import type { FieldKind, FoamField } from './fields'
+import { fieldKind, innerValues, openField, patchValues, readUnit } from './fields'
+import type { FoamField } from './fields'
 import { FoamCells, KEPT_FACES } from './cells'
-import { includeFiles, missingFile, openFoam, openFoamHead } from './files'
+import { missingFile, openFoamHead } from './files'
 import type { FoamFiles } from './files'
-import { openInnerValues } from './lists'
-import type { NumberList } from './lists'
+import { transcriptLimits } from './lists'
 import { filesOfTimes, movesOf, timesOf } from './times'
-import { boundaryOf, inconsistent, isSeam, NO_CELL, openCoordinates, openPiece, patchMesh, readPatches } from './mesh'
+import { boundaryOf, inconsistent, isSeam, openCoordinates, openPiece, patchMesh, readPatches } from './mesh'
 import type { FoamBoundary, FoamPiece, Patch } from './mesh'
 import { bytesOf, Recent } from './Recent'
 
 const MESH_FILE = /^((?:processor\d+\/)?constant\/(?:([^/]+)\/)?polyMesh\/)faces(\.gz)?$/
 /** Bytes of what was read that are kept for the next part. */
 const KEPT = 64 * 2 ** 20
-/** Memory of a piece that does not stand raw in its files, for each of its cells, in bytes: the file with the faces and what is made of it. Text takes more. */
-const BYTES_OF_CELL = { binary: 160, ascii: 260 }
+/** Bytes of the transcripts of a mesh that does not stand raw in its files. */
+const TRANSCRIPT = { cell: 90, point: 24 }
 
 export const openFoamFolder: FolderFormat = {
   id: 'OpenFOAM case',
@@ -40,7 +39,7 @@ export const openFoamFolder: FolderFormat = {
   },
   async open(folder, root) {
     const names = new Set((await folder.list(root)).map((name) => name.slice(root.length)))
-    return new FoamCase({ folder: below(folder, root), names }, root.slice(0, -1) || 'The folder').open()
+    return new FoamCase({ folder: below(folder, root), names, transcripts: new Recent(transcriptLimits) }, root.slice(0, -1) || 'The folder').open()
   },
 }
 
@@ -50,6 +49,8 @@ function below(folder: SourceFolder, root: string): SourceFolder {
     list: async (within = '') => (await folder.list(root + within)).map((name) => name.slice(root.length)),
     decompress: (method, bytes, size) => folder.decompress(method, bytes, size),
     openHdf5: (name) => folder.openHdf5(root + name),
+    inflated: (name) => folder.inflated(root + name),
+    scratch: () => folder.scratch(),
   }
 }
 
@@ -69,16 +70,13 @@ interface Place {
 interface Counts {
   nCells: number
   nPoints: number
-  isBinary: boolean
-  /** Whether its lists can be read by ranges. */
+  /** Whether its lists stand raw in its files. */
   isRaw: boolean
 }
 
 class FoamCase {
-  private readonly recent = new Recent(KEPT)
+  private readonly recent = new Recent({ limit: KEPT })
   private readonly counted = new Map<string, Promise<Counts>>()
-  /** Of each region and moment whose mesh was written. */
-  private readonly outsides = new Map<string, Promise<FoamBoundary[]>>()
   /** Of each region, by moment. */
   private readonly moves = new Map<string, (string | undefined)[]>()
 
@@ -191,18 +189,11 @@ class FoamCase {
     if (!head) throw missingFile(`${mesh}owner`)
     const note = head.header['note'] ?? ''
     const [nCells, nPoints] = ['nCells', 'nPoints'].map((key) => Number(new RegExp(`${key}: *(\\d+)`).exec(note)?.[1] ?? NaN))
-    const { isBinary } = head
     const isPlain = ['owner', 'neighbour', 'faces', 'points'].every((name) => this.files.names.has(mesh + name))
-    const isRaw = isBinary && isPlain && (await openFoamHead(this.files, `${mesh}faces`))!.class === 'faceCompactList'
-    if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints!, isBinary, isRaw }
-    let cells = 0
-    for (const name of ['owner', 'neighbour']) {
-      const labels = (await openFoam(this.files, mesh + name))?.labels() ?? []
-      // older files have -1 for the neighbours of faces at the boundary
-      for (const cell of labels) if (cell !== NO_CELL && cell >= cells) cells = cell + 1
-    }
-    const points = await openFoam(this.files, `${mesh}points`)
-    return { nCells: cells, nPoints: points ? points.scalars(3).length / 3 : 0, isBinary, isRaw }
+    const isRaw = head.isBinary && isPlain && (await openFoamHead(this.files, `${mesh}faces`))!.class === 'faceCompactList'
+    if (nCells! >= 0 && nPoints! >= 0) return { nCells: nCells!, nPoints: nPoints!, isRaw }
+    const piece = await openPiece(this.files, mesh, undefined)
+    return { nCells: piece.nCells, nPoints: piece.coordinates.length, isRaw }
   }
 
   /** Folder of the time at which the points of a moment were last written. */
@@ -232,22 +223,16 @@ class FoamCase {
       if (piece.nCells !== nCells) throw inconsistent(mesh, `it has ${piece.nCells} cells, but its header states ${nCells}`)
       return piece
     }
-    return this.recent.get(`mesh ${mesh} ${moved}`, open, ({ coordinates, offsets, points, owner, neighbour }) => [coordinates, offsets, points, owner, neighbour].reduce((n, list) => n + list.bytes, 1))
+    return this.recent.get(`mesh ${mesh} ${moved}`, open, ({ spans }) => 32 * (spans.owner.first.length + spans.neighbour.first.length) + 1)
   }
 
   private boundaries(region: Region, times: readonly string[], moment: number): Promise<FoamBoundary[]> {
-    const key = `${region.name} ${this.movedTo(region, times, moment)}`
-    let found = this.outsides.get(key)
-    if (!found) {
-      found = (async () => {
-        const out: FoamBoundary[] = []
-        for (const place of this.places(region, times, moment)) out.push(await boundaryOf(await this.piece(place)))
-        return out
-      })()
-      found.catch(() => this.outsides.delete(key))
-      this.outsides.set(key, found)
+    const read = async (): Promise<FoamBoundary[]> => {
+      const out: FoamBoundary[] = []
+      for (const place of this.places(region, times, moment)) out.push(await boundaryOf(await this.piece(place)))
+      return out
     }
-    return found
+    return this.recent.get(`outside ${region.name} ${this.movedTo(region, times, moment)}`, read, bytesOf)
   }
 
   /** Piece by piece: one is held at a time. */
@@ -260,7 +245,7 @@ class FoamCase {
       sizes: counts.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
       points: async (k, from, to) => {
         const { mesh, moved } = places[k]!
-        const points = await this.recent.get(`points ${mesh} ${moved}`, () => openCoordinates(this.files, mesh, moved), (list) => list.bytes + 1)
+        const points = await this.recent.get(`points ${mesh} ${moved}`, () => openCoordinates(this.files, mesh, moved), () => 1)
         return points.read(from, Math.min(to, points.length))
       },
       cells: async (k, from, to) => {
@@ -270,7 +255,8 @@ class FoamCase {
         return reader.cells.read(from, to)
       },
       outside: async (k) => (await this.boundaries(region, times, moment))[k]!,
-      memory: KEPT + KEPT_FACES + Math.max(...counts.map(({ nCells, isBinary, isRaw }) => (isRaw ? 0 : nCells * BYTES_OF_CELL[isBinary ? 'binary' : 'ascii']))),
+      memory: KEPT + KEPT_FACES,
+      scratch: counts.reduce((sum, { nPoints, nCells, isRaw }) => sum + (isRaw ? 0 : nCells * TRANSCRIPT.cell + nPoints * TRANSCRIPT.point), 0),
     })
   }
 
@@ -305,16 +291,8 @@ class FoamCase {
     return fields
   }
 
-  /** @throws FormatError when it is missing or no field */
   private field(path: string): Promise<FoamField> {
-    const read = async (): Promise<FoamField> => {
-      const reader = await openFoam(this.files, path)
-      const kind = reader && fieldKind(reader.class)
-      if (!kind) throw missingPart(path)
-      await includeFiles(this.files, reader, path.slice(0, path.lastIndexOf('/') + 1))
-      return readField(reader, kind)
-    }
-    return this.recent.get(`field ${path}`, read, ({ internal, patches }) => bytesOf({ internal, patches: [...patches.values()] }))
+    return this.recent.get(`field ${path}`, () => openField(this.files, path), ({ patches }) => bytesOf([...patches.values()]) + 1000)
   }
 
   private pathsOf(region: Region, times: readonly string[], moment: number, name: string): string[] {
@@ -326,7 +304,7 @@ class FoamCase {
     const boundaries = await this.boundaries(region, times, moment)
     const out: FloatArray[] = []
     for (const [k, path] of this.pathsOf(region, times, moment, name).entries()) {
-      out.push(patchValues(await this.field(path), boundaries[k]!, region.name ? part.slice(region.name.length + 1) : part))
+      out.push(await patchValues(await this.field(path), boundaries[k]!, region.name ? part.slice(region.name.length + 1) : part))
     }
     return joinFloats(out)
   }
@@ -339,46 +317,21 @@ class FoamCase {
   /** Values [from, to) of a region. Headers tell how many each processor has: its mesh need not be read for them. */
   private async inner(region: Region, times: readonly string[], moment: number, name: string, from = 0, to = Infinity): Promise<FloatArray> {
     const paths = this.pathsOf(region, times, moment, name)
-    const { place, components } = await this.kindOf(paths[0]!)
+    const { place } = await this.field(paths[0]!)
     const counts = await Promise.all(this.places(region, times, moment).map(({ mesh }) => this.counts(mesh)))
     const sizes = counts.map(({ nPoints, nCells }) => (place === 'point' ? nPoints : nCells))
     const out: FloatArray[] = []
     for (const [k, start, end] of overlaps(startsOf(sizes), from, to)) {
-      const raw = await this.rawValues(paths[k]!, components)
-      if (raw) {
-        checkLength(raw.length, sizes[k]!, place, paths[k]!)
-        out.push(inCoreOrder(await raw.read(start, end), components))
-      } else out.push(innerValues(await this.field(paths[k]!), sizes[k]!, paths[k]!).subarray(start * components, end * components))
+      const field = await this.field(paths[k]!)
+      if (field.internal.list) checkLength(field.internal.list.length, sizes[k]!, place, paths[k]!)
+      out.push(await innerValues(field, start, end))
     }
     return joinFloats(out)
   }
-
-  /** @throws FormatError when it is missing or no field */
-  private async kindOf(path: string): Promise<FieldKind> {
-    const head = await openFoamHead(this.files, path)
-    const kind = head && fieldKind(head.class)
-    if (!kind) throw missingPart(path)
-    return kind
-  }
-
-  private rawValues(path: string, components: number): Promise<NumberList<FloatArray> | undefined> {
-    return this.recent.get(`values ${path}`, () => openInnerValues(this.files, path, components), () => 1)
-  }
-}
-
-/** @throws FormatError when it has not n values */
-function innerValues({ internal, components, place }: FoamField, n: number, path: string): FloatArray {
-  const values = spread(internal, n, components)
-  checkLength(values.length / components, n, place, path)
-  return values
 }
 
 function checkLength(length: number, n: number, place: string, path: string): void {
   if (length !== n) throw new FormatError('wrong-length', `${path} has ${length} values for ${n} ${place}s; the case is inconsistent.`)
-}
-
-function missingPart(path: string): FormatError {
-  return new FormatError('missing-file', `${path} is missing; copy all parts of the decomposed run.`)
 }
 
 /** Volume or mass in time. */

@@ -1,36 +1,36 @@
-/** Lists of numbers that need not be in memory: ranges of the file where they stand raw in it, held whole where they do not. */
-import { FormatError } from '../../errors'
+/**
+ * Lists of numbers that need not be in memory: ranges of their file where they stand raw in it, else of a transcript: written raw
+ * to a scratch file when the list is opened, and again where that was dropped for others.
+ */
+import { Growing } from '../../mesh/growing'
 import type { FloatArray } from '../../mesh/MeshBlock'
-import type { ByteSource } from '../ByteSource'
-import { missingFile, openFoam, openFoamHead } from './files'
+import type { ScratchFile } from '../../scratch'
 import type { FoamFiles } from './files'
-import { scalarTypes } from './FoamReader'
-import type { FoamReader } from './FoamReader'
+import type { ListHead, ListType } from './FoamReader'
+import { readingFoam } from './FoamStream'
+import type { FoamStream } from './FoamStream'
 
-export interface NumberList<T extends Uint32Array | FloatArray> {
+type Numbers = Uint32Array | FloatArray
+type ArrayType<T extends Numbers> = new (n: number) => T
+
+/** Items that are transcribed at a time, and that are read at a time where some of a list are wanted. */
+const ITEMS = 1 << 15
+const WINDOW = 1 << 18
+
+export interface NumberList<T extends Numbers> {
   readonly length: number
-  /** Of memory that is held. */
-  readonly bytes: number
   /** Items [from, to). */
   read(from: number, to: number): Promise<T>
 }
 
-export function heldList<T extends Uint32Array | FloatArray>(values: T, components = 1): NumberList<T> {
-  return { length: values.length / components, bytes: values.byteLength, read: async (from, to) => values.subarray(from * components, to * components) as T }
-}
-
 /** Labels of a file. @throws FormatError when there is no such file or it is damaged */
-export async function openLabels(files: FoamFiles, path: string): Promise<NumberList<Uint32Array>> {
-  const raw = await openRaw(files, path)
-  const list = raw && rawLabels(raw)
-  return list ?? heldList((await open(files, path)).labels())
+export function openLabels(files: FoamFiles, path: string): Promise<NumberList<Uint32Array>> {
+  return readingFoam(files, path, (stream) => labelsIn(files, path, stream))
 }
 
 /** Coordinates: (3 × n). */
-export async function openPoints(files: FoamFiles, path: string): Promise<NumberList<FloatArray>> {
-  const raw = await openRaw(files, path)
-  const list = raw && rawScalars(raw, 3)
-  return list ?? heldList((await open(files, path)).scalars(3), 3)
+export function openPoints(files: FoamFiles, path: string): Promise<NumberList<FloatArray>> {
+  return readingFoam(files, path, (stream) => scalarsIn(files, path, stream, 3))
 }
 
 export interface FaceLists {
@@ -39,83 +39,190 @@ export interface FaceLists {
   points: NumberList<Uint32Array>
 }
 
-export async function openFaces(files: FoamFiles, path: string): Promise<FaceLists> {
-  const raw = await openRaw(files, path)
-  if (raw?.reader.class === 'faceCompactList') {
-    const offsets = rawLabels(raw)
-    const points = offsets && rawLabels(await behind(raw))
-    if (points) return { offsets, points }
+export function openFaces(files: FoamFiles, path: string): Promise<FaceLists> {
+  return readingFoam(files, path, async (stream) => {
+    if (stream.reader.class === 'faceCompactList') return { offsets: await labelsIn(files, path, stream), points: await labelsIn(files, path, stream) }
+    const { n, form } = await stream.entry((reader) => reader.listHead(true))
+    if (form === 'none') return { offsets: heldList(new Uint32Array(0)), points: heldList(new Uint32Array(0)) }
+    const get = await transcript(files, path, stream, (from, scratch) => writeFaces(from, n, [scratch(), scratch()]))
+    const [offsets, points] = (await get()).sizes
+    return { offsets: writtenList(get, 0, offsets! / 4, Uint32Array), points: writtenList(get, 1, points! / 4, Uint32Array) }
+  })
+}
+
+/** The list of labels at which a file stands, which then stands behind it. */
+function labelsIn(files: FoamFiles, path: string, stream: FoamStream): Promise<NumberList<Uint32Array>> {
+  return listIn(files, path, stream, { type: 'label', components: 1 }) as Promise<NumberList<Uint32Array>>
+}
+
+/** The list of scalars, or of tuples of them, at which a file stands, which then stands behind it. */
+export function scalarsIn(files: FoamFiles, path: string, stream: FoamStream, components: number): Promise<NumberList<FloatArray>> {
+  return listIn(files, path, stream, { type: 'scalar', components }) as Promise<NumberList<FloatArray>>
+}
+
+interface Items {
+  type: ListType
+  components: number
+}
+
+async function listIn(files: FoamFiles, path: string, stream: FoamStream, items: Items): Promise<NumberList<Numbers>> {
+  const { type, components } = items
+  const head = await stream.entry((reader) => reader.listHead())
+  const { n, form } = head
+  const isSingle = form === 'raw' && type === 'scalar' && stream.reader.itemBytes(type) === 4
+  const arrayType: ArrayType<Numbers> = type === 'label' ? Uint32Array : isSingle ? Float32Array : Float64Array
+  if (form === 'none') return heldList(new arrayType(0))
+  if (form === 'uniform') return equalList(n, await stream.entry((reader) => reader.uniformItem(components)), arrayType)
+  if (form === 'raw' && stream.plain) return rawList(stream, n, items)
+  const get = await transcript(files, path, stream, (from, scratch) => writeItems(from, head, items, scratch()))
+  return writtenList(get, 0, n, arrayType, components)
+}
+
+export function heldList<T extends Numbers>(values: T, components = 1): NumberList<T> {
+  return { length: values.length / components, read: async (from, to) => values.subarray(from * components, to * components) as T }
+}
+
+function equalList<T extends Numbers>(n: number, one: readonly number[], arrayType: ArrayType<T>): NumberList<T> {
+  return { length: n, read: async (from, to) => new arrayType((to - from) * one.length).map((_, i) => one[i % one.length]!) as T }
+}
+
+/** Some items of a list, read window by window: (components × n). */
+export async function gatherItems(list: NumberList<FloatArray>, numbers: Uint32Array, components: number): Promise<FloatArray> {
+  const order = Uint32Array.from(numbers.keys()).sort((a, b) => numbers[a]! - numbers[b]!)
+  let out: FloatArray = new Float64Array(0)
+  for (let from = 0, i = 0; i < order.length && from < list.length; from += WINDOW) {
+    const to = Math.min(from + WINDOW, list.length)
+    if (numbers[order[i]!]! >= to) continue
+    const window = await list.read(from, to)
+    if (!out.length) out = window instanceof Float32Array ? new Float32Array(components * numbers.length) : new Float64Array(components * numbers.length)
+    for (; i < order.length && numbers[order[i]!]! < to; i++) {
+      for (let c = 0; c < components; c++) out[components * order[i]! + c] = window[components * (numbers[order[i]!]! - from) + c]!
+    }
   }
-  const { offsets, points } = (await open(files, path)).faces()
-  return { offsets: heldList(offsets), points: heldList(points) }
+  return out
 }
 
-/** Inner values of a field; undefined where its file must be read whole. */
-export async function openInnerValues(files: FoamFiles, path: string, components: number): Promise<NumberList<FloatArray> | undefined> {
-  const raw = await openRaw(files, path)
-  if (!raw || !findInnerList(raw.reader, components)) return undefined
-  return rawScalars(raw, components)
+async function rawList(stream: FoamStream, n: number, { type, components }: Items): Promise<NumberList<Numbers>> {
+  const source = stream.plain!
+  const first = stream.reader.position
+  const size = components * stream.reader.itemBytes(type)
+  const end = first + n * size
+  if (end > source.size) throw stream.reader.cutOff(n, first, source.size)
+  await stream.skipTo(end)
+  await stream.entry((reader) => reader.expect(')'))
+  const decoder = stream.reader.continued(new Uint8Array(0), 0)
+  return {
+    length: n,
+    read: async (from, to) => {
+      const bytes = await source.read(first + from * size, first + to * size)
+      return type === 'label' ? decoder.labelsOf(bytes) : decoder.scalarsOf(bytes)
+    },
+  }
 }
 
-/** A file whose lists stand raw in it, read as far as the reader is. */
-interface RawFile {
-  source: ByteSource
-  /** Of the beginning of what is left, at byte `start` of the file. */
-  reader: FoamReader
-  start: number
-  /** Byte at which the last list ends. */
+/** What was written of a list. */
+export interface Transcript {
+  files: ScratchFile[]
+  /** Bytes of each. */
+  sizes: number[]
+  /** Byte of its file behind the list. */
   end: number
 }
 
-async function openRaw(files: FoamFiles, path: string): Promise<RawFile | undefined> {
-  const { folder, names } = files
-  if (!names.has(path)) return undefined
-  const reader = await openFoamHead(files, path)
-  return reader?.isBinary ? { source: await folder.open(path), reader, start: 0, end: 0 } : undefined
+/** Bytes of transcripts that are kept, how many of them, and how many whatever their size. */
+const KEPT_BYTES = 4 * 2 ** 30
+const MOST_KEPT = 256
+const LEAST_KEPT = 16
+
+export const transcriptLimits = {
+  limit: KEPT_BYTES,
+  least: LEAST_KEPT,
+  drop: (value: unknown): void => {
+    for (const file of (value as Transcript).files) file.close()
+  },
 }
 
-/** The same file behind its last list. */
-async function behind({ source, reader, end }: RawFile): Promise<RawFile> {
-  const bytes = await source.read(end, Math.min(end + 64, source.size))
-  const rest = reader.continued(bytes)
-  rest.expect(')')
-  return { source, reader: rest, start: end, end }
-}
+type Write = (from: FoamStream, scratch: () => ScratchFile) => Promise<number[]>
 
-function rawLabels(raw: RawFile): NumberList<Uint32Array> | undefined {
-  return rawList(raw, raw.reader.labelBytes, (bytes) => raw.reader.labelsOf(bytes))
-}
-
-function rawScalars(raw: RawFile, components: number): NumberList<FloatArray> | undefined {
-  return rawList(raw, components * raw.reader.scalarBytes, (bytes) => raw.reader.scalarsOf(bytes))
-}
-
-function rawList<T extends Uint32Array | FloatArray>(raw: RawFile, size: number, decode: (bytes: Uint8Array) => T): NumberList<T> | undefined {
-  const { source, reader, start } = raw
-  const n = reader.rawCount()
-  if (n === undefined) return undefined
-  const first = start + reader.at
-  raw.end = first + n * size
-  if (raw.end > source.size) throw reader.cutOff(n, first, source.size)
-  return { length: n, bytes: 0, read: async (from, to) => decode(await source.read(first + from * size, first + to * size)) }
-}
-
-async function open(files: FoamFiles, path: string): Promise<FoamReader> {
-  const reader = await openFoam(files, path)
-  if (!reader) throw missingFile(path)
-  return reader
-}
-
-/** Goes to the list of a field's inner values, of so many components each. @returns whether there is one as far as these bytes go */
-function findInnerList(reader: FoamReader, components: number): boolean {
-  try {
-    for (let key = reader.token(); key !== ''; key = reader.token()) {
-      if (key === 'internalField') return reader.token() === 'nonuniform' && scalarTypes[/^List<(\w+)>$/.exec(reader.token())?.[1] ?? ''] === components
-      reader.noteEntry(key)
+/**
+ * Writes the list at whose first item a file stands, which then stands behind it.
+ *
+ * @param write  gives the bytes it wrote to each file
+ * @returns what gives the files
+ */
+async function transcript(files: FoamFiles, path: string, stream: FoamStream, write: Write): Promise<() => Promise<Transcript>> {
+  const { position } = stream.reader
+  const make = async (from: FoamStream): Promise<Transcript> => {
+    const own: ScratchFile[] = []
+    const scratch = (): ScratchFile => own[own.push(files.folder.scratch()) - 1]!
+    try {
+      return { sizes: await write(from, scratch), files: own, end: from.reader.position }
+    } catch (error) {
+      for (const file of own) file.close()
+      throw error
     }
-  } catch (error) {
-    // it goes on behind these bytes
-    if (!(error instanceof FormatError)) throw error
   }
-  return false
+  const again = (): Promise<Transcript> =>
+    readingFoam(files, path, async (from) => {
+      await from.skipTo(position)
+      return make(from)
+    })
+  const bytesOf = ({ sizes }: Transcript): number => Math.max(KEPT_BYTES / MOST_KEPT, sizes.reduce((a, b) => a + b, 0))
+  const get = (how: () => Promise<Transcript>): Promise<Transcript> => files.transcripts.get(`${path} ${position}`, how, bytesOf)
+  const { end } = await get(() => make(stream))
+  if (stream.reader.position !== end) await stream.skipTo(end)
+  return () => get(again)
+}
+
+function writtenList<T extends Numbers>(get: () => Promise<Transcript>, file: number, n: number, arrayType: ArrayType<T>, components = 1): NumberList<T> {
+  return {
+    length: n,
+    read: async (from, to) => {
+      const values = new arrayType((to - from) * components)
+      ;(await get()).files[file]!.read(from * components * values.BYTES_PER_ELEMENT, new Uint8Array(values.buffer))
+      return values
+    },
+  }
+}
+
+async function writeItems(stream: FoamStream, { n, form }: ListHead, { type, components }: Items, file: ScratchFile): Promise<number[]> {
+  const start = stream.reader.position
+  let size = 0
+  for (let done = 0; done < n; ) {
+    const most = Math.min(n - done, ITEMS)
+    const items = form === 'raw' ? stream.reader.rawItems(type, components, most) : textItems(stream, type, components, most)
+    if (items.length) {
+      file.append(new Uint8Array(items.buffer, items.byteOffset, items.byteLength))
+      size += items.byteLength
+      done += items.length / components
+    } else if (stream.isAtEnd) throw stream.reader.cutOff(n, start, stream.reader.position)
+    else await stream.more()
+  }
+  await stream.entry((reader) => reader.expect(')'))
+  return [size]
+}
+
+function textItems({ reader, isAtEnd }: FoamStream, type: ListType, components: number, most: number): Numbers {
+  const values = new Float64Array(most * components)
+  const found = values.subarray(0, components * reader.textItems(values, components, isAtEnd))
+  return type === 'label' ? Uint32Array.from(found) : found
+}
+
+async function writeFaces(stream: FoamStream, n: number, [offsets, points]: [ScratchFile, ScratchFile]): Promise<number[]> {
+  const start = stream.reader.position
+  let nPoints = 0
+  offsets.append(new Uint8Array(4))
+  for (let done = 0; done < n; ) {
+    const [own, ends] = [new Growing(Uint32Array), new Growing(Uint32Array)]
+    const found = stream.reader.faces(own, ends, Math.min(n - done, ITEMS), stream.isAtEnd)
+    if (found) {
+      offsets.append(new Uint8Array(ends.finish().map((end) => nPoints + end).buffer))
+      points.append(new Uint8Array(own.finish().buffer))
+      nPoints += own.length
+      done += found
+    } else if (stream.isAtEnd) throw stream.reader.cutOff(n, start, stream.reader.position)
+    else await stream.more()
+  }
+  await stream.entry((reader) => reader.expect(')'))
+  return [4 * (n + 1), 4 * nPoints]
 }

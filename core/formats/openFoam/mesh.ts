@@ -10,11 +10,11 @@ import { CellType } from '../../mesh/cellTypes'
 import { joinCells, joinFloats } from '../meshParts'
 import { missingFile, openFoam } from './files'
 import type { FoamFiles } from './files'
-import { openFaces, openLabels, openPoints } from './lists'
+import { gatherItems, openFaces, openLabels, openPoints } from './lists'
 import type { FaceLists, NumberList } from './lists'
 
 /** -1 as an unsigned number. */
-export const NO_CELL = 0xffffffff
+const NO_CELL = 0xffffffff
 
 export interface Patch {
   name: string
@@ -164,7 +164,7 @@ export async function boundaryOf(piece: FoamPiece): Promise<FoamBoundary> {
   const { offsets, points } = await readFaces(piece, firstFace, owner.length)
   const { places, different } = placesAmong(points)
   return {
-    ...{ patches, nCells, nPoints: coordinates.length, firstFace, nodes: places, numbers: different, points: await pointsOf(coordinates, different) },
+    ...{ patches, nCells, nPoints: coordinates.length, firstFace, nodes: places, numbers: different, points: await gatherItems(coordinates, different, 3) },
     ...{ offsets, owner: await owner.read(firstFace, owner.length) },
   }
 }
@@ -191,20 +191,6 @@ export async function readFaces({ mesh, offsets, points, coordinates }: FoamPiec
     if (list[i]! >= coordinates.length) throw inconsistent(mesh, `a face refers to point ${list[i]}, but there are only ${coordinates.length}`)
   }
   return { offsets: own, points: list }
-}
-
-/** Coordinates of some points: (3 × n). */
-async function pointsOf(coordinates: NumberList<FloatArray>, numbers: Uint32Array): Promise<FloatArray> {
-  const order = Uint32Array.from(numbers.keys()).sort((a, b) => numbers[a]! - numbers[b]!)
-  let out: FloatArray = new Float64Array(0)
-  for (let from = 0, i = 0; from < coordinates.length; from += WINDOW) {
-    const to = Math.min(from + WINDOW, coordinates.length)
-    if (i < order.length && numbers[order[i]!]! >= to) continue
-    const window = await coordinates.read(from, to)
-    if (!out.length) out = window instanceof Float32Array ? new Float32Array(3 * numbers.length) : new Float64Array(3 * numbers.length)
-    for (; i < order.length && numbers[order[i]!]! < to; i++) for (let d = 0; d < 3; d++) out[3 * order[i]! + d] = window[3 * (numbers[order[i]!]! - from) + d]!
-  }
-  return out
 }
 
 /** Faces of a patch of all pieces; they wind out of the region. */

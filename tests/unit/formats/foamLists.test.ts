@@ -1,9 +1,12 @@
-/** Case folders whose lists stand raw in their files are read by ranges: what is held does not grow with the case. */
+/** Case folders are read by ranges of their files, or of transcripts of those that are text or zipped: what is held does not grow with the case. */
+import { gunzipSync, gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import type { ByteSource } from '../../../core/formats/ByteSource'
 import { FoamCells } from '../../../core/formats/openFoam/cells'
-import { heldList, openFaces, openInnerValues, openLabels, openPoints } from '../../../core/formats/openFoam/lists'
+import { innerValues, openField, patchValues } from '../../../core/formats/openFoam/fields'
+import { gatherItems, heldList, openFaces, openLabels, openPoints, transcriptLimits } from '../../../core/formats/openFoam/lists'
 import { boundaryOf, openPiece } from '../../../core/formats/openFoam/mesh'
+import { Recent } from '../../../core/formats/openFoam/Recent'
 import { openNamed } from '../../../core/formats/series'
 import { foamCase } from '../../support/writers/foam'
 import type { FoamVariant } from '../../support/writers/foam'
@@ -14,9 +17,9 @@ import { MemoryFolder } from '../../support/vtkFiles'
 const MESH = 'constant/polyMesh/'
 const model = boxModel()
 
-function filesOf(variant: FoamVariant, of: Model = model) {
+function filesOf(variant: FoamVariant, of: Model = model, limits = transcriptLimits) {
   const files = foamCase(of, variant)
-  return { folder: new MemoryFolder(files), names: new Set(Object.keys(files)), files }
+  return { folder: new MemoryFolder(files), names: new Set(Object.keys(files)), transcripts: new Recent(limits), files }
 }
 
 /** A row of n cells, as long as a case that would not fit. */
@@ -29,41 +32,72 @@ function row(n: number): Model {
   return { points, cells, patches: [{ name: 'Walls', faces: [...walls, ...ends] }], temperature: [], velocity: [], pressure: [], stress: [] }
 }
 
+const ways: FoamVariant[] = [{ isBinary: true }, { isBinary: true, label: 64, scalar: 32 }, {}, { isZipped: true }, { isBinary: true, isZipped: true, scalar: 32 }]
+
 describe('lists', () => {
-  it.each([{}, { label: 64 as const, scalar: 32 as const }])('raw ones hold nothing and give the ranges that are asked for: %o', async (sizes) => {
-    const raw = filesOf({ isBinary: true, ...sizes })
-    const text = filesOf({})
-    for (const [name, open] of [['owner', openLabels], ['neighbour', openLabels], ['points', openPoints]] as const) {
-      const [list, held] = [await open(raw, MESH + name), await open(text, MESH + name)]
-      expect(list.bytes).toBe(0)
-      expect(held.bytes).toBeGreaterThan(0)
-      expect(list.length).toBe(held.length)
-      const expected = [...(await held.read(3, 9))]
-      ;[...(await list.read(3, 9))].forEach((value, i) => expect(value).toBeCloseTo(expected[i]!, 6))
-    }
-    const [faces, heldFaces] = [await openFaces(raw, `${MESH}faces`), await openFaces(text, `${MESH}faces`)]
-    expect(faces.points.bytes + faces.offsets.bytes).toBe(0)
-    expect([...(await faces.points.read(0, faces.points.length))]).toEqual([...(await heldFaces.points.read(0, heldFaces.points.length))])
+  // every transcript is dropped for the next one
+  it.each(ways.flatMap((way) => [[way, transcriptLimits] as const, [way, { ...transcriptLimits, limit: 0, least: 1 }] as const]))('%o give the ranges that are asked for, kept as %o', async (way, limits) => {
+    const files = filesOf(way, model, limits)
+    const numbers = model.points.flat()
+    const points = await openPoints(files, `${MESH}points`)
+    const owner = await openLabels(files, `${MESH}owner`)
+    const faces = await openFaces(files, `${MESH}faces`)
+    expect([points.length, owner.length, faces.offsets.length, faces.points.length]).toEqual([60, 98, 99, 4 * 98])
+    ;[...(await points.read(3, 9))].forEach((value, i) => expect(value).toBeCloseTo(numbers[9 + i]!, 6))
+    expect([...(await faces.offsets.read(40, 44))]).toEqual([160, 164, 168, 172])
+    // each cell has six faces, its own or that of a neighbour
+    const neighbour = await openLabels(files, `${MESH}neighbour`)
+    const cells = [...(await owner.read(0, 98)), ...(await neighbour.read(0, 46))]
+    for (let cell = 0; cell < 24; cell++) expect(cells.filter((c) => c === cell).length).toBe(6)
+    const gathered = await gatherItems(points, Uint32Array.of(59, 0, 7), 3)
+    ;[...gathered].forEach((value, i) => expect(value).toBeCloseTo(model.points[[59, 0, 7][Math.floor(i / 3)]!]![i % 3]!, 6))
   })
 
-  it('of fields are found in front of what stands at the boundary; other ones are read whole', async () => {
-    const raw = filesOf({ isBinary: true })
-    const values = await openInnerValues(raw, '0.5/R', 6)
-    expect(values?.length).toBe(model.cells.length)
-    // as they stand in the file: xx xy xz yy yz zz
+  it.each(ways)('of fields are passed over to what stands at the boundary: %o', async (way) => {
+    const files = filesOf(way)
+    const boundary = await boundaryOf(await openPiece(files, MESH, undefined))
+    const stress = await openField(files, '0.5/R')
+    expect(stress).toMatchObject({ place: 'cell', components: 6, unit: 'm²/s²', internal: { list: { length: 24 } } })
+    // xx xy xz yy yz zz in the file
     const [x, y, z] = [0.25, 1 / 6, 0.125]
-    ;[...(await values!.read(0, 1))].forEach((value, i) => expect(value).toBeCloseTo([x, x + y, x + z, y, y + z, z][i]!, 12))
-    expect(await openInnerValues(raw, '0.5/p', 1)).toBeUndefined()
-    expect(await openInnerValues(raw, '0.5/R', 3)).toBeUndefined()
-    expect(await openInnerValues(filesOf({}), '0.5/T', 1)).toBeUndefined()
-    expect(await openInnerValues(filesOf({ isBinary: true, isZipped: true }), '0.5/T', 1)).toBeUndefined()
+    const first = await innerValues(stress, 0, 1)
+    ;[...first].forEach((value, i) => expect(value).toBeCloseTo([x, y, z, x + y, y + z, x + z][i]!, 6))
+    expect((await patchValues(stress, boundary, 'Inlet')).length).toBe(6 * 6)
+    const pressure = await openField(files, '0.5/p')
+    expect([...(await innerValues(pressure, 3, 5))]).toEqual([100, 100])
+    expect([...(await patchValues(pressure, boundary, 'Inlet'))]).toEqual(Array(6).fill(100))
   })
 
-  it('that are cut off say so when they are opened', async () => {
-    const { files, names } = filesOf({ isBinary: true })
-    files[`${MESH}owner`] = files[`${MESH}owner`]!.subarray(0, files[`${MESH}owner`]!.length - 12)
-    await expect(openLabels({ folder: new MemoryFolder(files), names }, `${MESH}owner`)).rejects.toThrow(/owner: 98 numbers should follow at byte \d+, but it ends at byte \d+: it is cut off/)
-    await expect(openLabels({ folder: new MemoryFolder(files), names }, 'nowhere')).rejects.toThrow(/nowhere is missing/)
+  it.each([
+    ['text', '', '(1000000 -1.5e-7 0.5)', false],
+    ['a zipped text', '.gz', '(7 -8 9)', false],
+    ['zipped raw numbers', '.gz', '', true],
+  ])('may be longer than the pieces that %s is read in', async (_, ending, item, isBinary) => {
+    const n = 200_000
+    const numbers = item ? item.slice(1, -1).split(' ').map(Number) : [0.25, -0.5, 3]
+    const raw = Buffer.from(Float64Array.from({ length: 3 * n }, (_, i) => numbers[i % 3]! * (i < 3 * n - 3 ? 1 : 2)).buffer)
+    const last = `(${numbers.map((x) => 2 * x).join(' ')})`
+    const list = isBinary ? raw : Buffer.from(`\n${`${item}\n`.repeat(n - 1)}${last}\n`)
+    const bytes = Buffer.concat([Buffer.from(`FoamFile { format ${isBinary ? 'binary' : 'ascii'}; class vectorField; }\n${n}(`), list, Buffer.from(')\n')])
+    const folder = new MemoryFolder({ [`points${ending}`]: ending ? gzipSync(bytes) : bytes })
+    const points = await openPoints({ folder, names: new Set(await folder.list()), transcripts: new Recent(transcriptLimits) }, 'points')
+    expect(points.length).toBe(n)
+    expect([...(await points.read(n - 2, n))]).toEqual([...numbers, ...numbers.map((x) => 2 * x)])
+    expect([...(await points.read(0, n - 1))].every((x, i) => x === numbers[i % 3])).toBe(true)
+  })
+
+  it.each<[string, FoamVariant, (bytes: Buffer) => Buffer, RegExp]>([
+    ['raw', { isBinary: true }, (bytes) => bytes.subarray(0, -12), /owner: 98 numbers should follow at byte \d+, but it ends at byte \d+: it is cut off/],
+    ['text', {}, (bytes) => bytes.subarray(0, -12), /owner: it is cut off/],
+    ['zipped', { isZipped: true }, (bytes) => bytes.subarray(0, -12), /owner.gz is damaged; copy it again/],
+    ['zipped, raw', { isZipped: true, isBinary: true }, (bytes) => gzipSync(gunzipSync(bytes).subarray(0, -12)), /owner: 98 numbers should follow at byte \d+, but it ends at byte \d+: it is cut off/],
+    ['no number', {}, (bytes) => Buffer.from(bytes.toString().replace(/3\n\)/, 'x3\n)')), /owner: “2x3” at byte \d+ is no number/],
+  ])('that are cut off say so when they are opened: %s', async (_, way, change, message) => {
+    const files = filesOf(way)
+    const name = `${MESH}owner${way.isZipped ? '.gz' : ''}`
+    files.files[name] = change(Buffer.from(files.files[name]!))
+    await expect(openLabels(files, `${MESH}owner`)).rejects.toThrow(message)
+    await expect(openLabels(files, 'nowhere')).rejects.toThrow(/nowhere is missing/)
   })
 })
 
@@ -89,10 +123,10 @@ describe('cells', () => {
 
   it('of a long row are read from a small part of its files', async () => {
     const n = 8000
-    const { folder, names } = filesOf({ isBinary: true }, row(n))
+    const { folder, names, transcripts } = filesOf({ isBinary: true }, row(n))
     let read = 0
     const counting = {
-      names,
+      ...{ names, transcripts },
       folder: Object.assign(Object.create(folder) as MemoryFolder, {
         open: async (name: string): Promise<ByteSource> => {
           const source = await folder.open(name)
@@ -103,7 +137,7 @@ describe('cells', () => {
     const piece = await openPiece(counting, MESH, undefined)
     // its cells' numbers are looked through, its points and faces are not
     const lists = 4 * (piece.owner.length + piece.neighbour.length)
-    expect(read).toBeLessThan(1.1 * lists + 1e5)
+    expect(read).toBeLessThan(1.1 * lists + 2.5e5)
     read = 0
     const cells = await new FoamCells(piece).read(n - 100, n)
     expect(cells.types.length).toBe(100)

@@ -40,6 +40,7 @@ function watched(read: string[]): SourceFolder {
     })
   return {
     open: (name) => folder.open(name), list: (below) => folder.list(below), decompress: (method, bytes, size) => folder.decompress(method, bytes, size),
+    inflated: (name) => folder.inflated(name), scratch: () => folder.scratch(),
     openHdf5: async (name) => {
       const { root: top, close } = await folder.openHdf5(name)
       return { root: watch(top), close }

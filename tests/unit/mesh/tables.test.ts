@@ -8,7 +8,7 @@ import { Growing } from '../../../core/mesh/growing'
 import { HashIndex, hashOfThree, Numbering } from '../../../core/mesh/numbering'
 import { skinOf } from '../../../core/mesh/skin'
 import { PagedPoints } from '../../../core/store/pagedPoints'
-import type { ScratchFile } from '../../../core/store/scratch'
+import type { ScratchFile } from '../../../core/scratch'
 import type { Catalogue } from '../../../core/study/caseModel'
 import { firstLook, lookFaces, lookValues } from '../../../server/work/firstLook'
 import { boxKinds, boxMesh } from '../../support/meshes'
@@ -160,6 +160,7 @@ test.each([Float32Array, Float64Array])('points read by pages are those written,
   const file: ScratchFile = {
     append: () => 0,
     write: () => undefined,
+    close: () => undefined,
     read: (at, into) => {
       reads++
       into.set(bytes.subarray(at, at + into.length))

@@ -19,33 +19,8 @@ import { CellSort } from '../../../core/store/cellSort'
 import { storeLargePart } from '../../../core/store/largePart'
 import type { LargePart, LargeSizes } from '../../../core/store/largePart'
 import { partition } from '../../../core/store/partition'
-import type { ScratchFile } from '../../../core/store/scratch'
+import { MemoryScratch } from '../../support/MemoryScratch'
 import { boxKinds, boxMesh } from '../../support/meshes'
-
-class MemoryScratch implements ScratchFile {
-  private bytes = new Uint8Array(1 << 16)
-  private end = 0
-
-  append(bytes: Uint8Array): number {
-    const at = this.end
-    this.write(at, bytes)
-    return at
-  }
-
-  write(at: number, bytes: Uint8Array): void {
-    if (at + bytes.length > this.bytes.length) {
-      const bigger = new Uint8Array(2 * (at + bytes.length))
-      bigger.set(this.bytes)
-      this.bytes = bigger
-    }
-    this.bytes.set(bytes, at)
-    this.end = Math.max(this.end, at + bytes.length)
-  }
-
-  read(at: number, into: Uint8Array): void {
-    into.set(this.bytes.subarray(at, at + into.length))
-  }
-}
 
 function windowsOf({ points, types, offsets, connectivity, polyhedra }: SourceMesh): FormatWindows {
   return {

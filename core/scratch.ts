@@ -5,4 +5,5 @@ export interface ScratchFile {
   write(at: number, bytes: Uint8Array): void
   /** Fills `into`. */
   read(at: number, into: Uint8Array): void
+  close(): void
 }
