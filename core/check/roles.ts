@@ -5,6 +5,8 @@ export type Role = (typeof roles)[number]
 const byName: readonly [RegExp, Role][] = [
   // sides of meshes of one layer, as files call them: plane, and around an axis
   [/^empty$/, 'other'],
+  // faces inside a region
+  [/^face zone$/, 'other'],
   [/^wedge$/, 'symmetry'],
   [/period|cyclic/, 'periodic'],
   [/symm/, 'symmetry'],

@@ -25,7 +25,7 @@ export interface ListHead {
   form: 'none' | 'uniform' | 'raw' | 'text'
 }
 
-export type ListType = 'label' | 'scalar'
+export type ListType = 'label' | 'scalar' | 'bool'
 
 export class FoamReader extends FoamTokens {
   readonly isBinary: boolean
@@ -135,6 +135,7 @@ export class FoamReader extends FoamTokens {
   }
 
   itemBytes(type: ListType): number {
+    if (type === 'bool') return 1
     return (type === 'label' ? this.labelType : this.scalarType).endsWith('64') ? 8 : 4
   }
 
@@ -143,7 +144,7 @@ export class FoamReader extends FoamTokens {
     const size = components * this.itemBytes(type)
     const n = Math.min(most, Math.floor((this.bytes.length - this.at) / size))
     const bytes = this.bytes.subarray(this.at, (this.at += n * size))
-    return type === 'label' ? this.labelsOf(bytes) : this.scalarsOf(bytes)
+    return type === 'bool' ? Uint32Array.from(bytes) : type === 'label' ? this.labelsOf(bytes) : this.scalarsOf(bytes)
   }
 
   /**
@@ -203,9 +204,16 @@ export class FoamReader extends FoamTokens {
     return this.damaged(`${n} numbers should follow at byte ${at}, but it ends at byte ${end}: it is cut off`)
   }
 
-  /** `N(…)` or `N{one}` of labels; -1 as the largest number. */
+  /** `N(…)` or `N{one}` of labels, with or without the type of the list in front; -1 as the largest number. */
   labels(): Uint32Array {
+    this.listType()
     return Uint32Array.from(this.list(1, 'label'))
+  }
+
+  /** The same of ones and zeros. */
+  flags(): Uint32Array {
+    this.listType()
+    return Uint32Array.from(this.list(1, 'bool'))
   }
 
   /** `N(…)` of scalars, or of tuples of `components` scalars. */
@@ -308,7 +316,7 @@ export class FoamReader extends FoamTokens {
   /** What follows `nonuniform`: an optional `List<type>` and the list. */
   nonuniform(): FloatArray {
     const { type, components } = this.listType()
-    return type === 'label' || type === 'bool' ? Float64Array.from(this.list(1, 'label')) : this.scalars(components)
+    return type === 'label' || type === 'bool' ? Float64Array.from(this.list(1, type)) : this.scalars(components)
   }
 }
 

@@ -120,7 +120,7 @@ function lengthOf(pages: readonly Faces[], face: number): number {
 }
 
 /** Entries among which all are that name cells [from, to). */
-function rangeOf({ first, end }: Spans, from: number, to: number): readonly [number, number] {
+export function rangeOf({ first, end }: Spans, from: number, to: number): readonly [number, number] {
   let range: readonly [number, number] = [Infinity, 0]
   for (let k = from >>> SPAN_BITS; k <= (to - 1) >>> SPAN_BITS; k++) range = [Math.min(range[0], first[k] ?? Infinity), Math.max(range[1], end[k] ?? 0)]
   return range

@@ -10,7 +10,7 @@ import { readingFoam } from './FoamStream'
 import type { FoamStream } from './FoamStream'
 import { gatherItems, heldList, scalarsIn } from './lists'
 import type { NumberList } from './lists'
-import type { FoamBoundary } from './mesh'
+import type { FoamBoundary, Patch } from './mesh'
 
 export interface FieldKind {
   /** `face` values of inner faces have no cell to stand on: they are read at the patches alone. */
@@ -187,15 +187,21 @@ function fits(pattern: string, name: string): boolean {
   }
 }
 
-/** Values of a cell field on the faces of a patch: the stored ones, else those of the cells behind. */
+/** Values on the faces of a patch that are in the file; undefined where there are none. */
+export function storedValues({ patches, internal, components, place }: FoamField, { name, nFaces }: Patch): FloatArray | undefined {
+  const stored = patches.get(name) ?? byPattern(patches, name)
+  if (stored && (stored.isUniform || stored.list.length === nFaces * components)) return spread(stored, nFaces, components)
+  return internal.one && place === 'face' ? spread({ isUniform: true, list: internal.one }, nFaces, components) : undefined
+}
+
+/** Values of a field on the faces of a patch: the stored ones, else those of the cells behind; no cell stands for what flows through a face. */
 export async function patchValues(field: FoamField, boundary: FoamBoundary, name: string): Promise<FloatArray> {
   const patch = boundary.patches.find((p) => p.name === name)
-  const n = patch?.nFaces ?? 0
-  const stored = field.patches.get(name) ?? byPattern(field.patches, name)
-  const { place, components, internal } = field
-  if (stored && (stored.isUniform || stored.list.length === n * components)) return spread(stored, n, components)
-  // no cell stands for a face: what flows through one is not known
-  if (internal.one || place === 'face') return spread({ isUniform: true, list: internal.one ?? new Float64Array(components).fill(NaN) }, n, components)
-  const first = (patch?.startFace ?? 0) - boundary.firstFace
-  return gatherItems(internal.list, boundary.owner.subarray(first, first + n), components)
+  if (!patch) return new Float64Array(0)
+  const { internal, components, place } = field
+  const stored = storedValues(field, patch)
+  if (stored) return stored
+  if (internal.one || place === 'face') return spread({ isUniform: true, list: internal.one ?? new Float64Array(components).fill(NaN) }, patch.nFaces, components)
+  const first = patch.startFace - boundary.firstFace
+  return gatherItems(internal.list, boundary.owner.subarray(first, first + patch.nFaces), components)
 }

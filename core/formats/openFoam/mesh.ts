@@ -21,6 +21,8 @@ export interface Patch {
   type: string
   nFaces: number
   startFace: number
+  /** Whether it is a seam whose faces count on another processor. */
+  isOtherSide: boolean
 }
 
 /** The mesh of one processor, or of the whole region. */
@@ -127,14 +129,17 @@ export async function readPatches(files: FoamFiles, mesh: string): Promise<Patch
   reader.expect('(')
   for (let name = reader.token(); name !== ')'; name = reader.token()) {
     if (name === '') throw reader.damaged('it is cut off')
-    const patch: Patch = { name, type: '', nFaces: 0, startFace: 0 }
+    const patch: Patch = { name, type: '', nFaces: 0, startFace: 0, isOtherSide: false }
+    const processors = { myProcNo: 0, neighbProcNo: 0 }
     reader.expect('{')
     for (let key = reader.token(); key !== '}'; key = reader.token()) {
       if (key === '') throw reader.damaged('it is cut off')
       if (key === 'type') patch.type = reader.token()
       else if (key === 'nFaces' || key === 'startFace') patch[key] = reader.number()
+      else if (key === 'myProcNo' || key === 'neighbProcNo') processors[key] = reader.number()
       reader.skipEntry()
     }
+    patch.isOtherSide = patch.type === 'processor' && processors.neighbProcNo < processors.myProcNo
     patches.push(patch)
   }
   return patches
@@ -195,7 +200,11 @@ export async function readFaces({ mesh, offsets, points, coordinates }: FoamPiec
 
 /** Faces of a patch of all pieces; they wind out of the region. */
 export function patchMesh(boundaries: readonly FoamBoundary[], name: string): SelectedMesh {
-  const groups = boundaries.map((boundary) => patchFaces(boundary, name))
+  return joinedSurface(boundaries.map((boundary) => patchFaces(boundary, name)))
+}
+
+/** One surface of the parts that the pieces have of it. */
+export function joinedSurface(groups: readonly SourceMesh[]): SelectedMesh {
   const firstPoints: number[] = []
   groups.reduce((n, { points }) => (firstPoints.push(n), n + points.length / 3), 0)
   const points = joinFloats(groups.map((group) => group.points))
@@ -209,10 +218,14 @@ function patchFaces({ patches, firstFace, offsets, nodes, points }: FoamBoundary
   const patch = patches.find((p) => p.name === name)
   const from = patch?.nFaces ? patch.startFace - firstFace : 0
   const ends = offsets.slice(from, from + (patch?.nFaces ?? 0) + 1)
-  const connectivity = nodes.slice(ends[0], ends[ends.length - 1])
-  const types = Uint8Array.from({ length: ends.length - 1 }, (_, f) => {
-    const n = ends[f + 1]! - ends[f]!
+  return faceCells(points, ends.map((end) => end - ends[0]!), nodes.slice(ends[0], ends[ends.length - 1]))
+}
+
+/** Faces as cells of their own, with the points they use. */
+export function faceCells(points: FloatArray, offsets: Uint32Array, connectivity: Uint32Array): SourceMesh {
+  const types = Uint8Array.from({ length: offsets.length - 1 }, (_, f) => {
+    const n = offsets[f + 1]! - offsets[f]!
     return n === 3 ? CellType.triangle : n === 4 ? CellType.quad : CellType.polygon
   })
-  return { ...compactPoints(points, connectivity), types, offsets: ends.map((end) => end - ends[0]!), connectivity }
+  return { ...compactPoints(points, connectivity), types, offsets, connectivity }
 }

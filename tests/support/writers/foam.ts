@@ -15,6 +15,8 @@ export interface FoamVariant {
   isScattered?: boolean
   /** A neighbour for every face, -1 at the boundary, as older programs write it. */
   hasAllNeighbours?: boolean
+  /** `phi`, what passes each face, and zones: Middle along x, Back of the same faces against it, Level along z. */
+  hasFluxes?: boolean
 }
 
 const localFaces = [[0, 4, 7, 3], [1, 2, 6, 5], [0, 1, 5, 4], [3, 7, 6, 2], [0, 3, 2, 1], [4, 5, 6, 7]]
@@ -25,7 +27,7 @@ export function foamCase(model: Model, variant: FoamVariant = {}): Record<string
   const files: Record<string, Uint8Array> = {}
   for (let k = 0; k < processors; k++) {
     const own = model.cells.map((_, c) => c).filter((c) => Math.floor((c * processors) / model.cells.length) === k)
-    writePiece(model, own, processors > 1 ? `processor${k}/` : '', variant, files)
+    writePiece(model, own, k, processors > 1 ? `processor${k}/` : '', variant, files)
   }
   return files
 }
@@ -49,6 +51,10 @@ class Writer {
     const bytes = Buffer.alloc((label / 8) * values.length)
     values.forEach((value, i) => (label === 64 ? bytes.writeBigInt64LE(BigInt(value), 8 * i) : bytes.writeInt32LE(value, 4 * i)))
     return [`${values.length}\n(`, bytes, ')\n']
+  }
+
+  flags(values: readonly number[]): (Buffer | string)[] {
+    return this.variant.isBinary ? [`${values.length}\n(`, Buffer.from(values), ')\n'] : [`${values.length}(${values.join(' ')})`]
   }
 
   tuples(values: readonly (readonly number[])[]): (Buffer | string)[] {
@@ -76,7 +82,7 @@ interface Face {
   patch: number
 }
 
-function writePiece(model: Model, own: number[], folder: string, variant: FoamVariant, files: Record<string, Uint8Array>): void {
+function writePiece(model: Model, own: number[], k: number, folder: string, variant: FoamVariant, files: Record<string, Uint8Array>): void {
   const writer = new Writer(variant, files)
   const used = [...new Set(own.flatMap((c) => model.cells[c]!))].sort((a, b) => a - b)
   const local = new Map(used.map((p, i) => [p, i]))
@@ -92,16 +98,49 @@ function writePiece(model: Model, own: number[], folder: string, variant: FoamVa
   writer.file(`${mesh}neighbour`, 'labelList', writer.labels((variant.hasAllNeighbours ? all : inner).map((f) => f.neighbour)))
   let start = inner.length
   const entries = names.map((name, i) => {
-    const text = `    ${name}\n    {\n        type ${name.startsWith('proc') ? 'processor' : 'patch'};\n        inGroups List<word> 1(all);\n        nFaces ${outer[i]!.length};\n        startFace ${start};\n    }\n`
+    const text = `    ${name}\n    {\n        type ${name.startsWith('proc') ? `processor;\n        myProcNo ${k};\n        neighbProcNo ${1 - k}` : 'patch'};\n        inGroups List<word> 1(all);\n        nFaces ${outer[i]!.length};\n        startFace ${start};\n    }\n`
     start += outer[i]!.length
     return text
   })
   files[`${mesh}boundary`] = Buffer.from(`FoamFile\n{\n    format ascii;\n    class polyBoundaryMesh;\n}\n${names.length}\n(\n${entries.join('')})\n`)
-  for (const time of variant.times ?? ['0.5']) writeFields(model, own, outer, names, `${folder}${time}/`, writer)
+  for (const time of variant.times ?? ['0.5']) {
+    writeFields(model, own, outer, names, `${folder}${time}/`, writer)
+    if (variant.hasFluxes) writeFluxes(model, inner, outer, names, `${folder}${time}/phi`, writer)
+  }
+  if (variant.hasFluxes) writeZones(model, all, `${mesh}faceZones`, writer)
+}
+
+/** Area of a rectangle, along its normal. */
+function areaOf(model: Model, nodes: readonly number[]): Position {
+  const [a, b, c] = nodes.map((p) => model.points[p]!) as [Position, Position, Position]
+  const [u, v] = [b.map((x, d) => x - a[d]!), c.map((x, d) => x - b[d]!)] as unknown as [Position, Position]
+  return [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
+}
+
+/** The velocity is linear: that in the middle of a face is its mean. */
+function writeFluxes(model: Model, inner: Face[], outer: Face[][], names: string[], path: string, writer: Writer): void {
+  const flux = ({ nodes }: Face): [number] => [velocityAt(centreOf(model, nodes)).reduce((sum, x, d) => sum + x * areaOf(model, nodes)[d]!, 0)]
+  const patches = names.flatMap((name, i) => [`    ${name}\n    {\n        type calculated;\n        value nonuniform List<scalar> `, ...writer.tuples(outer[i]!.map(flux)), ';\n    }\n'])
+  writer.file(path, 'surfaceScalarField', ['dimensions [0 3 -1 0 0 0 0];\n\ninternalField nonuniform List<scalar> ', ...writer.tuples(inner.map(flux)), ';\n\nboundaryField\n{\n', ...patches, '}\n'])
+}
+
+function writeZones(model: Model, faces: Face[], path: string, writer: Writer): void {
+  const zones = [['Middle', 0, 1], ['Back', 0, -1], ['Level', 2, 1]] as const
+  const body = zones.flatMap(([name, axis, side]) => {
+    const middle = Math.max(...model.points.map((p) => p[axis])) / 2
+    const own = faces.map((_, f) => f).filter((f) => Math.abs(centreOf(model, faces[f]!.nodes)[axis] - middle) < 1e-9 && Math.abs(areaOf(model, faces[f]!.nodes)[axis]) > 1e-9)
+    const flips = own.map((f) => Number(side * areaOf(model, faces[f]!.nodes)[axis] < 0))
+    return [`${name}\n{\n    type faceZone;\n    faceLabels List<label> `, ...writer.labels(own), ';\n    flipMap List<bool> ', ...writer.flags(flips), ';\n}\n']
+  })
+  writer.file(path, 'regIOobject', [`${zones.length}\n(\n`, ...body, ')\n'])
+}
+
+function centreOf(model: Model, nodes: readonly number[]): Position {
+  return [0, 1, 2].map((d) => nodes.reduce((sum, p) => sum + model.points[p]![d]! / nodes.length, 0)) as unknown as Position
 }
 
 function writeFields(model: Model, own: number[], outer: Face[][], names: string[], folder: string, writer: Writer): void {
-  const centre = (nodes: readonly number[]): Position => [0, 1, 2].map((d) => nodes.reduce((sum, p) => sum + model.points[p]![d]! / nodes.length, 0)) as unknown as Position
+  const centre = (nodes: readonly number[]): Position => centreOf(model, nodes)
   const middles = own.map((c) => centre(model.cells[c]!))
   const patchList = (value: (middle: Position) => readonly number[], type: string): (Buffer | string)[] =>
     names.flatMap((name, i) => [`    ${name}\n    {\n        type calculated;\n        value nonuniform List<${type}> `, ...writer.tuples(outer[i]!.map((f) => value(centre(f.nodes)))), ';\n    }\n'])

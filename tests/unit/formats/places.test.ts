@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
+import { openFolder } from '../../../core/formats'
 import { openNamed } from '../../../core/formats/series'
 import { measureExpression } from '../../../core/measure/reductions'
 import type { CaseData } from '../../../core/study/Evaluator'
@@ -10,6 +11,7 @@ import { readCase } from '../../../core/study/memoryCase'
 import { DiskFolder } from '../../../server/work/files'
 import { StoredCaseData } from '../../../server/work/StoredCaseData'
 import { evaluatorFor } from '../../support/meshes'
+import { MemoryFolder } from '../../support/vtkFiles'
 import { foamCase } from '../../support/writers/foam'
 import { medFile, writeHdf5 } from '../../support/writers/hdf5'
 import { legacyFile } from '../../support/writers/legacy'
@@ -49,7 +51,39 @@ describe('values on faces of case folders', () => {
     const { fields, cautions } = describeCase(await data('run/'))
     expect(fields.filter((f) => f.name === 'phi').map((f) => [f.region, f.place, f.unit, f.min])).toEqual([['Inlet', 'face', 'm³/s', -3], ['Outlet', 'face', 'm³/s', 3], ['Walls', 'face', 'm³/s', 0]])
     expect(fields.find((f) => f.name === 'Uf')).toMatchObject({ place: 'boundary face', on: 'cells', mean: 3 })
-    expect(cautions).toContain('Uf, phi live on faces: read on the patches, not on the faces inside.')
+    expect(cautions).toContain('Uf, phi live on faces: read on the patches and face zones, not on other faces inside; phi_net is what leaves each cell through all of its faces.')
+  })
+
+  // the speed grows by 3 a second: so much more leaves a cell than comes in, times its volume
+  it.each([{}, { isBinary: true }, { isZipped: true, isBinary: true, label: 64 as const }, { processors: 2, isBinary: true }, { processors: 2 }])('inside a region: through face zones, each to its own side, and out of each cell: %o', async (variant) => {
+    const opened = await openFolder(new MemoryFolder(foamCase(model, { ...variant, hasFluxes: true })), '')
+    expect(opened.catalogue.parts.map((p) => [p.name, p.cells, p.role?.is]).slice(4)).toEqual([['Middle', 6, 'other'], ['Back', 6, 'other'], ['Level', 12, 'other']])
+    const evaluator = evaluatorFor(await readCase(opened, 0), {})
+    const value = (text: string): number => measureExpression(text, evaluator, ['region']).value
+    for (const [part, flux] of [['Middle', 1.5], ['Back', -1.5], ['Level', 0], ['Outlet', 2.5], ['Inlet', -0.5]]) expect(value(`sum(phi, on = "${part}")`)).toBeCloseTo(flux as number, 12)
+    for (const [part, area] of [['Middle', 0.5], ['Back', 0.5], ['Level', 2]]) expect(value(`integral(1, on = "${part}")`)).toBeCloseTo(area as number, 12)
+    for (const end of ['min', 'max']) expect(value(`${end}(phi_net)`)).toBeCloseTo(3 / 24, 12)
+    const window = await opened.valuesWindow!('region', 'phi_net', 0, 7, 20)
+    expect([...window!].map((x) => x.toFixed(12))).toEqual(Array(13).fill((3 / 24).toFixed(12)))
+  })
+
+  it.each<[string, RegExp, string, RegExp]>([
+    ['faces that are not there', /faceLabels List<label> 6\n\(\n\d+/, 'faceLabels List<label> 6\n(\n777', /a face zone names face 777, but there are only 98/],
+    ['sides for other faces', /flipMap List<bool> 6\(0/, 'flipMap List<bool> 5(', /the zone Middle has 6 faces and 5 sides/],
+    ['no end', /\}\n\)\n$/, '', /faceZones: it is cut off/],
+  ])('a face zone with %s', async (_, from, to, message) => {
+    const files = foamCase(model, { hasFluxes: true })
+    const zones = 'constant/polyMesh/faceZones'
+    files[zones] = Buffer.from(Buffer.from(files[zones]!).toString().replace(from, to))
+    await expect(openFolder(new MemoryFolder(files), '').then((opened) => readCase(opened, 0))).rejects.toThrow(message)
+  })
+
+  it('values that do not fit the faces inside are refused when they are asked for', async () => {
+    const files = foamCase(model, { hasFluxes: true })
+    files['0.5/phi'] = Buffer.from(Buffer.from(files['0.5/phi']!).toString().replace(/46\n\(\n[^\n]*\n/, '45\n(\n'))
+    const opened = await openFolder(new MemoryFolder(files), '')
+    for (const [part, field] of [['Middle', 'phi'], ['region', 'phi_net']] as const) await expect(opened.values(part, field, 0)).rejects.toThrow('0.5/phi has 45 values for 46 faces between two cells')
+    expect((await opened.values('Inlet', 'phi', 0)).values.length).toBe(6)
   })
 
   it('is summed over faces, never weighted by area', async () => {
