@@ -56,6 +56,8 @@ export interface FormatWindows {
   points(from: number, to: number): Promise<FloatArray>
   /** Cells [from, to); offsets begin at 0, as do the faces of polyhedra. */
   cells(from: number, to: number): Promise<CellWindow>
+  /** Number in the source of each cell, where these are not all of them; points that only others use do not count then. */
+  cellNumbers?: Uint32Array
   /** As in `NormalMesh`. */
   hasOwnCorners?: boolean
   /** Memory that reading takes besides what it gives, in bytes. */

@@ -10,22 +10,23 @@ export interface SelectedMesh extends SourceMesh {
   pointSources?: Uint32Array
 }
 
+/** Some cells of a list, in the order that is given. Faces of polyhedra stay where they are. */
+export function pickCells({ types, offsets, connectivity, polyhedra }: Omit<SourceMesh, 'points'>, keep: Uint32Array): Omit<SourceMesh, 'points'> {
+  const ends = new Uint32Array(keep.length + 1)
+  for (let i = 0; i < keep.length; i++) ends[i + 1] = ends[i]! + offsets[keep[i]! + 1]! - offsets[keep[i]!]!
+  const nodes = new Uint32Array(ends[keep.length]!)
+  for (let i = 0; i < keep.length; i++) nodes.set(connectivity.subarray(offsets[keep[i]!]!, offsets[keep[i]! + 1]!), ends[i]!)
+  const picked = { types: Uint8Array.from(keep, (c) => types[c]!), offsets: ends, connectivity: nodes }
+  return polyhedra ? { ...picked, polyhedra: { starts: Float64Array.from(keep, (c) => polyhedra.starts[c]!), stream: polyhedra.stream } } : picked
+}
+
 /**
  * @param keep  cells to keep, ascending. With polyhedra among them all points are kept, since their faces name points
  */
 export function selectCells(source: SourceMesh, keep: Uint32Array): SelectedMesh {
-  const offsets = new Uint32Array(keep.length + 1)
-  for (let i = 0; i < keep.length; i++) offsets[i + 1] = offsets[i]! + source.offsets[keep[i]! + 1]! - source.offsets[keep[i]!]!
-  const connectivity = new Uint32Array(offsets[keep.length]!)
-  for (let i = 0; i < keep.length; i++) connectivity.set(source.connectivity.subarray(source.offsets[keep[i]!]!, source.offsets[keep[i]! + 1]!), offsets[i]!)
-  const types = Uint8Array.from(keep, (c) => source.types[c]!)
-  const { polyhedra } = source
-  if (polyhedra) {
-    const starts = Float64Array.from(keep, (c) => polyhedra.starts[c]!)
-    return { points: source.points, types, offsets, connectivity, cellNumbers: keep, polyhedra: { starts, stream: polyhedra.stream } }
-  }
-  const { points, pointSources } = compactPoints(source.points, connectivity)
-  return { points, types, offsets, connectivity, cellNumbers: keep, pointSources }
+  const cells = pickCells(source, keep)
+  if (cells.polyhedra) return { ...cells, points: source.points, cellNumbers: keep }
+  return { ...cells, ...compactPoints(source.points, cells.connectivity), cellNumbers: keep }
 }
 
 /** Renumbers `connectivity` in place to the points it uses, which keep their order. */

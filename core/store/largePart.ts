@@ -91,20 +91,23 @@ export async function storeLargePart(
   const part = { name: source.name, nPoints: source.nPoints + (split?.nAdded ?? 0), nCells: split?.nCells ?? source.nCells }
   const placer = makePlacer({ ...part, isSingle, box, pages, group })
   const points = new PagedPoints(scratch.points, part.nPoints, isSingle, pages)
-  const { mirrored, matcher } = await placeCells(split ? split.lots() : cellWindows(source), placer, new FaceMatcher(part.nPoints, true), waiting, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
+  const used = source.cellNumbers && new PointMarks(source.nPoints)
+  const { mirrored, matcher } = await placeCells(split ? split.lots() : cellWindows(source), placer, { matcher: new FaceMatcher(part.nPoints, true), waiting, used }, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
   const open = (matcher ?? (await matchSorted(placer, part.nPoints, (done) => tell(0.45 + (0.2 * done) / part.nCells, 'looking for the outer surface')))).finishWithNodes()
   // the first cells are sorted while the surface is shown; where more than cells of the core use points, these are numbered later
   const sorted = placer.blocks(block, !split && !source.hasOwnCorners)[Symbol.asyncIterator]()
   const first = sorted.next()
   first.catch(() => undefined)
   const faces = skinOfOpen(open, points)
-  // the cells behind faces are told by their numbers in the source
-  const skin = split ? { ...faces, cells: faces.cells.map((piece) => split.numbers[piece]!) } : faces
+  const inSource = (cells: Uint32Array): Uint32Array => numbersInSource(cells, split?.numbers, source.cellNumbers)
+  const skin = { ...faces, cells: inSource(faces.cells) }
   await onSkin(skin)
   const writer = new BlockWriter(sink, part.nPoints)
-  const blocks = { boundary: new BoundaryFaces(open.boundary, part.nCells), points, nPoints: source.nPoints, split, hasOwnCorners: source.hasOwnCorners }
+  const blocks = { boundary: new BoundaryFaces(open.boundary, part.nCells), points, nPoints: source.nPoints, split, inSource, hasOwnCorners: source.hasOwnCorners }
   await writeBlocks(first, sorted, blocks, writer, (n) => tell(0.65 + (0.35 * n) / part.nCells, 'storing'))
-  const known = { index: writer.index, skin, box, nPoints: source.nPoints - (source.joined?.() ?? 0) }
+  // of points that only other cells use nothing is told
+  const size = used ? { box: boxOfPoints(skin.points), nPoints: used.count() } : { box, nPoints: source.nPoints - (source.joined?.() ?? 0) }
+  const known = { index: writer.index, skin, ...size }
   // the pieces of polyhedra are turned as a matter of course: only whole cells count
   return split?.hasPolyhedra ? { ...known, mirrored: 0, sourceTypes: split.sourceTypes } : { ...known, mirrored }
 }
@@ -203,13 +206,21 @@ function writePoints(file: ScratchFile, from: number, points: FloatArray): void 
   file.write(3 * from * points.BYTES_PER_ELEMENT, new Uint8Array(points.buffer, points.byteOffset, points.byteLength))
 }
 
-/** @returns the matcher of all faces unless more than `waiting` bytes of them had to wait at a time */
-async function placeCells(windows: AsyncIterable<[number, CellsToPlace]> | Iterable<[number, CellsToPlace]>, placer: CellPlacer, all: FaceMatcher, waiting: number, tell: (done: number) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
+interface Matching {
+  matcher: FaceMatcher
+  /** Bytes of faces that may wait for their twins. */
+  waiting: number
+  used: PointMarks | undefined
+}
+
+/** @returns the matcher of all faces unless too many of them had to wait at a time */
+async function placeCells(windows: AsyncIterable<[number, CellsToPlace]> | Iterable<[number, CellsToPlace]>, placer: CellPlacer, { matcher: all, waiting, used }: Matching, tell: (done: number) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
   let mirrored = 0
   let matcher: FaceMatcher | undefined = all
   const match = async (from: number, cells: Cells, placed: ReturnType<CellPlacer['place']>): Promise<void> => {
     const { nodes, mirrored: turned } = await placed
     mirrored += turned
+    used?.add(nodes)
     matcher?.add({ ...cells, connectivity: nodes }, from)
     if (matcher && matcher.waitingBytes > waiting) matcher = undefined
   }
@@ -245,6 +256,32 @@ async function* windowsAhead<T>(n: number, size: number, read: (from: number, to
   }
 }
 
+/** @param pieces  cell that each is a piece of. @param kept  number in the source of each cell, where these are not all of them */
+function numbersInSource(cells: Uint32Array, pieces: Uint32Array | undefined, kept: Uint32Array | undefined): Uint32Array {
+  const whole = pieces ? cells.map((piece) => pieces[piece]!) : cells
+  return kept ? whole.map((cell) => kept[cell]!) : whole
+}
+
+/** Which points of the source are used: a bit each. */
+class PointMarks {
+  private readonly bits: Uint8Array
+
+  constructor(private readonly n: number) {
+    this.bits = new Uint8Array(Math.ceil(n / 8))
+  }
+
+  /** Those that splitting added have numbers behind those of the source. */
+  add(nodes: Uint32Array): void {
+    for (let i = 0; i < nodes.length; i++) if (nodes[i]! < this.n) this.bits[nodes[i]! >> 3]! |= 1 << (nodes[i]! & 7)
+  }
+
+  count(): number {
+    let n = 0
+    for (let byte of this.bits) for (; byte; byte &= byte - 1) n++
+    return n
+  }
+}
+
 /** What blocks are made of besides their cells. */
 interface BlockParts {
   boundary: BoundaryFaces
@@ -252,6 +289,8 @@ interface BlockParts {
   /** Of the source. */
   nPoints: number
   split: SplitWindows | undefined
+  /** Numbers in the source of cells by their numbers here. */
+  inSource(cells: Uint32Array): Uint32Array
   hasOwnCorners: boolean | undefined
 }
 
@@ -269,15 +308,15 @@ async function writeBlocks(first: Promise<IteratorResult<SortedBlock>>, sorted: 
 }
 
 /** @param before  the last cell of the block before */
-function blockCellsOf(cells: SortedBlock, { boundary, nPoints, split, hasOwnCorners }: BlockParts, before: number | undefined): BlockCells {
+function blockCellsOf(cells: SortedBlock, { boundary, nPoints, split, inSource, hasOwnCorners }: BlockParts, before: number | undefined): BlockCells {
   const { numbers, types, offsets, nodes, pointNumbers } = cells
   const skin = boundary.of(numbers)
-  if (!split) return { types, offsets, nodes, cellNumbers: numbers, skin, hasOwnCorners, pointNumbers }
+  if (!split) return { types, offsets, nodes, cellNumbers: inSource(numbers), skin, hasOwnCorners, pointNumbers }
   const all = new Uint32Array(numbers.length + Number(before !== undefined))
   if (before !== undefined) all[0] = before
   all.set(numbers, all.length - numbers.length)
   return {
-    ...{ types, offsets, nodes, skin, hasOwnCorners, cellNumbers: numbers.map((piece) => split.numbers[piece]!) },
+    ...{ types, offsets, nodes, skin, hasOwnCorners, cellNumbers: inSource(numbers) },
     ...(split.nAdded && { added: { from: nPoints, of: (number: number) => split.added(number) } }),
     ...(split.hasWholes && { whole: wholeCells(split.wholesOf(all), Uint32Array.from(all.keys()), before === undefined) }),
   }

@@ -84,12 +84,16 @@ async function writeWindows({ job, opened, task, entry, blocks: stored }: FieldP
   let like: FloatArray | undefined
   try {
     const numbersOf = (k: number): Promise<Uint32Array> => stored.numbers(k, storedPlace(place))
-    for (let from = 0; from < n; from += size) {
-      const to = Math.min(from + size, n)
+    // a part may have some of the cells of a longer list; points that splitting added are not in it
+    for (let [from, end] = [0, n]; from < end; from += size) {
+      const to = Math.min(from + size, end)
       const window = await opened.valuesWindow?.(task.part, task.field, task.moment, from, to)
       if (!window) return undefined
       like ??= emptyLike(window, 0)
-      if (!blocks.length) await layOut(blocks, stored.length, numbersOf, components * window.BYTES_PER_ELEMENT)
+      if (!blocks.length) {
+        await layOut(blocks, stored.length, numbersOf, components * window.BYTES_PER_ELEMENT)
+        if (storedPlace(place) === 'cell') end = blocks.reduce((most, { last }) => Math.max(most, last + 1), 0)
+      }
       for (const [k, block] of blocks.entries()) {
         job.check()
         if (block.last < from || block.first >= to) continue

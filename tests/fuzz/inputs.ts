@@ -5,14 +5,16 @@
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { cgnsFile, exodusHdf5, medFile, writeHdf5, xdmfCase } from '../support/writers/hdf5'
+import { cgnsFile, exodusHdf5, facesOf, medFile, writeHdf5, xdmfCase } from '../support/writers/hdf5'
 import { exodusClassic } from '../support/writers/netcdf'
 import { foamCase } from '../support/writers/foam'
+import type { FoamVariant } from '../support/writers/foam'
 import { frdFile } from '../support/writers/frd'
 import { legacyFile } from '../support/writers/legacy'
 import { boxModel } from '../support/writers/model'
 import { writePly, writeStl } from '../../core/formats/write/surfaces'
 import { vtuFile } from '../support/vtkFiles'
+import type { FileArray } from '../support/vtkFiles'
 
 export interface Sample {
   /** What is opened: a file, or a folder with a slash. */
@@ -44,9 +46,20 @@ export async function samples(): Promise<Sample[]> {
     one('a.csv', Buffer.from('x,y,z,T [K]\n0,0,0,1\n1,1,1,2\n')),
     one('classic.exo', exodusClassic(model, 2, [0, 1])),
   ]
-  for (const isBinary of [false, true]) {
-    const files = Object.fromEntries(Object.entries(foamCase(model, { isBinary })).map(([name, bytes]) => [`run/${name}`, bytes]))
-    for (const target of ['run/constant/polyMesh/faces', 'run/constant/polyMesh/owner', 'run/constant/polyMesh/boundary', 'run/0.5/U']) list.push({ name: 'run/', files, target })
+  const { faces, ofCell } = facesOf(model)
+  const streams = ofCell.map((own) => [own.length, ...own.flatMap((f) => [4, ...faces[Math.abs(f) - 1]!])])
+  const int = (name: string, values: readonly number[]): FileArray => ({ name, type: 'Int64', values })
+  const older = [int('faces', streams.flat()), int('faceoffsets', streams.map((stream, c) => stream.length * (c + 1)))]
+  const newer = [int('face_connectivity', faces.flat()), int('face_offsets', faces.map((_, f) => 4 * (f + 1))), int('polyhedron_to_faces', ofCell.flat().map((f) => Math.abs(f) - 1)), int('polyhedron_offsets', ofCell.map((_, c) => 6 * (c + 1)))]
+  for (const [name, cellArrays] of [['older.vtu', older], ['newer.vtu', newer]] as const) list.push(one(name, vtuFile({ ...content, types: model.cells.map(() => 42), cellArrays }, { encoding: 'appended raw' })))
+  const variants: [FoamVariant, string[]][] = [
+    [{}, ['faces', 'owner', 'boundary', 'U']],
+    [{ isBinary: true, hasFluxes: true }, ['faces', 'owner', 'boundary', 'U', 'faceZones', 'phi']],
+    [{ isZipped: true }, ['faces.gz', 'U.gz']],
+  ]
+  for (const [variant, targets] of variants) {
+    const files = Object.fromEntries(Object.entries(foamCase(model, variant)).map(([name, bytes]) => [`run/${name}`, bytes]))
+    for (const target of targets) list.push({ name: 'run/', files, target: /^(U|phi)/.test(target) ? `run/0.5/${target}` : `run/constant/polyMesh/${target}` })
   }
   return [...list, ...(await hdf5Samples())]
 }

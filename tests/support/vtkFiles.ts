@@ -105,6 +105,8 @@ export interface FileContent {
   connectivity: readonly number[]
   offsets: readonly number[]
   types: readonly number[]
+  /** Beside those of all cells: what polyhedra need. */
+  cellArrays?: readonly FileArray[]
   pointData?: FileArray[]
   cellData?: FileArray[]
   time?: number
@@ -132,7 +134,7 @@ export function vtuFile(content: FileContent, variant: Variant): Buffer {
     `<Points>${array({ name: 'Points', type: real, components: 3, values: content.points })}</Points>`,
     `<Cells>${array({ name: 'connectivity', type: integer, values: content.connectivity })}`,
     array({ name: 'offsets', type: integer, values: content.offsets }),
-    `${array({ name: 'types', type: 'UInt8', values: content.types })}</Cells>`,
+    `${array({ name: 'types', type: 'UInt8', values: content.types })}${(content.cellArrays ?? []).map(array).join('\n')}</Cells>`,
     data('PointData', content.pointData),
     data('CellData', content.cellData),
     '</Piece>',

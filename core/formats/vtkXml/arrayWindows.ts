@@ -13,11 +13,15 @@ export class ArrayWindows {
 
   private constructor(private readonly raw: RawArray) {}
 
+  get length(): number {
+    return Math.floor(this.raw.bytes / this.raw.size)
+  }
+
   /** undefined when the array is stored in a way that has no ranges. @throws FormatError when it has not `expected` values */
-  static async open(file: FileContext, element: XmlElement, expected: number): Promise<ArrayWindows | undefined> {
+  static async open(file: FileContext, element: XmlElement, expected?: number): Promise<ArrayWindows | undefined> {
     const raw = await openRaw(file, element)
     if (!raw) return undefined
-    if (raw.bytes !== expected * raw.size) throw new FormatError('wrong-length', `${describe(file, element)} has ${raw.bytes / raw.size} values instead of ${expected}; the file is inconsistent, write it again.`)
+    if (expected !== undefined && raw.bytes !== expected * raw.size) throw new FormatError('wrong-length', `${describe(file, element)} has ${raw.bytes / raw.size} values instead of ${expected}; the file is inconsistent, write it again.`)
     return new ArrayWindows(raw)
   }
 

@@ -11,6 +11,7 @@ import type { Counts } from '../structured'
 import { ArrayWindows } from './arrayWindows'
 import { describe, readDataArray } from './dataArray'
 import type { FileContext } from './dataArray'
+import { openPolyhedra } from './polyhedra'
 import { childNamed, childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 
@@ -128,43 +129,8 @@ async function gridCells(piece: Piece): Promise<Omit<SourceMesh, 'points'>> {
   const cells = childNamed(piece.element, 'Cells')
   const lists = await connectivityOf(piece, cells, types.length)
   if (!types.includes(SourceType.polyhedron)) return { types, ...lists }
-  return { types, ...lists, polyhedra: await polyhedraOf(piece, cells, types) }
-}
-
-/** Newer files keep faces once and name them by number, older ones keep one stream of counts and points. */
-async function polyhedraOf(piece: Piece, cells: XmlElement | undefined, types: Uint8Array): Promise<NonNullable<SourceMesh['polyhedra']>> {
-  const has = (name: string): boolean => childrenNamed(cells, 'DataArray').some((a) => a.attributes['Name'] === name)
-  const read = async (name: string, n?: number) => readDataArray(piece.file, arrayNamed(piece, cells, name, 1)!, n)
-  if (!has('face_connectivity')) {
-    const ends = await read('faceoffsets', types.length)
-    const faces = await read('faces')
-    // ends are given; a cell begins where the last polyhedron before it ended
-    const starts = new Float64Array(types.length).fill(-1)
-    let start = 0
-    for (let c = 0; c < types.length; c++) {
-      if (ends[c]! < 0) continue
-      starts[c] = start
-      start = ends[c]!
-    }
-    return { starts, stream: Uint32Array.from(faces) }
-  }
-  const [points, pointEnds, faces, faceEnds] = [await read('face_connectivity'), await read('face_offsets'), await read('polyhedron_to_faces'), await read('polyhedron_offsets', types.length)]
-  const starts = new Float64Array(types.length).fill(-1)
-  const stream: number[] = []
-  for (let c = 0; c < types.length; c++) {
-    if (types[c] !== SourceType.polyhedron) continue
-    starts[c] = stream.length
-    const [from, to] = [c ? faceEnds[c - 1]! : 0, faceEnds[c]!]
-    stream.push(to - from)
-    for (let f = from; f < to; f++) {
-      const face = faces[f]!
-      const [a, b] = [face ? pointEnds[face - 1]! : 0, pointEnds[face] ?? NaN]
-      if (!(b >= a && b <= points.length)) throw new FormatError('bad-cell', `${piece.file.source.name}: polyhedron ${c} names a face that is not there; the file is damaged.`)
-      stream.push(b - a)
-      for (let i = a; i < b; i++) stream.push(points[i]!)
-    }
-  }
-  return { starts, stream: Uint32Array.from(stream) }
+  const read = (await openPolyhedra(piece.file, cells, types.length, false))!
+  return { types, ...lists, polyhedra: await read(0, types.length, types) }
 }
 
 async function polyCells(piece: Piece): Promise<Omit<SourceMesh, 'points'>> {

@@ -5,16 +5,19 @@
  */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
+import { Growing } from '../../mesh/growing'
 import { normaliseCells, sourceDimension, sourceTypeNames } from '../../mesh/normaliseCells'
 import type { SourceMesh } from '../../mesh/normaliseCells'
 import { selectCells } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import { skinOf } from '../../mesh/skin'
+import type { Skin } from '../../mesh/skin'
 import type { ByteSource, SourceFolder } from '../ByteSource'
 import type { FormatWindows } from '../Format'
 import { dimensionNames, joinArrays, joinFloats } from '../meshParts'
 import { overlaps, startsOf, windowsOfPieces } from '../pieces'
 import type { SourceField, SourcePart } from '../SourceCase'
+import { selectedMesh, selectedWindows } from '../selectedWindows'
 import { cellCount, gridKinds, isGridKind, joinPieces, pieceMesh, pieceTypes, pointCount } from './cells'
 import type { GridKind, Piece } from './cells'
 import { describe, readDataArray, storedRange } from './dataArray'
@@ -102,8 +105,11 @@ export class Grid {
         cellTypes,
         ghostCells,
         mesh: () => this.meshOf(dimension),
-        // in windows only what is all of the file: numbers are those in it; faces of polyhedra stand apart from their cells
-        windows: async () => (present.length === 1 && !hasGhosts && !cellTypes['polyhedron'] ? this.windows() : undefined),
+        windows: async () => {
+          const keep = present.length > 1 || hasGhosts ? await this.cellsOf(dimension) : undefined
+          const windows = await this.windows(keep)
+          return windows && keep ? selectedWindows(windows, keep) : windows
+        },
         version: async (_, isFull) => Object.values(await (isFull ? this.meshKeys(true) : this.quickKeys())).join(),
       }
     })
@@ -149,25 +155,43 @@ export class Grid {
     return lists.some((list) => list.length) ? joinArrays(Uint8Array, lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!))))) : undefined
   }
 
-  /** The cells of one dimension; numbers are those of all pieces one after the other. */
-  private async meshOf(dimension: number): Promise<SourceMesh | SelectedMesh> {
-    this.joined ??= this.readAll()
-    const mesh = await this.joined
+  /** Numbers of the cells of one dimension that are no ghosts, over all pieces. */
+  private async cellsOf(dimension: number): Promise<Uint32Array> {
     const ghosts = await this.ghosts()
-    const keep: number[] = []
-    for (let c = 0; c < mesh.types.length; c++) {
-      const own = sourceDimension(mesh.types[c]!)
-      if ((own < 0 ? 3 : own) === dimension && !ghosts?.[c]) keep.push(c)
+    const keep = new Growing(Uint32Array)
+    let first = 0
+    for (const piece of this.pieces) {
+      const types = await pieceTypes(piece)
+      for (let c = 0; c < types.length; c++) {
+        const own = sourceDimension(types[c]!)
+        if ((own < 0 ? 3 : own) === dimension && !ghosts?.[first + c]) keep.push(first + c)
+      }
+      first += types.length
     }
-    if (keep.length === mesh.types.length) return mesh
-    const own = selectCells(mesh, Uint32Array.from(keep))
-    return ghosts ? { ...own, nPoints: own.points.length / 3 } : own
+    return keep.finish()
   }
 
-  private async windows(): Promise<FormatWindows | undefined> {
+  /** The cells of one dimension; numbers are those of all pieces one after the other. */
+  private async meshOf(dimension: number): Promise<SourceMesh | SelectedMesh> {
+    const keep = await this.cellsOf(dimension)
+    const isAll = keep.length === this.pieces.reduce((n, piece) => n + cellCount(piece), 0)
+    // surfaces are small beside what they lie on
+    const windows = isAll || dimension === 3 ? undefined : await this.windows(keep)
+    if (windows) return selectedMesh(windows, keep)
+    this.joined ??= this.readAll()
+    const mesh = await this.joined
+    if (isAll) return mesh
+    const own = selectCells(mesh, keep)
+    // points that only other cells use are theirs
+    return { ...own, nPoints: own.points.length / 3 }
+  }
+
+  /** @param keep  the cells that are wanted of these, all when absent */
+  private async windows(keep: Uint32Array | undefined): Promise<FormatWindows | undefined> {
     const each: FormatWindows[] = []
+    const hasPolyhedra = Boolean(this.counted?.counts[3]!.types['polyhedron'])
     for (const piece of this.pieces) {
-      const windows = await pieceWindows(piece)
+      const windows = await pieceWindows(piece, hasPolyhedra)
       if (!windows) return undefined
       each.push(windows)
     }
@@ -177,9 +201,21 @@ export class Grid {
       sizes: each.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
       points: (k, from, to) => each[k]!.points(from, to),
       cells: (k, from, to) => each[k]!.cells(from, to),
-      outside: async (k) => skinOf(normaliseCells(await pieceMesh(this.pieces[k]!), this.name)),
+      outside: (k) => this.outside(k, keep),
       memory: BYTES_OF_CELL * Math.max(...each.map((windows) => windows.nCells)),
     })
+  }
+
+  /** Points of a piece at which others may touch it. */
+  private async outside(k: number, keep: Uint32Array | undefined): Promise<Pick<Skin, 'numbers' | 'points'>> {
+    const mesh = await pieceMesh(this.pieces[k]!)
+    if (!keep) return skinOf(normaliseCells(mesh, this.name))
+    const first = this.pieces.slice(0, k).reduce((n, piece) => n + cellCount(piece), 0)
+    const own = selectCells(mesh, keep.filter((c) => c >= first && c < first + mesh.types.length).map((c) => c - first))
+    // of surfaces all points may be shared
+    const isVolume = own.types.length > 0 && sourceDimension(own.types[0]!) === 3
+    const { numbers, points } = isVolume ? skinOf(normaliseCells(own, this.name)) : { numbers: Uint32Array.from({ length: own.points.length / 3 }, (_, p) => p), points: own.points }
+    return { numbers: numbers.map((p) => own.pointSources?.[p] ?? p), points: Float64Array.from(points) }
   }
 
   private async readAll(): Promise<SourceMesh> {

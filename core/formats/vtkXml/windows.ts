@@ -4,20 +4,22 @@
  */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
+import { SourceType } from '../../mesh/splitCells'
 import type { FormatWindows } from '../Format'
 import { childNamed, childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { structuredTable } from '../structured'
 import { tableWindows } from '../cellTables'
-import { cellCount, extentCounts, gridPoints, isStructured, pointCount } from './cells'
+import { cellCount, extentCounts, gridPoints, isStructured, pieceTypes, pointCount } from './cells'
 import type { Piece } from './cells'
 import { ArrayWindows } from './arrayWindows'
 import { describe } from './dataArray'
+import { openPolyhedra } from './polyhedra'
 
-/** The cells of a piece; undefined where they cannot be read in windows. */
-export async function pieceWindows(piece: Piece): Promise<FormatWindows | undefined> {
+/** The cells of a piece; undefined where they cannot be read in windows. @param hasPolyhedra  whether there are some in all of the file */
+export async function pieceWindows(piece: Piece, hasPolyhedra: boolean): Promise<FormatWindows | undefined> {
   if (isStructured(piece)) return structuredWindows(piece)
-  return piece.kind === 'UnstructuredGrid' ? unstructuredWindows(piece) : undefined
+  return piece.kind === 'UnstructuredGrid' ? unstructuredWindows(piece, hasPolyhedra) : undefined
 }
 
 async function structuredWindows(piece: Piece): Promise<FormatWindows | undefined> {
@@ -31,7 +33,7 @@ async function structuredWindows(piece: Piece): Promise<FormatWindows | undefine
   return tableWindows(file.source.name, nPoints, points, [structuredTable(extentCounts(piece).counts)])
 }
 
-async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefined> {
+async function unstructuredWindows(piece: Piece, hasPolyhedra: boolean): Promise<FormatWindows | undefined> {
   const { file, element } = piece
   const [nPoints, nCells] = [pointCount(piece), cellCount(piece)]
   const cells = childrenNamed(childNamed(element, 'Cells'), 'DataArray')
@@ -44,6 +46,9 @@ async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefi
   const nNodes = ends && (await ends.readWhole(nCells - 1, nCells))[0]!
   const nodes = nNodes ? await ArrayWindows.open(file, nodesElement, nNodes) : undefined
   if (!points || !ends || !types || !nodes) return undefined
+  const readFaces = hasPolyhedra && (named('faces') ?? named('face_connectivity')) ? await openPolyhedra(file, childNamed(element, 'Cells'), nCells, true) : undefined
+  // a piece without polyhedra may lack the arrays of the others
+  if (hasPolyhedra && !readFaces && (await pieceTypes(piece)).includes(SourceType.polyhedron)) return undefined
   return {
     name: file.source.name,
     nPoints,
@@ -55,7 +60,7 @@ async function unstructuredWindows(piece: Piece): Promise<FormatWindows | undefi
       const { offsets, wrong } = offsetsOf(last, first, nNodes!)
       if (wrong !== undefined) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + wrong} is ${last[wrong]}, which does not follow; the file is damaged.`)
       const [kinds, list] = await Promise.all([types.readTypes(from, to), nodes.readWhole(first, last[last.length - 1]!)])
-      return { types: kinds, offsets, connectivity: list }
+      return { types: kinds, offsets, connectivity: list, ...(readFaces && { polyhedra: await readFaces(from, to, kinds) }) }
     },
   }
 }

@@ -62,7 +62,7 @@ describe('partitioned files', () => {
       '0.vtu': pieceOf(wide[0]!, { ghosts: (c) => Number(c >= 11), ghostName }),
       '1.vtu': pieceOf(wide[1]!, { ghosts: (c) => Number(c < 11), ghostName }),
     }
-    const { catalogue } = await checkBox(new MemoryFolder(files), 'a.pvtu', { T: 'T', p: 'p' })
+    const { catalogue } = await checkBox(new MemoryFolder(files), 'a.pvtu', { T: 'T', p: 'p', windowed: ['T', 'U', 'p'] })
     expect(catalogue.cautions).toEqual(['5 ghost or hidden cells of region are left out.'])
     expect(catalogue.parts[0]).toMatchObject({ cells: 24, ghostCells: 5 })
     expect(catalogue.fields.map((f) => f.name)).toEqual(['T', 'U', 'p'])
@@ -125,43 +125,65 @@ describe('structured files', () => {
   })
 })
 
-describe('polyhedra', () => {
+describe.each(['ascii', 'inline', 'appended zlib'] as const)('polyhedra, %s', (encoding) => {
   const { faces, ofCell } = facesOf(model)
-  const content = { points: points.flat(), connectivity: cells.flat(), offsets: cells.map((_, i) => 8 * (i + 1)), types: cells.map(() => 42) }
-  const plain = vtuFile({ ...content, pointData: [{ name: 'T', type: 'Float64', values: temperature }], cellData: [{ name: 'p', type: 'Float64', values: pressure }] }, { encoding: 'ascii' }).toString()
-  const array = (name: string, values: readonly number[]): string => `<DataArray type="Int64" Name="${name}" format="ascii">${values.join(' ')}</DataArray>`
-  const streams = ofCell.map((list) => [list.length, ...list.flatMap((f) => [4, ...faces[Math.abs(f) - 1]!])])
-  let end = 0
-  const ends = streams.map((stream) => (end += stream.length))
+  const streamOf = (c: number, local = (p: number): number => p): number[] => [ofCell[c]!.length, ...ofCell[c]!.flatMap((f) => [4, ...faces[Math.abs(f) - 1]!.map(local)])]
+  const streams = all.map((c) => streamOf(c))
+  const int = (name: string, values: readonly number[]): FileArray => ({ name, type: 'Int64', values })
+  const usedBy = (own: readonly number[]): number[] => [...new Set(own.flatMap((c) => cells[c]!))].sort((x, y) => x - y)
+  const localIn = (own: readonly number[]): ((p: number) => number) => {
+    const numbers = new Map(usedBy(own).map((p, i) => [p, i]))
+    return (p) => numbers.get(p)!
+  }
+  const piece = (own: readonly number[], cellArrays: readonly FileArray[]): Buffer =>
+    vtuFile(
+      {
+        ...{ points: usedBy(own).flatMap((p) => points[p]!), connectivity: own.flatMap((c) => cells[c]!.map(localIn(own))), offsets: own.map((_, i) => 8 * (i + 1)), types: own.map(() => 42), cellArrays },
+        ...{ pointData: [{ name: 'T', type: 'Float64', values: usedBy(own).map((p) => temperature[p]!) }], cellData: [{ name: 'p', type: 'Float64', values: own.map((c) => pressure[c]!) }] },
+      },
+      { encoding },
+    )
+  const older = (own: readonly number[]): FileArray[] => {
+    let end = 0
+    return [int('faces', own.flatMap((c) => streamOf(c, localIn(own)))), int('faceoffsets', own.map((c) => (end += streams[c]!.length)))]
+  }
+  const windowed = encoding === 'ascii' ? undefined : ['T', 'p']
 
   it('in the older form: one stream of faces', async () => {
-    const text = plain.replace('</Cells>', `${array('faces', streams.flat())}${array('faceoffsets', ends)}</Cells>`)
-    await checkBox(new MemoryFolder({ 'a.vtu': Buffer.from(text) }), 'a.vtu', { T: 'T', p: 'p' })
+    await checkBox(new MemoryFolder({ 'a.vtu': piece(all, older(all)) }), 'a.vtu', { T: 'T', p: 'p', windowed })
   })
 
   it('in the newer form: faces named by number', async () => {
-    const extra = [
-      array('face_connectivity', faces.flat()),
-      array('face_offsets', faces.map((_, f) => 4 * (f + 1))),
-      array('polyhedron_to_faces', ofCell.flat().map((f) => Math.abs(f) - 1)),
-      array('polyhedron_offsets', ofCell.map((_, c) => 6 * (c + 1))),
+    const newer = [
+      int('face_connectivity', faces.flat()),
+      int('face_offsets', faces.map((_, f) => 4 * (f + 1))),
+      int('polyhedron_to_faces', ofCell.flat().map((f) => Math.abs(f) - 1)),
+      int('polyhedron_offsets', ofCell.map((_, c) => 6 * (c + 1))),
     ]
-    await checkBox(new MemoryFolder({ 'a.vtu': Buffer.from(plain.replace('</Cells>', `${extra.join('')}</Cells>`)) }), 'a.vtu', { T: 'T', p: 'p' })
+    await checkBox(new MemoryFolder({ 'a.vtu': piece(all, newer) }), 'a.vtu', { T: 'T', p: 'p', windowed })
+    const false_ = newer.map((array) => (array.name === 'polyhedron_to_faces' ? { ...array, values: array.values.map((f, i) => (i === 40 ? 777 : f)) } : array))
+    await expect(checkBox(new MemoryFolder({ 'a.vtu': piece(all, false_) }), 'a.vtu', {})).rejects.toThrow(/polyhedron \d+ .*names a face that is not there/)
   })
 
   it('in several pieces, joined where they touch', async () => {
-    const piece = (own: readonly number[]): Buffer => {
-      const part = vtuFile({ points: points.flat(), connectivity: own.flatMap((c) => cells[c]!), offsets: own.map((_, i) => 8 * (i + 1)), types: own.map(() => 42), pointData: [{ name: 'T', type: 'Float64', values: temperature }], cellData: [{ name: 'p', type: 'Float64', values: own.map((c) => pressure[c]!) }] }, { encoding: 'ascii' }).toString()
-      let last = 0
-      const list = own.map((c) => streams[c]!)
-      return Buffer.from(part.replace('</Cells>', `${array('faces', list.flat())}${array('faceoffsets', list.map((stream) => (last += stream.length)))}</Cells>`))
-    }
-    await checkBox(new MemoryFolder({ 'a.pvtu': partitioned(['0.vtu', '1.vtu']), '0.vtu': piece(halves[0]!), '1.vtu': piece(halves[1]!) }), 'a.pvtu', { T: 'T', p: 'p' })
+    const files = { 'a.pvtu': partitioned(['0.vtu', '1.vtu']), ...Object.fromEntries(halves.map((half, k) => [`${k}.vtu`, piece(half, older(half))])) }
+    await checkBox(new MemoryFolder(files), 'a.pvtu', { T: 'T', p: 'p', windowed })
+  })
+
+  it('among other cells, whose faces have no place in the list', async () => {
+    const isOther = (c: number): boolean => c % 3 === 0 || (c > 8 && c < 15)
+    let end = 0
+    const list = [int('faces', all.filter((c) => !isOther(c)).flatMap((c) => streams[c]!)), int('faceoffsets', all.map((c) => (isOther(c) ? -1 : (end += streams[c]!.length))))]
+    const mixed = vtuFile({ points: points.flat(), connectivity: cells.flat(), offsets: cells.map((_, i) => 8 * (i + 1)), types: all.map((c) => (isOther(c) ? 12 : 42)), cellArrays: list, pointData: [{ name: 'T', type: 'Float64', values: temperature }] }, { encoding })
+    await checkBox(new MemoryFolder({ 'a.vtu': mixed }), 'a.vtu', { T: 'T', windowed: windowed && ['T'] })
+    const short = piece(all, older(all).map((array) => (array.name === 'faceoffsets' ? { ...array, values: array.values.map((x, i) => (i === 5 ? 3 : x)) } : array)))
+    await expect(checkBox(new MemoryFolder({ 'a.vtu': short }), 'a.vtu', {})).rejects.toThrow(/polyhedron 5 ends at number 3 of the list of faces/)
   })
 
   it('whose faces are missing or false are refused', async () => {
-    await expect(checkBox(new MemoryFolder({ 'a.vtu': Buffer.from(plain) }), 'a.vtu', {})).rejects.toThrow(/no array “face/)
-    const false_ = plain.replace('</Cells>', `${array('faces', streams.flat().map((n, i) => (i === 1 ? 999 : n)))}${array('faceoffsets', ends)}</Cells>`)
-    await expect(checkBox(new MemoryFolder({ 'a.vtu': Buffer.from(false_) }), 'a.vtu', {})).rejects.toThrow(/faces of polyhedron \d+ are inconsistent/)
+    await expect(checkBox(new MemoryFolder({ 'a.vtu': piece(all, []) }), 'a.vtu', {})).rejects.toThrow(/no array “face/)
+    const [list, ends] = older(all)
+    const false_ = { ...list!, values: list!.values.map((n, i) => (i === 1 ? 999 : n)) }
+    await expect(checkBox(new MemoryFolder({ 'a.vtu': piece(all, [false_, ends!]) }), 'a.vtu', {})).rejects.toThrow(/faces of polyhedron \d+ are inconsistent/)
   })
 })

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, it, test } from 'vitest'
 import { integrateShape } from '../../../core/measure/integrateShape'
+import { measureExpression } from '../../../core/measure/reductions'
 import type { OpenCase } from '../../../core/formats/Format'
 import { openNamed } from '../../../core/formats/series'
 import { formatsOf, writeCurve, writeReading, writeShape } from '../../../core/formats/write/shape'
@@ -18,7 +19,7 @@ import type { Shape } from '../../../core/steps/Shape'
 import { readCase } from '../../../core/study/memoryCase'
 import { DiskFolder } from '../../../server/work/files'
 import { StoredCaseData } from '../../../server/work/StoredCaseData'
-import { atPoints, boxMesh } from '../../support/meshes'
+import { atPoints, boxMesh, evaluatorFor } from '../../support/meshes'
 
 const mesh = boxMesh({ n: 14, kind: 'mixed' })
 const T = atPoints(mesh, (x, y, z) => 300 + x - 2 * y + 3 * z)
@@ -76,6 +77,38 @@ describe.each(['plain.vtu', 'packed.vtu'])('%s', (name) => {
     expect(data.catalogue.parts[0]!.bounds).toEqual([0, 0, 0, 1, 1, 1])
     expect(() => data.part('Milk')).toThrow('no part “Milk”')
     expect(() => a.field('none', 0)).toThrow('no field')
+    data.close()
+  })
+})
+
+describe('volumes among lines and surfaces, some of them copies', () => {
+  const nPoints = mesh.points.length / 3
+  // a line far away, and faces in front of the volumes
+  const points = Float64Array.of(...mesh.points, 9, 9, 9, 8, 8, 8)
+  const others = [[nPoints, nPoints + 1], ...Array.from({ length: 300 }, (_, i) => Array.from(mesh.connectivity.subarray(mesh.offsets[i]!, mesh.offsets[i]! + 3)))]
+  const volumes = Array.from(mesh.types, (_, c) => Array.from(mesh.connectivity.subarray(mesh.offsets[c], mesh.offsets[c + 1])))
+  const cells = [...others, ...volumes]
+  const offsets = new Uint32Array(cells.length + 1)
+  cells.forEach((cell, c) => (offsets[c + 1] = offsets[c]! + cell.length))
+  const all = { points, types: Uint8Array.of(3, ...others.slice(1).map(() => 5), ...mesh.types), offsets, connectivity: Uint32Array.from(cells.flat()), cellNumbers: Uint32Array.from(cells.keys()), mirrored: 0 }
+  const onCells = { name: 'q', place: 'cell' as const, components: 1, values: Float64Array.from(cells, (_, c) => c) }
+  const isCopy = (cell: number[]): boolean => cell.length > 3 && cell.every((p) => mesh.points[3 * p]! > 0.6)
+  const ghosts = { name: 'vtkGhostType', place: 'cell' as const, components: 1, values: Float32Array.from(cells, (cell) => Number(isCopy(cell))) }
+
+  it.each([['as they are', [onCells]], ['with copies of others', [onCells, ghosts]]] as const)('%s, stored in pieces are what they are in memory', async (name, cellFields) => {
+    const onPoints = { ...fields[0]!, values: Float64Array.of(...T, 1e6, 1e6) }
+    await writeFile(join(root, `${name}.vtu`), Buffer.concat(writeVtk(all, [onPoints, ...cellFields])))
+    const opened = await openNamed([`${name}.vtu`], folder)
+    const [region, faces, lines] = opened.catalogue.parts
+    expect([region!.cells, faces!.cells, lines!.cells]).toEqual([volumes.length - (cellFields.length > 1 ? volumes.filter(isCopy).length : 0), 300, 1])
+    const store = await mkdtemp(join(root, 'store-'))
+    const budget = 1.05 * memoryOfPart({ points: nPoints, cells: region!.cells, cellTypes: {} })
+    const data = await StoredCaseData.store(opened, { folder: root, files: [`${name}.vtu`] }, store, 0, undefined, budget)
+    const whole = await readCase(opened, 0)
+    expect(data.catalogue.parts).toEqual(whole.catalogue.parts)
+    expect(data.catalogue.parts[0]!.bounds[5]).toBe(1)
+    const [stored, held] = [data, whole].map((own) => (text: string) => measureExpression(text, evaluatorFor(own, {}), [region!.name]).value) as [(text: string) => number, (text: string) => number]
+    for (const text of ['integral(T)', 'integral(1)', 'mean(q)', 'min(q)', 'max(q)', 'max(T)', `integral(T, on = "${faces!.name}")`]) expect(stored(text)).toBeCloseTo(held(text), 9)
     data.close()
   })
 })
