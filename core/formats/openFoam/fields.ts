@@ -2,6 +2,7 @@
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { unitName } from '../../fields/units'
+import { impliedValues } from './conditions'
 import { includeFiles } from './files'
 import type { FoamFiles } from './files'
 import { isDirective } from './FoamReader'
@@ -32,6 +33,12 @@ interface Values {
   list: FloatArray
 }
 
+/** What a field is at a patch. */
+interface Condition {
+  type: string
+  values?: Values | undefined
+}
+
 /** One value for all, or a list. */
 type Inner = { one: FloatArray; list?: undefined } | { list: NumberList<FloatArray>; one?: undefined }
 
@@ -40,7 +47,7 @@ export interface FoamField extends FieldKind {
   /** Of all cells, points or inner faces, in the core's order of components. */
   internal: Inner
   /** By name, or by a quoted pattern of names. */
-  patches: Map<string, Values>
+  patches: Map<string, Condition>
 }
 
 /** Opens a field of one moment. @throws FormatError naming the file, also when there is none or it holds no field */
@@ -136,16 +143,16 @@ function readPatchValues(reader: FoamReader, field: FoamField): void {
       reader.skipDirective(patch)
       continue
     }
+    const condition: Condition = { type: '' }
     reader.expect('{')
     for (let key = reader.token(); key !== '}'; key = reader.token()) {
       if (key === '') throw reader.damaged('it is cut off')
-      if (key === 'value') {
-        const values = readValues(reader, field.components, field.internal)
-        if (values) field.patches.set(patch, values)
-      }
+      if (key === 'type') condition.type = reader.peek()
+      else if (key === 'value') condition.values = readValues(reader, field.components, field.internal)
       if (isDirective(key)) reader.skipDirective(key)
       else reader.skipEntry()
     }
+    field.patches.set(patch, condition)
   }
 }
 
@@ -165,10 +172,10 @@ export function spread({ isUniform, list }: Values, n: number, components: numbe
   return out
 }
 
-/** The last pattern that fits a name as a whole counts. */
-function byPattern(patches: ReadonlyMap<string, Values>, name: string): Values | undefined {
-  let found: Values | undefined
-  for (const [pattern, values] of patches) if (pattern.startsWith('"') && fits(pattern.slice(1, -1), name)) found = values
+/** The name itself comes first, then the last pattern that fits it as a whole. */
+function conditionOf(patches: FoamField['patches'], name: string): Condition | undefined {
+  let found = patches.get(name)
+  if (!found) for (const [pattern, condition] of patches) if (pattern.startsWith('"') && fits(pattern.slice(1, -1), name)) found = condition
   return found
 }
 
@@ -189,19 +196,20 @@ function fits(pattern: string, name: string): boolean {
 
 /** Values on the faces of a patch that are in the file; undefined where there are none. */
 export function storedValues({ patches, internal, components, place }: FoamField, { name, nFaces }: Patch): FloatArray | undefined {
-  const stored = patches.get(name) ?? byPattern(patches, name)
+  const stored = conditionOf(patches, name)?.values
   if (stored && (stored.isUniform || stored.list.length === nFaces * components)) return spread(stored, nFaces, components)
   return internal.one && place === 'face' ? spread({ isUniform: true, list: internal.one }, nFaces, components) : undefined
 }
 
-/** Values of a field on the faces of a patch: the stored ones, else those of the cells behind; no cell stands for what flows through a face. */
+/** Values of a field on the faces of a patch: the stored ones, else what its condition implies; no cell stands for what flows through a face. */
 export async function patchValues(field: FoamField, boundary: FoamBoundary, name: string): Promise<FloatArray> {
   const patch = boundary.patches.find((p) => p.name === name)
   if (!patch) return new Float64Array(0)
-  const { internal, components, place } = field
   const stored = storedValues(field, patch)
   if (stored) return stored
-  if (internal.one || place === 'face') return spread({ isUniform: true, list: internal.one ?? new Float64Array(components).fill(NaN) }, patch.nFaces, components)
+  const { internal, components, place } = field
+  if (place === 'face') return new Float64Array(components * patch.nFaces).fill(NaN)
   const first = patch.startFace - boundary.firstFace
-  return gatherItems(internal.list, boundary.owner.subarray(first, first + patch.nFaces), components)
+  const cells = internal.one ? spread({ isUniform: true, list: internal.one }, patch.nFaces, components) : await gatherItems(internal.list, boundary.owner.subarray(first, first + patch.nFaces), components)
+  return impliedValues(conditionOf(field.patches, name)?.type ?? '', cells, components, boundary, patch)
 }

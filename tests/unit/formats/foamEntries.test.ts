@@ -57,6 +57,20 @@ it('directives end with what they name, dictionaries are taken over without a se
   expect(await firstOf('Inlet', text)).toEqual([1, 1, 1])
 })
 
+it.each<[string, number[]]>([
+  ['type noSlip;', [0, 0, 0]],
+  ['type slip;', [0, 2, 3]],
+  ['type symmetryPlane;', [0, 2, 3]],
+  ['type zeroGradient;', [1, 2, 3]],
+  ['type noSlip; value uniform (4 5 6);', [4, 5, 6]],
+])('what a condition implies at a patch across x where it has no value: %s', async (condition, value) => {
+  expect(await firstOf('Inlet', `${start}internalField uniform (1 2 3);\nboundaryField { "In.*" { ${condition} } }`)).toEqual(value)
+  const listed = `internalField nonuniform List<vector> 24(${'(1 2 3)'.repeat(24)});`
+  expect(await firstOf('Inlet', `${start}${listed}\nboundaryField { Inlet { ${condition} } }`)).toEqual(value)
+  // the numbers inside are not changed
+  expect(await firstOf('region', `${start}${listed}\nboundaryField { Inlet { ${condition} } }`)).toEqual([1, 2, 3])
+})
+
 it('patterns of patches: the name itself comes first, then the last one that fits', async () => {
   const text = `${start}internalField uniform (0 0 0);\nboundaryField { ".*" { value uniform (1 0 0); } "(Inlet|Outlet)" { value uniform (2 0 0); } Inlet { value uniform (3 0 0); } "(" { value uniform (4 0 0); } }`
   expect(await firstOf('Walls', text)).toEqual([1, 0, 0])
