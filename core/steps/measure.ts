@@ -181,7 +181,7 @@ function orientation(context: StepContext, shape: Shape): { sign: number; words:
   const surfaces = context.inputs('of').map((input) => ('part' in input ? context.catalogueOf(input.part) : undefined))
   if (!region) return { sign: 1, words: shape.direction ?? 'along the normal' }
   if (surfaces.some((part) => part && part.owners && !part.owners.includes(region))) {
-    throw new DataError('not-boundary', `This surface does not bound ${region}; choose another region under “out of”.`)
+    throw new DataError('not-boundary', `This surface does not bound ${region}; choose another region under “out of”, or none.`)
   }
   const flips = surfaces.map((part) => (part?.owners?.[1] === region ? -1 : 1))
   if (new Set(flips).size > 1) throw new DataError('mixed-sides', `The surfaces face ${region} from different sides; measure them one by one.`)

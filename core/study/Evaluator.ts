@@ -153,8 +153,12 @@ export class Evaluator {
 
   private shapeOfPart(part: PartBlocks): Shape {
     const shape = wholeShape(part, () => this.hooks.check())
-    const owner = this.data.catalogue.parts.find((p) => p.name === part.name)?.owners?.[0]
-    if (shape.kind === 'surface') shape.direction = `out of ${part.dimension === 3 ? part.name : (owner ?? part.name)}`
+    if (shape.kind !== 'surface') return shape
+    const { parts } = this.data.catalogue
+    const owner = parts.find((p) => p.name === part.name)?.owners?.[0]
+    // one that lies inside a region, or beside all, has sides of its own
+    const isApart = part.dimension < 3 && !owner && parts.some((p) => p.dimension === 3)
+    shape.direction = isApart ? `along the normals of ${part.name}` : `out of ${owner ?? part.name}`
     return shape
   }
 

@@ -63,6 +63,8 @@ describe('values on faces of case folders', () => {
     for (const [part, flux] of [['Middle', 1.5], ['Back', -1.5], ['Level', 0], ['Outlet', 2.5], ['Inlet', -0.5]]) expect(value(`sum(phi, on = "${part}")`)).toBeCloseTo(flux as number, 12)
     for (const [part, area] of [['Middle', 0.5], ['Back', 0.5], ['Level', 2]]) expect(value(`integral(1, on = "${part}")`)).toBeCloseTo(area as number, 12)
     for (const end of ['min', 'max']) expect(value(`${end}(phi_net)`)).toBeCloseTo(3 / 24, 12)
+    const through = evaluatorFor(await readCase(opened, 0), { m: { kind: 'measure', settings: { quantity: 'flux', variable: 'phi' }, inputs: { of: [{ part: 'Middle' }] } } }).reading('m')
+    expect(through.madeOf).toEqual(['sum of phi as stored on 6 faces', 'positive along the normals of Middle'])
     const window = await opened.valuesWindow!('region', 'phi_net', 0, 7, 20)
     expect([...window!].map((x) => x.toFixed(12))).toEqual(Array(13).fill((3 / 24).toFixed(12)))
   })
