@@ -2,7 +2,7 @@
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { unitName } from '../../fields/units'
-import { impliedValues } from './conditions'
+import { impliedValues, patchBehind } from './conditions'
 import { includeFiles } from './files'
 import type { FoamFiles } from './files'
 import { isDirective } from './FoamReader'
@@ -209,7 +209,15 @@ export async function patchValues(field: FoamField, boundary: FoamBoundary, name
   if (stored) return stored
   const { internal, components, place } = field
   if (place === 'face') return new Float64Array(components * patch.nFaces).fill(NaN)
-  const first = patch.startFace - boundary.firstFace
-  const cells = internal.one ? spread({ isUniform: true, list: internal.one }, patch.nFaces, components) : await gatherItems(internal.list, boundary.owner.subarray(first, first + patch.nFaces), components)
+  const cellsBehind = async ({ startFace, nFaces }: Patch): Promise<FloatArray> => {
+    if (internal.one) return spread({ isUniform: true, list: internal.one }, nFaces, components)
+    const first = startFace - boundary.firstFace
+    return gatherItems(internal.list, boundary.owner.subarray(first, first + nFaces), components)
+  }
+  const cells = await cellsBehind(patch)
+  const other = patchBehind(boundary, patch, components)
+  // half way between two cells, as near to both
+  const beyond = other && (await cellsBehind(other))
+  if (beyond) return cells.map((x, i) => (x + beyond[i]!) / 2)
   return impliedValues(conditionOf(field.patches, name)?.type ?? '', cells, components, boundary, patch)
 }

@@ -23,6 +23,8 @@ export interface Patch {
   startFace: number
   /** Whether it is a seam whose faces count on another processor. */
   isOtherSide: boolean
+  /** The patch whose faces lie behind those of this one, one by one and unturned, where the mesh goes on there. */
+  neighbour?: string
 }
 
 /** The mesh of one processor, or of the whole region. */
@@ -131,14 +133,18 @@ export async function readPatches(files: FoamFiles, mesh: string): Promise<Patch
     if (name === '') throw reader.damaged('it is cut off')
     const patch: Patch = { name, type: '', nFaces: 0, startFace: 0, isOtherSide: false }
     const processors = { myProcNo: 0, neighbProcNo: 0 }
+    let isTurned = false
     reader.expect('{')
     for (let key = reader.token(); key !== '}'; key = reader.token()) {
       if (key === '') throw reader.damaged('it is cut off')
       if (key === 'type') patch.type = reader.token()
       else if (key === 'nFaces' || key === 'startFace') patch[key] = reader.number()
       else if (key === 'myProcNo' || key === 'neighbProcNo') processors[key] = reader.number()
+      else if (key === 'neighbourPatch') patch.neighbour = reader.token()
+      else if (key === 'transform') isTurned = reader.peek() === 'rotational'
       reader.skipEntry()
     }
+    if (patch.type !== 'cyclic' || isTurned) delete patch.neighbour
     patch.isOtherSide = patch.type === 'processor' && processors.neighbProcNo < processors.myProcNo
     patches.push(patch)
   }

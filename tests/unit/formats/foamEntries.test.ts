@@ -71,6 +71,32 @@ it.each<[string, number[]]>([
   expect(await firstOf('region', `${start}${listed}\nboundaryField { Inlet { ${condition} } }`)).toEqual([1, 2, 3])
 })
 
+describe('where the mesh goes on behind a patch', () => {
+  const files = foamCase(model, { times: ['0'] })
+  const path = 'constant/polyMesh/boundary'
+  const joined = (transform: string): string => {
+    const text = Buffer.from(files[path]!).toString()
+    return text.replace(/(Inlet\s*\{\s*)type patch;/, `$1type cyclic; neighbourPatch Outlet; transform ${transform};`)
+  }
+  // the cells behind the outlet are the last of four in a row
+  const numbers = model.cells.map((_, c) => `(${c % 4} 1 0)`).join(' ')
+  const U = `${start}internalField nonuniform List<vector> 24(${numbers});\nboundaryField { Inlet { type cyclic; } }`
+
+  it.each([['unknown', [1.5, 1, 0]], ['rotational', [0, 1, 0]]])('values are half way between both cells, unless directions turn: %s', async (transform, value) => {
+    expect(await firstOf('Inlet', U, { [path]: joined(transform as string) })).toEqual(value)
+  })
+})
+
+it('on the sides of a wedge vectors are turned about its axis', async () => {
+  // the inlet, across x, leans by 30° about y
+  const lean = Math.tan(Math.PI / 6)
+  const tilted = { ...model, points: model.points.map(([x, y, z]): [number, number, number] => [x + lean * z, y, z]) }
+  const files: Record<string, Uint8Array> = { ...foamCase(tilted, { times: ['0'] }), '0/U': Buffer.from(`${HEAD}${start}internalField uniform (0 2 4);\nboundaryField { Inlet { type wedge; } }`) }
+  const { values } = await (await openFolder(new MemoryFolder(files), '')).values('Inlet', 'U', 0)
+  // what lay in the plane across x lies in that of the inlet
+  for (const [i, x] of [4 * Math.sin(Math.PI / 6), 2, 4 * Math.cos(Math.PI / 6)].entries()) expect(values[i]).toBeCloseTo(x, 12)
+})
+
 it('patterns of patches: the name itself comes first, then the last one that fits', async () => {
   const text = `${start}internalField uniform (0 0 0);\nboundaryField { ".*" { value uniform (1 0 0); } "(Inlet|Outlet)" { value uniform (2 0 0); } Inlet { value uniform (3 0 0); } "(" { value uniform (4 0 0); } }`
   expect(await firstOf('Walls', text)).toEqual([1, 0, 0])
