@@ -23,6 +23,8 @@ export interface SourceFolder {
   inflated(name: string): AsyncIterable<Uint8Array>
   /** An empty file for what is taken out of these. */
   scratch(): ScratchFile
+  /** Told again and again on the way through a long file; throws to end it. @param share  of the file, unknown of zipped ones */
+  passing?(name: string, share: number | undefined): void
 }
 
 /** `lz4` is one raw block, `gzip-start` the beginning of a stream, the others are whole streams. */

@@ -9,6 +9,8 @@ import type { ImportNews, ImportTask } from './messages'
 
 export class ImportJob {
   private readonly signal: Int32Array
+  /** Told last. */
+  private share = 0
 
   constructor(readonly task: ImportTask) {
     this.signal = new Int32Array(task.signal)
@@ -20,7 +22,13 @@ export class ImportJob {
 
   tell(news: ImportNews): void {
     this.check()
+    if (news.news === 'progress') this.share = news.share
     this.task.port.postMessage(news)
+  }
+
+  /** How far a long file is read, which says nothing of how far the whole is. */
+  passing(name: string, share: number | undefined): void {
+    this.tell({ news: 'progress', share: this.share, what: share === undefined ? `reading ${name}` : `reading ${name}, ${Math.floor(100 * share)} %` })
   }
 
   path(name: string): string {

@@ -67,6 +67,7 @@ export class DiskFolder implements SourceFolder {
   private readonly openedHdf5: Hdf5File[] = []
   private readonly scratchFiles: DiskScratch[] = []
   private realRoot: Promise<string> | undefined
+  passing?: SourceFolder['passing']
 
   /** @param scratchFolder  where scratch files are put */
   constructor(

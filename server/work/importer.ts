@@ -18,10 +18,10 @@ import type { ImportTask } from './messages'
 export default async function runImport(task: ImportTask): Promise<unknown> {
   const job = new ImportJob(task)
   try {
-    if (task.task === 'field') return await importField(job, await openAgain(task), task)
-    if (task.task === 'export') return await exportPart(job, await openAgain(task), task)
+    if (task.task === 'field') return await importField(job, await openAgain(job), task)
+    if (task.task === 'export') return await exportPart(job, await openAgain(job), task)
     await forget()
-    const folder = folderOf(task)
+    const folder = folderOf(job)
     try {
       const opened = await openNamed(task.source.files, folder)
       if (task.task === 'catalogue') return { catalogue: opened.catalogue }
@@ -40,21 +40,26 @@ export default async function runImport(task: ImportTask): Promise<unknown> {
 }
 
 /** The files of a case; what is taken out of them goes to the disk of the store. */
-function folderOf({ source, store }: ImportTask): DiskFolder {
-  return new DiskFolder(source.folder, dirname(store))
+function folderOf(job: ImportJob): DiskFolder {
+  const { source, store } = job.task
+  const folder = new DiskFolder(source.folder, dirname(store))
+  folder.passing = (name, share) => job.passing(name, share)
+  return folder
 }
 
 /** Cases whose fields were read last, the latest at the end: many fields follow one another, and opening takes a while. */
 const kept = new Map<string, { folder: DiskFolder; opened: OpenCase }>()
 const KEPT_CASES = 6
 
-async function openAgain(task: ImportTask): Promise<OpenCase> {
-  const { source } = task
-  const folder = folderOf(task)
+async function openAgain(job: ImportJob): Promise<OpenCase> {
+  const { source } = job.task
+  const folder = folderOf(job)
   const key = JSON.stringify([source, await folder.stamps(source.files)])
   let entry = kept.get(key)
-  if (entry) kept.delete(key)
-  else {
+  if (entry) {
+    kept.delete(key)
+    entry.folder.passing = folder.passing
+  } else {
     try {
       entry = { folder, opened: await openNamed(source.files, folder) }
     } catch (error) {

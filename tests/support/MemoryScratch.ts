@@ -4,7 +4,7 @@ import type { ScratchFile } from '../../core/scratch'
 export class MemoryScratch implements ScratchFile {
   private bytes = new Uint8Array(1 << 16)
   private end = 0
-  private isOpen = true
+  isOpen = true
 
   append(bytes: Uint8Array): number {
     const at = this.end

@@ -150,6 +150,9 @@ export function vtuFile(content: FileContent, variant: Variant): Buffer {
 
 /** A folder of files in memory. */
 export class MemoryFolder implements SourceFolder {
+  readonly scratchFiles: MemoryScratch[] = []
+  passing?: SourceFolder['passing']
+
   constructor(private readonly files: Record<string, Uint8Array>) {}
 
   async open(name: string): Promise<ByteSource> {
@@ -175,6 +178,8 @@ export class MemoryFolder implements SourceFolder {
   }
 
   scratch(): MemoryScratch {
-    return new MemoryScratch()
+    const file = new MemoryScratch()
+    this.scratchFiles.push(file)
+    return file
   }
 }

@@ -23,8 +23,10 @@ export async function readingFoam<T>(files: FoamFiles, path: string, use: (strea
 
 export class FoamStream {
   private constructor(
-    private readonly packed: { files: FoamFiles; path: string } | undefined,
-    /** The file where it is not zipped. */
+    private readonly files: FoamFiles,
+    /** Name of the file where it is zipped. */
+    private readonly packed: string | undefined,
+    /** The file where it is not. */
     readonly plain: ByteSource | undefined,
     private pieces: AsyncGenerator<Uint8Array>,
     public reader: FoamReader,
@@ -36,8 +38,8 @@ export class FoamStream {
     const isPlain = files.names.has(path)
     if (!isPlain && !files.names.has(`${path}.gz`)) throw missingFile(path)
     const plain = isPlain ? await files.folder.open(path) : undefined
-    const packed = plain ? undefined : { files, path: `${path}.gz` }
-    const stream = new FoamStream(packed, plain, piecesOf(plain, packed, 0), new FoamReader(new Uint8Array(0), path, {}))
+    const packed = plain ? undefined : `${path}.gz`
+    const stream = new FoamStream(files, packed, plain, piecesOf(files, packed, plain, 0), new FoamReader(new Uint8Array(0), path, {}))
     try {
       while (stream.reader.rest.length < HEAD && !stream.isAtEnd) await stream.more()
       stream.reader = new FoamReader(stream.reader.rest, path)
@@ -83,6 +85,7 @@ export class FoamStream {
     this.isAtEnd = size === 0
     if (rest.length + size > MOST_HELD) throw this.reader.damaged(`what begins at byte ${this.reader.position} does not end within ${MOST_HELD / 2 ** 20} MiB`)
     if (size) this.reader = this.reader.continued(joinArrays(Uint8Array, pieces), this.reader.position)
+    if (size >= LARGEST_PIECE / 4) this.files.folder.passing?.(this.reader.name, this.plain && this.reader.position / this.plain.size)
   }
 
   private async next(): Promise<Uint8Array | undefined> {
@@ -90,7 +93,7 @@ export class FoamStream {
       const { done, value } = await this.pieces.next()
       return done ? undefined : value
     } catch (error) {
-      if (this.packed && !(error instanceof FormatError)) throw new FormatError('bad-gzip', `${this.packed.path} is damaged; copy it again.`)
+      if (this.packed && !(error instanceof FormatError)) throw new FormatError('bad-gzip', `${this.packed} is damaged; copy it again.`)
       throw error
     }
   }
@@ -98,7 +101,7 @@ export class FoamStream {
   /** Goes on at a byte of the file. */
   async skipTo(position: number): Promise<void> {
     await this.close()
-    this.pieces = piecesOf(this.plain, this.packed, position)
+    this.pieces = piecesOf(this.files, this.packed, this.plain, position)
     this.reader = this.reader.continued(new Uint8Array(0), position)
     this.isAtEnd = false
   }
@@ -109,13 +112,13 @@ export class FoamStream {
 }
 
 /** Bytes of a file from one on. */
-async function* piecesOf(plain: ByteSource | undefined, packed: { files: FoamFiles; path: string } | undefined, from: number): AsyncGenerator<Uint8Array> {
+async function* piecesOf({ folder }: FoamFiles, packed: string | undefined, plain: ByteSource | undefined, from: number): AsyncGenerator<Uint8Array> {
   if (plain) {
     for (let [at, size] = [from, HEAD]; at < plain.size; at += size, size = Math.min(2 * size, LARGEST_PIECE)) yield await plain.read(at, Math.min(at + size, plain.size))
     return
   }
   let at = 0
-  for await (const piece of packed!.files.folder.inflated(packed!.path)) {
+  for await (const piece of folder.inflated(packed!)) {
     if (at + piece.length > from) yield piece.subarray(Math.max(0, from - at))
     at += piece.length
   }

@@ -68,6 +68,8 @@ export class RegionMesh {
     const zones = new Map<string, FoamSurface>()
     const seen = new Set<string>()
     for (let moment = 0; moment === 0 || moment < this.times.length; moment++) {
+      // nearly all moments have the mesh of the one before
+      if (moment && this.movedTo(moment) === this.movedTo(moment - 1)) continue
       const places = this.places(moment)
       if (seen.has(places[0]!.mesh)) continue
       seen.add(places[0]!.mesh)

@@ -41,6 +41,7 @@ function below(folder: SourceFolder, root: string): SourceFolder {
     openHdf5: (name) => folder.openHdf5(root + name),
     inflated: (name) => folder.inflated(root + name),
     scratch: () => folder.scratch(),
+    passing: (name, share) => folder.passing?.(root + name, share),
   }
 }
 

@@ -80,7 +80,18 @@ describe('lists', () => {
     const list = isBinary ? raw : Buffer.from(`\n${`${item}\n`.repeat(n - 1)}${last}\n`)
     const bytes = Buffer.concat([Buffer.from(`FoamFile { format ${isBinary ? 'binary' : 'ascii'}; class vectorField; }\n${n}(`), list, Buffer.from(')\n')])
     const folder = new MemoryFolder({ [`points${ending}`]: ending ? gzipSync(bytes) : bytes })
-    const points = await openPoints({ folder, names: new Set(await folder.list()), transcripts: new Recent(transcriptLimits) }, 'points')
+    const files = { folder, names: new Set(await folder.list()), transcripts: new Recent(transcriptLimits) }
+    folder.passing = () => {
+      throw new Error('cancelled on the way')
+    }
+    await expect(openPoints(files, 'points')).rejects.toThrow('cancelled on the way')
+    expect(folder.scratchFiles.filter((file) => file.isOpen)).toEqual([])
+    const told: (number | undefined)[] = []
+    folder.passing = (name, share) => void (name === 'points' && told.push(share))
+    const points = await openPoints(files, 'points')
+    expect(told.length).toBeGreaterThan(2)
+    if (ending) expect(new Set(told)).toEqual(new Set([undefined]))
+    else for (const [i, share] of told.entries()) expect(share! > (told[i - 1] ?? 0) && share! <= 1).toBe(true)
     expect(points.length).toBe(n)
     expect([...(await points.read(n - 2, n))]).toEqual([...numbers, ...numbers.map((x) => 2 * x)])
     expect([...(await points.read(0, n - 1))].every((x, i) => x === numbers[i % 3])).toBe(true)
