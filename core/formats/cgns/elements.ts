@@ -39,8 +39,8 @@ const kinds: Record<number, { size: number; type: number; nodes: readonly number
   21: { size: 13, type: 27, nodes: straight(13) },
 }
 const MIXED = 20
-const NGON = 22
-const NFACE = 23
+export const NGON = 22
+export const NFACE = 23
 
 /** All elements of a zone by their number in the file, whatever their dimension. */
 export interface Elements {
@@ -57,8 +57,8 @@ export interface Section {
   count: number
   name: string
   connectivity(): ArrayLike<number>
-  /** Where each element begins; older files have none. */
-  starts(): ArrayLike<number> | undefined
+  /** Where each element begins, and the end of the last; older files have none. */
+  starts: Hdf5Dataset | undefined
   dataset: Hdf5Dataset
 }
 
@@ -68,8 +68,10 @@ export function sectionsOf(zone: Node, file: string): Section[] {
     const range = numbersOf(childNamed(node.group, 'ElementRange'))
     const dataset = datasetOf(childNamed(node.group, 'ElementConnectivity'))
     if (!range || !dataset || !(range[1]! >= range[0]!)) throw new FormatError('missing-array', `${file}: the elements “${node.name}” have no range or connectivity; the file is inconsistent.`)
-    const starts = (): ArrayLike<number> | undefined => numbersOf(childNamed(node.group, 'ElementStartOffset'))
-    return { code: numbersOf(node)?.[0] ?? 0, first: range[0]!, count: range[1]! - range[0]! + 1, name: node.name, connectivity: () => dataset.numbers(), starts, dataset }
+    const count = range[1]! - range[0]! + 1
+    const starts = datasetOf(childNamed(node.group, 'ElementStartOffset'))
+    if (starts && sizeOf(starts) < count + 1) throw new FormatError('wrong-length', `${file}: the elements “${node.name}” have ${sizeOf(starts)} offsets for ${count}; the file is inconsistent.`)
+    return { code: numbersOf(node)?.[0] ?? 0, first: range[0]!, count, name: node.name, connectivity: () => dataset.numbers(), starts, dataset }
   })
 }
 
@@ -154,7 +156,7 @@ class Collector {
   /** Start of each element: stored, or, in older files, behind a count before each. */
   private extents(section: Section, connectivity: ArrayLike<number>): { from: number; to: number }[] {
     const { count } = section
-    const starts = section.starts()
+    const starts = section.starts?.numbers()
     const extents: { from: number; to: number }[] = []
     for (let e = 0, at = 0; e < count; e++) {
       const from = starts ? starts[e]! : at + 1

@@ -64,7 +64,7 @@ class CgnsFile {
       const plain = textOfNode(childLabelled(condition.group, 'FamilyName_t')) || condition.name
       const wanted = hasOthers ? `${zone.name}/${plain}` : plain
       const name = used.has(wanted) ? `${wanted} ${condition.name}` : wanted
-      const part = surfaceOf(name, zone, condition)
+      const part = surfaceOf(name, zone, condition, this.file)
       if (part) {
         used.add(name)
         // such as BCWall or BCInflowSubsonic

@@ -8,16 +8,18 @@ import type { SourceMesh } from '../../mesh/normaliseCells'
 import { selectCells } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import { pointsOfColumns, tableWindows } from '../cellTables'
-import type { CellTable } from '../cellTables'
+import type { FormatWindows } from '../Format'
 import { flatRange, sizeOf } from '../hdf5/Hdf5'
 import { countTypes } from '../meshParts'
+import { selectedMesh } from '../selectedWindows'
 import type { SourcePart } from '../SourceCase'
 import { structuredCellCount, structuredCells, structuredTable } from '../structured'
 import type { Counts } from '../structured'
-import { kindOfSection, readElements, sectionsOf, tableOf } from './elements'
+import { kindOfSection, readElements, sectionsOf } from './elements'
 import type { Section } from './elements'
 import { childLabelled, childNamed, datasetOf, numbersOf, textOfNode } from './nodes'
 import type { Node } from './nodes'
+import { sectionWindows } from './sectionWindows'
 
 export interface Zone {
   node: Node
@@ -75,15 +77,16 @@ export function openZone(node: Node, name: string, dimension: number, file: stri
 interface Described {
   dimension: number
   cellTypes: Record<string, number>
-  /** Where all stand in tables. */
-  tables?: CellTable[]
+  /** Where they can be read so. */
+  windows?: FormatWindows
 }
 
-function describe(zone: Zone): Described {
-  const { sections, counts } = zone
+function describe(zone: Zone, file: string): Described {
+  const { sections, counts, nPoints } = zone
+  const points = async (from: number, to: number): Promise<FloatArray> => zone.points(from, to)
   if (counts) {
     const table = structuredTable(counts)
-    return { dimension: sourceDimension(table.type), cellTypes: { [sourceTypeNames[table.type]!]: table.nCells }, tables: [table] }
+    return { dimension: sourceDimension(table.type), cellTypes: { [sourceTypeNames[table.type]!]: table.nCells }, windows: tableWindows(file, nPoints, points, [table]) }
   }
   const kinds = sections.map(kindOfSection)
   if (!kinds.length || kinds.includes(undefined)) return describeRead(zone)
@@ -94,8 +97,8 @@ function describe(zone: Zone): Described {
     const { type } = kindOfSection(section)!
     cellTypes[type] = (cellTypes[type] ?? 0) + section.count
   }
-  const tables = own.flatMap((section) => tableOf(section) ?? [])
-  return { dimension, cellTypes, ...(tables.length === own.length && { tables }) }
+  const windows = sectionWindows(file, nPoints, points, own, sections)
+  return { dimension, cellTypes, ...(windows && { windows }) }
 }
 
 /** Mixed elements are known once they are read. */
@@ -107,7 +110,7 @@ function describeRead(zone: Zone): Described {
 
 /** The cells of the zone's highest dimension, numbered in their order. */
 export function regionOf(zone: Zone, file: string): SourcePart {
-  const { dimension, cellTypes, tables } = describe(zone)
+  const { dimension, cellTypes, windows } = describe(zone, file)
   const mesh = async (): Promise<SelectedMesh> => {
     const whole = zone.elements().mesh
     const own = selected(whole, cellsOf(whole, dimension))
@@ -115,7 +118,7 @@ export function regionOf(zone: Zone, file: string): SourcePart {
   }
   return {
     ...{ name: zone.name, dimension, points: zone.nPoints, cells: Object.values(cellTypes).reduce((n, count) => n + count, 0), cellTypes, mesh },
-    ...(tables && { windows: async () => tableWindows(file, zone.nPoints, async (from, to) => zone.points(from, to), tables) }),
+    ...(windows && { windows: async () => windows }),
   }
 }
 
@@ -134,32 +137,43 @@ function cellsOf({ types }: SourceMesh, dimension: number): Uint32Array {
 }
 
 /** The faces that a boundary condition names; undefined where it names none. */
-export function surfaceOf(name: string, zone: Zone, condition: Node): SourcePart | undefined {
-  return zone.counts ? structuredFaces(name, zone, zone.counts, condition) : listedFaces(name, zone, condition)
+export function surfaceOf(name: string, zone: Zone, condition: Node, file: string): SourcePart | undefined {
+  return zone.counts ? structuredFaces(name, zone, zone.counts, condition) : listedFaces(name, zone, condition, file)
 }
 
 /** Faces listed by element number, or by the points they lie between. */
-function listedFaces(name: string, zone: Zone, condition: Node): SourcePart | undefined {
+function listedFaces(name: string, zone: Zone, condition: Node, file: string): SourcePart | undefined {
   const list = numbersOf(childNamed(condition.group, 'PointList') ?? childNamed(condition.group, 'ElementList'))
   const range = numbersOf(childNamed(condition.group, 'PointRange') ?? childNamed(condition.group, 'ElementRange'))
   const wanted = new Set(list ?? (range ? Array.from({ length: Math.max(range[1]! - range[0]! + 1, 0) }, (_, i) => range[0]! + i) : []))
   const isByPoint = ['Vertex', ''].includes(textOfNode(childLabelled(condition.group, 'GridLocation_t'))) && !childNamed(condition.group, 'ElementList') && !childNamed(condition.group, 'ElementRange')
   const dimension = zone.dimension - 1
+  const kinds = zone.sections.map(kindOfSection)
+  const sections = kinds.includes(undefined) ? [] : zone.sections.filter((_, i) => kinds[i]!.dimension === dimension)
+  const windows = isByPoint || !sections.length ? undefined : sectionWindows(file, zone.nPoints, async (from, to) => zone.points(from, to), sections, zone.sections)
+  const surface = (cells: number, mesh: () => Promise<SelectedMesh>): SourcePart | undefined => (cells ? { name, dimension, points: 0, cells, cellTypes: { face: cells }, mesh } : undefined)
+  if (windows) {
+    const keep = placesOf(wanted, sections)
+    return surface(keep.length, () => selectedMesh(windows, keep))
+  }
+  // only the faces themselves tell which of them lie between given points
   const faces = once(() => {
     const { mesh, numbers } = zone.faces()
     const isIn = (c: number): boolean => (isByPoint ? mesh.connectivity.subarray(mesh.offsets[c]!, mesh.offsets[c + 1]!).every((p) => wanted.has(p + 1)) : wanted.has(numbers[c]!))
     return cellsOf(mesh, dimension).filter(isIn)
   })
-  const kinds = zone.sections.map(kindOfSection)
-  // only the faces themselves tell which of them lie between given points
-  const cells = isByPoint || kinds.includes(undefined) ? faces().length : countListed(wanted, zone.sections.filter((_, i) => kinds[i]!.dimension === dimension))
-  return cells ? { name, dimension, points: 0, cells, cellTypes: { face: cells }, mesh: async () => selected({ ...zone.faces().mesh, polyhedra: undefined }, faces()) } : undefined
+  return surface(faces().length, async () => selected({ ...zone.faces().mesh, polyhedra: undefined }, faces()))
 }
 
-function countListed(wanted: ReadonlySet<number>, sections: readonly Section[]): number {
-  let n = 0
-  for (const number of wanted) if (sections.some(({ first, count }) => number >= first && number < first + count)) n++
-  return n
+/** Places of elements among those of some sections, one section after the other, by their numbers in the file. */
+function placesOf(wanted: ReadonlySet<number>, sections: readonly Section[]): Uint32Array {
+  const places = new Growing(Uint32Array)
+  let before = 0
+  for (const { first, count } of sections) {
+    for (const number of wanted) if (number >= first && number < first + count) places.push(before + number - first)
+    before += count
+  }
+  return places.finish().sort()
 }
 
 /** A range of points with one index fixed. */

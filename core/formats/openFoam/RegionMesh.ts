@@ -1,8 +1,9 @@
 /** The mesh of one region through all times: where each processor has it, its counts, its patches and face zones, its windows. */
 import type { SourceMesh } from '../../mesh/normaliseCells'
 import type { FormatWindows } from '../Format'
+import { KEPT_FACES } from '../facePages'
 import { windowsOfPieces } from '../pieces'
-import { FoamCells, KEPT_FACES } from './cells'
+import { FoamCells } from './cells'
 import { missingFile, openFoamHead } from './files'
 import type { FoamFiles } from './files'
 import { boundaryOf, inconsistent, isSeam, openCoordinates, openPiece, readPatches } from './mesh'

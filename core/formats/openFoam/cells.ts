@@ -5,49 +5,34 @@
  */
 import { Growing } from '../../mesh/growing'
 import { SourceType } from '../../mesh/splitCells'
+import { FacePages } from '../facePages'
 import type { CellWindow } from '../Format'
 import { readFaces, SPAN_BITS } from './mesh'
-import type { Faces, FoamPiece, Spans } from './mesh'
+import type { FoamPiece, Spans } from './mesh'
 
 const LABELS = 1 << 18
-const PAGE_BITS = 13
-const PAGE = 1 << PAGE_BITS
-/** Bytes of faces that are kept for the next window, by pages of PAGE faces. */
-export const KEPT_FACES = 64 * 2 ** 20
 
 /** Reads the cells of one piece. */
 export class FoamCells {
-  private readonly pages = new Map<number, Faces>()
-  private kept = 0
-  private last: Promise<unknown> = Promise.resolve()
+  private readonly pages: FacePages
 
-  constructor(private readonly piece: FoamPiece) {}
-
-  /** Cells [from, to) as polyhedra; the core tells hexahedra and the like by their faces. Windows asked for together are read in turn. */
-  read(from: number, to: number): Promise<CellWindow> {
-    const window = this.last.then(() => this.window(from, to))
-    // an error is thrown where the window is waited for
-    this.last = window.catch(() => undefined)
-    return window
+  constructor(private readonly piece: FoamPiece) {
+    this.pages = new FacePages(piece.owner.length, (from, to) => readFaces(piece, from, to))
   }
 
-  private async window(from: number, to: number): Promise<CellWindow> {
+  /** Cells [from, to) as polyhedra; the core tells hexahedra and the like by their faces. */
+  async read(from: number, to: number): Promise<CellWindow> {
     const { starts: faceStarts, faces } = await this.facesOf(from, to)
-    const pages = await this.pagesOf(faces)
+    const pages = await this.pages.of(faces)
     let size = to - from
-    for (let i = 0; i < faces.length; i++) size += 1 + lengthOf(pages, faces[i]!)
+    for (let i = 0; i < faces.length; i++) size += 1 + pages.lengthOf(faces[i]!)
     const starts = new Float64Array(to - from)
     const stream = new Uint32Array(size)
     let at = 0
     for (let c = 0; c < to - from; c++) {
       starts[c] = at
       stream[at++] = faceStarts[c + 1]! - faceStarts[c]!
-      for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) {
-        const { offsets, points } = pages[faces[i]! >>> PAGE_BITS]!
-        const f = faces[i]! & (PAGE - 1)
-        stream[at++] = offsets[f + 1]! - offsets[f]!
-        for (let k = offsets[f]!; k < offsets[f + 1]!; k++) stream[at++] = points[k]!
-      }
+      for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) at = pages.write(faces[i]!, stream, at)
     }
     return { types: new Uint8Array(to - from).fill(SourceType.polyhedron), offsets: new Uint32Array(to - from + 1), connectivity: new Uint32Array(0), polyhedra: { starts, stream } }
   }
@@ -79,44 +64,6 @@ export class FoamCells {
     for (let i = 0; i < cells.length; i++) faces[next[cells.at(i)]!++] = found.at(i)
     return { starts, faces }
   }
-
-  /** Pages by number, those of all these faces among them. */
-  private async pagesOf(faces: Uint32Array): Promise<Faces[]> {
-    const out: Faces[] = []
-    for (let i = 0; i < faces.length; i++) {
-      const k = faces[i]! >>> PAGE_BITS
-      if (!out[k]) out[k] = await this.page(k)
-    }
-    for (const [k, page] of this.pages) {
-      if (this.kept <= KEPT_FACES) break
-      if (out[k]) continue
-      this.pages.delete(k)
-      this.kept -= bytesOf(page)
-    }
-    return out
-  }
-
-  private async page(k: number): Promise<Faces> {
-    let page = this.pages.get(k)
-    if (page) this.pages.delete(k)
-    else {
-      page = await readFaces(this.piece, k * PAGE, Math.min((k + 1) * PAGE, this.piece.owner.length))
-      this.kept += bytesOf(page)
-    }
-    // those used last go last
-    this.pages.set(k, page)
-    return page
-  }
-}
-
-function bytesOf({ offsets, points }: Faces): number {
-  return offsets.byteLength + points.byteLength
-}
-
-function lengthOf(pages: readonly Faces[], face: number): number {
-  const { offsets } = pages[face >>> PAGE_BITS]!
-  const f = face & (PAGE - 1)
-  return offsets[f + 1]! - offsets[f]!
 }
 
 /** Entries among which all are that name cells [from, to). */

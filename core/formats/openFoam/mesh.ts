@@ -7,6 +7,7 @@ import { placesAmong } from '../../mesh/numbering'
 import { compactPoints } from '../../mesh/selectCells'
 import type { SelectedMesh } from '../../mesh/selectCells'
 import { CellType } from '../../mesh/cellTypes'
+import type { Faces } from '../facePages'
 import { joinCells, joinFloats } from '../meshParts'
 import { missingFile, openFoam } from './files'
 import type { FoamFiles } from './files'
@@ -178,13 +179,6 @@ export async function boundaryOf(piece: FoamPiece): Promise<FoamBoundary> {
     ...{ patches, nCells, nPoints: coordinates.length, firstFace, nodes: places, numbers: different, points: await gatherItems(coordinates, different, 3) },
     ...{ offsets, owner: await owner.read(firstFace, owner.length) },
   }
-}
-
-/** Faces that follow one another. */
-export interface Faces {
-  /** (n + 1) */
-  offsets: Uint32Array
-  points: Uint32Array
 }
 
 /** Faces [from, to) of a piece. @throws FormatError for faces that are none */

@@ -3,25 +3,17 @@
  * polyhedron's end is known; newer ones keep faces once and name them by number.
  */
 import { FormatError } from '../../errors'
-import { Growing } from '../../mesh/growing'
-import type { SourceMesh } from '../../mesh/normaliseCells'
-import { SourceType } from '../../mesh/splitCells'
+import { sharedFaces } from '../sharedFaces'
+import type { ReadPolyhedra, WholeNumbers, WrongPolyhedron } from '../sharedFaces'
 import { childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { ArrayWindows } from './arrayWindows'
 import { readDataArray } from './dataArray'
 import type { FileContext, NumberArray } from './dataArray'
 
-type Polyhedra = NonNullable<SourceMesh['polyhedra']>
-
-/** Of cells [from, to), of these types; faces begin at 0. */
-export type ReadPolyhedra = (from: number, to: number, types: Uint8Array) => Promise<Polyhedra>
-
 /** An array by ranges, or held where it has none. */
-interface Numbers {
-  readonly length: number
+interface Numbers extends WholeNumbers {
   read(from: number, to: number): Promise<NumberArray>
-  readWhole(from: number, to: number): Promise<Uint32Array>
 }
 
 /** Cells that are looked through for the end of the last polyhedron before a window. */
@@ -45,7 +37,7 @@ export async function openPolyhedra(file: FileContext, cells: XmlElement | undef
     if (!array) return undefined
     arrays.push(array)
   }
-  const wrong = (cell: number, why: string): FormatError => new FormatError('bad-cell', `${file.source.name}: polyhedron ${cell} ${why}; the file is damaged.`)
+  const wrong: WrongPolyhedron = (cell, why) => new FormatError('bad-cell', `${file.source.name}: ${cell === undefined ? '' : `polyhedron ${cell} `}${why}; the file is damaged.`)
   return isShared ? sharedFaces(arrays as [Numbers, Numbers, Numbers, Numbers], wrong) : streams(arrays as [Numbers, Numbers], wrong)
 }
 
@@ -53,9 +45,7 @@ function held(values: NumberArray): Numbers {
   return { length: values.length, read: async (from, to) => values.subarray(from, to), readWhole: async (from, to) => Uint32Array.from(values.subarray(from, to)) }
 }
 
-type Wrong = (cell: number, why: string) => FormatError
-
-function streams([ends, faces]: [Numbers, Numbers], wrong: Wrong): ReadPolyhedra {
+function streams([ends, faces]: [Numbers, Numbers], wrong: WrongPolyhedron): ReadPolyhedra {
   let known: { cell: number; end: number } | undefined
   /** Where the first polyhedron from a cell on begins. */
   const startAt = async (cell: number): Promise<number> => {
@@ -80,39 +70,5 @@ function streams([ends, faces]: [Numbers, Numbers], wrong: Wrong): ReadPolyhedra
     }
     known = { cell: to, end }
     return { starts, stream: await faces.readWhole(first, end) }
-  }
-}
-
-function sharedFaces([cellEnds, list, faceEnds, points]: [Numbers, Numbers, Numbers, Numbers], wrong: Wrong): ReadPolyhedra {
-  return async (from, to, types) => {
-    const begin = from ? (await cellEnds.readWhole(from - 1, from))[0]! : 0
-    const ends = await cellEnds.readWhole(from, to)
-    for (let c = 0, before = begin; c < ends.length; before = ends[c++]!) {
-      if (!(ends[c]! >= before && ends[c]! <= list.length)) throw wrong(from + c, `ends at face ${ends[c]} of the list, which does not follow`)
-    }
-    const faces = await list.readWhole(begin, ends[ends.length - 1]!)
-    // cells that follow each other have faces near each other in most files
-    let [low, high] = [Infinity, -1]
-    for (let f = 0; f < faces.length; f++) [low, high] = [Math.min(low, faces[f]!), Math.max(high, faces[f]!)]
-    if (high >= faceEnds.length) throw wrong(from, 'or one behind it names a face that is not there')
-    if (high < 0) return { starts: new Float64Array(to - from).fill(-1), stream: new Uint32Array(0) }
-    const firstPoint = low ? (await faceEnds.readWhole(low - 1, low))[0]! : 0
-    const pointEnds = await faceEnds.readWhole(low, high + 1)
-    const nodes = await points.readWhole(firstPoint, Math.min(points.length, Math.max(firstPoint, pointEnds[pointEnds.length - 1]!)))
-    const starts = new Float64Array(to - from).fill(-1)
-    const stream = new Growing(Uint32Array)
-    for (let c = 0, f = 0; c < types.length; f = ends[c++]! - begin) {
-      if (types[c] !== SourceType.polyhedron) continue
-      starts[c] = stream.length
-      stream.push(ends[c]! - begin - f)
-      for (let k = f; k < ends[c]! - begin; k++) {
-        const face = faces[k]! - low
-        const [a, b] = [(face ? pointEnds[face - 1]! : firstPoint) - firstPoint, pointEnds[face]! - firstPoint]
-        if (!(b >= a && b <= nodes.length)) throw wrong(from + c, 'names a face that is not there')
-        stream.push(b - a)
-        stream.pushAll(nodes.subarray(a, b))
-      }
-    }
-    return { starts, stream: stream.finish() }
   }
 }
