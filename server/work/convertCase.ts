@@ -6,7 +6,7 @@ import { rmSync } from 'node:fs'
 import { mkdir, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { deflateSync } from 'node:zlib'
-import { DataError, UserError } from '../../core/errors'
+import { DataError, FormulaError, UserError } from '../../core/errors'
 import { looksAround, checkFormula, componentNames, fieldsOf } from '../../core/fields/formula/check'
 import type { Scope, Typed } from '../../core/fields/formula/check'
 import { compileFormula } from '../../core/fields/formula/compile'
@@ -14,6 +14,7 @@ import { parseUnit, unitName } from '../../core/fields/units'
 import type { OpenCase, SourceValues } from '../../core/formats/Format'
 import { writeCsv } from '../../core/formats/write/csv'
 import { writePly, writeStl } from '../../core/formats/write/surfaces'
+import { usedPoints } from '../../core/formats/write/usedPoints'
 import { wholeCells } from '../../core/formats/write/wholeCells'
 import { writeVtk, writeVtm } from '../../core/formats/write/vtkXml'
 import type { WriteField } from '../../core/formats/write/vtkXml'
@@ -59,6 +60,7 @@ export const writtenEndings: readonly string[] = Object.keys(writers)
 export async function convertCase(conversion: Conversion, out: string): Promise<void> {
   const writer = writers[extname(out).toLowerCase()]
   if (!writer) throw new UserError('usage', `“${out}” is of no kind that is written; known are ${writtenEndings.join(', ')}.`)
+  checkWanted(conversion)
   await writeAll(await writer(conversion, out))
 }
 
@@ -91,12 +93,45 @@ async function writeAll(files: Files): Promise<void> {
   }
 }
 
-async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: number): Promise<Piece> {
+/** Fields that a part has at a moment; those at corners become means of cells. */
+function presentOn({ opened: { catalogue } }: Conversion, part: Part, moment: number): Field[] {
+  return catalogue.fields.filter((f) => f.parts.includes(part.name) && f.moments.includes(moment)).map((f): Field => (f.place === 'corner' ? { ...f, place: 'cell' } : f))
+}
+
+function scopeOf({ opened: { catalogue }, wanted, parts }: Conversion, present: readonly Field[]): Scope {
+  const length = catalogue.lengthUnit ? parseUnit(catalogue.lengthUnit) : null
+  return {
+    field: (name) => present.filter((f) => f.name === name).map((f) => fieldInfo(name, f))[0],
+    formula: (name) => wanted?.find((w) => w.name === name && w.text !== `\`${name}\``)?.text,
+    length,
+    names: () => catalogue.fields.filter((f) => f.parts.some((name) => parts.some((part) => part.name === name))).map((f) => f.name),
+  }
+}
+
+/** A formula understood; undefined where a part has not the fields for it. */
+function typedOn(text: string, scope: Scope): Typed | undefined {
+  try {
+    return checkFormula(text, scope)
+  } catch (error) {
+    if (error instanceof FormulaError && error.code === 'unknown-name') return undefined
+    throw error
+  }
+}
+
+/** @throws FormulaError for what none of the parts has the fields for at any of the moments */
+function checkWanted(conversion: Conversion): void {
+  const { wanted = [], parts, moments } = conversion
+  for (const { text } of wanted) {
+    const scopes = parts.flatMap((part) => moments.map((moment) => scopeOf(conversion, presentOn(conversion, part, moment))))
+    if (!scopes.some((scope) => typedOn(text, scope))) checkFormula(text, scopes[0]!)
+  }
+}
+
+async function pieceOf(conversion: Conversion, part: Part, moment: number): Promise<Piece> {
+  const { opened, wanted } = conversion
   const { catalogue } = opened
   const mesh = { ...(await opened.mesh(part.name, moment)), hasOwnCorners: false }
-  const present = catalogue.fields
-    .filter((f) => f.parts.includes(part.name) && f.moments.includes(moment))
-    .map((f): Field => (f.place === 'corner' ? { ...f, place: 'cell' } : f))
+  const present = presentOn(conversion, part, moment)
   const read = async (name: string) => {
     const stored = await opened.values(part.name, name, moment)
     // files have one value for each cell
@@ -108,13 +143,7 @@ async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: numbe
     for (const field of present) fields.push({ name: field.name, unit: field.unit, ...(await read(field.name)) })
     return { part, mesh, fields }
   }
-  const length = catalogue.lengthUnit ? parseUnit(catalogue.lengthUnit) : null
-  const scope: Scope = {
-    field: (name) => present.filter((f) => f.name === name).map((f) => fieldInfo(name, f))[0],
-    formula: (name) => wanted.find((w) => w.name === name && w.text !== `\`${name}\``)?.text,
-    length,
-    names: () => present.map((f) => f.name),
-  }
+  const scope = scopeOf(conversion, present)
   const fields: WriteField[] = []
   for (const { name, text } of wanted) {
     const plain = present.find((f) => text === `\`${f.name}\``)
@@ -122,7 +151,8 @@ async function pieceOf({ opened, wanted }: Conversion, part: Part, moment: numbe
       fields.push({ name, unit: plain.unit, ...(await read(plain.name)) })
       continue
     }
-    const typed = checkFormula(text, scope)
+    const typed = typedOn(text, scope)
+    if (!typed) continue
     const unit = typed.dimensions && unitName(typed.dimensions)
     if (hasNeighbours(typed)) {
       fields.push({ name, unit, ...(await blockValues({ catalogue, part, mesh, wanted, moment, text }, typed, read)) })
@@ -188,11 +218,17 @@ function timeOf({ opened }: Conversion, moment: number): number | undefined {
   return opened.catalogue.moments[moment]!.value ?? undefined
 }
 
+/** The cells of the file, with the points they use where pieces were joined. */
+function wholeOf({ mesh, fields }: Piece, isWritable?: (type: number) => boolean): ReturnType<typeof wholeCells> {
+  const whole = wholeCells(mesh, fields, isWritable)
+  return mesh.nPoints === undefined ? whole : usedPoints(whole.mesh, whole.fields)
+}
+
 /** Surfaces of a `.vtp` by their pieces, all else by the cells of the file. */
 function gridBytes(job: Conversion, piece: Piece, moment: number, kind: 'vtu' | 'vtp'): Uint8Array[] {
   const { lengthUnit } = job.opened.catalogue
   const time = timeOf(job, moment)
-  const { mesh, fields } = kind === 'vtp' ? piece : wholeCells(piece.mesh, piece.fields)
+  const { mesh, fields } = kind === 'vtp' ? piece : wholeOf(piece)
   return writeVtk(mesh, fields, { kind, deflate: (bytes) => deflateSync(bytes, { level: 3 }), ...(lengthUnit && { lengthUnit }), ...(time !== undefined && { time }) })
 }
 
@@ -241,7 +277,7 @@ async function xdmf(job: Conversion, out: string): Promise<Files> {
     const grids: XdmfGrid[] = []
     for (const [k, part] of job.parts.entries()) {
       const piece = await pieceOf(job, part, moment)
-      const { mesh, fields } = wholeCells(piece.mesh, piece.fields, isMixedType)
+      const { mesh, fields } = wholeOf(piece, isMixedType)
       const at = `moment${m}/part${k}`
       const cells = mixedTopology(mesh)
       grids.push({

@@ -52,6 +52,20 @@ describe('convert', () => {
     expect(times).toEqual([1.5])
   })
 
+  it('of joined processors no point is left over, and a field is written where it is', async () => {
+    for (const [name, bytes] of Object.entries(foamCase(model, { processors: 2, hasFluxes: true }))) {
+      await mkdir(join(path('divided'), name, '..'), { recursive: true })
+      await writeFile(join(path('divided'), name), bytes)
+    }
+    await convert([path('divided'), path('some.vtm'), '--fields', 'T, phi, phi_net, twice = 2 * phi'])
+    await checkBox(folder, 'some.vtm', { T: 'T', surfaces: ['Inlet', 'Outlet', 'Walls', 'Middle', 'Back', 'Level'] })
+    const { fields, regions } = await info('some.vtm')
+    expect(regions[0]!.points).toBe(model.points.length)
+    const namesOn = (part: string): string[] => fields.filter((f) => f.region === part).map((f) => f.name)
+    expect([namesOn('region'), namesOn('Middle'), namesOn('Inlet')]).toEqual([['T', 'phi_net'], ['phi', 'twice'], ['T', 'phi', 'twice']])
+    await folder.close()
+  })
+
   it('all moments become numbered files, or one XDMF file', async () => {
     await convert([path('run'), path('run.vtu'), '--region', 'region', '--all'])
     expect((await readdir(root)).filter((name) => name.startsWith('run_')).sort()).toEqual(['run_0000.vtu', 'run_0001.vtu'])
