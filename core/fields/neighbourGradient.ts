@@ -1,21 +1,23 @@
 /**
  * Gradients of cell values by weighted least squares over all cells that share a point with a cell, in its own block and in
- * those that touch it (Barth, "Aspects of unstructured grids and finite-volume solvers", VKI lecture series 1994-05; weights 1/d²).
+ * those that touch it, and over faces of the boundary with values of their own (Barth, "Aspects of unstructured grids and finite-volume solvers", VKI lecture series 1994-05; weights 1/d²).
  *
  * Exact for linear fields, up to the boundary. Where all neighbours lie in a plane, as in a mesh of one layer, the slope across
  * it is 0. O(nCells × neighbours); the values of the blocks around a block are read.
  */
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { BoundarySurface } from './boundaryFaces'
 import { neighbourhoodOf } from './neighbourhood'
 import type { Neighbourhood } from './neighbourhood'
 import { inverseOfSymmetric } from './symmetric'
 
 /**
  * @param valuesOf  cell values of a block
+ * @param surfaces  that bound the part and have values of their own
  * @returns (3 × components × nCells): of each component its slopes along x, y and z, in the values' unit over the block's length unit
  */
-export function neighbourGradients(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues): Float64Array {
-  const near = neighbourhoodOf(part, k, valuesOf)
+export function neighbourGradients(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues, surfaces?: readonly BoundarySurface[]): Float64Array {
+  const near = neighbourhoodOf(part, k, valuesOf, surfaces)
   const slopes = slopesOf(near)
   const size = 3 * near.components
   const out = new Float64Array(size * near.cellOf.length)

@@ -3,16 +3,19 @@
  *
  * A value counts at the centroid of its cell; pieces of a polyhedron or quadratic cell count as the one cell they are of.
  */
+import { boxesTouch } from '../mesh/boxes'
 import { Growing } from '../mesh/growing'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { Numbering } from '../mesh/numbering'
 import { tetrahedraOf } from '../mesh/tetrahedra'
+import { boundaryFacesOf } from './boundaryFaces'
+import type { BoundarySurface } from './boundaryFaces'
 
 export interface Neighbourhood {
   /** Place of the cell of the source that each cell of the block is, or is a piece of. */
   cellOf: Uint32Array
-  /** Cells of the source that are in the block; those around it follow. */
+  /** Cells of the source that are in the block; those around it follow, and then faces of the boundary. */
   nOwn: number
   components: number
   /** (3 × cells) */
@@ -31,8 +34,11 @@ export interface Lists {
   items: Uint32Array
 }
 
-/** @param valuesOf  cell values of a block */
-export function neighbourhoodOf(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues): Neighbourhood {
+/**
+ * @param valuesOf  cell values of a block
+ * @param surfaces  that bound the part and have values of their own
+ */
+export function neighbourhoodOf(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues, surfaces: readonly BoundarySurface[] = []): Neighbourhood {
   const mesh = part.block(k)
   const own = valuesOf(k)
   const cells = new SourceCells(own.components)
@@ -41,16 +47,22 @@ export function neighbourhoodOf(part: PartBlocks, k: number, valuesOf: (block: n
   const nOwn = cells.length
   cellOf.forEach((cell, c) => around.add(cell, mesh, c))
   addHalo(part, k, valuesOf, cells, around)
-  return { cellOf, nOwn, components: own.components, centroids: cells.centroids(), values: cells.values.finish(), ...around.lists(cells.length) }
-}
-
-function touch(a: Box, b: Box): boolean {
-  return [0, 1, 2].every((d) => a[d]! <= b[d + 3]! && b[d]! <= a[d + 3]!)
+  const inside = { cellOf, nOwn, components: own.components, centroids: cells.centroids(), values: cells.values.finish() }
+  if (!surfaces.length) return { ...inside, ...around.lists(cells.length) }
+  const faces = boundaryFacesOf(mesh, part.boxes[k]!, surfaces, own.components)
+  for (let i = 0; i < faces.points.length; i++) around.addAt(faces.points[i]!, cells.length + faces.faces[i]!)
+  const joined = (a: Float64Array, b: Float64Array): Float64Array => {
+    const all = new Float64Array(a.length + b.length)
+    all.set(a)
+    all.set(b, a.length)
+    return all
+  }
+  return { ...inside, centroids: joined(inside.centroids, faces.centroids), values: joined(inside.values, faces.values), ...around.lists(cells.length + faces.length) }
 }
 
 /** Adds the cells of other blocks that share a point with this one, each with all its pieces. */
 function addHalo(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues, cells: SourceCells, around: CellsAround): void {
-  const near = part.boxes.flatMap((box, j) => (j !== k && touch(box, part.boxes[k]!) ? [j] : []))
+  const near = part.boxes.flatMap((box, j) => (j !== k && boxesTouch(box, part.boxes[k]!) ? [j] : []))
   const { cellNumbers } = part.block(k)
   // pieces of a cell follow one another: blocks share no cell but the last of one and the first of the next
   const wanted = new Set([cellNumbers[0]!, cellNumbers[cellNumbers.length - 1]!])
@@ -73,7 +85,7 @@ function collectShared({ points, offsets, connectivity, cellNumbers, pointNumber
     if (x >= box[0] && x <= box[3] && y >= box[1] && y <= box[4] && z >= box[2] && z <= box[5] && around.has(pointNumbers[p]!)) isShared[p] = 1
   }
   for (let g = 0, first = 0; first < cellNumbers.length; g += 6, first += GROUP_CELLS) {
-    if (!touch([groups[g]!, groups[g + 2]!, groups[g + 4]!, groups[g + 1]!, groups[g + 3]!, groups[g + 5]!], box)) continue
+    if (!boxesTouch([groups[g]!, groups[g + 2]!, groups[g + 4]!, groups[g + 1]!, groups[g + 3]!, groups[g + 5]!], box)) continue
     for (let c = first; c < Math.min(first + GROUP_CELLS, cellNumbers.length); c++) {
       for (let i = offsets[c]!; i < offsets[c + 1]!; i++) if (isShared[connectivity[i]!]) wanted.add(cellNumbers[c]!)
     }
@@ -157,10 +169,14 @@ class CellsAround {
   add(cell: number, { connectivity, offsets, pointNumbers }: MeshBlock, c: number): void {
     for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
       const place = this.places.get(pointNumbers[connectivity[i]!]!)
-      if (place === undefined) continue
-      this.pairs.points.push(place)
-      this.pairs.cells.push(cell)
+      if (place !== undefined) this.addAt(place, cell)
     }
+  }
+
+  /** Adds something that has a corner at a point of the block. */
+  addAt(place: number, cell: number): void {
+    this.pairs.points.push(place)
+    this.pairs.cells.push(cell)
   }
 
   /** Cells by point, and points by cell. */

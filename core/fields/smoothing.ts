@@ -1,18 +1,20 @@
 /**
  * Cell values at points: the plane through the values of the cells round a point that fits best, weighted by 1/d², within the
- * range of these values (after Holmes and Connell, AIAA 89-1932). Exact for linear fields inside; at the boundary a value never
- * leaves those of the cells there. Values of the boundary itself are not looked at.
+ * range of these values (after Holmes and Connell, AIAA 89-1932). Faces of the boundary with values of their own count as cells do.
+ * Exact for linear fields inside; at the boundary a value never leaves those of the cells and faces there.
  */
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { BoundarySurface } from './boundaryFaces'
 import { neighbourhoodOf } from './neighbourhood'
 import { inverseOfSymmetric } from './symmetric'
 
 /**
  * @param valuesOf  cell values of a block
+ * @param surfaces  that bound the part and have values of their own
  * @returns (components × nPoints)
  */
-export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues): Float64Array {
-  const { components, centroids, values, cellsOfPoint } = neighbourhoodOf(part, k, valuesOf)
+export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues, surfaces?: readonly BoundarySurface[]): Float64Array {
+  const { components, centroids, values, cellsOfPoint } = neighbourhoodOf(part, k, valuesOf, surfaces)
   const { points, pointNumbers, pointCells } = part.block(k)
   const n = points.length / 3
   const out = new Float64Array(components * n)

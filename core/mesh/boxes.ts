@@ -36,6 +36,10 @@ export function unionBox(boxes: readonly Box[]): Box {
   return all
 }
 
+export function boxesTouch(a: Box, b: Box): boolean {
+  return [0, 1, 2].every((d) => a[d]! <= b[d + 3]! && b[d]! <= a[d + 3]!)
+}
+
 /** Length of the diagonal; 0 for an empty box. */
 export function diagonal(box: Box): number {
   if (!(box[3] >= box[0])) return 0

@@ -5,9 +5,10 @@
  * itself (`normal`) is evaluated on it.
  */
 import { DataError, FormulaError } from '../errors'
-import { checkExpression, fieldsOf, looksAround } from '../fields/formula/check'
+import { checkExpression, fieldsOf, hasNeighbours, looksAround } from '../fields/formula/check'
 import type { FieldInfo, Scope, Typed } from '../fields/formula/check'
 import { cellGradients, curl, divergence } from '../fields/gradient'
+import type { BoundarySurface } from '../fields/boundaryFaces'
 import { neighbourGradients } from '../fields/neighbourGradient'
 import { smoothedValues } from '../fields/smoothing'
 import { compileFormula } from '../fields/formula/compile'
@@ -228,14 +229,27 @@ export class Evaluator {
     const { kind } = operation
     if (part.dimension !== 3) throw new DataError('no-gradient', `${kind} is taken in the cells of a region; ${part.name} has none. Take the region, or a slice or isosurface of it.`)
     const valuesOf = (b: number): FieldValues => this.evaluateTyped(of[0]!, part, b)
-    if (kind === 'smooth') return { values: smoothedValues(part, block, valuesOf), components: own, place: 'point' }
+    const surfaces = this.surfacesAround(of[0]!, part)
+    if (kind === 'smooth') return { values: smoothedValues(part, block, valuesOf, surfaces), components: own, place: 'point' }
     if (kind !== 'grad' && kind !== 'div' && kind !== 'curl') throw new Error('no such operation')
     const { lengthFactor } = operation
     const { values, components, place } = valuesOf(block)
-    const gradients = place === 'cell' ? neighbourGradients(part, block, valuesOf) : cellGradients(part.block(block), values, components)
+    const gradients = place === 'cell' ? neighbourGradients(part, block, valuesOf, surfaces) : cellGradients(part.block(block), values, components)
     if (lengthFactor !== 1) for (let i = 0; i < gradients.length; i++) gradients[i]! /= lengthFactor
     if (kind === 'grad') return { values: gradients, components: 3 * components, place: 'cell' }
     return kind === 'div' ? { values: divergence(gradients), components: 1, place: 'cell' } : { values: curl(gradients), components: 3, place: 'cell' }
+  }
+
+  /** Surfaces that bound a region and have values of their own on their faces: not those of a flux, which belong to whole faces. */
+  private surfacesAround(of: Typed, region: PartBlocks): BoundarySurface[] {
+    const names = [...fieldsOf(of).keys()]
+    const hasFaces = (part: string): boolean => names.every((name) => this.fieldOn(name, part)?.place === 'cell' && this.fieldOn(name, part)!.moments.includes(this.plan.moment))
+    if (!names.length || of.place !== 'cell' || usesPosition(of) || hasNeighbours(of)) return []
+    const bounding = this.data.catalogue.parts.filter((part) => part.dimension === 2 && part.owners?.[0] === region.name && hasFaces(part.name))
+    return bounding.map(({ name }) => {
+      const part = this.data.part(name)
+      return { part, valuesOf: (block) => this.evaluateTyped(of, part, block) }
+    })
   }
 
   /**

@@ -7,11 +7,11 @@ import { mkdir, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { deflateSync } from 'node:zlib'
 import { DataError, FormulaError, UserError } from '../../core/errors'
-import { looksAround, checkFormula, componentNames, fieldsOf } from '../../core/fields/formula/check'
+import { checkFormula, componentNames, fieldsOf, hasNeighbours } from '../../core/fields/formula/check'
 import type { Scope, Typed } from '../../core/fields/formula/check'
 import { compileFormula } from '../../core/fields/formula/compile'
 import { parseUnit, unitName } from '../../core/fields/units'
-import type { OpenCase, SourceValues } from '../../core/formats/Format'
+import type { OpenCase } from '../../core/formats/Format'
 import { writeCsv } from '../../core/formats/write/csv'
 import { writePly, writeStl } from '../../core/formats/write/surfaces'
 import { usedPoints } from '../../core/formats/write/usedPoints'
@@ -27,8 +27,9 @@ import { MemoryPart } from '../../core/store/MemoryPart'
 import { facesOfBlock, skinOfBlock } from '../../core/steps/kernels/blockShapes'
 import { joinShapes, mapValues } from '../../core/steps/Shape'
 import type { Shape } from '../../core/steps/Shape'
-import type { Catalogue, Field, Part } from '../../core/study/caseModel'
+import type { Field, Part } from '../../core/study/caseModel'
 import { Evaluator, fieldInfo } from '../../core/study/Evaluator'
+import { readCase } from '../../core/study/memoryCase'
 import { writeHdf5 } from './hdf5Writer'
 import type { Hdf5Array } from './hdf5Writer'
 
@@ -129,7 +130,6 @@ function checkWanted(conversion: Conversion): void {
 
 async function pieceOf(conversion: Conversion, part: Part, moment: number): Promise<Piece> {
   const { opened, wanted } = conversion
-  const { catalogue } = opened
   const mesh = { ...(await opened.mesh(part.name, moment)), hasOwnCorners: false }
   const present = presentOn(conversion, part, moment)
   const read = async (name: string) => {
@@ -155,7 +155,7 @@ async function pieceOf(conversion: Conversion, part: Part, moment: number): Prom
     if (!typed) continue
     const unit = typed.dimensions && unitName(typed.dimensions)
     if (hasNeighbours(typed)) {
-      fields.push({ name, unit, ...(await blockValues({ catalogue, part, mesh, wanted, moment, text }, typed, read)) })
+      fields.push({ name, unit, ...(await blockValues(conversion, { part, mesh }, moment, text, typed)) })
       continue
     }
     const formula = compileFormula(typed)
@@ -169,49 +169,42 @@ async function pieceOf(conversion: Conversion, part: Part, moment: number): Prom
   return { part, mesh, fields }
 }
 
-function hasNeighbours({ operation, of }: Typed): boolean {
-  return looksAround(operation) || of.some(hasNeighbours)
-}
-
-interface FormulaPlace {
-  catalogue: Catalogue
-  part: Part
-  mesh: NormalMesh
-  wanted: NonNullable<Conversion['wanted']>
-  moment: number
-  text: string
+/** A part with the surfaces beside it, as files have them: one value for each cell. */
+function withSurfaces({ opened }: Conversion, part: Part): OpenCase {
+  const { catalogue } = opened
+  const parts = catalogue.parts.filter((p) => p.name === part.name || p.dimension === 2)
+  const isThere = (name: string): boolean => parts.some((p) => p.name === name)
+  const fields = catalogue.fields.map((f): Field => ({ ...f, place: f.place === 'corner' ? 'cell' : f.place, parts: f.parts.filter(isThere) }))
+  return {
+    catalogue: { ...catalogue, parts, fields },
+    mesh: async (name, moment) => ({ ...(await opened.mesh(name, moment)), hasOwnCorners: false }),
+    values: async (name, field, moment) => {
+      const stored = await opened.values(name, field, moment)
+      return stored.place === 'corner' ? cornerMeans(stored) : stored
+    },
+    meshKey: (name, moment) => opened.meshKey(name, moment),
+  }
 }
 
 /** A formula of what is around a place, which is known of blocks, in the order of the mesh. */
-async function blockValues({ catalogue, part, mesh, wanted, moment, text }: FormulaPlace, typed: Typed, read: (name: string) => Promise<SourceValues>): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
-  // values were put in the order of this mesh already: those of points as they are, those of cells by piece
-  const memory = new MemoryPart(part.name, part.dimension, { ...mesh, pointSources: undefined })
-  for (const name of fieldsOf(typed).keys()) {
-    const own = await read(name)
-    memory.setField(name, own.place === 'cell' ? { ...own, values: bySource(own, mesh.cellNumbers) } : own)
-  }
-  const formulas = Object.fromEntries(wanted.filter((w) => w.text !== `\`${w.name}\``).map((w) => [w.name, w.text]))
-  const plan = { case: '', moment, steps: {}, formulas, fields: Object.fromEntries(catalogue.fields.map((f) => [f.name, f.name])), target: '', variable: null }
-  const evaluator = new Evaluator({ catalogue, part: () => memory }, plan, { check: () => undefined, kept: () => undefined, keep: () => undefined })
+async function blockValues(conversion: Conversion, { part, mesh }: Pick<Piece, 'part' | 'mesh'>, moment: number, text: string, typed: Typed): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
+  const data = await readCase(withSurfaces(conversion, part), moment, new Set(fieldsOf(typed).keys()))
+  const formulas = Object.fromEntries(conversion.wanted!.filter((w) => w.text !== `\`${w.name}\``).map((w) => [w.name, w.text]))
+  const plan = { case: '', moment, steps: {}, formulas, fields: Object.fromEntries(data.catalogue.fields.map((f) => [f.name, f.name])), target: '', variable: null }
+  const evaluator = new Evaluator(data, plan, { check: () => undefined, kept: () => undefined, keep: () => undefined })
   const isOnPoints = typed.place === 'point'
   const values = new Float64Array(typed.components * (isOnPoints ? mesh.points.length / 3 : mesh.types.length))
   // the pieces of a cell keep their order
   const pieces = new Map<number, number[]>()
   mesh.cellNumbers.forEach((cell, piece) => void (pieces.get(cell)?.push(piece) ?? pieces.set(cell, [piece])))
-  for (let k = 0; k < memory.nBlocks; k++) {
-    const own = evaluator.blockValues(text, memory, k)
-    const { cellNumbers, pointNumbers } = memory.block(k)
+  const blocks = data.part(part.name)
+  for (let k = 0; k < blocks.nBlocks; k++) {
+    const own = evaluator.blockValues(text, blocks, k)
+    const { cellNumbers, pointNumbers } = blocks.block(k)
     const numbers = isOnPoints ? pointNumbers : cellNumbers.map((cell) => pieces.get(cell)!.shift()!)
     numbers.forEach((to, i) => values.set(own.values.subarray(i * own.components, (i + 1) * own.components), to * own.components))
   }
   return { place: isOnPoints ? 'point' : 'cell', components: typed.components, values }
-}
-
-/** Values of pieces by the cell of the source that they are of. */
-function bySource({ values, components }: SourceValues, cellNumbers: Uint32Array): Float64Array {
-  const out = new Float64Array(components * (cellNumbers.reduce((most, cell) => Math.max(most, cell), -1) + 1))
-  cellNumbers.forEach((cell, piece) => out.set(values.subarray(components * piece, components * (piece + 1)), components * cell))
-  return out
 }
 
 function timeOf({ opened }: Conversion, moment: number): number | undefined {

@@ -68,6 +68,11 @@ export function looksAround({ kind }: Operation): boolean {
   return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth'
 }
 
+/** Whether some operation in it does. */
+export function hasNeighbours({ operation, of }: Typed): boolean {
+  return looksAround(operation) || of.some(hasNeighbours)
+}
+
 /** Names of components by their number, in the order of the core. */
 export const componentNames: Record<number, string[]> = {
   3: ['x', 'y', 'z'],
