@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`. */
+/** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`, and formulas. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { stepKinds } from '~~/core/steps'
 import { measureQuantities } from '~~/core/steps/measure'
@@ -14,9 +14,13 @@ export interface Act {
 }
 
 const props = defineProps<{ acts: readonly Act[] }>()
+const emit = defineEmits<{ formula: [text: string] }>()
 const isOpen = defineModel<boolean>({ required: true })
 const bench = useBench()
 const text = ref('')
+
+/** A name, an equals sign and something behind it. */
+const FORMULA = /^[\p{L}_][\p{L}\p{N}_ ]*=\s*\S/u
 
 const sentence = computed(() => (bench.document.value ? parseSentence(text.value, bench.document.value, { length: bench.lengthUnit.value, of: bench.unitOf, shown: (unit) => bench.display(unit)?.unit ?? unit }) : null))
 
@@ -55,6 +59,8 @@ const found = computed<Act[]>(() => {
     .filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
     .sort((a, b) => (words.length ? rank(a) - rank(b) : 0))
   const whole = sentence.value
+  const formula = text.value.trim()
+  if (!whole && FORMULA.test(formula)) return [{ title: `Formula ${formula}`, words: '', hint: 'a new variable', run: () => emit('formula', formula) }, ...matching]
   if (!whole || words.length < 2) return matching
   return [{ title: describe(whole), words: '', hint: whole.unknown.length ? `without “${whole.unknown.join(' ')}”, which is not known here` : 'make this step', run: () => void bench.addStep(whole.kind, { ...whole.wishes, parts: whole.parts, colour: whole.colour }) }, ...matching]
 })

@@ -47,11 +47,13 @@ const marked = computed(() => {
   return [text.slice(0, at + range[0]), text.slice(at + range[0], Math.max(at + range[1], at + range[0] + 1)) || ' ', text.slice(at + range[1])]
 })
 
-async function begin(id: string | null): Promise<void> {
+async function begin(id: string | null, written = ''): Promise<void> {
   const formula = id === null ? null : bench.document.value!.formulas[id]!
-  editing.value = { id, text: formula ? `${formula.name} = ${formula.text}` : '' }
+  editing.value = { id, text: formula ? `${formula.name} = ${formula.text}` : written }
   await nextTick()
-  box.value?.focus()
+  // what was written elsewhere is looked at here only where something is wrong with it
+  if (written && !problem.value) commit()
+  else box.value?.focus()
 }
 
 function commit(): void {

@@ -18,6 +18,8 @@ import type { ImportTask } from './messages'
 export default async function runImport(task: ImportTask): Promise<unknown> {
   const job = new ImportJob(task)
   try {
+    // the store can be made again: somebody may have thrown it away
+    if (task.task === 'mesh' || task.task === 'field' || task.task === 'export') await mkdir(task.store, { recursive: true })
     if (task.task === 'field') return await importField(job, await openAgain(job), task)
     if (task.task === 'export') return await exportPart(job, await openAgain(job), task)
     await forget()

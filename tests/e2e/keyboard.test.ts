@@ -51,6 +51,24 @@ describe('with the keyboard alone', () => {
     await settled(page)
   })
 
+  it('a formula is written where anything is found; what is wrong with one is said where formulas are', async () => {
+    const write = async (text: string): Promise<void> => {
+      await page.keyboard.press('Control+k')
+      await page.keyboard.type(text)
+      await page.getByRole('option', { name: `Formula ${text}` }).waitFor()
+      await page.keyboard.press('Enter')
+      await page.getByRole('combobox', { name: 'Do or find anything' }).waitFor({ state: 'detached' })
+    }
+    const list = page.getByRole('region', { name: 'Formulas' })
+    await write('swirl = mag(curl(U))')
+    await list.getByTitle('Change swirl').waitFor()
+    await write('wrong = mag(Q)')
+    await expect.poll(() => list.getByRole('alert').textContent()).toContain('There is no field or formula “Q”')
+    await expect.poll(focused).toBe('Formula')
+    await page.keyboard.press('Escape')
+    expect(await list.getByRole('textbox').count()).toBe(0)
+  })
+
   it('a slice is made, moved by keys and by an exact value, and coloured', async () => {
     await say('slice z 1.2 U')
     const place = selected().getByRole('button', { name: /Place of the plane/ })

@@ -178,7 +178,7 @@ watch(() => store.notice, (notice, _old, onCleanup) => {
         <ExhibitsTray @palette="isPaletteOpen = true" />
       </main>
     </div>
-    <CommandPalette v-model="isPaletteOpen" :acts="acts" />
+    <CommandPalette v-model="isPaletteOpen" :acts="acts" @formula="(text) => void formulas?.begin(null, text)" />
     <p v-if="store.notice" :role="store.notice.isError ? 'alert' : 'status'" class="pop fixed bottom-36 left-1/2 max-w-[520px] -translate-x-1/2 px-3! py-2!" :class="{ 'text-brick': store.notice.isError }">
       {{ store.notice.text }} <button v-if="store.notice.isError" type="button" class="ml-2 text-pine underline" @click="store.notice = null">Close</button>
     </p>
