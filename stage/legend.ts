@@ -77,7 +77,13 @@ function drawTicks(context: CanvasRenderingContext2D, { min, max, seen }: Legend
   context.fillText(`max ${formatNumber(max)}`, BAR.x, BAR.y - 3)
   context.fillText(`min ${formatNumber(min)}`, BAR.x, BAR.y + BAR.height + 9)
   const isOther = seen && (formatNumber(seen[0]) !== formatNumber(min) || formatNumber(seen[1]) !== formatNumber(max))
-  if (isOther) context.fillText(fitted(context, `here ${formatNumber(seen[0])} to ${formatNumber(seen[1])}`, LEGEND_WIDTH), BAR.x, BAR.y + BAR.height + 18)
+  if (isOther) context.fillText(seenInWords(context, seen), BAR.x, BAR.y + BAR.height + 18)
+}
+
+/** With as many digits as there is room for. */
+function seenInWords(context: CanvasRenderingContext2D, [low, high]: readonly [number, number]): string {
+  const texts = [4, 3, 2].map((digits) => `here ${formatNumber(low, digits)} to ${formatNumber(high, digits)}`)
+  return texts.find((text) => context.measureText(text).width <= LEGEND_WIDTH) ?? fitted(context, texts[texts.length - 1]!, LEGEND_WIDTH)
 }
 
 function fitted(context: CanvasRenderingContext2D, text: string, width: number): string {

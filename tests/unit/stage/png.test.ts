@@ -104,6 +104,8 @@ describe('a legend', () => {
     expect(texts.slice(0, 2)).toEqual(['speed', 'm/s · this step'])
     expect(texts).toContain('0.2')
     expect(texts.slice(-3)).toEqual(['max 0.412', 'min 0', 'here 0.013 to 0.3987'])
+    // fewer digits where there is no room
+    expect(drawn({ seen: [-1.2345e-7, 2.3456e-7] }).texts.slice(-1)).toEqual(['here −1.23e−7 to 2.35e−7'])
     expect(drawn().texts.slice(-2)).toEqual(['max 0.4', 'min 0'])
     expect(drawn({ seen: [0, 0.4] }).texts.slice(-2)).toEqual(['max 0.4', 'min 0'])
   })
