@@ -1,4 +1,5 @@
 /** The mesh of one region through all times: where each processor has it, its counts, its patches and face zones, its windows. */
+import { FormatError } from '../../errors'
 import type { SourceMesh } from '../../mesh/normaliseCells'
 import type { FormatWindows } from '../Format'
 import { KEPT_FACES } from '../facePages'
@@ -43,6 +44,8 @@ export class RegionMesh {
   private moves: (string | undefined)[] | undefined
   /** Of its files, between the folder of a time and their names. */
   readonly prefix: string
+  /** What could not be read and is left out, known once the surfaces are. */
+  readonly cautions = new Set<string>()
 
   /**
    * @param name        empty for the only region
@@ -86,7 +89,17 @@ export class RegionMesh {
   }
 
   private zonesOf(mesh: string): Promise<FaceZone[]> {
-    return this.recent.get(`zones ${mesh}`, () => readZones(this.files, mesh), bytesOf)
+    const read = async (): Promise<FaceZone[]> => {
+      try {
+        return await readZones(this.files, mesh)
+      } catch (error) {
+        if (!(error instanceof FormatError)) throw error
+        // the mesh and its results are whole without them
+        this.cautions.add(`Face zones are left out. ${error.message}`)
+        return []
+      }
+    }
+    return this.recent.get(`zones ${mesh}`, read, bytesOf)
   }
 
   /** Faces of a zone, by processor. */

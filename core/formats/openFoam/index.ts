@@ -69,6 +69,7 @@ class FoamCase {
       }
       parts.push(...own.parts)
       fields.push(...known)
+      for (const caution of region.cautions) cautions.add(caution)
     }
     const all = joinFields(fields)
     const onFaces = all.filter((field) => field.place === 'face' || field.place === 'boundary face').map((field) => field.name)

@@ -30,7 +30,7 @@ export async function readZones(files: FoamFiles, mesh: string): Promise<FaceZon
   for (let name = reader.token(); name !== ')'; name = reader.token()) {
     if (name === '') throw reader.damaged('it is cut off')
     let faces: Uint32Array = new Uint32Array(0)
-    let flips: Uint32Array = new Uint32Array(0)
+    let flips: Uint32Array | undefined
     reader.expect('{')
     for (let key = reader.token(); key !== '}'; key = reader.token()) {
       if (key === '') throw reader.damaged('it is cut off')
@@ -39,8 +39,10 @@ export async function readZones(files: FoamFiles, mesh: string): Promise<FaceZon
       else if (key === 'flipMap') flips = reader.flags()
       else reader.skipEntry()
     }
+    // without sides all are those of the faces
+    flips ??= new Uint32Array(faces.length)
     if (faces.length !== flips.length) throw reader.damaged(`the zone ${name} has ${faces.length} faces and ${flips.length} sides`)
-    zones.push({ name, faces, flips: Uint8Array.from(flips, Number) })
+    zones.push({ name, faces, flips: Uint8Array.from(flips) })
   }
   return zones
 }

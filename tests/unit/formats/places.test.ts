@@ -69,15 +69,27 @@ describe('values on faces of case folders', () => {
     expect([...window!].map((x) => x.toFixed(12))).toEqual(Array(13).fill((3 / 24).toFixed(12)))
   })
 
-  it.each<[string, RegExp, string, RegExp]>([
-    ['faces that are not there', /faceLabels List<label> 6\n\(\n\d+/, 'faceLabels List<label> 6\n(\n777', /a face zone names face 777, but there are only 98/],
-    ['sides for other faces', /flipMap List<bool> 6\(0/, 'flipMap List<bool> 5(', /the zone Middle has 6 faces and 5 sides/],
-    ['no end', /\}\n\)\n$/, '', /faceZones: it is cut off/],
-  ])('a face zone with %s', async (_, from, to, message) => {
+  const withZones = (from: RegExp, to: string) => {
     const files = foamCase(model, { hasFluxes: true })
     const zones = 'constant/polyMesh/faceZones'
     files[zones] = Buffer.from(Buffer.from(files[zones]!).toString().replace(from, to))
-    await expect(openFolder(new MemoryFolder(files), '').then((opened) => readCase(opened, 0))).rejects.toThrow(message)
+    return openFolder(new MemoryFolder(files), '')
+  }
+
+  it.each<[string, RegExp, string, RegExp]>([
+    ['sides for other faces', /flipMap List<bool> 6\(0/, 'flipMap List<bool> 5(', /^Face zones are left out\. .*the zone Middle has 6 faces and 5 sides/],
+    ['no end', /\}\n\)\n$/, '', /^Face zones are left out\. .*faceZones: it is cut off/],
+  ])('face zones with %s are left out and said to be', async (_, from, to, message) => {
+    const { catalogue } = await withZones(from, to)
+    expect(catalogue.cautions.some((caution) => message.test(caution))).toBe(true)
+    expect(catalogue.parts.map((p) => p.name)).toEqual(['region', 'Inlet', 'Outlet', 'Walls'])
+  })
+
+  it('a face zone without sides has those of its faces; one with faces that are not there is refused', async () => {
+    const plain = await readCase(await withZones(/flipMap List<bool> 6\([01 ]*\);/, ''), 0)
+    expect(measureExpression('sum(phi, on = "Middle")', evaluatorFor(plain, {}), ['region']).value).toBeCloseTo(1.5, 12)
+    const stray = await withZones(/faceLabels List<label> 6\n\(\n\d+/, 'faceLabels List<label> 6\n(\n777')
+    await expect(stray.mesh('Middle', 0)).rejects.toThrow(/a face zone names face 777, but there are only 98/)
   })
 
   it('values that do not fit the faces inside are refused when they are asked for', async () => {
