@@ -7,7 +7,7 @@
 import { boxesTouch, isInBox } from '../mesh/boxes'
 import { Growing } from '../mesh/growing'
 import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
-import { HashIndex, hashOfThree } from '../mesh/numbering'
+import { PositionIndex } from '../mesh/numbering'
 
 /** A surface that bounds the region. */
 export interface BoundarySurface {
@@ -42,7 +42,7 @@ class FacesFound {
   private readonly values = new Growing(Float64Array)
   private readonly points = new Growing(Uint32Array)
   private readonly faces = new Growing(Uint32Array)
-  private index: HashIndex | undefined
+  private index: PositionIndex | undefined
 
   constructor(
     private readonly mesh: MeshBlock,
@@ -52,10 +52,9 @@ class FacesFound {
 
   /** Where a position is among the points of the block: the first of several corners; -1 for none. */
   private placeOf(x: number, y: number, z: number): number {
-    const { points } = this.mesh
     if (!isInBox(this.box, x, y, z, 0)) return -1
-    this.index ??= new HashIndex(points.length / 3, (p) => hashOfThree(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!))
-    return this.index.find(hashOfThree(x, y, z), (p) => points[3 * p] === x && points[3 * p + 1] === y && points[3 * p + 2] === z)
+    this.index ??= new PositionIndex(this.mesh.points)
+    return this.index.find(x, y, z)
   }
 
   /** @param valuesOf  asked for only where a face is near */

@@ -6,14 +6,14 @@
  */
 import { cellDimension } from './cellTypes'
 import type { NormalMesh } from './normaliseCells'
-import { HashIndex, hashOfThree } from './numbering'
+import { HashIndex, hashOfThree, PositionIndex } from './numbering'
 import type { Skin } from './skin'
 
 export interface RegionSkin {
   name: string
   skin: Skin
   /** Places of points in the skin by coordinates. */
-  points: HashIndex
+  points: PositionIndex
   /** Faces of the skin by their three smallest places. */
   faces: HashIndex
 }
@@ -22,7 +22,7 @@ export function regionSkin(name: string, skin: Skin): RegionSkin {
   const { points, starts } = skin
   return {
     ...{ name, skin },
-    points: new HashIndex(points.length / 3, (p) => hashOfThree(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)),
+    points: new PositionIndex(points),
     faces: new HashIndex(starts.length - 1, (f) => hashOfThree(...smallestOf(nodesOf(skin, f)))),
   }
 }
@@ -37,9 +37,8 @@ function smallestOf(nodes: ArrayLike<number>): [number, number, number] {
 }
 
 /** Place in the skin of a point of a surface; -1 when no point of it lies there. */
-function placeOf({ points: index, skin: { points } }: RegionSkin, surface: NormalMesh, p: number): number {
-  const x = surface.points[3 * p]!, y = surface.points[3 * p + 1]!, z = surface.points[3 * p + 2]!
-  return index.find(hashOfThree(x, y, z), (q) => points[3 * q] === x && points[3 * q + 1] === y && points[3 * q + 2] === z)
+function placeOf({ points }: RegionSkin, surface: NormalMesh, p: number): number {
+  return points.find(surface.points[3 * p]!, surface.points[3 * p + 1]!, surface.points[3 * p + 2]!)
 }
 
 /**

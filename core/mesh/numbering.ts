@@ -1,6 +1,7 @@
 /** Hash tables on typed arrays with open addressing: no object per entry. Multiplicative hashing, Knuth, TAOCP 3, 6.4. */
 import { sharedKernels } from '../kernels/Kernels'
 import { Growing } from './growing'
+import type { FloatArray } from './MeshBlock'
 
 const GOLDEN = 0x9e3779b1
 
@@ -67,6 +68,15 @@ export function placesAmong(numbers: Uint32Array): { places: Uint32Array; differ
   })
 }
 
+/** The same with the different numbers ascending. */
+export function sortedPlaces(numbers: Uint32Array): { places: Uint32Array; different: Uint32Array } {
+  const { places, different } = placesAmong(numbers)
+  const order = Uint32Array.from(different.keys()).sort((a, b) => different[a]! - different[b]!)
+  const ranks = new Uint32Array(order.length)
+  order.forEach((place, rank) => (ranks[place] = rank))
+  return { places: places.map((place) => ranks[place]!), different: order.map((place) => different[place]!) }
+}
+
 /** Finds entries that are kept elsewhere by a hash of them. */
 export class HashIndex {
   private readonly table: Int32Array
@@ -91,6 +101,21 @@ export class HashIndex {
       if (isSame(this.table[at]! - 1)) return this.table[at]! - 1
     }
     return -1
+  }
+}
+
+/** Points of a list (3 × n) by their exact positions. */
+export class PositionIndex {
+  private readonly index: HashIndex
+
+  constructor(private readonly points: FloatArray) {
+    this.index = new HashIndex(points.length / 3, (p) => hashOfThree(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!))
+  }
+
+  /** The first point there; -1 when there is none. */
+  find(x: number, y: number, z: number): number {
+    const { points } = this
+    return this.index.find(hashOfThree(x, y, z), (p) => points[3 * p] === x && points[3 * p + 1] === y && points[3 * p + 2] === z)
   }
 }
 

@@ -207,13 +207,13 @@ export class FoamReader extends FoamTokens {
   /** `N(…)` or `N{one}` of labels, with or without the type of the list in front; -1 as the largest number. */
   labels(): Uint32Array {
     this.listType()
-    return Uint32Array.from(this.list(1, 'label'))
+    return new Uint32Array(this.list(1, 'label'))
   }
 
   /** The same of ones and zeros. */
   flags(): Uint32Array {
     this.listType()
-    return Uint32Array.from(this.list(1, 'bool'))
+    return new Uint32Array(this.list(1, 'bool'))
   }
 
   /** `N(…)` of scalars, or of tuples of `components` scalars. */

@@ -5,7 +5,7 @@ import type { FloatArray } from '../../mesh/MeshBlock'
 import { joinFloats } from '../meshParts'
 import { overlaps, startsOf } from '../pieces'
 import type { SourceField } from '../SourceCase'
-import { fieldKind, innerValues, openField, patchValues, readUnit } from './fields'
+import { fieldKind, innerValues, openField, patchValues, readUnit, valuesBehind } from './fields'
 import type { FoamField } from './fields'
 import { openFoamHead } from './files'
 import type { FoamFiles } from './files'
@@ -75,7 +75,11 @@ export class RegionFields {
     const paths = this.pathsOf(name, moment)
     if (patches.has(part)) {
       const boundaries = await this.mesh.boundaries(moment)
-      for (const [k, path] of paths.entries()) out.push(await patchValues(await this.field(path), boundaries[k]!, patches.get(part)!))
+      for (const [k, path] of paths.entries()) {
+        const field = await this.field(path)
+        const behind = (): Promise<FloatArray> => this.recent.get(`behind ${path}`, () => valuesBehind(field, boundaries[k]!), (values) => values.byteLength)
+        out.push(await patchValues(field, boundaries[k]!, patches.get(part)!, behind))
+      }
     } else {
       const zone = await this.mesh.zone(zones.get(part)!, moment)
       for (const [k, path] of paths.entries()) out.push(await zoneValues(await this.field(path), zone[k]!, path, isFlux))

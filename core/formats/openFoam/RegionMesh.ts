@@ -17,8 +17,8 @@ import type { FaceZone, ZoneFaces } from './zones'
 
 /** Bytes of what was read that are kept for the next part. */
 export const KEPT = 64 * 2 ** 20
-/** Bytes of the transcripts of a mesh that does not stand raw in its files. */
-const TRANSCRIPT = { cell: 90, point: 24 }
+/** Bytes of the raw copies of a mesh that does not stand raw in its files. */
+const RAW_COPY = { cell: 90, point: 24 }
 
 /** Folder of a processor's mesh, and of its points when they moved. */
 interface Place {
@@ -50,6 +50,7 @@ export class RegionMesh {
   /**
    * @param name        empty for the only region
    * @param processors  folders of processors with a slash, or one empty text
+   * @param caseName    for messages of the only region
    */
   constructor(
     private readonly files: FoamFiles,
@@ -57,6 +58,7 @@ export class RegionMesh {
     readonly name: string,
     readonly processors: readonly string[],
     readonly times: readonly string[],
+    private readonly caseName: string,
   ) {
     this.prefix = name ? `${name}/` : ''
   }
@@ -185,7 +187,7 @@ export class RegionMesh {
     const counts = await this.counts(moment)
     let reader: { k: number; cells: FoamCells } | undefined
     return windowsOfPieces({
-      name: this.name || 'The mesh',
+      name: this.name || this.caseName,
       sizes: counts.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
       points: async (k, from, to) => {
         const { mesh, moved } = places[k]!
@@ -200,7 +202,7 @@ export class RegionMesh {
       },
       outside: async (k) => (await this.boundaries(moment))[k]!,
       memory: KEPT + KEPT_FACES,
-      scratch: counts.reduce((sum, { nPoints, nCells, isRaw }) => sum + (isRaw ? 0 : nCells * TRANSCRIPT.cell + nPoints * TRANSCRIPT.point), 0),
+      scratch: counts.reduce((sum, { nPoints, nCells, isRaw }) => sum + (isRaw ? 0 : nCells * RAW_COPY.cell + nPoints * RAW_COPY.point), 0),
     })
   }
 

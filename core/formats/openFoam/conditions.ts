@@ -7,15 +7,18 @@ import { cross, dot } from '../../steps/vectors'
 import type { Vector } from '../../steps/vectors'
 import type { FoamBoundary, Patch } from './mesh'
 
-const AT_REST = /^noSlip$/
 const WITHOUT_CROSSING = /^(slip|symmetry|symmetryPlane|basicSymmetry)$/
+
+/** Whether a condition says that nothing moves along the patch, whatever the cells behind do. */
+export function isAtRest(condition: string): boolean {
+  return condition === 'noSlip'
+}
 
 /**
  * @param condition  its type in the file of the field, empty where none is stated
  * @param cells      (components × faces) of the cells behind, changed in place
  */
 export function impliedValues(condition: string, cells: FloatArray, components: number, boundary: FoamBoundary, patch: Patch): FloatArray {
-  if (AT_REST.test(condition)) return cells.fill(0)
   if (components === 3 && WITHOUT_CROSSING.test(condition)) eachNormal(cells, boundary, patch, withoutCrossing)
   if (components === 3 && condition === 'wedge') eachNormal(cells, boundary, patch, turnedToSide)
   return cells

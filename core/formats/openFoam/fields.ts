@@ -2,14 +2,15 @@
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { unitName } from '../../fields/units'
-import { impliedValues, patchBehind } from './conditions'
+import { gatherItems } from '../gatherItems'
+import { impliedValues, isAtRest, patchBehind } from './conditions'
 import { includeFiles } from './files'
 import type { FoamFiles } from './files'
 import { isDirective } from './FoamReader'
 import type { FoamReader } from './FoamReader'
 import { readingFoam } from './FoamStream'
 import type { FoamStream } from './FoamStream'
-import { gatherItems, heldList, scalarsIn } from './lists'
+import { heldList, scalarsIn } from './lists'
 import type { NumberList } from './lists'
 import type { FoamBoundary, Patch } from './mesh'
 
@@ -201,23 +202,31 @@ export function storedValues({ patches, internal, components, place }: FoamField
   return internal.one && place === 'face' ? spread({ isUniform: true, list: internal.one }, nFaces, components) : undefined
 }
 
-/** Values of a field on the faces of a patch: the stored ones, else what its condition implies; no cell stands for what flows through a face. */
-export async function patchValues(field: FoamField, boundary: FoamBoundary, name: string): Promise<FloatArray> {
+/** Values of the cells behind all faces that are not between two cells. */
+export function valuesBehind({ internal, components }: FoamField, { owner }: FoamBoundary): Promise<FloatArray> {
+  return internal.one ? Promise.resolve(spread({ isUniform: true, list: internal.one }, owner.length, components)) : gatherItems(internal.list, owner, components)
+}
+
+/**
+ * Values of a field on the faces of a patch: the stored ones, else what its condition implies; no cell stands for what flows through a face.
+ *
+ * @param behind  gives `valuesBehind`, which all patches share
+ */
+export async function patchValues(field: FoamField, boundary: FoamBoundary, name: string, behind: () => Promise<FloatArray>): Promise<FloatArray> {
   const patch = boundary.patches.find((p) => p.name === name)
   if (!patch) return new Float64Array(0)
   const stored = storedValues(field, patch)
   if (stored) return stored
-  const { internal, components, place } = field
+  const { components, place } = field
   if (place === 'face') return new Float64Array(components * patch.nFaces).fill(NaN)
-  const cellsBehind = async ({ startFace, nFaces }: Patch): Promise<FloatArray> => {
-    if (internal.one) return spread({ isUniform: true, list: internal.one }, nFaces, components)
-    const first = startFace - boundary.firstFace
-    return gatherItems(internal.list, boundary.owner.subarray(first, first + nFaces), components)
-  }
-  const cells = await cellsBehind(patch)
+  const condition = conditionOf(field.patches, name)?.type ?? ''
+  if (isAtRest(condition)) return new Float64Array(components * patch.nFaces)
+  const all = await behind()
+  const cellsBehind = ({ startFace, nFaces }: Patch): FloatArray => all.slice(components * (startFace - boundary.firstFace), components * (startFace - boundary.firstFace + nFaces))
+  const cells = cellsBehind(patch)
   const other = patchBehind(boundary, patch, components)
   // half way between two cells, as near to both
-  const beyond = other && (await cellsBehind(other))
+  const beyond = other && cellsBehind(other)
   if (beyond) return cells.map((x, i) => (x + beyond[i]!) / 2)
-  return impliedValues(conditionOf(field.patches, name)?.type ?? '', cells, components, boundary, patch)
+  return impliedValues(condition, cells, components, boundary, patch)
 }

@@ -9,7 +9,7 @@ export interface FoamFiles {
   /** Of all files, from the folder of the case. */
   names: ReadonlySet<string>
   /** What was written of lists that do not stand raw in their files. */
-  transcripts: Recent
+  rawCopies: Recent
 }
 
 /** Inflated files are bounded by this ratio to their size. */

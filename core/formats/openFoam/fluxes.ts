@@ -1,10 +1,10 @@
 /** Values on faces inside a region: on those of a zone, and what they come to for each cell. */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
+import { gatherItems } from '../gatherItems'
 import { rangeOf } from './cells'
 import { innerValues, storedValues } from './fields'
 import type { FoamField } from './fields'
-import { gatherItems } from './lists'
 import type { NumberList } from './lists'
 import type { FoamPiece } from './mesh'
 import type { ZoneFaces } from './zones'

@@ -8,7 +8,7 @@ import type { FolderFormat, OpenCase } from '../Format'
 import { joinFields, SourceCase, timeMoment } from '../SourceCase'
 import type { SourceField, SourcePart } from '../SourceCase'
 import type { FoamFiles } from './files'
-import { transcriptLimits } from './lists'
+import { rawCopyLimits } from './lists'
 import { patchMesh } from './mesh'
 import { Recent } from './Recent'
 import { RegionFields } from './RegionFields'
@@ -29,7 +29,7 @@ export const openFoamFolder: FolderFormat = {
   },
   async open(folder, root) {
     const names = new Set((await folder.list(root)).map((name) => name.slice(root.length)))
-    return new FoamCase({ folder: below(folder, root), names, transcripts: new Recent(transcriptLimits) }, root.slice(0, -1) || 'The folder').open()
+    return new FoamCase({ folder: below(folder, root), names, rawCopies: new Recent(rawCopyLimits) }, root.slice(0, -1) || 'The folder').open()
   },
 }
 
@@ -89,7 +89,7 @@ class FoamCase {
     if (!found.size) throw new FormatError('no-mesh', `${this.name} holds no mesh in constant/polyMesh; name the folder of the case.`)
     const chosen = [...found].map(([name, processors]) => ({ name, processors: this.chosen(name, processors) }))
     const times = this.times(chosen[0]!.processors[0]!)
-    return chosen.map(({ name, processors }) => new RegionMesh(this.files, this.recent, name, processors, times))
+    return chosen.map(({ name, processors }) => new RegionMesh(this.files, this.recent, name, processors, times, this.name))
   }
 
   /** The joined mesh where it has results of its own, else the processors, none missing. */

@@ -1,5 +1,5 @@
 /**
- * Lists of numbers that need not be in memory: ranges of their file where they stand raw in it, else of a transcript: written raw
+ * Lists of numbers that need not be in memory: ranges of their file where they stand raw in it, else of a raw copy: written
  * to a scratch file when the list is opened, and again where that was dropped for others.
  */
 import { Growing } from '../../mesh/growing'
@@ -13,9 +13,8 @@ import type { FoamStream } from './FoamStream'
 type Numbers = Uint32Array | FloatArray
 type ArrayType<T extends Numbers> = new (n: number) => T
 
-/** Items that are transcribed at a time, and that are read at a time where some of a list are wanted. */
+/** Items that are copied at a time. */
 const ITEMS = 1 << 15
-const WINDOW = 1 << 18
 
 export interface NumberList<T extends Numbers> {
   readonly length: number
@@ -44,7 +43,7 @@ export function openFaces(files: FoamFiles, path: string): Promise<FaceLists> {
     if (stream.reader.class === 'faceCompactList') return { offsets: await labelsIn(files, path, stream), points: await labelsIn(files, path, stream) }
     const { n, form } = await stream.entry((reader) => reader.listHead(true))
     if (form === 'none') return { offsets: heldList(new Uint32Array(0)), points: heldList(new Uint32Array(0)) }
-    const get = await transcript(files, path, stream, (from, scratch) => writeFaces(from, n, [scratch(), scratch()]))
+    const get = await rawCopy(files, path, stream, (from, scratch) => writeFaces(from, n, [scratch(), scratch()]))
     const [offsets, points] = (await get()).sizes
     return { offsets: writtenList(get, 0, offsets! / 4, Uint32Array), points: writtenList(get, 1, points! / 4, Uint32Array) }
   })
@@ -74,7 +73,7 @@ async function listIn(files: FoamFiles, path: string, stream: FoamStream, items:
   if (form === 'none') return heldList(new arrayType(0))
   if (form === 'uniform') return equalList(n, await stream.entry((reader) => reader.uniformItem(components)), arrayType)
   if (form === 'raw' && stream.plain) return rawList(stream, n, items)
-  const get = await transcript(files, path, stream, (from, scratch) => writeItems(from, head, items, scratch()))
+  const get = await rawCopy(files, path, stream, (from, scratch) => writeItems(from, head, items, scratch()))
   return writtenList(get, 0, n, arrayType, components)
 }
 
@@ -84,22 +83,6 @@ export function heldList<T extends Numbers>(values: T, components = 1): NumberLi
 
 function equalList<T extends Numbers>(n: number, one: readonly number[], arrayType: ArrayType<T>): NumberList<T> {
   return { length: n, read: async (from, to) => new arrayType((to - from) * one.length).map((_, i) => one[i % one.length]!) as T }
-}
-
-/** Some items of a list, read window by window: (components × n). */
-export async function gatherItems(list: NumberList<FloatArray>, numbers: Uint32Array, components: number): Promise<FloatArray> {
-  const order = Uint32Array.from(numbers.keys()).sort((a, b) => numbers[a]! - numbers[b]!)
-  let out: FloatArray = new Float64Array(0)
-  for (let from = 0, i = 0; i < order.length && from < list.length; from += WINDOW) {
-    const to = Math.min(from + WINDOW, list.length)
-    if (numbers[order[i]!]! >= to) continue
-    const window = await list.read(from, to)
-    if (!out.length) out = window instanceof Float32Array ? new Float32Array(components * numbers.length) : new Float64Array(components * numbers.length)
-    for (; i < order.length && numbers[order[i]!]! < to; i++) {
-      for (let c = 0; c < components; c++) out[components * order[i]! + c] = window[components * (numbers[order[i]!]! - from) + c]!
-    }
-  }
-  return out
 }
 
 async function rawList(stream: FoamStream, n: number, { type, components }: Items): Promise<NumberList<Numbers>> {
@@ -121,7 +104,7 @@ async function rawList(stream: FoamStream, n: number, { type, components }: Item
 }
 
 /** What was written of a list. */
-export interface Transcript {
+export interface RawCopy {
   files: ScratchFile[]
   /** Bytes of each. */
   sizes: number[]
@@ -129,16 +112,16 @@ export interface Transcript {
   end: number
 }
 
-/** Bytes of transcripts that are kept, how many of them, and how many whatever their size. */
+/** Bytes of raw copies that are kept, how many of them, and how many whatever their size. */
 const KEPT_BYTES = 4 * 2 ** 30
 const MOST_KEPT = 256
 const LEAST_KEPT = 16
 
-export const transcriptLimits = {
+export const rawCopyLimits = {
   limit: KEPT_BYTES,
   least: LEAST_KEPT,
   drop: (value: unknown): void => {
-    for (const file of (value as Transcript).files) file.close()
+    for (const file of (value as RawCopy).files) file.close()
   },
 }
 
@@ -150,9 +133,9 @@ type Write = (from: FoamStream, scratch: () => ScratchFile) => Promise<number[]>
  * @param write  gives the bytes it wrote to each file
  * @returns what gives the files
  */
-async function transcript(files: FoamFiles, path: string, stream: FoamStream, write: Write): Promise<() => Promise<Transcript>> {
+async function rawCopy(files: FoamFiles, path: string, stream: FoamStream, write: Write): Promise<() => Promise<RawCopy>> {
   const { position } = stream.reader
-  const make = async (from: FoamStream): Promise<Transcript> => {
+  const make = async (from: FoamStream): Promise<RawCopy> => {
     const own: ScratchFile[] = []
     const scratch = (): ScratchFile => own[own.push(files.folder.scratch()) - 1]!
     try {
@@ -162,19 +145,19 @@ async function transcript(files: FoamFiles, path: string, stream: FoamStream, wr
       throw error
     }
   }
-  const again = (): Promise<Transcript> =>
+  const again = (): Promise<RawCopy> =>
     readingFoam(files, path, async (from) => {
       await from.skipTo(position)
       return make(from)
     })
-  const bytesOf = ({ sizes }: Transcript): number => Math.max(KEPT_BYTES / MOST_KEPT, sizes.reduce((a, b) => a + b, 0))
-  const get = (how: () => Promise<Transcript>): Promise<Transcript> => files.transcripts.get(`${path} ${position}`, how, bytesOf)
+  const bytesOf = ({ sizes }: RawCopy): number => Math.max(KEPT_BYTES / MOST_KEPT, sizes.reduce((a, b) => a + b, 0))
+  const get = (how: () => Promise<RawCopy>): Promise<RawCopy> => files.rawCopies.get(`${path} ${position}`, how, bytesOf)
   const { end } = await get(() => make(stream))
   if (stream.reader.position !== end) await stream.skipTo(end)
   return () => get(again)
 }
 
-function writtenList<T extends Numbers>(get: () => Promise<Transcript>, file: number, n: number, arrayType: ArrayType<T>, components = 1): NumberList<T> {
+function writtenList<T extends Numbers>(get: () => Promise<RawCopy>, file: number, n: number, arrayType: ArrayType<T>, components = 1): NumberList<T> {
   return {
     length: n,
     read: async (from, to) => {
@@ -205,7 +188,7 @@ async function writeItems(stream: FoamStream, { n, form }: ListHead, { type, com
 function textItems({ reader, isAtEnd }: FoamStream, type: ListType, components: number, most: number): Numbers {
   const values = new Float64Array(most * components)
   const found = values.subarray(0, components * reader.textItems(values, components, isAtEnd))
-  return type === 'label' ? Uint32Array.from(found) : found
+  return type === 'label' ? new Uint32Array(found) : found
 }
 
 async function writeFaces(stream: FoamStream, n: number, [offsets, points]: [ScratchFile, ScratchFile]): Promise<number[]> {

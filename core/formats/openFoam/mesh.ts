@@ -9,9 +9,10 @@ import type { SelectedMesh } from '../../mesh/selectCells'
 import { CellType } from '../../mesh/cellTypes'
 import type { Faces } from '../facePages'
 import { joinCells, joinFloats } from '../meshParts'
+import { gatherItems } from '../gatherItems'
 import { missingFile, openFoam } from './files'
 import type { FoamFiles } from './files'
-import { gatherItems, openFaces, openLabels, openPoints } from './lists'
+import { openFaces, openLabels, openPoints } from './lists'
 import type { FaceLists, NumberList } from './lists'
 
 /** -1 as an unsigned number. */

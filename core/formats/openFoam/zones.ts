@@ -1,11 +1,12 @@
 /** Face zones: sets of faces, most of them between two cells, each with a side of its own. They are surfaces inside a region. */
 import type { SourceMesh } from '../../mesh/normaliseCells'
+import { sortedPlaces } from '../../mesh/numbering'
 import type { SelectedMesh } from '../../mesh/selectCells'
+import { gatherItems } from '../gatherItems'
 import { openFoam } from './files'
 import type { FoamFiles } from './files'
 import { faceCells, inconsistent, joinedSurface, readFaces } from './mesh'
 import type { FoamPiece, Patch } from './mesh'
-import { gatherItems } from './lists'
 
 const PAGE = 1 << 13
 
@@ -79,7 +80,6 @@ async function facesOf(piece: FoamPiece, { faces, flips }: ZoneFaces): Promise<S
   }
   const all = new Uint32Array(offsets[faces.length]!)
   nodes.forEach((own, i) => all.set(own, offsets[i]))
-  const different = [...new Set(all)].sort((a, b) => a - b)
-  const places = new Map(different.map((p, i) => [p, i]))
-  return faceCells(await gatherItems(piece.coordinates, Uint32Array.from(different), 3), offsets, all.map((p) => places.get(p)!))
+  const { places, different } = sortedPlaces(all)
+  return faceCells(await gatherItems(piece.coordinates, different, 3), offsets, places)
 }

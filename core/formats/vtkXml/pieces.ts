@@ -95,6 +95,8 @@ export class Grid {
     this.counted = like?.counted && !like.counted.hasGhosts && (await this.hasCellsOf(like)) ? like.counted : await this.count()
     const { counts, hasGhosts } = this.counted
     const present = [3, 2, 1, 0].filter((d) => Object.keys(counts[d]!.types).length)
+    // undefined for all cells
+    const kept = async (dimension: number): Promise<Uint32Array | undefined> => (present.length > 1 || hasGhosts ? this.cellsOf(dimension) : undefined)
     return present.map((dimension, i) => {
       const { types: cellTypes, ghosts: ghostCells } = counts[dimension]!
       return {
@@ -104,9 +106,9 @@ export class Grid {
         cells: Object.values(cellTypes).reduce((a, b) => a + b, 0),
         cellTypes,
         ghostCells,
-        mesh: () => this.meshOf(dimension),
+        mesh: async () => this.meshOf(dimension, await kept(dimension)),
         windows: async () => {
-          const keep = present.length > 1 || hasGhosts ? await this.cellsOf(dimension) : undefined
+          const keep = await kept(dimension)
           const windows = await this.windows(keep)
           return windows && keep ? selectedWindows(windows, keep) : windows
         },
@@ -172,15 +174,13 @@ export class Grid {
   }
 
   /** The cells of one dimension; numbers are those of all pieces one after the other. */
-  private async meshOf(dimension: number): Promise<SourceMesh | SelectedMesh> {
-    const keep = await this.cellsOf(dimension)
-    const isAll = keep.length === this.pieces.reduce((n, piece) => n + cellCount(piece), 0)
+  private async meshOf(dimension: number, keep: Uint32Array | undefined): Promise<SourceMesh | SelectedMesh> {
     // surfaces are small beside what they lie on
-    const windows = isAll || dimension === 3 ? undefined : await this.windows(keep)
-    if (windows) return selectedMesh(windows, keep)
+    const windows = keep && dimension < 3 ? await this.windows(keep) : undefined
+    if (windows) return selectedMesh(windows, keep!)
     this.joined ??= this.readAll()
     const mesh = await this.joined
-    if (isAll) return mesh
+    if (!keep) return mesh
     const own = selectCells(mesh, keep)
     // points that only other cells use are theirs
     return { ...own, nPoints: own.points.length / 3 }

@@ -1,10 +1,11 @@
-/** Case folders are read by ranges of their files, or of transcripts of those that are text or zipped: what is held does not grow with the case. */
+/** Case folders are read by ranges of their files, or of raw copies of those that are text or zipped: what is held does not grow with the case. */
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import type { ByteSource } from '../../../core/formats/ByteSource'
+import { gatherItems } from '../../../core/formats/gatherItems'
 import { FoamCells } from '../../../core/formats/openFoam/cells'
-import { innerValues, openField, patchValues } from '../../../core/formats/openFoam/fields'
-import { gatherItems, heldList, openFaces, openLabels, openPoints, transcriptLimits } from '../../../core/formats/openFoam/lists'
+import { innerValues, openField, patchValues, valuesBehind } from '../../../core/formats/openFoam/fields'
+import { heldList, openFaces, openLabels, openPoints, rawCopyLimits } from '../../../core/formats/openFoam/lists'
 import { boundaryOf, openPiece } from '../../../core/formats/openFoam/mesh'
 import { Recent } from '../../../core/formats/openFoam/Recent'
 import { openNamed } from '../../../core/formats/series'
@@ -17,9 +18,9 @@ import { MemoryFolder } from '../../support/vtkFiles'
 const MESH = 'constant/polyMesh/'
 const model = boxModel()
 
-function filesOf(variant: FoamVariant, of: Model = model, limits = transcriptLimits) {
+function filesOf(variant: FoamVariant, of: Model = model, limits = rawCopyLimits) {
   const files = foamCase(of, variant)
-  return { folder: new MemoryFolder(files), names: new Set(Object.keys(files)), transcripts: new Recent(limits), files }
+  return { folder: new MemoryFolder(files), names: new Set(Object.keys(files)), rawCopies: new Recent(limits), files }
 }
 
 /** A row of n cells, as long as a case that would not fit. */
@@ -35,8 +36,8 @@ function row(n: number): Model {
 const ways: FoamVariant[] = [{ isBinary: true }, { isBinary: true, label: 64, scalar: 32 }, {}, { isZipped: true }, { isBinary: true, isZipped: true, scalar: 32 }]
 
 describe('lists', () => {
-  // every transcript is dropped for the next one
-  it.each(ways.flatMap((way) => [[way, transcriptLimits] as const, [way, { ...transcriptLimits, limit: 0, least: 1 }] as const]))('%o give the ranges that are asked for, kept as %o', async (way, limits) => {
+  // every copy is dropped for the next one
+  it.each(ways.flatMap((way) => [[way, rawCopyLimits] as const, [way, { ...rawCopyLimits, limit: 0, least: 1 }] as const]))('%o give the ranges that are asked for, kept as %o', async (way, limits) => {
     const files = filesOf(way, model, limits)
     const numbers = model.points.flat()
     const points = await openPoints(files, `${MESH}points`)
@@ -62,10 +63,10 @@ describe('lists', () => {
     const [x, y, z] = [0.25, 1 / 6, 0.125]
     const first = await innerValues(stress, 0, 1)
     ;[...first].forEach((value, i) => expect(value).toBeCloseTo([x, y, z, x + y, y + z, x + z][i]!, 6))
-    expect((await patchValues(stress, boundary, 'Inlet')).length).toBe(6 * 6)
+    expect((await patchValues(stress, boundary, 'Inlet', () => valuesBehind(stress, boundary))).length).toBe(6 * 6)
     const pressure = await openField(files, '0.5/p')
     expect([...(await innerValues(pressure, 3, 5))]).toEqual([100, 100])
-    expect([...(await patchValues(pressure, boundary, 'Inlet'))]).toEqual(Array(6).fill(100))
+    expect([...(await patchValues(pressure, boundary, 'Inlet', () => valuesBehind(pressure, boundary)))]).toEqual(Array(6).fill(100))
   })
 
   it.each([
@@ -80,7 +81,7 @@ describe('lists', () => {
     const list = isBinary ? raw : Buffer.from(`\n${`${item}\n`.repeat(n - 1)}${last}\n`)
     const bytes = Buffer.concat([Buffer.from(`FoamFile { format ${isBinary ? 'binary' : 'ascii'}; class vectorField; }\n${n}(`), list, Buffer.from(')\n')])
     const folder = new MemoryFolder({ [`points${ending}`]: ending ? gzipSync(bytes) : bytes })
-    const files = { folder, names: new Set(await folder.list()), transcripts: new Recent(transcriptLimits) }
+    const files = { folder, names: new Set(await folder.list()), rawCopies: new Recent(rawCopyLimits) }
     folder.passing = () => {
       throw new Error('cancelled on the way')
     }
@@ -134,10 +135,10 @@ describe('cells', () => {
 
   it('of a long row are read from a small part of its files', async () => {
     const n = 8000
-    const { folder, names, transcripts } = filesOf({ isBinary: true }, row(n))
+    const { folder, names, rawCopies } = filesOf({ isBinary: true }, row(n))
     let read = 0
     const counting = {
-      ...{ names, transcripts },
+      ...{ names, rawCopies },
       folder: Object.assign(Object.create(folder) as MemoryFolder, {
         open: async (name: string): Promise<ByteSource> => {
           const source = await folder.open(name)
