@@ -1,6 +1,6 @@
 /** Windows of meshes whose cells stand in tables, one for each kind of cell: a row of node numbers for each. */
 import type { FloatArray } from '../mesh/MeshBlock'
-import type { FormatWindows } from './Format'
+import type { CellWindow, FormatWindows } from './Format'
 import { joinArrays } from './meshParts'
 
 export interface CellTable {
@@ -15,23 +15,25 @@ export interface CellTable {
 /** @param points  coordinates of points [from, to): (3 × n) */
 export function tableWindows(name: string, nPoints: number, points: FormatWindows['points'], tables: readonly CellTable[]): FormatWindows {
   const nCells = tables.reduce((n, table) => n + table.nCells, 0)
-  const cells: FormatWindows['cells'] = async (from, to) => {
-    const types = new Uint8Array(to - from)
-    const offsets = new Uint32Array(to - from + 1)
-    const rows: Uint32Array[] = []
-    let first = 0
-    for (const table of tables) {
-      const [start, end] = [Math.max(from - first, 0), Math.min(to - first, table.nCells)]
-      if (start < end) {
-        rows.push(await table.rows(start, end))
-        types.fill(table.type, first + start - from, first + end - from)
-        for (let c = first + start - from; c < first + end - from; c++) offsets[c + 1] = offsets[c]! + table.nNodes
-      }
-      first += table.nCells
+  return { name, nPoints, nCells, points, cells: (from, to) => tableCells(tables, from, to) }
+}
+
+/** Cells [from, to) of tables, one table after the other. */
+export async function tableCells(tables: readonly CellTable[], from: number, to: number): Promise<CellWindow> {
+  const types = new Uint8Array(to - from)
+  const offsets = new Uint32Array(to - from + 1)
+  const rows: Uint32Array[] = []
+  let first = 0
+  for (const table of tables) {
+    const [start, end] = [Math.max(from - first, 0), Math.min(to - first, table.nCells)]
+    if (start < end) {
+      rows.push(await table.rows(start, end))
+      types.fill(table.type, first + start - from, first + end - from)
+      for (let c = first + start - from; c < first + end - from; c++) offsets[c + 1] = offsets[c]! + table.nNodes
     }
-    return { types, offsets, connectivity: joinArrays(Uint32Array, rows) }
+    first += table.nCells
   }
-  return { name, nPoints, nCells, points, cells }
+  return { types, offsets, connectivity: joinArrays(Uint32Array, rows) }
 }
 
 /**

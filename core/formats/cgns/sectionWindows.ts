@@ -1,6 +1,7 @@
 /** Elements of sections of one kind each, in windows: tables, polygons, and polyhedra made of them. */
 import { FormatError } from '../../errors'
 import { SourceType } from '../../mesh/splitCells'
+import { tableCells } from '../cellTables'
 import type { CellWindow, FormatWindows } from '../Format'
 import { flatRange, sizeOf } from '../hdf5/Hdf5'
 import type { Hdf5Dataset } from '../hdf5/Hdf5'
@@ -38,9 +39,7 @@ function readerOf(file: string, section: Section, all: readonly Section[]): Read
   if (section.code === NGON) return section.starts && polygons(file, section, section.starts)
   if (section.code === NFACE) return polyhedra(file, section, all.find(({ code }) => code === NGON))
   const table = tableOf(section)
-  if (!table) return undefined
-  const { type, nNodes, rows } = table
-  return async (from, to) => ({ types: new Uint8Array(to - from).fill(type), offsets: Uint32Array.from({ length: to - from + 1 }, (_, c) => c * nNodes), connectivity: await rows(from, to) })
+  return table && ((from, to) => tableCells([table], from, to))
 }
 
 function polygons(file: string, { name, first, dataset }: Section, starts: Hdf5Dataset): ReadSection {
