@@ -8,7 +8,9 @@ export default defineNuxtConfig({
   devtools: { enabled: false },
   css: ['~/assets/main.css'],
   vite: { plugins: [tailwindcss()] },
-  app: { head: { title: 'Stavik', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }] } },
+  app: {
+    head: { title: 'Stavik', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }] },
+  },
   nitro: {
     // the workers are bundled apart and loaded by path
     externals: { external: ['piscina'] },

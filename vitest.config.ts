@@ -3,9 +3,24 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'unit', globalSetup: ['scripts/kernels.mjs'], include: ['tests/unit/**/*.test.ts'], environment: 'node' } },
+      {
+        // the app names the project's folder like this
+        resolve: { alias: { '~~': import.meta.dirname } },
+        test: { name: 'unit', globalSetup: ['scripts/kernels.mjs'], include: ['tests/unit/**/*.test.ts'], environment: 'node' },
+      },
       { test: { name: 'fuzz', globalSetup: ['scripts/kernels.mjs'], include: ['tests/fuzz/**/*.test.ts'], environment: 'node' } },
-      { test: { name: 'e2e', include: ['tests/e2e/**/*.test.ts'], environment: 'node', testTimeout: 120_000, hookTimeout: 240_000, expect: { poll: { timeout: 30_000 } }, fileParallelism: false, globalSetup: ['tests/support/serve.ts'] } },
+      {
+        test: {
+          name: 'e2e',
+          include: ['tests/e2e/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 120_000,
+          hookTimeout: 240_000,
+          expect: { poll: { timeout: 30_000 } },
+          fileParallelism: false,
+          globalSetup: ['tests/support/serve.ts'],
+        },
+      },
     ],
   },
 })

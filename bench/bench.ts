@@ -56,7 +56,17 @@ async function importOfGenerated(cells: number): Promise<ImportReport> {
   try {
     const file = join(scratch, 'mesh.vtu')
     const { mesh, T, U } = boxMesh(cells)
-    await writeFile(file, writeVtk(mesh, [{ name: 'T', place: 'point', components: 1, values: T, unit: 'K' }, { name: 'U', place: 'point', components: 3, values: U, unit: 'm/s' }], { lengthUnit: 'm' }))
+    await writeFile(
+      file,
+      writeVtk(
+        mesh,
+        [
+          { name: 'T', place: 'point', components: 1, values: T, unit: 'K' },
+          { name: 'U', place: 'point', components: 3, values: U, unit: 'm/s' },
+        ],
+        { lengthUnit: 'm' },
+      ),
+    )
     return await benchImport(file)
   } finally {
     await rm(scratch, { recursive: true, force: true })
@@ -75,7 +85,10 @@ async function compared(folder: string, cells: number): Promise<Report> {
       throw new UserError('no-compiler', 'The reference could not be built; it needs g++ 12, make and the zlib headers.')
     }
     const file = join(scratch, 'mesh.vtu')
-    const said = execFileSync(join(scratch, 'ref'), ['--cells', String(cells), '--skip-io', '--write', file], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] })
+    const said = execFileSync(join(scratch, 'ref'), ['--cells', String(cells), '--skip-io', '--write', file], {
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'ignore'],
+    })
     const native = (JSON.parse(said) as { kernels: Record<string, { ms: number; check: number }> }).kernels
     const report = await plain(file, cells)
     for (const [name, result] of Object.entries(report.kernels)) {
@@ -92,12 +105,30 @@ async function compared(folder: string, cells: number): Promise<Report> {
 
 function importReadable({ cells, read, catalogue, skin, coloured, meshes, fields, memory, disk }: ImportReport): string {
   const ms = (x: number | null): string => (x === null ? '–' : `${x.toFixed(0)} ms`)
-  return table([['cells', `${cells}`], ['reading the bytes', ms(read)], ['catalogue', ms(catalogue)], ['outer surface', ms(skin)], ['outer surface coloured', ms(coloured)], ['meshes stored', ms(meshes)], ['fields of one moment', ms(fields)], ['most memory', `${memory.toFixed(0)} MiB`], ['store on disk', `${disk.toFixed(0)} MiB`]])
+  return table([
+    ['cells', `${cells}`],
+    ['reading the bytes', ms(read)],
+    ['catalogue', ms(catalogue)],
+    ['outer surface', ms(skin)],
+    ['outer surface coloured', ms(coloured)],
+    ['meshes stored', ms(meshes)],
+    ['fields of one moment', ms(fields)],
+    ['most memory', `${memory.toFixed(0)} MiB`],
+    ['store on disk', `${disk.toFixed(0)} MiB`],
+  ])
 }
 
 function readable({ cells, points, cores, kernels }: Report): string {
   const rows = Object.entries(kernels).map(([name, k]) => [
-    name, k.ms.toFixed(1), k.native ? k.native.ms.toFixed(1) : '', k.ratio ? `${k.ratio.toFixed(1)}×` : '', k.check.toPrecision(10), k.native ? k.native.check.toPrecision(10) : '',
+    name,
+    k.ms.toFixed(1),
+    k.native ? k.native.ms.toFixed(1) : '',
+    k.ratio ? `${k.ratio.toFixed(1)}×` : '',
+    k.check.toPrecision(10),
+    k.native ? k.native.check.toPrecision(10) : '',
   ])
-  return `${cells} cells, ${points} points, ${cores} cores, one thread\n${table([['kernel', 'ms', 'native ms', 'ratio', 'check', 'native check'], ...rows])}`
+  return (
+    `${cells} cells, ${points} points, ${cores} cores, one thread\n` +
+    `${table([['kernel', 'ms', 'native ms', 'ratio', 'check', 'native check'], ...rows])}`
+  )
 }

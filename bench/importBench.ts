@@ -3,13 +3,14 @@ import { mkdtemp, open, readdir, rm, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { openNamed } from '../core/formats/series'
-import type { CaseSource, ImportNews, ImportTask } from '../server/work/messages'
-import { folderOf } from '../server/work/files'
-import { importField } from '../server/work/importField'
-import { ImportJob } from '../server/work/ImportJob'
-import { importMeshes } from '../server/work/importMeshes'
-import { budgets, memoryOf } from '../server/work/settings'
-import { meshFile, readIndex } from '../server/work/storeFiles'
+import { BlockFiles } from '../server/cases/blockFiles'
+import type { ImportNews, ImportTask } from '../server/cases/messages'
+import { folderOf } from '../server/cases/files'
+import { importField } from '../server/cases/importField'
+import { ImportJob } from '../server/cases/ImportJob'
+import { importMeshes } from '../server/cases/importMeshes'
+import { importBudget, memoryOf } from '../server/settings'
+import { meshFile, meshKey } from '../core/store/storeKeys'
 import type { MeshIndex } from '../core/store/blockStore'
 
 export interface ImportReport {
@@ -28,6 +29,7 @@ export interface ImportReport {
 }
 
 const PIECE = 16 * 2 ** 20
+const GENERATION = 'bench'
 
 /** Stores all parts and fields of the first moment below the temporary folder, and removes them again. */
 export async function benchImport(path: string): Promise<ImportReport> {
@@ -47,21 +49,33 @@ export async function benchImport(path: string): Promise<ImportReport> {
       if (news.isColoured) coloured ??= since(start)
       else skin ??= since(start)
     }
-    const source: CaseSource = { folder: '', files: [] }
-    const task = { task: 'case', source, store, budget: budgets(memoryOf(process.env)).import, signal: new SharedArrayBuffer(8), port: { postMessage } } as unknown as ImportTask
+    const parts = { source: { folder: '', files: [] }, store, generation: GENERATION, budget: importBudget(memoryOf(process.env)) }
+    const task = { task: 'case', ...parts, signal: new SharedArrayBuffer(4), port: { postMessage } } as unknown as ImportTask
     const job = new ImportJob(task)
     const stored = await importMeshes(job, opened, opened.catalogue, 0)
     const meshes = since(start)
-    for (const [i, part] of stored.parts.entries()) {
-      const file = meshFile(i, stored.moments[0]!.topology)
-      const mesh = { file, index: (await readIndex<MeshIndex>(job.path(file)))! }
+    const files = new BlockFiles(store)
+    for (const part of stored.parts) {
+      const file = meshFile(meshKey(GENERATION, part.name, stored.moments[0]!))
+      const mesh = { file, index: files.index<MeshIndex>(file)! }
       for (const field of stored.fields.filter((f) => f.parts.includes(part.name) && f.moments.includes(0))) {
         await importField(job, opened, { ...task, task: 'field', catalogue: stored, part: part.name, field: field.name, moment: 0, mesh })
       }
     }
+    files.close()
     const fields = since(start) - meshes
     const cells = stored.parts.reduce((n, p) => n + p.cells, 0)
-    return { cells, read, catalogue, skin, coloured, meshes, fields, memory: process.resourceUsage().maxRSS / 1024, disk: (await bytesIn(store)) / 2 ** 20 }
+    return {
+      cells,
+      read,
+      catalogue,
+      skin,
+      coloured,
+      meshes,
+      fields,
+      memory: process.resourceUsage().maxRSS / 1024,
+      disk: (await bytesIn(store)) / 2 ** 20,
+    }
   } finally {
     await folder.close()
     await rm(store, { recursive: true, force: true })

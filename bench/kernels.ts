@@ -5,17 +5,17 @@ import type { FieldInfo } from '../core/fields/formula/check'
 import { compileFormula } from '../core/fields/formula/compile'
 import { extremesOf } from '../core/measure/extremes'
 import { integrateCells } from '../core/measure/integrateCells'
-import { integrateShape } from '../core/measure/integrateShape'
+import { sizeOfShape } from '../core/measure/integrateShape'
 import { mergeTotals } from '../core/measure/sums'
 import { boxOfPoints } from '../core/mesh/boxes'
 import { groupsOf } from '../core/mesh/groups'
 import { matchFaces, MAX_FACES } from '../core/mesh/faceMatching'
-import { BlockLocator, PartLocator } from '../core/mesh/locate'
+import { BlockLocator, PartLocator, searchArrays } from '../core/mesh/locate'
 import type { FieldValues, FloatArray, MeshBlock, PartBlocks } from '../core/mesh/MeshBlock'
 import { levelOfBlock } from '../core/steps/isosurface'
-import { skinOfBlock } from '../core/steps/kernels/blockShapes'
-import { joinShapes, mapValues } from '../core/steps/Shape'
-import type { Shape } from '../core/steps/Shape'
+import { skinOfBlock } from '../core/shapes/blockShapes'
+import { joinPieces, mapPiece } from '../core/shapes/Shape'
+import type { Piece } from '../core/shapes/Shape'
 import { sliceBlock } from '../core/steps/slice'
 import { MemoryPart } from '../core/store/MemoryPart'
 import { StreamlineTracer } from '../core/trace/streamlines'
@@ -42,39 +42,84 @@ export function runKernels({ mesh, T, U }: BenchMesh): Record<string, KernelResu
       return performance.now() - start
     }).sort((a, b) => a - b)
     const proof = check(result)
-    results[name] = { ms: times[RUNS >> 1]!, check: typeof proof === 'number' ? proof : proof['check']!, ...(typeof proof === 'object' && proof) }
+    results[name] = {
+      ms: times[RUNS >> 1]!,
+      check: typeof proof === 'number' ? proof : proof['check']!,
+      ...(typeof proof === 'object' && proof),
+    }
     return result
   }
 
-  const [lo, hi] = time('range', () => rangeOf(T, U), ([tMin, tMax, uMax]) => ({ check: uMax, T_min: tMin, T_max: tMax }))
+  const [lo, hi] = time(
+    'range',
+    () => rangeOf(T, U),
+    ([tMin, tMax, uMax]) => ({ check: uMax, T_min: tMin, T_max: tMax }),
+  )
   time('magnitude', () => evaluate('mag(U)', nPoints, { U, T }, mesh.points), sum)
   time('formula', () => evaluate('0.5 * 1025 * dot(U, U) + 9.81 * T * pos.z', nPoints, { U, T }, mesh.points), sum)
 
   const whole = wholeBlock(mesh)
   const level = Math.fround((lo + hi) / 2)
   const temperature: FieldValues = { values: T, components: 1, place: 'point' }
-  const cutCheck = (shape: Shape): Record<string, number> => {
-    const area = integrateShape(shape, { values: new Float64Array(shape.cells.length).fill(1), components: 1, place: 'element' })
-    return { check: area.measure, triangles: shape.cells.length }
+  const cutCheck = (pieces: (Piece | undefined)[]): Record<string, number> => {
+    const found = pieces.filter((piece) => piece !== undefined)
+    const { measure } = sizeOfShape({ kind: 'surface', pieces: found })
+    return { check: measure, triangles: found.reduce((n, { cells }) => n + cells.length, 0) }
   }
-  time('slice_scan', () => sliceBlock(withoutIndex(whole), SLICE_NORMAL, SLICE_OFFSET, 'box', 0), cutCheck)
-  time('iso_scan', () => levelOfBlock(withoutIndex(whole), temperature, level, 'box', 0), cutCheck)
+  time('slice_scan', () => [sliceBlock(withoutIndex(whole), SLICE_NORMAL, SLICE_OFFSET, 'box', 0)], cutCheck)
+  time('iso_scan', () => [levelOfBlock(withoutIndex(whole), temperature, level, 'box', 0)], cutCheck)
 
-  const part = time('index_build', () => new MemoryPart('box', 3, mesh), (p) => p.nBlocks)
+  const part = time(
+    'index_build',
+    () => new MemoryPart('box', 3, mesh),
+    (p) => p.nBlocks,
+  )
   part.setField('T', { values: T, components: 1, place: 'point' })
   part.setField('U', { values: U, components: 3, place: 'point' })
   const indexed = withGroups(part)
-  time('slice_indexed', () => joinShapes('surface', blocksOf(part).map((k) => sliceBlock(part.block(k), SLICE_NORMAL, SLICE_OFFSET, 'box', k))), cutCheck)
-  time('iso_indexed', () => joinShapes('surface', blocksOf(part).map((k) => levelOfBlock(part.block(k), indexed[k]!, level, 'box', k))), cutCheck)
+  time('slice_indexed', () => blocksOf(part).map((k) => sliceBlock(part.block(k), SLICE_NORMAL, SLICE_OFFSET, 'box', k)), cutCheck)
+  time('iso_indexed', () => blocksOf(part).map((k) => levelOfBlock(part.block(k), indexed[k]!, level, 'box', k)), cutCheck)
 
-  time('volume_integral', () => mergeTotals(blocksOf(part).flatMap((k) => integrateCells(part.block(k), part.field('T', k))), 1), (t) => ({ check: t.integral[0]!, volume: t.measure }))
-  time('surface_extract', () => matchFaces(mesh, nPoints), (faces) => faces.length / 2)
-  const skin = joinShapes('surface', blocksOf(part).map((k) => skinOfBlock(part.block(k), 'box', k)))
-  time('outlet_flux', () => outletFlux(part, skin), (flux) => flux)
-  time('walk_build', () => matchFaces(mesh, nPoints, new Int32Array(MAX_FACES * mesh.types.length)), (faces) => faces.length / 2)
-  time('locate_build', () => blocksOf(part).map((k) => new BlockLocator(part.block(k))), (locators) => locators.length)
-  time('point_locate', () => locateRandom(part, 100_000), ({ mean, found }) => ({ check: mean, found }))
-  time('streamlines', () => trace(part), (lines) => ({ check: lines.meanEnd, steps: lines.steps }))
+  time(
+    'volume_integral',
+    () =>
+      mergeTotals(
+        blocksOf(part).flatMap((k) => integrateCells(part.block(k), part.field('T', k))),
+        1,
+      ),
+    (t) => ({ check: t.integral[0]!, volume: t.measure }),
+  )
+  time(
+    'surface_extract',
+    () => matchFaces(mesh, nPoints),
+    (faces) => faces.length / 2,
+  )
+  const skin = joinPieces(blocksOf(part).map((k) => skinOfBlock(part.block(k), 'box', k)))
+  time(
+    'outlet_flux',
+    () => outletFlux(part, skin),
+    (flux) => flux,
+  )
+  time(
+    'walk_build',
+    () => matchFaces(mesh, nPoints, new Int32Array(MAX_FACES * mesh.types.length)),
+    (faces) => faces.length / 2,
+  )
+  time(
+    'locate_build',
+    () => blocksOf(part).map((k) => new BlockLocator(part.block(k), searchArrays(part.block(k)))),
+    (locators) => locators.length,
+  )
+  time(
+    'point_locate',
+    () => locateRandom(part, 100_000),
+    ({ mean, found }) => ({ check: mean, found }),
+  )
+  time(
+    'streamlines',
+    () => trace(part),
+    (lines) => ({ check: lines.meanEnd, steps: lines.steps }),
+  )
   return results
 }
 
@@ -88,7 +133,13 @@ function evaluate(text: string, n: number, fields: Record<string, FloatArray>, p
     fields[name] && { name, components: fields[name].length / n, place: 'point', dimensions: null, factor: 1, offset: 0 }
   const formula = compileFormula(checkFormula(text, { field, formula: () => undefined, length: null, names: () => Object.keys(fields) }))
   const out = new Float32Array(n)
-  formula.run(n, formula.fields.map((f) => fields[f.name]!), pos, pos, out)
+  formula.run(
+    n,
+    formula.fields.map((f) => fields[f.name]!),
+    pos,
+    pos,
+    out,
+  )
   return out
 }
 
@@ -121,7 +172,8 @@ function withGroups(part: MemoryPart): (FieldValues & { groups: Float64Array })[
 function groupExtremes(mesh: MeshBlock, values: FloatArray): Float64Array {
   const groups = new Float64Array(mesh.groups.length / 3)
   for (let g = 0; g < groups.length / 2; g++) {
-    let lo = Infinity, hi = -Infinity
+    let lo = Infinity,
+      hi = -Infinity
     const end = mesh.offsets[Math.min((g + 1) * 1024, mesh.types.length)]!
     for (let i = mesh.offsets[g * 1024]!; i < end; i++) {
       const x = values[mesh.connectivity[i]!]!
@@ -139,13 +191,15 @@ function blocksOf(part: PartBlocks): number[] {
 }
 
 /** Picks the faces at the far end of a skin, which the server keeps once it is made, maps U onto it and adds up. */
-function outletFlux(part: MemoryPart, skin: Shape): number {
-  const { values } = mapValues(skin, (_, k) => part.field('U', k))
+function outletFlux(part: MemoryPart, skin: Piece): number {
+  const { values } = mapPiece(skin, (_, k, use) => use(part.field('U', k)))
   const right = Math.max(...part.boxes.map((box) => box[3])) - 1e-6
   const { points: p, elements } = skin
   let flux = 0
   for (let e = 0; e < elements.length; e += 3) {
-    const a = 3 * elements[e]!, b = 3 * elements[e + 1]!, c = 3 * elements[e + 2]!
+    const a = 3 * elements[e]!,
+      b = 3 * elements[e + 1]!,
+      c = 3 * elements[e + 2]!
     if (!(p[a]! >= right && p[b]! >= right && p[c]! >= right)) continue
     const area = ((p[b + 1]! - p[a + 1]!) * (p[c + 2]! - p[a + 2]!) - (p[b + 2]! - p[a + 2]!) * (p[c + 1]! - p[a + 1]!)) / 2
     flux += (area * (values[a]! + values[b]! + values[c]!)) / 3
@@ -175,7 +229,9 @@ function locateRandom(part: MemoryPart, n: number): { mean: number; found: numbe
     found++
     const mesh = part.block(locator.block)
     const { values } = part.field('U', locator.block)
-    let u = 0, v = 0, w = 0
+    let u = 0,
+      v = 0,
+      w = 0
     for (let i = 0, at = mesh.offsets[locator.cell]!; i < 8; i++, at++) {
       const node = 3 * mesh.connectivity[at]!
       u += locator.weights[i]! * values[node]!
@@ -194,7 +250,12 @@ function trace(part: MemoryPart): { meanEnd: number; steps: number } {
   let steps = 0
   for (let i = 0; i < 1000; i++) {
     const t = (i + 0.5) / 1000
-    const line = tracer.trace(0.02, 0.1 + 0.8 * t, 0.05 + 0.4 * t, { direction: 'downstream', tolerance: 1e-6, maxLength: 20, maxSteps: 2000 })
+    const line = tracer.trace(0.02, 0.1 + 0.8 * t, 0.05 + 0.4 * t, {
+      direction: 'downstream',
+      tolerance: 1e-6,
+      maxLength: 20,
+      maxSteps: 2000,
+    })
     end += line.positions[line.positions.length - 3]! / 1000
     steps += line.times.length - 1
   }

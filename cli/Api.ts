@@ -29,7 +29,8 @@ export class Api {
       throw new UserError('unreachable', `No server answers at ${this.url}; start it with ./stavik start.`)
     })
     const data: unknown = await response.json()
-    if (!response.ok) throw new UserError('server', `The server refused: ${(data as { data?: { message?: string } }).data?.message ?? response.statusText}`)
+    if (!response.ok)
+      throw new UserError('server', `The server refused: ${(data as { data?: { message?: string } }).data?.message ?? response.statusText}`)
     return data as T
   }
 }

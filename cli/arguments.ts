@@ -13,7 +13,9 @@ const GUARD = '\u0001'
 
 /** @param kinds  options by name: whether they take a value */
 export function readArguments(args: string[], kinds: Record<string, 'value' | 'flag'>, usage: string): Options {
-  const options = Object.fromEntries(Object.entries(kinds).map(([name, kind]) => [name, { type: kind === 'value' ? ('string' as const) : ('boolean' as const) }]))
+  const options = Object.fromEntries(
+    Object.entries(kinds).map(([name, kind]) => [name, { type: kind === 'value' ? ('string' as const) : ('boolean' as const) }]),
+  )
   // only words with two dashes are options: `-max(T)` is an expression, `--time -3` a time
   const guarded = args.map((arg) => (/^-[^-]/.test(arg) ? GUARD + arg : arg))
   const plain = (text: string): string => text.replace(GUARD, '')
@@ -33,5 +35,12 @@ export function readArguments(args: string[], kinds: Record<string, 'value' | 'f
 export function table(rows: readonly (readonly string[])[]): string {
   const widths: number[] = []
   for (const row of rows) row.forEach((cell, i) => (widths[i] = Math.max(widths[i] ?? 0, cell.length)))
-  return rows.map((row) => row.map((cell, i) => cell.padEnd(widths[i]!)).join('  ').trimEnd()).join('\n')
+  return rows
+    .map((row) =>
+      row
+        .map((cell, i) => cell.padEnd(widths[i]!))
+        .join('  ')
+        .trimEnd(),
+    )
+    .join('\n')
 }

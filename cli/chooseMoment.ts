@@ -1,12 +1,13 @@
 /** The moment meant by `--time` or `--moment`. */
 import { UserError } from '../core/errors'
-import type { Catalogue } from '../core/study/caseModel'
+import type { Catalogue } from '../core/case/catalogue'
 
 /** The first when neither is given; the nearest time, named when it differs. */
 export function chooseMoment(catalogue: Catalogue, time: string | undefined, moment: string | undefined): number {
   if (moment !== undefined) {
     const index = Number(moment)
-    if (!catalogue.moments[index]) throw new UserError('no-moment', `There is no moment ${moment}; the file has 0 to ${catalogue.moments.length - 1}.`)
+    if (!catalogue.moments[index])
+      throw new UserError('no-moment', `There is no moment ${moment}; the file has 0 to ${catalogue.moments.length - 1}.`)
     return index
   }
   if (time === undefined) return 0

@@ -5,9 +5,9 @@
 import { extname } from 'node:path'
 import { DataError, UserError } from '../core/errors'
 import type { OpenCase } from '../core/formats/Format'
-import type { Part } from '../core/study/caseModel'
-import { convertCase, writtenEndings } from '../server/work/convertCase'
-import type { Conversion } from '../server/work/convertCase'
+import type { Part } from '../core/case/catalogue'
+import { convertCase, writtenEndings } from '../server/cases/convertCase'
+import type { Conversion } from '../server/cases/convertCase'
 import { readArguments } from './arguments'
 import { chooseMoment } from './chooseMoment'
 import { withCase } from './openCase'
@@ -18,20 +18,27 @@ export async function convert(args: string[]): Promise<void> {
   const options = readArguments(args, { fields: 'value', region: 'value', time: 'value', moment: 'value', all: 'flag' }, USAGE)
   const [path, out] = options.positional
   if (!path || !out) throw new UserError('usage', `Name a file and what to write: ${USAGE}.`)
-  if (!writtenEndings.includes(extname(out).toLowerCase())) throw new UserError('usage', `“${out}” is of no kind that is written; known are ${writtenEndings.join(', ')}.`)
+  if (!writtenEndings.includes(extname(out).toLowerCase()))
+    throw new UserError('usage', `“${out}” is of no kind that is written; known are ${writtenEndings.join(', ')}.`)
   await withCase(path, async (opened) => {
     const { catalogue } = opened
     const isAll = options.has('all') && catalogue.moments.length > 1
-    const moments = isAll ? catalogue.moments.map((m) => m.index) : [chooseMoment(catalogue, options.value('time'), options.value('moment'))]
+    const moments = isAll
+      ? catalogue.moments.map((m) => m.index)
+      : [chooseMoment(catalogue, options.value('time'), options.value('moment'))]
     const tell = (text: string): void => void process.stderr.write(`stavik: ${text}\n`)
-    await convertCase({ opened, parts: chosenParts(opened, options.value('region')), wanted: chosenFields(options.value('fields')), moments, tell }, out)
+    await convertCase(
+      { opened, parts: chosenParts(opened, options.value('region')), wanted: chosenFields(options.value('fields')), moments, tell },
+      out,
+    )
   })
 }
 
 function chosenParts({ catalogue }: OpenCase, region: string | undefined): Part[] {
   if (region === undefined) return catalogue.parts
   const found = catalogue.parts.filter((part) => part.name === region)
-  if (!found.length) throw new DataError('no-part', `There is no region “${region}”; the file has ${catalogue.parts.map((p) => p.name).join(', ')}.`)
+  if (!found.length)
+    throw new DataError('no-part', `There is no region “${region}”; the file has ${catalogue.parts.map((p) => p.name).join(', ')}.`)
   return found
 }
 
@@ -44,7 +51,7 @@ function chosenFields(text: string | undefined): Conversion['wanted'] {
   })
 }
 
-/** At the commas that stand in no parentheses. */
+/** Splits at commas outside parentheses. */
 function splitOutside(text: string): string[] {
   const pieces = ['']
   let depth = 0

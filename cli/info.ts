@@ -3,9 +3,9 @@ import { UserError } from '../core/errors'
 import { fieldSummary } from '../core/check/fieldFigures'
 import { partSize } from '../core/check/partFigures'
 import type { PartBlocks } from '../core/mesh/MeshBlock'
-import { storedPlace } from '../core/study/caseModel'
-import type { Field } from '../core/study/caseModel'
-import type { CaseData } from '../core/study/Evaluator'
+import { storedPlace } from '../core/case/catalogue'
+import type { Field } from '../core/case/catalogue'
+import type { CaseData } from '../core/case/CaseData'
 import { readArguments, table } from './arguments'
 import { withData } from './openCase'
 
@@ -44,7 +44,11 @@ export async function info(args: string[]): Promise<void> {
   const options = readArguments(args, { json: 'flag' }, './stavik info FILE [--json]')
   const [path] = options.positional
   if (!path) throw new UserError('usage', 'Name a result file: ./stavik info FILE [--json].')
-  const result = await withData(path, () => ({ moment: 0 }), (data) => describeCase(data))
+  const result = await withData(
+    path,
+    () => ({ moment: 0 }),
+    (data) => describeCase(data),
+  )
   process.stdout.write(options.has('json') ? `${JSON.stringify(result)}\n` : `${readable(result)}\n`)
 }
 
@@ -62,7 +66,14 @@ export function describeCase(data: CaseData, moment = 0): Info {
     const part = data.part(entry.name)
     const { size, skinArea, skinFaces } = partSize(part)
     if (entry.dimension === 3) {
-      regions.push({ name: entry.name, cells: entry.cells, points: entry.points, cellTypes: entry.cellTypes, bounds: entry.bounds, volume: size })
+      regions.push({
+        name: entry.name,
+        cells: entry.cells,
+        points: entry.points,
+        cellTypes: entry.cellTypes,
+        bounds: entry.bounds,
+        volume: size,
+      })
       if (!hasSurfaces) surfaces.push({ name: nRegions === 1 ? 'outer' : `${entry.name}/outer`, faces: skinFaces, area: skinArea! })
     } else if (entry.dimension === 2) surfaces.push({ name: entry.name, faces: entry.cells, area: size })
     else if (entry.dimension === 1) lines.push({ name: entry.name, lines: entry.cells, points: entry.points, length: size })
@@ -103,7 +114,10 @@ function momentsInWords(moments: Info['moments']): string {
   if (moments.length === 1) return 'one moment'
   const kinds = new Set(moments.map((m) => m.kind))
   const [first, last] = [moments[0]!, moments[moments.length - 1]!]
-  return `${moments.length} ${kinds.size === 1 ? `moments (${first.kind})` : 'moments'}, ${first.label} to ${last.label}${first.unit && kinds.size === 1 ? ` ${first.unit}` : ''}`
+  return (
+    `${moments.length} ${kinds.size === 1 ? `moments (${first.kind})` : 'moments'}, ${first.label} to ` +
+    `${last.label}${first.unit && kinds.size === 1 ? ` ${first.unit}` : ''}`
+  )
 }
 
 function readable(result: Info): string {
@@ -114,14 +128,33 @@ function readable(result: Info): string {
   }
   section('Regions', [
     ['name', 'cells', 'points', 'volume', 'box'],
-    ...result.regions.map((r) => [r.name, `${r.cells}`, `${r.points}`, number(r.volume), `${r.bounds.slice(0, 3).map(number).join(' ')} … ${r.bounds.slice(3).map(number).join(' ')}`]),
+    ...result.regions.map((r) => [
+      r.name,
+      `${r.cells}`,
+      `${r.points}`,
+      number(r.volume),
+      `${r.bounds.slice(0, 3).map(number).join(' ')} … ${r.bounds.slice(3).map(number).join(' ')}`,
+    ]),
   ])
   section('Surfaces', [['name', 'faces', 'area'], ...result.surfaces.map((s) => [s.name, `${s.faces}`, number(s.area)])])
-  section('Lines', [['name', 'lines', 'points', 'length'], ...result.lines.map((l) => [l.name, `${l.lines}`, `${l.points}`, number(l.length)])])
+  section('Lines', [
+    ['name', 'lines', 'points', 'length'],
+    ...result.lines.map((l) => [l.name, `${l.lines}`, `${l.points}`, number(l.length)]),
+  ])
   section('Points', [['name', 'points'], ...result.clouds.map((c) => [c.name, `${c.points}`])])
   section('Fields', [
     ['name', 'part', 'on', 'components', 'unit', 'min', 'mean', 'max', 'not finite'],
-    ...result.fields.map((f) => [f.name, f.region ?? '–', f.place === 'corner' ? 'corners' : f.on, `${f.components}`, f.unit ?? '?', number(f.min), number(f.mean), number(f.max), `${f.nonFinite}`]),
+    ...result.fields.map((f) => [
+      f.name,
+      f.region ?? '–',
+      f.place === 'corner' ? 'corners' : f.on,
+      `${f.components}`,
+      f.unit ?? '?',
+      number(f.min),
+      number(f.mean),
+      number(f.max),
+      `${f.nonFinite}`,
+    ]),
   ])
   for (const caution of result.cautions) lines.push('', `Caution: ${caution}`)
   return lines.join('\n')

@@ -1,6 +1,6 @@
 /** `load-demo --url URL --list FILE`: brings the demo's files in through the server, as a user would, and makes its study. */
 import { readFile } from 'node:fs/promises'
-import { materials } from '../core/check/materials'
+import { materials } from '../core/case/materials'
 import { UserError } from '../core/errors'
 import { Api } from './Api'
 import { readArguments } from './arguments'

@@ -8,7 +8,15 @@ import { info } from './info'
 import { loadDemo } from './loadDemo'
 import { measureFile } from './measure'
 
-const commands: Record<string, (args: string[]) => Promise<void>> = { info, measure: measureFile, convert, import: importCase, bench, 'demo-data': demoData, 'load-demo': loadDemo }
+const commands: Record<string, (args: string[]) => Promise<void>> = {
+  info,
+  measure: measureFile,
+  convert,
+  import: importCase,
+  bench,
+  'demo-data': demoData,
+  'load-demo': loadDemo,
+}
 
 async function main(): Promise<void> {
   const [name = '', ...args] = process.argv.slice(2)
@@ -19,7 +27,9 @@ async function main(): Promise<void> {
 
 main().catch((error: unknown) => {
   const isKnown = error instanceof UserError
-  const text = isKnown ? error.message : `Something went wrong inside stavik (${error instanceof Error ? error.message : String(error)}); please report it.`
+  const text = isKnown
+    ? error.message
+    : `Something went wrong inside stavik (${error instanceof Error ? error.message : String(error)}); please report it.`
   if (!isKnown && process.env['STAVIK_TRACE']) console.error(error)
   process.stderr.write(`stavik: ${text.replaceAll('\n', ' ')}\n`)
   process.exitCode = isKnown ? 1 : 70

@@ -1,8 +1,7 @@
 /** `stavik measure FILE 'EXPR'… [--time T | --moment I] [--region R] [--json]`: numbers from a result file. */
 import { DataError, UserError, FormulaError } from '../core/errors'
-import type { Catalogue } from '../core/study/caseModel'
-import { Evaluator } from '../core/study/Evaluator'
-import type { CaseData } from '../core/study/Evaluator'
+import type { Catalogue } from '../core/case/catalogue'
+import { frameDataOf } from '../core/evaluate/local'
 import { measureExpression } from '../core/measure/reductions'
 import { namesIn, parseFormula } from '../core/fields/formula/parse'
 import { readArguments, table } from './arguments'
@@ -18,18 +17,46 @@ export async function measureFile(args: string[]): Promise<void> {
   const fields = new Set(expressions.flatMap((text) => [...parsed(text)]))
   const choose = (catalogue: Catalogue) => ({ moment: chooseMoment(catalogue, options.value('time'), options.value('moment')), fields })
   const results = await withData(path, choose, (data, moment) => {
-    const evaluator = evaluatorOf(data, moment)
+    const measurable = frameDataOf(data, moment)
     const parts = defaultParts(data.catalogue, options.value('region'))
     return expressions.map((expr) => {
-      const { value, unit, nonFinite } = pointed(expr, () => measureExpression(expr, evaluator, parts))
-      return { expr, value: Number.isFinite(value) ? value : null, unit, ...(nonFinite > 0 && { nonFinite }) }
+      const { value, components, of, unit, nonFinite } = pointed(expr, () => measureExpression(expr, measurable, parts))
+      const named = components && Object.fromEntries(Object.entries(components).map(([name, x]) => [name, finite(x)]))
+      return {
+        expr,
+        value: finite(value),
+        ...(named && { components: named }),
+        ...(of && { of }),
+        unit,
+        ...(nonFinite > 0 && { nonFinite }),
+      }
     })
   })
   if (options.has('json')) process.stdout.write(`${JSON.stringify(results)}\n`)
   else {
-    const rows = results.map((r) => [r.expr, '=', `${r.value ?? 'not a number'}`, r.unit === null ? '(unit unknown)' : r.unit, r.nonFinite ? `${r.nonFinite} not finite left out` : ''])
+    const rows = results.map((r) => {
+      const what = r.components
+        ? `magnitude of (${Object.values(r.components)
+            .map((x) => x ?? 'not a number')
+            .join(', ')})`
+        : r.of
+          ? 'of the magnitude'
+          : ''
+      const left = r.nonFinite ? `${r.nonFinite} not finite left out` : ''
+      return [
+        r.expr,
+        '=',
+        `${r.value ?? 'not a number'}`,
+        r.unit === null ? '(unit unknown)' : r.unit,
+        [what, left].filter(Boolean).join('; '),
+      ]
+    })
     process.stdout.write(`${table(rows)}\n`)
   }
+}
+
+function finite(x: number): number | null {
+  return Number.isFinite(x) ? x : null
 }
 
 function parsed(text: string): Set<string> {
@@ -47,14 +74,7 @@ function pointed<T>(text: string, run: () => T): T {
   }
 }
 
-function evaluatorOf(data: CaseData, moment: number): Evaluator {
-  const fields = Object.fromEntries(data.catalogue.fields.map((f) => [f.name, f.name]))
-  const plan = { case: 'file', moment, steps: {}, formulas: {}, fields, target: '', variable: null }
-  const shapes = new Map()
-  return new Evaluator(data, plan, { check: () => undefined, kept: (key) => shapes.get(key), keep: (key, shape) => void shapes.set(key, shape) })
-}
-
-/** The named part, else all regions, else all surfaces, else whatever there is. */
+/** The named part, else all regions, else all surfaces, else all parts. */
 function defaultParts(catalogue: Catalogue, region: string | undefined): string[] {
   if (region !== undefined) {
     if (!catalogue.parts.some((p) => p.name === region)) {

@@ -5,12 +5,12 @@ import { join } from 'node:path'
 import type { OpenCase } from '../core/formats/Format'
 import { openNamed } from '../core/formats/series'
 import { memoryOfPart } from '../core/store/blockStore'
-import type { Catalogue } from '../core/study/caseModel'
-import type { CaseData } from '../core/study/Evaluator'
-import { readCase } from '../core/study/memoryCase'
-import { folderOf } from '../server/work/files'
-import { budgets, memoryOf } from '../server/work/settings'
-import { StoredCaseData } from '../server/work/StoredCaseData'
+import type { Catalogue } from '../core/case/catalogue'
+import type { CaseData } from '../core/case/CaseData'
+import { readCase } from '../core/store/memoryCase'
+import { folderOf } from '../server/cases/files'
+import { importBudget, memoryOf } from '../server/settings'
+import { storeOpened } from '../server/cases/storeOpened'
 
 /** Runs `use` on the opened file and closes everything afterwards. */
 export async function withCase<T>(path: string, use: (opened: OpenCase) => Promise<T>): Promise<T> {
@@ -29,20 +29,24 @@ export interface Wish {
 }
 
 /** Runs `use` on the data of a case; one that does not fit into memory is stored in blocks below the temporary folder. */
-export async function withData<T>(path: string, choose: (catalogue: Catalogue) => Wish, use: (data: CaseData, moment: number) => T): Promise<T> {
+export async function withData<T>(
+  path: string,
+  choose: (catalogue: Catalogue) => Wish,
+  use: (data: CaseData, moment: number) => T,
+): Promise<T> {
   return withCase(path, async (opened) => {
     const { catalogue } = opened
     const { moment, fields } = choose(catalogue)
-    const budget = budgets(memoryOf(process.env)).import
+    const budget = importBudget(memoryOf(process.env))
     const need = catalogue.parts.reduce((sum, part) => sum + memoryOfPart(part), 0)
     if (need <= budget) return use(await readCase(opened, moment, fields), moment)
     const store = await mkdtemp(join(tmpdir(), 'stavik-'))
     try {
-      const data = await StoredCaseData.store(opened, { folder: '', files: [] }, store, moment, fields, budget)
+      const { data, close } = await storeOpened(opened, store, moment, fields, budget)
       try {
         return use(data, moment)
       } finally {
-        data.close()
+        close()
       }
     } finally {
       await rm(store, { recursive: true, force: true })

@@ -91,11 +91,7 @@ export class TankFlow {
     const q = inletBand(z)
     const k = this.operation.flow / (2 * Math.PI)
     const core = this.core(r, theta, z)
-    return [
-      0,
-      (-k * throughFlow(r, z).value) / r,
-      -k * gather(r)[0] * q.density * inletAngles(theta).integral - swirl + core.az,
-    ]
+    return [0, (-k * throughFlow(r, z).value) / r, -k * gather(r)[0] * q.density * inletAngles(theta).integral - swirl + core.az]
   }
 
   private curl(r: number, theta: number, z: number): Vector {

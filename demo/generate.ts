@@ -22,7 +22,12 @@ export const demoCases: readonly DemoCase[] = [
   { id: 'tank-40', title: '40 L/s', operation: { flow: 0.04, swirl: 0.28 } },
   { id: 'tank-60', title: '60 L/s', operation: { flow: 0.06, swirl: 0.41 } },
   { id: 'tank-80', title: '80 L/s', operation: { flow: 0.08, swirl: 0.54 } },
-  { id: 'tank-wandering', title: '40 L/s, wandering', operation: { flow: 0.04, swirl: 0.28, wander: { size: 0.12, angle: 0 } }, times: { step: 20, count: 6 } },
+  {
+    id: 'tank-wandering',
+    title: '40 L/s, wandering',
+    operation: { flow: 0.04, swirl: 0.28, wander: { size: 0.12, angle: 0 } },
+    times: { step: 20, count: 6 },
+  },
 ]
 
 /** Cells of the transient case as a share of the steady ones: it has several times to store. */
@@ -84,11 +89,16 @@ async function writeMoment(folder: string, stem: string, mesh: TankMesh, flow: T
   for (const part of mesh.parts) {
     const ending = part.dimension === 3 ? 'vtu' : 'vtp'
     const file = `${stem} ${part.name.toLowerCase()}.${ending}`.replaceAll(' ', '-')
-    const fields = part.name === 'Arm' ? armFields(part, flow) : waterFields(part, flow, part.owners ? gatherCentres(centres, part.owners) : centres)
+    const fields =
+      part.name === 'Arm' ? armFields(part, flow) : waterFields(part, flow, part.owners ? gatherCentres(centres, part.owners) : centres)
     const handle = await open(join(folder, file), 'w')
     const single = { ...part.mesh, points: stored(part.mesh.points) }
     const values = fields.map((field) => ({ ...field, values: stored(field.values) }))
-    for (const bytes of writeVtk(single, values, { kind: part.dimension === 3 ? 'vtu' : 'vtp', lengthUnit: 'm', ...(time !== undefined && { time }) })) {
+    for (const bytes of writeVtk(single, values, {
+      kind: part.dimension === 3 ? 'vtu' : 'vtp',
+      lengthUnit: 'm',
+      ...(time !== undefined && { time }),
+    })) {
       // one write takes less than 2 GiB
       for (let at = 0; at < bytes.length; at += WRITE) await handle.write(bytes.subarray(at, at + WRITE))
     }
@@ -177,13 +187,23 @@ function exactValues(demo: DemoCase, { divisions }: TankMesh): ExactValues {
     },
     flow: { value: demo.operation.flow, relativeAccuracy: 0.5 / divisions.drain ** 2 + 20 / angular ** 2 },
     centroid: { z: (disc(radius) * depth * (depth / 2) - armVolume * ((depth + arm.tip) / 2)) / (disc(radius) * depth - armVolume) },
-    probes: [[2, 0, 1.2], [0, 2, 1.2], [-1, -1, 0.6], [0, 0, 1.2]].map(([x, y, z]) => ({
+    probes: [
+      [2, 0, 1.2],
+      [0, 2, 1.2],
+      [-1, -1, 0.6],
+      [0, 0, 1.2],
+    ].map(([x, y, z]) => ({
       at: [x!, y!, z!],
       U: flow.velocity(x!, y!, z!),
       T: flow.temperature(x!, y!, z!),
       age: flow.age(x!, y!, z!),
     })),
-    streamline: { seed, length, end: followExactly(flow, seed, length), accuracy: 40 / Math.min(divisions.radial, angular / 2, divisions.vertical) ** 2 },
+    streamline: {
+      seed,
+      length,
+      end: followExactly(flow, seed, length),
+      accuracy: 40 / Math.min(divisions.radial, angular / 2, divisions.vertical) ** 2,
+    },
   }
 }
 

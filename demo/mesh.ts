@@ -188,7 +188,12 @@ function surfaces(grid: PolarGrid, water: GridCells, isArm: (i: number, j: numbe
       }
     }
   }
-  return names.map((name) => ({ name, dimension: 2, mesh: lists.get(name)!.builder.finish(), owners: Uint32Array.from(lists.get(name)!.owners) }))
+  return names.map((name) => ({
+    name,
+    dimension: 2,
+    mesh: lists.get(name)!.builder.finish(),
+    owners: Uint32Array.from(lists.get(name)!.owners),
+  }))
 }
 
 function inletName(j: number, k: number, angular: number, vertical: number): string | undefined {

@@ -2,7 +2,12 @@
 import { build } from 'esbuild'
 import { compileKernels } from './kernels.mjs'
 
-const entries = { cli: 'cli/main.ts', worker: 'server/work/worker.ts', importer: 'server/work/importer.ts', placer: 'server/work/placer.ts' }
+const entries = {
+  cli: 'cli/main.ts',
+  worker: 'server/evaluate/worker.ts',
+  importer: 'server/cases/importer.ts',
+  placer: 'server/cases/placer.ts',
+}
 const wanted = process.argv.slice(2)
 const chosen = Object.entries(entries).filter(([name]) => wanted.length === 0 || wanted.includes(name))
 

@@ -8,14 +8,19 @@ const sources = join(folder, 'assembly')
 const target = join(folder, 'wasm.ts')
 
 export async function compileKernels() {
-  const changed = Math.max(...[...readdirSync(sources).map((name) => join(sources, name)), fileURLToPath(import.meta.url)].map((path) => statSync(path).mtimeMs))
+  const changed = Math.max(
+    ...[...readdirSync(sources).map((name) => join(sources, name)), fileURLToPath(import.meta.url)].map((path) => statSync(path).mtimeMs),
+  )
   if ((statSync(target, { throwIfNoEntry: false })?.mtimeMs ?? 0) > changed) return
   const asc = await import('assemblyscript/asc')
   let binary
-  const { error, stderr } = await asc.main(['index.ts', '--baseDir', sources, '--outFile', 'kernels.wasm', '-O3', '--noAssert', '--runtime', 'stub'], {
-    readFile: (name, base) => (statSync(join(base, name), { throwIfNoEntry: false }) ? readFileSync(join(base, name), 'utf8') : null),
-    writeFile: (name, contents) => void (binary = contents),
-  })
+  const { error, stderr } = await asc.main(
+    ['index.ts', '--baseDir', sources, '--outFile', 'kernels.wasm', '-O3', '--noAssert', '--runtime', 'stub'],
+    {
+      readFile: (name, base) => (statSync(join(base, name), { throwIfNoEntry: false }) ? readFileSync(join(base, name), 'utf8') : null),
+      writeFile: (name, contents) => void (binary = contents),
+    },
+  )
   if (error) throw new Error(`the kernels could not be compiled: ${error.message}\n${stderr}`)
   // whoever reads it meanwhile finds the old one whole
   writeFileSync(`${target}.part`, `/** Made by scripts/kernels.mjs. */\nexport const wasm = '${Buffer.from(binary).toString('base64')}'\n`)

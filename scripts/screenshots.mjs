@@ -10,7 +10,10 @@ const root = dirname(dirname(fileURLToPath(import.meta.url)))
 const shots = join(root, 'docs', 'screenshots')
 const data = mkdtempSync(join(tmpdir(), 'stavik-shots-'))
 const port = 4600 + (process.pid % 300)
-const server = spawn(join(root, 'stavik'), ['demo'], { env: { ...process.env, STAVIK_DATA: data, STAVIK_PORT: String(port) }, stdio: ['ignore', 'pipe', 'inherit'] })
+const server = spawn(join(root, 'stavik'), ['demo'], {
+  env: { ...process.env, STAVIK_DATA: data, STAVIK_PORT: String(port) },
+  stdio: ['ignore', 'pipe', 'inherit'],
+})
 await new Promise((resolve, reject) => {
   server.stdout.on('data', (text) => String(text).includes('Stavik is at') && resolve())
   server.once('exit', (code) => reject(new Error(`./stavik demo ended with ${code}`)))
@@ -18,7 +21,16 @@ await new Promise((resolve, reject) => {
 
 const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--enable-unsafe-swiftshader'],
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--enable-unsafe-swiftshader',
+  ],
 })
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 page.setDefaultTimeout(20_000)
@@ -45,9 +57,13 @@ async function say(sentence) {
 }
 
 async function choose(input, option) {
-  await page.locator('[data-step][aria-current=true]').getByRole('button', { name: `Input “${input}”` }).click()
+  await page
+    .locator('[data-step][aria-current=true]')
+    .getByRole('button', { name: `Input “${input}”` })
+    .click()
   const list = page.getByRole('listbox', { name: `Input “${input}”` })
-  if ((await list.getAttribute('aria-multiselectable')) === 'true') for (const ticked of await list.locator('[aria-selected=true]').all()) await ticked.click()
+  if ((await list.getAttribute('aria-multiselectable')) === 'true')
+    for (const ticked of await list.locator('[aria-selected=true]').all()) await ticked.click()
   await list.getByRole('option', { name: option }).click()
   await page.keyboard.press('Escape')
   await settled()
@@ -67,13 +83,19 @@ await page.getByRole('button', { name: 'New formula' }).click()
 await page.keyboard.type('speed = mag(U)')
 await page.keyboard.press('Enter')
 await say('slice z 1.2 speed')
-await page.locator('[data-step][aria-current=true]').getByRole('button', { name: /^Range:/ }).click()
+await page
+  .locator('[data-step][aria-current=true]')
+  .getByRole('button', { name: /^Range:/ })
+  .click()
 await page.getByRole('option', { name: 'this step' }).click()
 await settled()
 await keep('workbench-slice')
 await say('line')
 await say('streamlines')
-await page.locator('[data-step][aria-current=true]').getByRole('button', { name: /^Coloured by/ }).click()
+await page
+  .locator('[data-step][aria-current=true]')
+  .getByRole('button', { name: /^Coloured by/ })
+  .click()
 await page.getByRole('option', { name: /^travel-time/ }).click()
 await settled()
 await say('measure flux')
@@ -100,7 +122,10 @@ await page.waitForTimeout(500)
 await page.screenshot({ path: join(shots, 'bindings.png') })
 await page.keyboard.press('Escape')
 await page.getByRole('link', { name: /to the library/ }).click()
-await page.getByRole('link', { name: /Rearing tank/ }).locator('img').waitFor()
+await page
+  .getByRole('link', { name: /Rearing tank/ })
+  .locator('img')
+  .waitFor()
 await page.waitForTimeout(500)
 await keep('library')
 const thumbnail = await page.evaluate(async () => {

@@ -27,7 +27,15 @@ function check(title, command, args) {
 /** Runs vitest and adds up its own counts; a run that ended before it could count has failed. */
 function tests(title, project) {
   const file = join(scratch, `${project}.json`)
-  const ok = run(title, 'npx', ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${file}`])
+  const ok = run(title, 'npx', [
+    'vitest',
+    'run',
+    '--project',
+    project,
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${file}`,
+  ])
   try {
     const report = JSON.parse(readFileSync(file, 'utf8'))
     passed += report.numPassedTests
@@ -44,7 +52,7 @@ const only = process.argv[2]
 if (!only || only === 'fast') {
   check('Nuxt types', 'npx', ['nuxt', 'prepare'])
   check('Kernels', 'node', ['scripts/kernels.mjs'])
-  check('Lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
+  check('Lint', 'npm', ['run', '--silent', 'lint'])
   check('Types of core, stage, server, command line and tests', 'npx', ['tsc', '-p', 'tsconfig.core.json'])
   check('Types of the app', 'npx', ['vue-tsc', '--noEmit', '-p', '.nuxt/tsconfig.app.json'])
   check('Types of the routes', 'npx', ['vue-tsc', '--noEmit', '-p', '.nuxt/tsconfig.server.json'])

@@ -22,11 +22,17 @@ export class DepthPeeler {
   private solid!: THREE.WebGLRenderTarget
   private layers!: THREE.WebGLRenderTarget
   private peels!: [THREE.WebGLRenderTarget, THREE.WebGLRenderTarget]
-  private readonly quad = new THREE.Mesh(new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(Float32Array.of(-1, -1, 0, 3, -1, 0, -1, 3, 0), 3)))
+  private readonly quad = new THREE.Mesh(
+    new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(Float32Array.of(-1, -1, 0, 3, -1, 0, -1, 3, 0), 3)),
+  )
   private readonly screen = new THREE.Scene().add(this.quad)
   private readonly flat = new THREE.Camera()
   private readonly under = screenMaterial(layerFragment, { layer: { value: null } })
-  private readonly compose = screenMaterial(composeFragment, { solid: { value: null }, layers: { value: null }, ground: { value: new THREE.Vector4() } })
+  private readonly compose = screenMaterial(composeFragment, {
+    solid: { value: null },
+    layers: { value: null },
+    ground: { value: new THREE.Vector4() },
+  })
 
   constructor(
     private readonly renderer: THREE.WebGLRenderer,
@@ -36,7 +42,12 @@ export class DepthPeeler {
     this.under.transparent = true
     this.under.blending = THREE.CustomBlending
     // front to back: what is there covers what comes
-    Object.assign(this.under, { blendSrc: THREE.OneMinusDstAlphaFactor, blendDst: THREE.OneFactor, blendSrcAlpha: THREE.OneMinusDstAlphaFactor, blendDstAlpha: THREE.OneFactor })
+    Object.assign(this.under, {
+      blendSrc: THREE.OneMinusDstAlphaFactor,
+      blendDst: THREE.OneFactor,
+      blendSrcAlpha: THREE.OneMinusDstAlphaFactor,
+      blendDstAlpha: THREE.OneFactor,
+    })
     this.resize(1, 1)
   }
 
@@ -97,13 +108,19 @@ export class DepthPeeler {
       const material = (thing as THREE.Mesh).material as THREE.ShaderMaterial | undefined
       if (!material) return
       Object.assign(material, { transparent: true, depthWrite: false, depthTest: false, blending: THREE.CustomBlending })
-      Object.assign(material, { blendSrc: THREE.OneMinusDstAlphaFactor, blendDst: THREE.OneFactor, blendSrcAlpha: THREE.OneMinusDstAlphaFactor, blendDstAlpha: THREE.OneFactor })
+      Object.assign(material, {
+        blendSrc: THREE.OneMinusDstAlphaFactor,
+        blendDst: THREE.OneFactor,
+        blendSrcAlpha: THREE.OneMinusDstAlphaFactor,
+        blendDstAlpha: THREE.OneFactor,
+      })
       changed.push(material)
     })
     this.renderer.setRenderTarget(this.layers)
     this.renderer.autoClear = false
     this.renderer.render(scene.scene, scene.camera)
-    for (const material of changed) Object.assign(material, { transparent: false, depthWrite: true, depthTest: true, blending: THREE.NormalBlending })
+    for (const material of changed)
+      Object.assign(material, { transparent: false, depthWrite: true, depthTest: true, blending: THREE.NormalBlending })
   }
 
   private draw(into: THREE.WebGLRenderTarget, scene: PeelScene): void {
@@ -140,11 +157,23 @@ export class DepthPeeler {
 }
 
 function target(width: number, height: number, samples: number): THREE.WebGLRenderTarget {
-  const made = new THREE.WebGLRenderTarget(width, height, { samples, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, type: THREE.UnsignedByteType })
+  const made = new THREE.WebGLRenderTarget(width, height, {
+    samples,
+    minFilter: THREE.NearestFilter,
+    magFilter: THREE.NearestFilter,
+    type: THREE.UnsignedByteType,
+  })
   made.depthTexture = new THREE.DepthTexture(width, height, THREE.UnsignedIntType)
   return made
 }
 
 function screenMaterial(fragmentShader: string, uniforms: Record<string, THREE.IUniform>): THREE.ShaderMaterial {
-  return new THREE.ShaderMaterial({ glslVersion: THREE.GLSL3, vertexShader: screenVertex, fragmentShader, uniforms, depthTest: false, depthWrite: false })
+  return new THREE.ShaderMaterial({
+    glslVersion: THREE.GLSL3,
+    vertexShader: screenVertex,
+    fragmentShader,
+    uniforms,
+    depthTest: false,
+    depthWrite: false,
+  })
 }

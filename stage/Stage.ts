@@ -60,10 +60,18 @@ export class Stage implements PeelScene {
   private readonly renderer: THREE.WebGLRenderer
   private readonly controls: CameraControls
   private readonly shared: PassUniforms = {
-    pass: { value: 0 }, peeled: { value: null }, solid: { value: null }, isFirst: { value: true }, viewport: { value: new THREE.Vector2() },
+    pass: { value: 0 },
+    peeled: { value: null },
+    solid: { value: null },
+    isFirst: { value: true },
+    viewport: { value: new THREE.Vector2() },
   }
   private readonly peeler: DepthPeeler
-  private readonly pickTarget = new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter })
+  private readonly pickTarget = new THREE.WebGLRenderTarget(1, 1, {
+    type: THREE.FloatType,
+    minFilter: THREE.NearestFilter,
+    magFilter: THREE.NearestFilter,
+  })
   private readonly drawables = new Map<string, Drawable>()
   private readonly watcher: ResizeObserver
   private readonly listeners = new Set<() => void>()
@@ -225,7 +233,10 @@ export class Stage implements PeelScene {
     const size = seen.getSize(new THREE.Vector3())
     const { clientWidth } = this.canvas
     const share = Math.max(1 - (2 * LEGEND_ROOM) / clientWidth, 0.5)
-    const zoom = Math.min((2 * share * this.camera.right) / Math.max(size.x, 1e-12), (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)))
+    const zoom = Math.min(
+      (2 * share * this.camera.right) / Math.max(size.x, 1e-12),
+      (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)),
+    )
     void this.controls.zoomTo(zoom, false)
     this.controls.update(0)
     this.invalidate()
@@ -263,7 +274,12 @@ export class Stage implements PeelScene {
   /** Turns, moves and zooms by keys: steps in degrees, shares of the view, and a factor. */
   nudge(change: { turn?: [number, number]; move?: [number, number]; zoom?: number }): void {
     if (change.turn) void this.controls.rotate((change.turn[0] * Math.PI) / 180, (change.turn[1] * Math.PI) / 180, false)
-    if (change.move) void this.controls.truck((change.move[0] * 2 * this.camera.right) / this.camera.zoom, (change.move[1] * 2 * this.camera.top) / this.camera.zoom, false)
+    if (change.move)
+      void this.controls.truck(
+        (change.move[0] * 2 * this.camera.right) / this.camera.zoom,
+        (change.move[1] * 2 * this.camera.top) / this.camera.zoom,
+        false,
+      )
     if (change.zoom) void this.controls.zoomTo(this.camera.zoom * change.zoom, false)
     this.invalidate()
   }
@@ -329,7 +345,13 @@ export class Stage implements PeelScene {
    * @param piece  the wanted piece of it: x, y, width, height from the top left
    * @returns RGBA rows from top to bottom, colours multiplied by opacity
    */
-  drawPiece(full: [number, number], piece: [number, number, number, number], pixelsPerPoint: number, ground: THREE.Vector4, layers: number): Uint8Array {
+  drawPiece(
+    full: [number, number],
+    piece: [number, number, number, number],
+    pixelsPerPoint: number,
+    ground: THREE.Vector4,
+    layers: number,
+  ): Uint8Array {
     const [width, height] = full
     const [x, y, w, h] = piece
     const { camera } = this
@@ -337,7 +359,12 @@ export class Stage implements PeelScene {
     // the whole screen view fits into the picture, whichever is wider
     const aspect = width / height
     const grow = Math.max(1, kept.right / kept.top / aspect)
-    Object.assign(camera, { top: kept.top * grow, bottom: -kept.top * grow, left: -kept.top * grow * aspect, right: kept.top * grow * aspect })
+    Object.assign(camera, {
+      top: kept.top * grow,
+      bottom: -kept.top * grow,
+      left: -kept.top * grow * aspect,
+      right: kept.top * grow * aspect,
+    })
     this.setDepthRange()
     camera.setViewOffset(width, height, x, y, w, h)
     for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, pixelsPerPoint)
@@ -357,7 +384,8 @@ export class Stage implements PeelScene {
   private restore(): void {
     const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
     this.peeler.resize(size.x, size.y)
-    for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, PIXELS_PER_POINT * this.renderer.getPixelRatio())
+    for (const drawable of this.drawables.values())
+      drawable.setLook(drawable.object.look, drawable.object.values, PIXELS_PER_POINT * this.renderer.getPixelRatio())
     this.invalidate()
   }
 

@@ -15,10 +15,10 @@ export interface StageGeometry {
 
 export interface StageValues {
   key: string
-  /** Per point or per element, less the reference. */
+  /** Per point, per element or per corner of each element, less the reference. */
   values: Float32Array
   reference: number
-  place: 'point' | 'element'
+  place: 'point' | 'element' | 'corner'
 }
 
 /** Dots are so many times as wide as lines of the same look. */

@@ -117,9 +117,16 @@ export class Drawable {
 
   private rebuild(geometry: StageGeometry, values: StageValues | null, look: StageLook): void {
     this.remove(this.body)
-    this.body = geometry.kind === 'surface'
-      ? new THREE.Mesh(surfaceGeometry(geometry, values, look.isSmooth), this.material(surfaceVertex, surfaceFragment, { isLit: { value: true }, isSmooth: { value: false } }))
-      : new THREE.Mesh(lineGeometry(geometry.points, segmentsOf(geometry), values), this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: geometry.kind === 'points' } }))
+    this.body =
+      geometry.kind === 'surface'
+        ? new THREE.Mesh(
+            surfaceGeometry(geometry, values, look.isSmooth),
+            this.material(surfaceVertex, surfaceFragment, { isLit: { value: true }, isSmooth: { value: false } }),
+          )
+        : new THREE.Mesh(
+            lineGeometry(geometry.points, segmentsOf(geometry), values),
+            this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: geometry.kind === 'points' } }),
+          )
     this.body.frustumCulled = false
     this.group.add(this.body)
   }
@@ -162,15 +169,15 @@ export class Drawable {
   }
 }
 
-/** Values on elements need corners of their own; values on points share them. */
+/** Values on elements and on their corners need corners of their own; values on points share them. */
 function surfaceGeometry({ points, elements }: StageGeometry, values: StageValues | null, isSmooth: boolean): THREE.BufferGeometry {
   const geometry = new THREE.BufferGeometry()
-  if (values?.place === 'element') {
+  if (values && values.place !== 'point') {
     const corners = new Float32Array(3 * elements.length)
     const perCorner = new Float32Array(elements.length)
     for (let i = 0; i < elements.length; i++) {
       corners.set(points.subarray(3 * elements[i]!, 3 * elements[i]! + 3), 3 * i)
-      perCorner[i] = values.values[Math.floor(i / 3)]!
+      perCorner[i] = values.values[values.place === 'corner' ? i : Math.floor(i / 3)]!
     }
     geometry.setAttribute('position', new THREE.BufferAttribute(corners, 3))
     geometry.setAttribute('value', new THREE.BufferAttribute(perCorner, 1))
@@ -204,8 +211,10 @@ function lineGeometry(points: Float32Array, segments: Uint32Array, values: Stage
     starts.set(points.subarray(3 * a, 3 * a + 3), 3 * i)
     ends.set(points.subarray(3 * b, 3 * b + 3), 3 * i)
     if (!values) continue
-    pairs[2 * i] = values.values[values.place === 'point' ? a : i]!
-    pairs[2 * i + 1] = values.values[values.place === 'point' ? b : i]!
+    const { place } = values
+    const isCorner = place === 'corner'
+    pairs[2 * i] = values.values[place === 'point' ? a : isCorner ? 2 * i : i]!
+    pairs[2 * i + 1] = values.values[place === 'point' ? b : isCorner ? 2 * i + 1 : i]!
   }
   const geometry = new THREE.InstancedBufferGeometry()
   geometry.setAttribute('position', new THREE.BufferAttribute(Float32Array.of(0, -1, 0, 1, -1, 0, 1, 1, 0, 0, 1, 0), 3))

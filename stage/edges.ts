@@ -69,9 +69,15 @@ function turnSlivers(normals: Float32Array, points: Float32Array, elements: Uint
 
 /** The longest side of a sliver, told by its first corner; -1 for any other triangle. */
 function sliverSide(p: Float32Array, elements: Uint32Array, t: number): number {
-  const a = 3 * elements[3 * t]!, b = 3 * elements[3 * t + 1]!, c = 3 * elements[3 * t + 2]!
-  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[b]!, vy = p[c + 1]! - p[b + 1]!, vz = p[c + 2]! - p[b + 2]!
+  const a = 3 * elements[3 * t]!,
+    b = 3 * elements[3 * t + 1]!,
+    c = 3 * elements[3 * t + 2]!
+  const ux = p[b]! - p[a]!,
+    uy = p[b + 1]! - p[a + 1]!,
+    uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[b]!,
+    vy = p[c + 1]! - p[b + 1]!,
+    vz = p[c + 2]! - p[b + 2]!
   const u = ux * ux + uy * uy + uz * uz
   const v = vx * vx + vy * vy + vz * vz
   const w = (ux + vx) ** 2 + (uy + vy) ** 2 + (uz + vz) ** 2
@@ -93,9 +99,15 @@ function triangleNormals(p: Float32Array, elements: Uint32Array): Float32Array {
     const a = 3 * elements[t]!
     const b = 3 * elements[t + 1]!
     const c = 3 * elements[t + 2]!
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy,
+      y = uz * vx - ux * vz,
+      z = ux * vy - uy * vx
     const length = Math.sqrt(x * x + y * y + z * z) || 1
     out[t] = x / length
     out[t + 1] = y / length
@@ -110,7 +122,9 @@ function samePlace(points: Float32Array): Uint32Array {
   const table = new Int32Array(size).fill(-1)
   const ids = new Uint32Array(points.length / 3)
   for (let i = 0; i < ids.length; i++) {
-    const x = bits[3 * i]!, y = bits[3 * i + 1]!, z = bits[3 * i + 2]!
+    const x = bits[3 * i]!,
+      y = bits[3 * i + 1]!,
+      z = bits[3 * i + 2]!
     let h = (Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca6b) ^ Math.imul(z, 0xc2b2ae35)) >>> 0
     h = (h ^ (h >>> 15)) & (size - 1)
     while (table[h]! >= 0) {

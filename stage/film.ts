@@ -3,7 +3,15 @@
 /**
  * Films of pictures of one size: MP4 and WebM through the browser's own encoder, GIF with a palette for each picture.
  */
-import { BufferTarget, CanvasSource, getFirstEncodableVideoCodec, Mp4OutputFormat, Output, QUALITY_HIGH, WebMOutputFormat } from 'mediabunny'
+import {
+  BufferTarget,
+  CanvasSource,
+  getFirstEncodableVideoCodec,
+  Mp4OutputFormat,
+  Output,
+  QUALITY_HIGH,
+  WebMOutputFormat,
+} from 'mediabunny'
 import { applyPalette, GIFEncoder, quantize } from 'gifenc'
 
 export const filmFormats = ['mp4', 'webm', 'gif'] as const

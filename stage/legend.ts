@@ -40,7 +40,11 @@ export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, 
   context.fillText(fitted(context, spec.title, LEGEND_WIDTH - 4), 0, 9)
   context.font = `400 8.5px ${SANS}`
   context.fillStyle = MUTED
-  context.fillText(fitted(context, `${spec.unit === null ? 'unit unknown' : spec.unit === '1' ? 'no unit' : spec.unit} · ${spec.range}`, LEGEND_WIDTH), 0, 21)
+  context.fillText(
+    fitted(context, `${spec.unit === null ? 'unit unknown' : spec.unit === '1' ? 'no unit' : spec.unit} · ${spec.range}`, LEGEND_WIDTH),
+    0,
+    21,
+  )
   drawBar(context, spec)
   drawTicks(context, spec)
   context.restore()

@@ -5,16 +5,21 @@ import { bind, bindingRows, setFactor } from '~~/core/study/bindings'
 import type { BindingRow } from '~~/core/study/bindings'
 import { ranked } from '~~/core/study/studyModel'
 
-interface CaseRow { id: string; name: string; state: string }
+interface CaseRow {
+  id: string
+  name: string
+  state: string
+}
 
 const bench = useBench()
 const study = computed(() => bench.document.value!)
 const cases = computed(() => ranked(study.value.cases))
-const rows = computed(() => bindingRows(study.value, bench.catalogues.value))
+const rows = computed(() => bindingRows(study.value, bench.cases.catalogues.value))
 const others = shallowRef<CaseRow[]>([])
 /** Factors take room: they are shown where there are some, or when asked for. */
 const wantsFactors = ref(false)
-const hasFactors = computed(() => wantsFactors.value || rows.value.some((row) => Object.keys(row.factors).length > 0))
+const isMultiplied = computed(() => rows.value.some((row) => Object.keys(row.factors).length > 0))
+const hasFactors = computed(() => wantsFactors.value || isMultiplied.value)
 const problem = ref('')
 
 onMounted(async () => {
@@ -30,16 +35,16 @@ function set(row: BindingRow, caseId: string, event: Event): void {
   void bench.store.edit(`Bind ${row.name}`, (draft) => bind(draft, row, caseId, name))
 }
 
-function multiply(row: BindingRow, caseId: string, event: Event): void {
-  const box = event.target as HTMLInputElement
-  const factor = Number(box.value || 1)
-  if (Number.isFinite(factor) && factor !== 0) void bench.store.edit(`Multiply ${row.name}`, (draft) => setFactor(draft, row.id, caseId, factor))
-  else box.value = String(row.factors[caseId] ?? '')
+function multiply(row: BindingRow, caseId: string, text: string, restore: () => void): void {
+  const factor = Number(text || 1)
+  if (Number.isFinite(factor) && factor !== 0)
+    void bench.store.edit(`Multiply ${row.name}`, (draft) => setFactor(draft, row.id, caseId, factor))
+  else restore()
 }
 
 function add(event: Event): void {
   const box = event.target as HTMLSelectElement
-  void bench.addCase(box.value)
+  void bench.cases.add(box.value)
   box.value = ''
 }
 </script>
@@ -50,26 +55,71 @@ function add(event: Event): void {
       <thead>
         <tr>
           <th class="font-semibold">In the study</th>
-          <th v-for="[id, entry] in cases" :key="id" class="font-semibold"><span class="mr-1 inline-block size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name }} <button v-if="cases.length > 1" type="button" class="align-middle text-mute hover:text-brick" :aria-label="`Take ${entry.name} out of the study`" :title="`Take ${entry.name} out of the study`" @click="bench.removeCase(id)"><X :size="12" /></button></th>
+          <th v-for="[id, entry] in cases" :key="id" class="font-semibold">
+            <span class="mr-1 inline-block size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name }}
+            <button
+              v-if="cases.length > 1"
+              type="button"
+              class="align-middle text-mute hover:text-brick"
+              :aria-label="`Take ${entry.name} out of the study`"
+              :title="`Take ${entry.name} out of the study`"
+              @click="bench.cases.remove(id)"
+            >
+              <X :size="12" />
+            </button>
+          </th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="row in rows" :key="`${row.kind} ${row.id}`">
-          <th scope="row" class="max-w-40 truncate font-normal" :title="row.name">{{ row.name }} <span class="text-mute">{{ row.kind }}</span></th>
+          <th scope="row" class="max-w-40 truncate font-normal" :title="row.name">
+            {{ row.name }} <span class="text-mute">{{ row.kind }}</span>
+          </th>
           <td v-for="[id, entry] in cases" :key="id">
             <div class="flex items-center gap-1">
-            <select class="field num w-full min-w-24 px-1! py-0.5!" :class="{ 'bg-amber-wash! text-amber-text!': row.bound[id] === null }" :value="row.bound[id] ?? ''" :aria-label="`${row.name} in ${entry.name}`" @change="set(row, id, $event)">
-              <option value="">nothing</option>
-              <option v-for="name in row.offers[id]" :key="name" :value="name">{{ name }}</option>
-            </select>
-            <label v-if="hasFactors && row.kind === 'variable' && row.bound[id] !== null" class="flex shrink-0 items-center text-mute" :title="`${row.name} is this times what ${entry.name} stores`">×<input class="field num w-12 px-1! py-0.5! text-right" inputmode="decimal" placeholder="1" :value="row.factors[id] ?? ''" :aria-label="`Factor of ${row.name} in ${entry.name}`" @change="multiply(row, id, $event)" /></label>
+              <select
+                class="field num w-full min-w-24 px-1! py-0.5!"
+                :class="{ 'bg-amber-wash! text-amber-text!': row.bound[id] === null }"
+                :value="row.bound[id] ?? ''"
+                :aria-label="`${row.name} in ${entry.name}`"
+                @change="set(row, id, $event)"
+              >
+                <option value="">nothing</option>
+                <option v-for="name in row.offers[id]" :key="name" :value="name">{{ name }}</option>
+              </select>
+              <label
+                v-if="hasFactors && row.kind === 'variable' && row.bound[id] !== null"
+                class="flex shrink-0 items-center text-mute"
+                :title="`${row.name} is this times what ${entry.name} stores`"
+                >×<KeptText
+                  class="field num w-12 px-1! py-0.5! text-right"
+                  inputmode="decimal"
+                  placeholder="1"
+                  :value="String(row.factors[id] ?? '')"
+                  :aria-label="`Factor of ${row.name} in ${entry.name}`"
+                  @change="(text, restore) => multiply(row, id, text, restore)"
+              /></label>
             </div>
           </td>
         </tr>
       </tbody>
     </table>
-    <label v-if="rows.some((row) => row.kind === 'variable')" class="mt-2 flex items-center gap-2"><input type="checkbox" class="accent-pine" :checked="hasFactors" @change="wantsFactors = ($event.target as HTMLInputElement).checked" />Factors, where a case stores a variable in another measure</label>
-    <label v-if="addable.length" class="mt-2 flex items-center gap-2">Add a case <select class="field" @change="add"><option value="">choose…</option><option v-for="row in addable" :key="row.id" :value="row.id">{{ row.name }}</option></select></label>
+    <label v-if="rows.some((row) => row.kind === 'variable')" class="mt-2 flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-pine"
+        :checked="hasFactors"
+        :disabled="isMultiplied"
+        @change="wantsFactors = ($event.target as HTMLInputElement).checked"
+      />Factors, where a case stores a variable in another measure</label
+    >
+    <label v-if="addable.length" class="mt-2 flex items-center gap-2"
+      >Add a case
+      <select class="field" @change="add">
+        <option value="">choose…</option>
+        <option v-for="row in addable" :key="row.id" :value="row.id">{{ row.name }}</option>
+      </select></label
+    >
     <p v-if="problem" role="alert" class="mt-1 text-brick">{{ problem }}</p>
   </div>
 </template>

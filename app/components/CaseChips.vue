@@ -13,17 +13,33 @@ const cases = computed(() => (bench.document.value ? ranked(bench.document.value
 <template>
   <div class="flex flex-wrap items-center gap-1.5 px-3.5 pb-1 pt-2.5" role="radiogroup" aria-label="Case">
     <button
-      v-for="[id, entry] in cases" :key="id" type="button" role="radio" :aria-checked="bench.view.caseId === id" class="flex h-6 items-center gap-1.5 rounded-full border bg-panel pl-[7px] pr-2.5 text-[12px]"
-      :class="bench.view.caseId === id ? 'border-ink' : 'border-line'" @click="bench.view.caseId = id"
+      v-for="[id, entry] in cases"
+      :key="id"
+      type="button"
+      role="radio"
+      :aria-checked="bench.view.caseId === id"
+      class="flex h-6 items-center gap-1.5 rounded-full border bg-panel pl-[7px] pr-2.5 text-[12px]"
+      :class="bench.view.caseId === id ? 'border-ink' : 'border-line'"
+      @click="bench.view.caseId = id"
     >
-      <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>
+      <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name
+      }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>
     </button>
     <Popover class="relative ml-auto">
-      <PopoverButton class="icon size-6!" aria-label="Cases and bindings" title="Cases of the study, and what they call its parts and variables"><Link2 :size="14" /></PopoverButton>
-      <PopoverPanel class="pop absolute left-0 top-7 max-h-[75vh] w-[620px] max-w-[calc(100vw-360px)] overflow-auto p-3!" focus><CaseBindings /></PopoverPanel>
+      <PopoverButton
+        class="icon size-6!"
+        aria-label="Cases and bindings"
+        title="Cases of the study, and what they call its parts and variables"
+        ><Link2 :size="14"
+      /></PopoverButton>
+      <PopoverPanel class="pop absolute left-0 top-7 max-h-[75vh] w-[620px] max-w-[calc(100vw-360px)] overflow-auto p-3!" focus
+        ><CaseBindings
+      /></PopoverPanel>
     </Popover>
-    <Popover v-if="bench.catalogue.value" class="relative">
-      <PopoverButton class="icon size-6!" aria-label="Units of this case" title="Units of this case"><Settings2 :size="14" /></PopoverButton>
+    <Popover v-if="bench.cases.catalogue.value" class="relative">
+      <PopoverButton class="icon size-6!" aria-label="Units of this case" title="Units of this case"
+        ><Settings2 :size="14"
+      /></PopoverButton>
       <PopoverPanel class="pop absolute left-0 top-7 w-72 p-2.5!" focus><CaseUnits /></PopoverPanel>
     </Popover>
   </div>

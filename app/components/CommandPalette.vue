@@ -22,47 +22,92 @@ const text = ref('')
 /** A name, an equals sign and something behind it. */
 const FORMULA = /^[\p{L}_][\p{L}\p{N}_ ]*=\s*\S/u
 
-const sentence = computed(() => (bench.document.value ? parseSentence(text.value, bench.document.value, { length: bench.lengthUnit.value, of: bench.unitOf, shown: (unit) => bench.display(unit)?.unit ?? unit }) : null))
+const sentence = computed(() =>
+  bench.document.value
+    ? parseSentence(text.value, bench.document.value, {
+        length: bench.cases.lengthUnit.value,
+        of: bench.variables.unitOf,
+        shown: (unit) => bench.units.display(unit)?.unit ?? unit,
+      })
+    : null,
+)
 
 function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
   const words = [stepKinds.find((k) => k.id === kind)!.title]
   if (wishes.quantity) words.push(wishes.quantity)
   if (parts.length) words.push(parts.map((id) => bench.document.value!.parts[id]!.name).join(', '))
   const axis = wishes.normal ? 'xyz'[wishes.normal.indexOf(1)] : undefined
-  if (wishes.origin) words.push(`at ${axis} = ${bench.shown(Math.max(...wishes.origin) || Math.min(...wishes.origin), bench.lengthUnit.value)}`)
+  if (wishes.origin)
+    words.push(`at ${axis} = ${bench.units.shown(Math.max(...wishes.origin) || Math.min(...wishes.origin), bench.cases.lengthUnit.value)}`)
   else if (axis && kind === 'slice') words.push(`across ${axis}`)
-  if (wishes.variable) words.push(bench.variableLabel(wishes.variable))
-  const unit = bench.unitOf(wishes.variable ?? '')
-  if (wishes.value !== undefined) words.push(`= ${unit ? bench.shown(wishes.value, unit) : wishes.value}`)
-  if (colour && colour !== wishes.variable) words.push(`coloured by ${bench.variableLabel(colour)}`)
+  if (wishes.variable) words.push(bench.variables.label(wishes.variable))
+  const unit = bench.variables.unitOf(wishes.variable ?? '')
+  if (wishes.value !== undefined) words.push(`= ${unit ? bench.units.shown(wishes.value, unit) : wishes.value}`)
+  if (colour && colour !== wishes.variable) words.push(`coloured by ${bench.variables.label(colour)}`)
   return words.join(' ')
 }
 
 const found = computed<Act[]>(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const steps = stepKinds.map((kind) => ({ title: kind.title, words: kind.words.join(' '), hint: 'new step', run: () => void bench.addStep(kind.id) }))
+  const steps = stepKinds.map((kind) => ({
+    title: kind.title,
+    words: kind.words.join(' '),
+    hint: 'new step',
+    run: () => void bench.addStep(kind.id),
+  }))
+  const quantityWords = {
+    size: 'area, volume or length',
+    mean: 'mean',
+    integral: 'integral',
+    flux: 'flux',
+    'mass flow': 'mass flow',
+    min: 'smallest value',
+    max: 'largest value',
+  }
   const measures = measureQuantities.map((quantity) => ({
-    title: `Measure ${{ size: 'area, volume or length', mean: 'mean', integral: 'integral', flux: 'flux', 'mass flow': 'mass flow', min: 'smallest value', max: 'largest value' }[quantity]}`,
+    title: `Measure ${quantityWords[quantity]}`,
     words: 'average minimum maximum flow rate',
     hint: 'new step',
     run: () => void bench.addStep('measure', { quantity }),
   }))
-  const places = bench.steps.value.map(([id, step]) => ({ title: step.name, words: step.kind, hint: 'go to step', run: () => void (bench.selected.value = id) }))
+  const places = bench.steps.value.map(([id, step]) => ({
+    title: step.name,
+    words: step.kind,
+    hint: 'go to step',
+    run: () => void (bench.selected.value = id),
+  }))
   const all: Act[] = [...steps, ...measures, ...props.acts, ...places]
   /** Whole words before beginnings of words before words that merely hold the text. */
   const rank = (act: Act): number => {
     const own = `${act.title} ${act.words}`.toLowerCase().split(/\s+/)
     const title = act.title.toLowerCase()
-    return title === text.value.toLowerCase() ? 0 : words.every((w) => own.includes(w)) ? (title.startsWith(words[0] ?? '') ? 1 : 2) : words.every((w) => own.some((o) => o.startsWith(w))) ? 3 : 4
+    return title === text.value.toLowerCase()
+      ? 0
+      : words.every((w) => own.includes(w))
+        ? title.startsWith(words[0] ?? '')
+          ? 1
+          : 2
+        : words.every((w) => own.some((o) => o.startsWith(w)))
+          ? 3
+          : 4
   }
   const matching = all
     .filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
     .sort((a, b) => (words.length ? rank(a) - rank(b) : 0))
   const whole = sentence.value
   const formula = text.value.trim()
-  if (!whole && FORMULA.test(formula)) return [{ title: `Formula ${formula}`, words: '', hint: 'a new variable', run: () => emit('formula', formula) }, ...matching]
+  if (!whole && FORMULA.test(formula))
+    return [{ title: `Formula ${formula}`, words: '', hint: 'a new variable', run: () => emit('formula', formula) }, ...matching]
   if (!whole || words.length < 2) return matching
-  return [{ title: describe(whole), words: '', hint: whole.unknown.length ? `without “${whole.unknown.join(' ')}”, which is not known here` : 'make this step', run: () => void bench.addStep(whole.kind, { ...whole.wishes, parts: whole.parts, colour: whole.colour }) }, ...matching]
+  return [
+    {
+      title: describe(whole),
+      words: '',
+      hint: whole.unknown.length ? `without “${whole.unknown.join(' ')}”, which is not known here` : 'make this step',
+      run: () => void bench.addStep(whole.kind, { ...whole.wishes, parts: whole.parts, colour: whole.colour }),
+    },
+    ...matching,
+  ]
 })
 
 function choose(act: Act | null): void {
@@ -82,14 +127,23 @@ watch(isOpen, (open) => open && (text.value = ''))
     <DialogPanel class="pop fixed left-1/2 top-14 w-[540px] -translate-x-1/2 p-0!" aria-label="Do or find anything">
       <Combobox :model-value="null" nullable @update:model-value="choose">
         <ComboboxInput
-          class="h-11 w-full rounded-t-lg bg-panel px-4 text-[14px] outline-none" placeholder="Do or find anything, e.g. slice z 1.2 speed" aria-label="Do or find anything"
-          autocomplete="off" spellcheck="false" :display-value="() => text" @change="text = $event.target.value"
+          class="h-11 w-full rounded-t-lg bg-panel px-4 text-[14px] outline-none"
+          placeholder="Do or find anything, e.g. slice z 1.2 speed"
+          aria-label="Do or find anything"
+          autocomplete="off"
+          spellcheck="false"
+          :display-value="() => text"
+          @change="text = $event.target.value"
         />
         <ComboboxOptions static class="max-h-80 overflow-auto border-t border-line p-1">
           <ComboboxOption v-for="(act, i) in found" :key="`${i} ${act.title}`" v-slot="{ active }" :value="act" as="template">
-            <li class="flex cursor-pointer items-baseline rounded px-3 py-1.5" :class="{ 'bg-pine-wash': active }">{{ act.title }}<span class="ml-auto pl-4 text-[12px] text-mute">{{ act.hint }}</span></li>
+            <li class="flex cursor-pointer items-baseline rounded px-3 py-1.5" :class="{ 'bg-pine-wash': active }">
+              {{ act.title }}<span class="ml-auto pl-4 text-[12px] text-mute">{{ act.hint }}</span>
+            </li>
           </ComboboxOption>
-          <li v-if="!found.length" class="px-3 py-2 text-mute">Nothing is called that. Try a word of the trade: slice, isosurface, streamlines, area, flux, chart.</li>
+          <li v-if="!found.length" class="px-3 py-2 text-mute">
+            Nothing is called that. Try a word of the trade: slice, isosurface, streamlines, area, flux, chart.
+          </li>
         </ComboboxOptions>
       </Combobox>
     </DialogPanel>

@@ -10,14 +10,14 @@ const props = defineProps<{ curve: CurveResult; colour: string; label: string; i
 const canvas = ref<HTMLCanvasElement>()
 let chart: Chart<'line', { x: number; y: number }[]> | undefined
 
-/** More lines than this are drawn thin and alike: single ones can no longer be told apart. */
+/** More lines than this are drawn thin and alike: single lines can no longer be distinguished. */
 const MANY = 6
 
 function title(quantity: { name: string; unit: string | null }): string {
   return `${quantity.name}${quantity.unit === '1' ? '' : `, ${quantity.unit ?? 'unit unknown'}`}`
 }
 
-/** 0 where the lowest value is below it by rounding alone: else the axis would reach one step further down. */
+/** 0 where the lowest value is below it only by rounding: else the axis would reach one step further down. */
 function lowestOf(series: CurveResult['series']): number | undefined {
   const values = series.flatMap((s) => s.y).filter((y) => y !== null)
   const low = values.reduce((a, b) => Math.min(a, b), Infinity)
@@ -52,7 +52,14 @@ function build(): void {
         spanGaps: false,
       })),
     },
-    options: { animation: false, maintainAspectRatio: false, parsing: false, normalized: true, scales: { x: axis(curve.x), y: { ...axis(curve.y), min: lowestOf(curve.series) } }, plugins: { tooltip: { mode: 'nearest', intersect: false } } },
+    options: {
+      animation: false,
+      maintainAspectRatio: false,
+      parsing: false,
+      normalized: true,
+      scales: { x: axis(curve.x), y: { ...axis(curve.y), min: lowestOf(curve.series) } },
+      plugins: { tooltip: { mode: 'nearest', intersect: false } },
+    },
   })
 }
 

@@ -2,9 +2,9 @@
 /** Readings and charts of the study, pulled up to half height when they need room. */
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { formatNumber } from '~~/core/colour/ticks'
-import { inDisplay } from '~~/core/fields/quantities'
+import { inDisplay } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
-import type { Reading } from '~~/core/steps/StepKind'
+import type { Reading } from '~~/core/measure/results'
 import { ranked } from '~~/core/study/studyModel'
 import type { CurveResult } from '~/composables/useResults'
 import CurveChart from './CurveChart.vue'
@@ -18,20 +18,32 @@ const cards = computed(() => {
   if (!study) return []
   return ranked(study.exhibits).flatMap(([id, exhibit]) => {
     const step = exhibit.step === null ? undefined : study.steps[exhibit.step]
-    if (!step || step.isMuted) return []
-    return [{ id, step: exhibit.step!, name: step.name, result: bench.results.value.get(exhibit.step!), isChart: !!stepKind(step.kind).curve, title: titleOf(exhibit.step!) }]
+    // hidden steps are not computed
+    if (!step || step.isMuted || !step.isShown) return []
+    return [
+      {
+        id,
+        step: exhibit.step!,
+        name: step.name,
+        result: bench.evaluated.results.value.get(exhibit.step!),
+        isChart: !!stepKind(step.kind).curve,
+        title: titleOf(exhibit.step!),
+      },
+    ]
   })
 })
 const colour = computed(() => bench.document.value?.cases[bench.view.caseId ?? '']?.colour ?? '#2F7F9E')
 
 function split({ value, unit }: Reading): { number: string; unit: string } {
-  const to = bench.display(unit)
-  return to ? { number: formatNumber(inDisplay(to, value), 5), unit: to.unit === '1' ? '' : to.unit } : { number: formatNumber(value, 5), unit: 'unit unknown' }
+  const to = bench.units.display(unit)
+  return to
+    ? { number: formatNumber(inDisplay(to, value), 5), unit: to.unit === '1' ? '' : to.unit }
+    : { number: formatNumber(value, 5), unit: 'unit unknown' }
 }
 
 /** A curve in the units of the study. */
 function inUnits(curve: CurveResult): CurveResult {
-  const [x, y] = [bench.display(curve.x.unit), bench.display(curve.y.unit)]
+  const [x, y] = [bench.units.display(curve.x.unit), bench.units.display(curve.y.unit)]
   const turn = (list: (number | null)[], to: typeof x): (number | null)[] => list.map((v) => (v === null ? null : inDisplay(to, v)))
   return {
     ...curve,
@@ -41,12 +53,12 @@ function inUnits(curve: CurveResult): CurveResult {
   }
 }
 
-/** What is measured, in few words. */
+/** Short description of a measurement. */
 function titleOf(id: string): string {
   const step = bench.document.value!.steps[id]!
-  const of = (step.inputs['of'] ?? step.inputs['along'] ?? []).map((ref) => bench.refName(ref)).join(', ')
+  const of = (step.inputs['of'] ?? step.inputs['along'] ?? []).map((ref) => bench.inputs.nameOf(ref)).join(', ')
   const { quantity, variable } = step.settings as { quantity?: string; variable?: string }
-  const what = variable && quantity !== 'size' ? bench.variableLabel(variable) : ''
+  const what = variable && quantity !== 'size' ? bench.variables.label(variable) : ''
   return step.kind === 'plot' ? `${what} along ${of}` : `${quantity === 'size' ? 'size' : `${quantity} of ${what},`} ${of}`
 }
 </script>
@@ -55,28 +67,69 @@ function titleOf(id: string): string {
   <section class="flex shrink-0 flex-col border-t border-line bg-paper" :class="isTall ? 'h-[45%]' : 'h-[118px]'" aria-label="Exhibits">
     <div class="flex min-h-0 flex-1 gap-2.5 overflow-x-auto px-3.5 py-2.5">
       <article
-        v-for="card in cards" :key="card.id" class="card flex shrink-0 flex-col px-2.5 py-1.5" :class="[card.isChart ? (isTall ? 'w-[520px]' : 'w-72') : 'w-44', bench.selected.value === card.step ? 'border-ink!' : '']"
-        tabindex="0" @click="bench.selected.value = card.step" @keydown.enter="bench.selected.value = card.step" @pointerenter="bench.view.hovered = card.step" @pointerleave="bench.view.hovered = null"
+        v-for="card in cards"
+        :key="card.id"
+        class="card flex shrink-0 flex-col px-2.5 py-1.5"
+        :class="[card.isChart ? (isTall ? 'w-[520px]' : 'w-72') : 'w-44', bench.selected.value === card.step ? 'border-ink!' : '']"
+        tabindex="0"
+        @click="bench.selected.value = card.step"
+        @keydown.enter="bench.selected.value = card.step"
+        @pointerenter="bench.view.hovered = card.step"
+        @pointerleave="bench.view.hovered = null"
       >
         <h4 class="truncate text-[12px] font-medium text-mute" :title="card.title">{{ card.name }}: {{ card.title }}</h4>
         <p v-if="card.result?.error" class="text-[12px] text-brick">{{ card.result.error }}</p>
         <template v-else-if="card.result?.curve">
-          <CurveChart :curve="inUnits(card.result.curve)" :colour="colour" :label="`${card.name}: ${card.title}`" :is-large="isTall" :class="{ 'opacity-50': card.result.isStale }" />
+          <CurveChart
+            :curve="inUnits(card.result.curve)"
+            :colour="colour"
+            :label="`${card.name}: ${card.title}`"
+            :is-large="isTall"
+            :class="{ 'opacity-50': card.result.isStale }"
+          />
           <p v-for="note in card.result.curve.notes" :key="note" class="truncate text-[11.5px] text-mute" :title="note">{{ note }}</p>
         </template>
         <template v-else-if="card.result?.reading">
-          <p class="num text-[18px]" :class="{ 'opacity-50': card.result.isStale }" :title="card.result.reading.madeOf.join('\n')" data-reading>
+          <p
+            class="num text-[18px]"
+            :class="{ 'opacity-50': card.result.isStale }"
+            :title="card.result.reading.madeOf.join('\n')"
+            data-reading
+          >
             {{ split(card.result.reading).number }} <small class="text-[12px] text-mute">{{ split(card.result.reading).unit }}</small>
           </p>
-          <p class="truncate text-[12px]" :class="card.result.reading.cautions.length ? 'text-amber-text' : 'text-mute'" :title="card.result.reading.madeOf.join('\n')">
+          <p
+            v-if="card.result.reading.components"
+            class="num truncate text-[11.5px] text-mute"
+            :title="`components: ${bench.units.shownParts(card.result.reading.components, card.result.reading.unit)}`"
+          >
+            {{ bench.units.shownParts(card.result.reading.components, null, 3).replace(' (unit unknown)', '') }}
+          </p>
+          <p
+            class="truncate text-[12px]"
+            :class="card.result.reading.cautions.length ? 'text-amber-text' : 'text-mute'"
+            :title="card.result.reading.madeOf.join('\n')"
+          >
             {{ card.result.reading.cautions[0] ?? card.result.reading.madeOf[card.result.reading.madeOf.length - 1] }}
           </p>
         </template>
         <p v-else class="text-[12px] text-mute">computing…</p>
       </article>
-      <button type="button" class="grid w-28 shrink-0 place-items-center rounded-lg border border-dashed border-line text-[12px] text-mute hover:text-ink" @click="emit('palette')">Measure or plot</button>
+      <button
+        type="button"
+        class="grid w-28 shrink-0 place-items-center rounded-lg border border-dashed border-line text-[12px] text-mute hover:text-ink"
+        @click="emit('palette')"
+      >
+        Measure or plot
+      </button>
       <span class="flex-1" />
-      <button type="button" class="icon shrink-0 self-start" :aria-label="isTall ? 'Lower the tray' : 'Raise the tray'" :title="isTall ? 'Lower the tray' : 'Raise the tray'" @click="isTall = !isTall">
+      <button
+        type="button"
+        class="icon shrink-0 self-start"
+        :aria-label="isTall ? 'Lower the tray' : 'Raise the tray'"
+        :title="isTall ? 'Lower the tray' : 'Raise the tray'"
+        @click="isTall = !isTall"
+      >
         <ChevronDown v-if="isTall" :size="16" /><ChevronUp v-else :size="16" />
       </button>
     </div>

@@ -4,7 +4,7 @@ import { Plus, Trash2 } from 'lucide-vue-next'
 import { FormulaError } from '~~/core/errors'
 import type { Typed } from '~~/core/fields/formula/check'
 import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
-import { unitName } from '~~/core/fields/units'
+import { unitName } from '~~/core/units/units'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 
 import { checked, formulaScope } from '~/composables/formulaScope'
@@ -14,7 +14,8 @@ const editing = ref<{ id: string | null; text: string } | null>(null)
 const box = ref<HTMLInputElement>()
 const formulas = computed(() => (bench.current.value ? ranked(bench.current.value.formulas) : []))
 
-const check = (text: string, own: string | null): Typed | FormulaError => checked(text, formulaScope(bench.document.value!, bench.catalogue.value, own))
+const check = (text: string, own: string | null): Typed | FormulaError =>
+  checked(text, formulaScope(bench.document.value!, bench.view.caseId, bench.cases.catalogue.value, own))
 
 /** Unit and problem of a formula that is there. */
 function told(id: string, text: string): { unit: string; problem: string } {
@@ -27,14 +28,21 @@ function told(id: string, text: string): { unit: string; problem: string } {
 const parts = computed(() => {
   const text = editing.value?.text ?? ''
   const at = text.indexOf('=')
-  return { name: (at < 0 ? '' : text.slice(0, at)).trim(), formula: (at < 0 ? text : text.slice(at + 1)).trim(), start: at + 1 + (text.slice(at + 1).length - text.slice(at + 1).trimStart().length) }
+  return {
+    name: (at < 0 ? '' : text.slice(0, at)).trim(),
+    formula: (at < 0 ? text : text.slice(at + 1)).trim(),
+    start: at + 1 + (text.slice(at + 1).length - text.slice(at + 1).trimStart().length),
+  }
 })
 const problem = computed(() => {
   if (!editing.value || !editing.value.text.trim()) return null
   const { name, formula } = parts.value
   if (!name) return { message: 'Write a name, an equals sign and the formula: speed = mag(U).', range: undefined }
-  if (!/^[\p{L}_][\p{L}\p{N}_ ]*$/u.test(name)) return { message: `“${name}” cannot be a name; use letters, digits and _.`, range: undefined }
-  const taken = [...Object.entries(bench.document.value!.formulas), ...Object.entries(bench.document.value!.variables)].some(([id, v]) => v.name === name && id !== editing.value!.id)
+  if (!/^[\p{L}_][\p{L}\p{N}_ ]*$/u.test(name))
+    return { message: `“${name}” cannot be a name; use letters, digits and _.`, range: undefined }
+  const taken = [...Object.entries(bench.document.value!.formulas), ...Object.entries(bench.document.value!.variables)].some(
+    ([id, v]) => v.name === name && id !== editing.value!.id,
+  )
   if (taken) return { message: `There already is a variable “${name}”; choose another name.`, range: undefined }
   const found = check(formula, editing.value.id)
   return found instanceof FormulaError ? found : null
@@ -44,7 +52,11 @@ const marked = computed(() => {
   if (!range || !editing.value) return null
   const at = parts.value.start
   const { text } = editing.value
-  return [text.slice(0, at + range[0]), text.slice(at + range[0], Math.max(at + range[1], at + range[0] + 1)) || ' ', text.slice(at + range[1])]
+  return [
+    text.slice(0, at + range[0]),
+    text.slice(at + range[0], Math.max(at + range[1], at + range[0] + 1)) || ' ',
+    text.slice(at + range[1]),
+  ]
 })
 
 async function begin(id: string | null, written = ''): Promise<void> {
@@ -96,7 +108,9 @@ defineExpose({ begin })
   <section aria-label="Formulas">
     <div class="flex items-center px-3.5 pb-0.5 pt-2 text-[12px] font-semibold text-mute">
       Formulas
-      <button type="button" class="icon ml-auto size-5!" aria-label="New formula" title="New formula" @click="begin(null)"><Plus :size="14" /></button>
+      <button type="button" class="icon ml-auto size-5!" aria-label="New formula" title="New formula" @click="begin(null)">
+        <Plus :size="14" />
+      </button>
     </div>
     <template v-for="[id, formula] in formulas" :key="id">
       <div v-if="editing?.id !== id" class="group flex items-center gap-2 pl-6 pr-3.5 text-[12px]">
@@ -107,17 +121,37 @@ defineExpose({ begin })
           <span class="num shrink-0 text-mute">{{ unit }}</span>
           <span v-if="wrong" class="size-[7px] rounded-full bg-brick" :title="wrong" />
         </template>
-        <button type="button" class="icon hidden size-5! group-focus-within:grid group-hover:grid" :aria-label="`Delete ${formula.name}`" @click="remove(id)"><Trash2 :size="12" /></button>
+        <button
+          type="button"
+          class="icon hidden size-5! group-focus-within:grid group-hover:grid"
+          :aria-label="`Delete ${formula.name}`"
+          @click="remove(id)"
+        >
+          <Trash2 :size="12" />
+        </button>
       </div>
     </template>
-    <p v-if="!formulas.length && !editing" class="pl-6 pr-3.5 text-[12px] text-mute">None yet, e.g. <button type="button" class="num text-pine" @click="begin(null)">speed = mag(U)</button></p>
+    <p v-if="!formulas.length && !editing" class="pl-6 pr-3.5 text-[12px] text-mute">
+      None yet, e.g. <button type="button" class="num text-pine" @click="begin(null)">speed = mag(U)</button>
+    </p>
     <div v-if="editing" class="px-3.5 py-1">
       <input
-        ref="box" v-model="editing.text" class="num field w-full text-[12px]" placeholder="speed = mag(U)" aria-label="Formula" :aria-invalid="!!problem" spellcheck="false"
-        @keydown.enter="commit" @keydown.esc="editing = null" @blur="problem || commit()"
+        ref="box"
+        v-model="editing.text"
+        class="num field w-full text-[12px]"
+        placeholder="speed = mag(U)"
+        aria-label="Formula"
+        :aria-invalid="!!problem"
+        spellcheck="false"
+        @keydown.enter="commit"
+        @keydown.esc="editing = null"
+        @blur="problem || commit()"
       />
       <div v-if="problem" role="alert" class="mt-0.5 text-[12px] text-brick">
-        <div v-if="marked" class="num whitespace-pre text-ink">{{ marked[0] }}<u class="decoration-brick decoration-wavy">{{ marked[1] }}</u>{{ marked[2] }}</div>
+        <div v-if="marked" class="num whitespace-pre text-ink">
+          {{ marked[0] }}<u class="decoration-brick decoration-wavy">{{ marked[1] }}</u
+          >{{ marked[2] }}
+        </div>
         {{ problem.message }}
       </div>
     </div>

@@ -13,14 +13,14 @@ const props = defineProps<{ id: string; step: Step }>()
 const bench = useBench()
 
 const look = computed(() => props.step.look)
-const result = computed(() => bench.results.value.get(props.id))
+const result = computed(() => bench.evaluated.results.value.get(props.id))
 const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
-const range = computed(() => bench.ranges.resolve(props.id, look.value, result.value))
+const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value))
 const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
 const bandChoices = [0, 8, 12, 20]
 
 function set(change: Partial<Look>): void {
-  bench.changeLook(props.id, change)
+  bench.edits.changeLook(props.id, change)
 }
 
 function setMode(mode: string): void {
@@ -44,7 +44,13 @@ function gradient(id: string): string {
     <template v-if="look.variable">
       <span class="text-mute">Range</span>
       <span>
-        <TokenMenu :label="rangeWords[look.range.mode]" title="Range" :choices="rangeModes.map((value) => ({ value, label: rangeWords[value] }))" :selected="[look.range.mode]" @choose="([m]) => setMode(m!)" />
+        <TokenMenu
+          :label="rangeWords[look.range.mode]"
+          title="Range"
+          :choices="rangeModes.map((value) => ({ value, label: rangeWords[value] }))"
+          :selected="[look.range.mode]"
+          @choose="([m]) => setMode(m!)"
+        />
         {{ ' ' }}
         <TokenNumber :value="range.min" :unit="unit" is-unit-hidden title="Smallest" @commit="(v) => setEnd('min', v)" /> …
         <TokenNumber :value="range.max" :unit="unit" title="Largest" @commit="(v) => setEnd('max', v)" />
@@ -53,37 +59,85 @@ function gradient(id: string): string {
       <span class="text-mute">Colours</span>
       <div role="radiogroup" aria-label="Colour map" class="grid grid-cols-5 gap-1">
         <button
-          v-for="map in colourMaps" :key="map.id" type="button" role="radio" :aria-checked="look.map === map.id" :aria-label="map.title" :title="map.title"
-          class="h-4 rounded-sm" :class="look.map === map.id ? 'ring-2 ring-ink ring-offset-1 ring-offset-panel' : ''" :style="{ background: gradient(map.id) }" @click="set({ map: map.id })"
+          v-for="map in colourMaps"
+          :key="map.id"
+          type="button"
+          role="radio"
+          :aria-checked="look.map === map.id"
+          :aria-label="map.title"
+          :title="map.title"
+          class="h-4 rounded-sm"
+          :class="look.map === map.id ? 'ring-2 ring-ink ring-offset-1 ring-offset-panel' : ''"
+          :style="{ background: gradient(map.id) }"
+          @click="set({ map: map.id })"
         />
       </div>
       <span class="text-mute">Bands</span>
       <div class="flex items-center gap-2">
         <div role="radiogroup" aria-label="Bands" class="inline-flex overflow-hidden rounded-md border border-line">
           <button
-            v-for="n in bandChoices" :key="n" type="button" role="radio" :aria-checked="look.bands === n" class="border-r border-line px-2 py-0.5 last:border-0"
-            :class="look.bands === n ? 'bg-ink text-panel' : 'bg-panel'" @click="set({ bands: n })"
-          >{{ n || 'smooth' }}</button>
+            v-for="n in bandChoices"
+            :key="n"
+            type="button"
+            role="radio"
+            :aria-checked="look.bands === n"
+            class="border-r border-line px-2 py-0.5 last:border-0"
+            :class="look.bands === n ? 'bg-ink text-panel' : 'bg-panel'"
+            @click="set({ bands: n })"
+          >
+            {{ n || 'smooth' }}
+          </button>
         </div>
-        <TokenNumber v-if="look.bands" :value="look.bands" unit="" title="Number of bands" is-whole @commit="(v) => set({ bands: Math.min(256, Math.max(1, v)) })" />
+        <TokenNumber
+          v-if="look.bands"
+          :value="look.bands"
+          unit=""
+          title="Number of bands"
+          is-whole
+          @commit="(v) => set({ bands: Math.min(256, Math.max(1, v)) })"
+        />
       </div>
     </template>
     <template v-else>
       <span class="text-mute">Colour</span>
-      <input type="color" :value="look.plain" aria-label="Plain colour" class="h-5 w-12 rounded border border-line" @change="set({ plain: ($event.target as HTMLInputElement).value })" />
+      <input
+        type="color"
+        :value="look.plain"
+        aria-label="Plain colour"
+        class="h-5 w-12 rounded border border-line"
+        @change="set({ plain: ($event.target as HTMLInputElement).value })"
+      />
     </template>
     <template v-if="kind === 'surface'">
       <span class="text-mute">Edges</span>
       <div role="radiogroup" aria-label="Edges" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
         <button
-          v-for="edges in (['none', 'outline', 'cells'] as const)" :key="edges" type="button" role="radio" :aria-checked="look.edges === edges" class="border-r border-line px-2 py-0.5 last:border-0"
-          :class="look.edges === edges ? 'bg-ink text-panel' : 'bg-panel'" @click="set({ edges })"
-        >{{ edges }}</button>
+          v-for="edges in ['none', 'outline', 'cells'] as const"
+          :key="edges"
+          type="button"
+          role="radio"
+          :aria-checked="look.edges === edges"
+          class="border-r border-line px-2 py-0.5 last:border-0"
+          :class="look.edges === edges ? 'bg-ink text-panel' : 'bg-panel'"
+          @click="set({ edges })"
+        >
+          {{ edges }}
+        </button>
       </div>
       <span class="text-mute">Opacity</span>
       <input
-        type="range" min="0.05" max="1" step="0.05" :value="look.opacity" aria-label="Opacity" class="w-36 accent-pine" @change="set({ opacity: Number(($event.target as HTMLInputElement).value) })"
-        @keydown.left.stop @keydown.right.stop @keydown.up.stop @keydown.down.stop
+        type="range"
+        min="0.05"
+        max="1"
+        step="0.05"
+        :value="look.opacity"
+        aria-label="Opacity"
+        class="w-36 accent-pine"
+        @change="set({ opacity: Number(($event.target as HTMLInputElement).value) })"
+        @keydown.left.stop
+        @keydown.right.stop
+        @keydown.up.stop
+        @keydown.down.stop
       />
     </template>
     <template v-else-if="kind === 'lines'">
@@ -92,7 +146,12 @@ function gradient(id: string): string {
     </template>
     <template v-else>
       <span class="text-mute">Size</span>
-      <TokenNumber :value="DOT_WIDTHS * look.width" unit="pt" title="Size of the dots" @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v / DOT_WIDTHS)) })" />
+      <TokenNumber
+        :value="DOT_WIDTHS * look.width"
+        unit="pt"
+        title="Size of the dots"
+        @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v / DOT_WIDTHS)) })"
+      />
     </template>
     <template v-if="result?.valuesMeta?.nonFinite">
       <span />

@@ -5,16 +5,24 @@ import { loops } from '~/stores/view'
 
 const bench = useBench()
 const { view } = bench
-const moments = computed(() => bench.catalogue.value?.moments ?? [])
+const moments = computed(() => bench.cases.catalogue.value?.moments ?? [])
 const now = computed(() => moments.value[view.moment])
 const span = computed(() => view.span ?? [0, moments.value.length - 1])
-const label = computed(() => bench.momentLabel(view.moment))
+const label = computed(() => bench.cases.momentLabel(view.moment))
 const isPlaying = ref(false)
 /** 1 forward, -1 on the way back. */
 let way = 1
 let timer: ReturnType<typeof setTimeout> | undefined
 
-const kindWords: Record<string, string> = { time: 'times', mode: 'modes', 'load case': 'load cases', frequency: 'frequencies', step: 'steps', iteration: 'iterations', index: 'moments' }
+const kindWords: Record<string, string> = {
+  time: 'times',
+  mode: 'modes',
+  'load case': 'load cases',
+  frequency: 'frequencies',
+  step: 'steps',
+  iteration: 'iterations',
+  index: 'moments',
+}
 const isTimed = computed(() => moments.value.every((m) => m.kind === 'time' && m.value !== null))
 
 function go(to: number): void {
@@ -43,12 +51,15 @@ function tick(shownAt: number): void {
   const to = next(view.moment)
   if (to === undefined) return stop()
   const wait = pauseAfter(view.moment, to) - (performance.now() - shownAt)
-  timer = setTimeout(() => {
-    // the next one only when this one is drawn: nothing is skipped
-    if (bench.isComputing.value) return void (timer = setTimeout(() => tick(shownAt), 30))
-    view.moment = to
-    tick(performance.now())
-  }, Math.max(0, wait))
+  timer = setTimeout(
+    () => {
+      // the next one only when this one is drawn: nothing is skipped
+      if (bench.evaluated.isComputing.value) return void (timer = setTimeout(() => tick(shownAt), 30))
+      view.moment = to
+      tick(performance.now())
+    },
+    Math.max(0, wait),
+  )
 }
 
 function play(): void {
@@ -67,10 +78,10 @@ onBeforeUnmount(stop)
 watch(() => view.caseId, stop)
 
 // what comes next is asked for while this one is looked at
-watch([() => view.moment, bench.isComputing], () => {
-  if (bench.isComputing.value || moments.value.length < 2) return
+watch([() => view.moment, bench.evaluated.isComputing], () => {
+  if (bench.evaluated.isComputing.value || moments.value.length < 2) return
   const ahead = isPlaying.value ? next(view.moment) : view.moment + 1
-  if (ahead !== undefined && ahead < moments.value.length) bench.prefetch(ahead)
+  if (ahead !== undefined && ahead < moments.value.length) bench.evaluated.prefetch(ahead)
 })
 
 /** Moments from which on they are typed rather than chosen from a list. */
@@ -112,26 +123,95 @@ const loopWords = { once: 'Play once', round: 'Play round and round', 'to and fr
 <template>
   <div class="flex h-[42px] shrink-0 items-center gap-1 border-t border-line bg-panel px-3 text-[12px]" aria-label="Moments">
     <template v-if="moments.length > 1">
-      <button type="button" class="icon" aria-label="First moment" title="First moment" @click="go(span[0]!)"><ChevronFirst :size="16" /></button>
-      <button type="button" class="icon" aria-label="Previous moment" title="Previous moment" @click="go(view.moment - 1)"><StepBack :size="15" /></button>
-      <button type="button" class="icon" :aria-label="isPlaying ? 'Pause' : 'Play'" :title="isPlaying ? 'Pause' : 'Play'" @click="isPlaying ? stop() : play()"><Pause v-if="isPlaying" :size="15" /><Play v-else :size="15" /></button>
-      <button type="button" class="icon" aria-label="Next moment" title="Next moment" @click="go(view.moment + 1)"><StepForward :size="15" /></button>
-      <button type="button" class="icon" aria-label="Last moment" title="Last moment" @click="go(span[1]!)"><ChevronLast :size="16" /></button>
-      <button type="button" class="icon" :aria-label="loopWords[view.loop]" :title="loopWords[view.loop]" @click="nextLoop"><ArrowRight v-if="view.loop === 'once'" :size="15" /><Repeat v-else-if="view.loop === 'round'" :size="15" /><ArrowLeftRight v-else :size="15" /></button>
-      <select v-model.number="view.rate" class="num h-6 rounded border border-line bg-panel" aria-label="How fast it is played" title="How fast it is played">
-        <option v-for="rate in [1, 2, 4, 10, 25]" :key="rate" :value="rate">{{ rate }}/s</option><option v-if="isTimed" :value="0">real time</option>
+      <button type="button" class="icon" aria-label="First moment" title="First moment" @click="go(span[0]!)">
+        <ChevronFirst :size="16" />
+      </button>
+      <button type="button" class="icon" aria-label="Previous moment" title="Previous moment" @click="go(view.moment - 1)">
+        <StepBack :size="15" />
+      </button>
+      <button
+        type="button"
+        class="icon"
+        :aria-label="isPlaying ? 'Pause' : 'Play'"
+        :title="isPlaying ? 'Pause' : 'Play'"
+        @click="isPlaying ? stop() : play()"
+      >
+        <Pause v-if="isPlaying" :size="15" /><Play v-else :size="15" />
+      </button>
+      <button type="button" class="icon" aria-label="Next moment" title="Next moment" @click="go(view.moment + 1)">
+        <StepForward :size="15" />
+      </button>
+      <button type="button" class="icon" aria-label="Last moment" title="Last moment" @click="go(span[1]!)">
+        <ChevronLast :size="16" />
+      </button>
+      <button type="button" class="icon" :aria-label="loopWords[view.loop]" :title="loopWords[view.loop]" @click="nextLoop">
+        <ArrowRight v-if="view.loop === 'once'" :size="15" /><Repeat v-else-if="view.loop === 'round'" :size="15" /><ArrowLeftRight
+          v-else
+          :size="15"
+        />
+      </button>
+      <select
+        v-model.number="view.rate"
+        class="num h-6 rounded border border-line bg-panel"
+        aria-label="How fast it is played"
+        title="How fast it is played"
+      >
+        <option v-for="rate in [1, 2, 4, 10, 25]" :key="rate" :value="rate">{{ rate }}/s</option>
+        <option v-if="isTimed" :value="0">real time</option>
       </select>
       <b class="num ml-2 min-w-28 max-w-44 shrink-0 truncate font-medium" :title="now?.label">{{ label }}</b>
-      <input class="field num h-6 w-16 px-1.5! py-0!" :placeholder="now?.value === null ? 'number' : 'go to…'" aria-label="Go to the moment nearest to" @change="goToValue" @keydown.enter="goToValue" />
+      <input
+        class="field num h-6 w-16 px-1.5! py-0!"
+        :placeholder="now?.value === null ? 'number' : 'go to…'"
+        aria-label="Go to the moment nearest to"
+        @change="goToValue"
+        @keydown.enter="goToValue"
+      />
       <span class="relative mx-1 flex flex-1 items-center">
-        <span v-if="view.span" class="pointer-events-none absolute h-1.5 rounded bg-pine/30" :style="{ left: `${(100 * span[0]!) / (moments.length - 1)}%`, right: `${100 - (100 * span[1]!) / (moments.length - 1)}%` }" aria-hidden="true" />
-        <input v-model.number="view.moment" type="range" min="0" :max="moments.length - 1" class="w-full accent-pine" aria-label="Moment" :aria-valuetext="label" />
+        <span
+          v-if="view.span"
+          class="pointer-events-none absolute h-1.5 rounded bg-pine/30"
+          :style="{ left: `${(100 * span[0]!) / (moments.length - 1)}%`, right: `${100 - (100 * span[1]!) / (moments.length - 1)}%` }"
+          aria-hidden="true"
+        />
+        <input
+          v-model.number="view.moment"
+          type="range"
+          min="0"
+          :max="moments.length - 1"
+          class="w-full accent-pine"
+          aria-label="Moment"
+          :aria-valuetext="label"
+        />
       </span>
-      <label v-for="(end, e) in ([['play', 'First moment played'], ['to', 'Last moment played']] as const)" :key="end[0]" class="flex items-center gap-1 text-mute">{{ end[0] }}
-        <input v-if="moments.length > MANY" class="field num h-6 w-20 px-1.5! py-0! text-ink" :aria-label="end[1]" :value="moments[span[e]!]!.label" @change="typeSpan(e as 0 | 1, $event)" />
-        <select v-else class="num h-6 max-w-20 rounded border border-line bg-panel text-ink" :aria-label="end[1]" :value="span[e]" @change="setSpan(e as 0 | 1, Number(($event.target as HTMLSelectElement).value))"><option v-for="m in moments" :key="m.index" :value="m.index">{{ m.label }}</option></select>
+      <label
+        v-for="(end, e) in [
+          ['play', 'First moment played'],
+          ['to', 'Last moment played'],
+        ] as const"
+        :key="end[0]"
+        class="flex items-center gap-1 text-mute"
+        >{{ end[0] }}
+        <input
+          v-if="moments.length > MANY"
+          class="field num h-6 w-20 px-1.5! py-0! text-ink"
+          :aria-label="end[1]"
+          :value="moments[span[e]!]!.label"
+          @change="typeSpan(e as 0 | 1, $event)"
+        />
+        <select
+          v-else
+          class="num h-6 max-w-20 rounded border border-line bg-panel text-ink"
+          :aria-label="end[1]"
+          :value="span[e]"
+          @change="setSpan(e as 0 | 1, Number(($event.target as HTMLSelectElement).value))"
+        >
+          <option v-for="m in moments" :key="m.index" :value="m.index">{{ m.label }}</option>
+        </select>
       </label>
-      <span class="num ml-1 whitespace-nowrap text-mute">{{ view.moment + 1 }} of {{ moments.length }} {{ kindWords[now?.kind ?? 'index'] ?? 'moments' }}</span>
+      <span class="num ml-1 whitespace-nowrap text-mute"
+        >{{ view.moment + 1 }} of {{ moments.length }} {{ kindWords[now?.kind ?? 'index'] ?? 'moments' }}</span
+      >
     </template>
     <template v-else>
       <b class="font-medium">steady</b><span class="text-mute">one moment</span><span class="mx-2 h-px flex-1 bg-line" />

@@ -37,8 +37,13 @@ async function take(): Promise<void> {
   abort = new AbortController()
   try {
     const picture = await takePicture(props.stage, {
-      width: pixels.value[0], height: pixels.value[1], dpi: dpi.value, ground: ground.value,
-      legends: hasLegend.value ? props.legends : [], onProgress: (share) => (progress.value = share), signal: abort.signal,
+      width: pixels.value[0],
+      height: pixels.value[1],
+      dpi: dpi.value,
+      ground: ground.value,
+      legends: hasLegend.value ? props.legends : [],
+      onProgress: (share) => (progress.value = share),
+      signal: abort.signal,
     })
     saveAs(picture, `${bench.document.value?.name ?? 'stage'}.png`)
   } catch (error) {
@@ -50,17 +55,28 @@ async function take(): Promise<void> {
 </script>
 
 <template>
-  <form class="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-x-2 gap-y-2 text-[12px]" aria-label="Take a picture" @submit.prevent="take">
+  <form
+    class="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-x-2 gap-y-2 text-[12px]"
+    aria-label="Take a picture"
+    @submit.prevent="take"
+  >
     <label for="picture-width">Size</label>
     <span class="flex items-center gap-1">
       <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-14" aria-label="Width" /> ×
       <input v-model.number="height" type="number" min="1" class="num field w-14" aria-label="Height" />
-      <select v-model="unit" class="field w-16" aria-label="Unit of the size"><option>mm</option><option>px</option></select>
+      <select v-model="unit" class="field w-16" aria-label="Unit of the size">
+        <option>mm</option>
+        <option>px</option>
+      </select>
     </span>
     <label for="picture-dpi">Resolution</label>
     <span><input id="picture-dpi" v-model.number="dpi" type="number" min="20" max="1200" class="num field w-16" /> dpi</span>
     <label for="picture-ground">Ground</label>
-    <select id="picture-ground" v-model="ground" class="field w-full min-w-0"><option value="white">white</option><option value="transparent">transparent</option><option value="stage">as on the stage</option></select>
+    <select id="picture-ground" v-model="ground" class="field w-full min-w-0">
+      <option value="white">white</option>
+      <option value="transparent">transparent</option>
+      <option value="stage">as on the stage</option>
+    </select>
     <span>Legend</span>
     <label><input v-model="hasLegend" type="checkbox" class="accent-pine" /> with legend</label>
     <span />
@@ -68,7 +84,10 @@ async function take(): Promise<void> {
     <span />
     <span class="flex items-center gap-2">
       <button type="submit" class="act" :disabled="!isPossible || isComputing || progress !== null">Save PNG</button>
-      <template v-if="progress !== null"><span class="num">{{ Math.round(100 * progress) }} %</span><button type="button" class="quiet" @click="abort?.abort()">Cancel</button></template>
+      <template v-if="progress !== null"
+        ><span class="num">{{ Math.round(100 * progress) }} %</span
+        ><button type="button" class="quiet" @click="abort?.abort()">Cancel</button></template
+      >
     </span>
     <p v-if="isComputing" class="col-span-2 text-amber-text">Something is still being computed; the picture waits for it.</p>
     <p v-if="!isPossible" class="col-span-2 text-brick">A side is 16 to {{ MAX_SIDE }} pixels, the resolution 20 to 1200 dpi.</p>

@@ -3,7 +3,7 @@
 import { stepKind } from '~~/core/steps'
 import type { SentencePiece } from '~~/core/steps/StepKind'
 import type { InputRef, Step } from '~~/core/study/studyModel'
-import type { Vector } from '~~/core/steps/vectors'
+import type { Vector } from '~~/core/mesh/vectors'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 import TokenPlane from './tokens/TokenPlane.vue'
@@ -14,10 +14,14 @@ const bench = useBench()
 
 const kind = computed(() => stepKind(props.step.kind))
 const first = computed(() => kind.value.inputs[0] && inputsOf(kind.value.inputs[0].name)[0])
-const pieces = computed(() => kind.value.sentence(props.step.settings, first.value && bench.classOf(first.value)).map((piece) => (typeof piece === 'string' ? { words: piece } : piece)))
+const pieces = computed(() =>
+  kind.value
+    .sentence(props.step.settings, first.value && bench.inputs.classOf(first.value))
+    .map((piece) => (typeof piece === 'string' ? { words: piece } : piece)),
+)
 const settings = computed(() => props.step.settings as Record<string, number & string & Vector>)
 
-/** Letters of a list of names that fit into a line of the trail beside what else it says. */
+/** Letters of a list of names that fit into a line of the trail together with the other words. */
 const LINE = 32
 
 type Token = Exclude<SentencePiece, string>
@@ -29,7 +33,7 @@ function inputsOf(input: string): InputRef[] {
 function inputLabel(input: string): string {
   const refs = inputsOf(input)
   if (!refs.length) return kind.value.inputs.find((i) => i.name === input)?.isOptional ? 'either side' : 'choose…'
-  return inFewWords(refs.map((ref) => bench.refName(ref)))
+  return inFewWords(refs.map((ref) => bench.inputs.nameOf(ref)))
 }
 
 /** Names that fit into a line of the trail, and how many more there are. */
@@ -42,7 +46,7 @@ function inFewWords(names: readonly string[]): string {
 
 function choicesOf(input: string) {
   const spec = kind.value.inputs.find((i) => i.name === input)!
-  return bench.inputChoices(props.id, spec).map(({ ref, label, hint }) => ({ value: JSON.stringify(ref), label, hint }))
+  return bench.inputs.choices(props.id, spec).map(({ ref, label, hint }) => ({ value: JSON.stringify(ref), label, hint }))
 }
 
 function isMissing(input: string): boolean {
@@ -53,14 +57,14 @@ function isMissing(input: string): boolean {
 
 function unitOf(token: Token & { token: 'number' }): string {
   if (token.quantity === 'count') return ''
-  return token.quantity === 'length' ? bench.lengthUnit.value : (bench.unitOf(token.variable ?? '') ?? '')
+  return token.quantity === 'length' ? bench.cases.lengthUnit.value : (bench.variables.unitOf(token.variable ?? '') ?? '')
 }
 
-const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variableChoices('any', props.id)])
+const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variables.choices('any', props.id)])
 
 function draft(change: Record<string, unknown>): void {
   if (Object.values(change).some((v) => Number.isNaN(v))) bench.store.draft = null
-  else bench.draftSettings(props.id, change)
+  else bench.edits.draftSettings(props.id, change)
 }
 </script>
 
@@ -69,27 +73,69 @@ function draft(change: Record<string, unknown>): void {
     <template v-for="(piece, i) in pieces" :key="i">
       <template v-if="'words' in piece">{{ piece.words }}</template>
       <TokenMenu
-        v-else-if="piece.token === 'input'" :label="inputLabel(piece.input)" :title="`Input “${piece.input}”`" :choices="choicesOf(piece.input)"
-        :selected="inputsOf(piece.input).map((ref) => JSON.stringify(ref))" :is-list="kind.inputs.find((s) => s.name === piece.input)?.isList" :is-missing="isMissing(piece.input)"
-        @choose="(values) => bench.setInputs(id, piece.input, values.map((v) => JSON.parse(v) as InputRef))"
+        v-else-if="piece.token === 'input'"
+        :label="inputLabel(piece.input)"
+        :title="`Input “${piece.input}”`"
+        :choices="choicesOf(piece.input)"
+        :selected="inputsOf(piece.input).map((ref) => JSON.stringify(ref))"
+        :is-list="kind.inputs.find((s) => s.name === piece.input)?.isList"
+        :is-missing="isMissing(piece.input)"
+        @choose="
+          (values) =>
+            bench.edits.setInputs(
+              id,
+              piece.input,
+              values.map((v) => JSON.parse(v) as InputRef),
+            )
+        "
       />
-      <TokenPlane v-else-if="piece.token === 'plane'" :origin="settings.origin!" :normal="settings.normal!" :unit="bench.lengthUnit.value" @draft="draft" @commit="(c) => bench.changeSettings(id, c)" />
-      <TokenPosition v-else-if="piece.token === 'position'" :value="settings[piece.setting]!" :unit="bench.lengthUnit.value" :title="piece.setting" @commit="(v) => bench.changeSettings(id, { [piece.setting]: v })" />
+      <TokenPlane
+        v-else-if="piece.token === 'plane'"
+        :origin="settings.origin!"
+        :normal="settings.normal!"
+        :unit="bench.cases.lengthUnit.value"
+        @draft="draft"
+        @commit="(c) => bench.edits.changeSettings(id, c)"
+      />
+      <TokenPosition
+        v-else-if="piece.token === 'position'"
+        :value="settings[piece.setting]!"
+        :unit="bench.cases.lengthUnit.value"
+        :title="piece.setting"
+        @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+      />
       <TokenNumber
-        v-else-if="piece.token === 'number'" :value="settings[piece.setting]!" :unit="unitOf(piece)" :title="piece.setting" :is-whole="piece.quantity === 'count'"
-        @draft="(v) => draft({ [piece.setting]: v })" @commit="(v) => bench.changeSettings(id, { [piece.setting]: v })"
+        v-else-if="piece.token === 'number'"
+        :value="settings[piece.setting]!"
+        :unit="unitOf(piece)"
+        :title="piece.setting"
+        :is-whole="piece.quantity === 'count'"
+        @draft="(v) => draft({ [piece.setting]: v })"
+        @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenMenu
-        v-else-if="piece.token === 'choice'" :label="piece.options.find((o) => o.value === settings[piece.setting])?.label.replace(/ \(.*/, '') ?? '?'" :title="piece.setting"
-        :choices="[...piece.options]" :selected="[String(settings[piece.setting])]" @choose="([v]) => bench.changeSettings(id, { [piece.setting]: v })"
+        v-else-if="piece.token === 'choice'"
+        :label="piece.options.find((o) => o.value === settings[piece.setting])?.label.replace(/ \(.*/, '') ?? '?'"
+        :title="piece.setting"
+        :choices="[...piece.options]"
+        :selected="[String(settings[piece.setting])]"
+        @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenMenu
-        v-else-if="piece.token === 'variable'" :label="bench.variableLabel(String(settings[piece.setting])) || 'choose…'" title="Variable" :choices="bench.variableChoices(piece.kind)"
-        :selected="[String(settings[piece.setting])]" @choose="([v]) => bench.changeSettings(id, { [piece.setting]: v })"
+        v-else-if="piece.token === 'variable'"
+        :label="bench.variables.label(String(settings[piece.setting])) || 'choose…'"
+        title="Variable"
+        :choices="bench.variables.choices(piece.kind)"
+        :selected="[String(settings[piece.setting])]"
+        @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenMenu
-        v-else :label="step.look.variable ? bench.variableLabel(step.look.variable) : 'one colour'" title="Coloured by" :choices="colourChoices"
-        :selected="[step.look.variable ?? '']" @choose="([v]) => bench.colourBy(id, v || null)"
+        v-else
+        :label="step.look.variable ? bench.variables.label(step.look.variable) : 'one colour'"
+        title="Coloured by"
+        :choices="colourChoices"
+        :selected="[step.look.variable ?? '']"
+        @choose="([v]) => bench.edits.colourBy(id, v || null)"
       />
     </template>
   </span>

@@ -2,8 +2,8 @@
 /** Files on the server that can be brought in, those written last first, each to be looked into before. */
 import { X } from 'lucide-vue-next'
 import { formatCount } from '~~/core/colour/ticks'
-import type { Inside } from '~~/server/work/lookInside'
-import type { SourceEntry } from '~~/server/work/sources'
+import type { Inside } from '~~/server/cases/lookInside'
+import type { SourceEntry } from '~~/server/cases/sources'
 import SourceLook from '~/components/SourceLook.vue'
 
 /** @param sources  null while the folders are looked through */
@@ -37,7 +37,10 @@ async function lookInto(entry: SourceEntry): Promise<void> {
   }
   looked.value = { title, inside: null, problem: '' }
   const { folder, files } = entry
-  const answer = await api.send<Inside>('POST', '/api/files/look', { folder, files }).then((inside) => ({ inside, problem: '' }), (error: Error) => ({ inside: null, problem: error.message }))
+  const answer = await api.send<Inside>('POST', '/api/files/look', { folder, files }).then(
+    (inside) => ({ inside, problem: '' }),
+    (error: Error) => ({ inside: null, problem: error.message }),
+  )
   if (looked.value?.title === title) looked.value = { title, ...answer }
 }
 
@@ -54,18 +57,35 @@ const timeFormat = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeSt
 <template>
   <section class="card mb-6 p-4" aria-label="Files that can be brought in">
     <div class="mb-2 flex items-center gap-3">
-      <h2 class="font-semibold">Files on the server</h2><span class="text-mute">or drop files anywhere on this page</span>
-      <input v-if="(sources?.length ?? 0) > MANY" v-model="filter" type="search" class="field ml-auto w-64" placeholder="part of the name" aria-label="Show only files with" />
-      <button type="button" class="icon" :class="{ 'ml-auto': (sources?.length ?? 0) <= MANY }" aria-label="Close" @click="emit('close')"><X :size="16" /></button>
+      <h2 class="font-semibold">Files on the server</h2>
+      <span class="text-mute">or drop files anywhere on this page</span>
+      <input
+        v-if="(sources?.length ?? 0) > MANY"
+        v-model="filter"
+        type="search"
+        class="field ml-auto w-64"
+        placeholder="part of the name"
+        aria-label="Show only files with"
+      />
+      <button type="button" class="icon" :class="{ 'ml-auto': (sources?.length ?? 0) <= MANY }" aria-label="Close" @click="emit('close')">
+        <X :size="16" />
+      </button>
     </div>
     <p v-if="!sources" role="status" class="text-mute">Looking through the folders…</p>
     <p v-else-if="!sources.length" class="text-mute">No result files are in the server’s data folder. Upload some, or copy them there.</p>
     <p v-else-if="!found.length" role="status" class="text-mute">No file of {{ sources.length }} has “{{ filter }}” in its name.</p>
     <div v-for="entry in found" :key="titleOf(entry)" class="border-t border-line first:border-0">
       <div class="flex items-center gap-3 py-1.5">
-        <span class="num min-w-0 flex-1 truncate" :title="titleOf(entry)">{{ titleOf(entry) }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span><span v-else-if="entry.files[0]!.endsWith('/')" class="text-mute"> a case folder</span></span>
-        <time class="num text-[12px] text-mute" :datetime="new Date(entry.written).toISOString()">{{ timeFormat.format(entry.written) }}</time>
-        <span class="num w-24 text-right text-[12px] text-mute">{{ entry.bytes === null ? `${formatCount(entry.nFiles)} files` : bytesInWords(entry.bytes) }}</span>
+        <span class="num min-w-0 flex-1 truncate" :title="titleOf(entry)"
+          >{{ titleOf(entry) }}<span v-if="entry.files.length > 1" class="text-mute"> and {{ entry.files.length - 1 }} more, a series</span
+          ><span v-else-if="entry.files[0]!.endsWith('/')" class="text-mute"> a case folder</span></span
+        >
+        <time class="num text-[12px] text-mute" :datetime="new Date(entry.written).toISOString()">{{
+          timeFormat.format(entry.written)
+        }}</time>
+        <span class="num w-24 text-right text-[12px] text-mute">{{
+          entry.bytes === null ? `${formatCount(entry.nFiles)} files` : bytesInWords(entry.bytes)
+        }}</span>
         <button type="button" class="quiet" :aria-expanded="looked?.title === titleOf(entry)" @click="lookInto(entry)">Look inside</button>
         <button type="button" class="quiet" @click="emit('bringIn', entry)">Bring in</button>
       </div>

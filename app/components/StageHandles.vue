@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Handles of the selected step laid over the stage: a plane is moved and tilted, a line's ends are dragged. */
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
-import { axisName, cross, direction, dot, length } from '~~/core/steps/vectors'
-import type { Vector } from '~~/core/steps/vectors'
+import { axisName, cross, direction, dot, length } from '~~/core/mesh/vectors'
+import type { Vector } from '~~/core/mesh/vectors'
 import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; drawn: number }>()
@@ -22,9 +22,11 @@ const plane = computed(() => {
   if (!isUsable.value || step.value!.kind !== 'slice') return null
   const { origin, normal } = step.value!.settings as { origin: Vector; normal: Vector }
   const n = direction(normal)
-  const box = bench.results.value.get(bench.selected.value!)?.shape?.box ?? props.stage.box()?.min.toArray().concat(props.stage.box()!.max.toArray())
+  const box =
+    bench.evaluated.results.value.get(bench.selected.value!)?.shape?.box ??
+    props.stage.box()?.min.toArray().concat(props.stage.box()!.max.toArray())
   if (!box) return null
-  // the handle stands at the left end of what is cut, in the plane
+  // the handle is in the plane, at the left end of the cut shape
   let anchor = origin
   let left = Infinity
   for (let i = 0; i < 6; i++) {
@@ -41,7 +43,16 @@ const plane = computed(() => {
   const tip = centre.map((c, d) => c + reach * n[d]!) as Vector
   const name = axisName(n)
   const offset = dot(n, origin)
-  return { n, origin, centre, at: clamped(props.stage.project(anchor)), from: props.stage.project(centre), tip: props.stage.project(tip), tipPoint: tip, label: `${name ?? 'plane'} ${bench.shown(offset, bench.lengthUnit.value || null, 4)}` }
+  return {
+    n,
+    origin,
+    centre,
+    at: clamped(props.stage.project(anchor)),
+    from: props.stage.project(centre),
+    tip: props.stage.project(tip),
+    tipPoint: tip,
+    label: `${name ?? 'plane'} ${bench.units.shown(offset, bench.cases.lengthUnit.value || null, 4)}`,
+  }
 })
 
 const ends = computed(() => {
@@ -64,7 +75,7 @@ function whole(value: number): number {
   return Number((Math.round(value / step) * step).toPrecision(12))
 }
 
-/** Follows the pointer until it is let go, then keeps the change as one edit. */
+/** Follows the pointer until it is released, then keeps the change as one edit. */
 function drag(event: PointerEvent, move: (x: number, y: number, event: PointerEvent) => void): void {
   const target = event.currentTarget as HTMLElement
   const frame = props.stage.canvas.getBoundingClientRect()
@@ -72,7 +83,7 @@ function drag(event: PointerEvent, move: (x: number, y: number, event: PointerEv
   const onMove = (e: PointerEvent): void => move(e.clientX - frame.left, e.clientY - frame.top, e)
   const onUp = (): void => {
     target.removeEventListener('pointermove', onMove)
-    bench.commitDraft()
+    bench.edits.commitDraft()
   }
   target.addEventListener('pointermove', onMove)
   target.addEventListener('pointerup', onUp, { once: true })
@@ -90,8 +101,9 @@ function dragPlane(event: PointerEvent): void {
   drag(event, (_x, _y, e) => {
     const [dx, dy] = [e.clientX - start[0], e.clientY - start[1]]
     // seen end-on the normal has no direction on the screen: up is along it
-    const by = whole(offset + (size > 0.08 * props.stage.scale() ? (dx * along[0] + dy * along[1]) / size ** 2 : -dy / props.stage.scale())) - offset
-    bench.draftSettings(bench.selected.value!, { origin: origin.map((c, d) => Number((c + by * n[d]!).toPrecision(12))) })
+    const by =
+      whole(offset + (size > 0.08 * props.stage.scale() ? (dx * along[0] + dy * along[1]) / size ** 2 : -dy / props.stage.scale())) - offset
+    bench.edits.draftSettings(bench.selected.value!, { origin: origin.map((c, d) => Number((c + by * n[d]!).toPrecision(12))) })
   })
 }
 
@@ -100,7 +112,7 @@ function dragTilt(event: PointerEvent): void {
   drag(event, (x, y) => {
     let n = direction(props.stage.unproject(x, y, tipPoint).map((c, d) => c - centre[d]!) as Vector)
     for (let d = 0; d < 3; d++) if (Math.abs(n[d]!) > SNAP) n = [0, 1, 2].map((k) => (k === d ? Math.sign(n[d]!) : 0)) as Vector
-    bench.draftSettings(bench.selected.value!, { origin: [...centre], normal: n })
+    bench.edits.draftSettings(bench.selected.value!, { origin: [...centre], normal: n })
   })
 }
 
@@ -111,14 +123,14 @@ function dragEnd(event: PointerEvent, setting: 'start' | 'end', point: Vector): 
   drag(event, (x, y) => {
     const on = props.stage.unproject(x, y, point)
     const t = (point[axis]! - on[axis]!) / view[axis]!
-    bench.draftSettings(bench.selected.value!, { [setting]: on.map((c, d) => (d === axis ? point[d]! : whole(c + t * view[d]!))) })
+    bench.edits.draftSettings(bench.selected.value!, { [setting]: on.map((c, d) => (d === axis ? point[d]! : whole(c + t * view[d]!))) })
   })
 }
 
 function nudgePlane(event: KeyboardEvent, way: number): void {
   const { n, origin } = plane.value!
   const by = (way * (event.shiftKey ? 50 : event.altKey ? 1 : 10)) / props.stage.scale()
-  bench.changeSettings(bench.selected.value!, { origin: origin.map((c, d) => c + by * n[d]!) })
+  bench.edits.changeSettings(bench.selected.value!, { origin: origin.map((c, d) => c + by * n[d]!) })
 }
 
 /** Turns the normal about an axis of the view. */
@@ -128,8 +140,10 @@ function nudgeTilt(event: KeyboardEvent, about: 'up' | 'side', way: number): voi
   const side = direction(cross([0, 0, 1], view))
   const axis = about === 'side' ? side : direction(cross(view, side))
   const angle = (way * (event.shiftKey ? 15 : 5) * Math.PI) / 180
-  const turned = cross(axis, n).map((c, d) => n[d]! * Math.cos(angle) + c * Math.sin(angle) + axis[d]! * dot(axis, n) * (1 - Math.cos(angle))) as Vector
-  if (length(turned) > 0) bench.changeSettings(bench.selected.value!, { origin: [...centre], normal: direction(turned) })
+  const turned = cross(axis, n).map(
+    (c, d) => n[d]! * Math.cos(angle) + c * Math.sin(angle) + axis[d]! * dot(axis, n) * (1 - Math.cos(angle)),
+  ) as Vector
+  if (length(turned) > 0) bench.edits.changeSettings(bench.selected.value!, { origin: [...centre], normal: direction(turned) })
 }
 </script>
 
@@ -140,25 +154,50 @@ function nudgeTilt(event: KeyboardEvent, about: 'up' | 'side', way: number): voi
         <line :x1="plane.from[0]" :y1="plane.from[1]" :x2="plane.tip[0]" :y2="plane.tip[1]" stroke="#1F2A2E" stroke-width="1.5" />
         <circle :cx="plane.from[0]" :cy="plane.from[1]" r="2.5" fill="#1F2A2E" />
       </svg>
-      <div class="absolute flex -translate-x-1/2 -translate-y-1/2 items-center" :style="{ left: `${plane.at[0]}px`, top: `${plane.at[1]}px` }">
-        <span class="num absolute whitespace-nowrap rounded bg-stage/85 px-1 text-[12px] text-[#1f2a2e]" :class="plane.at[0] < 30 + LETTER * plane.label.length ? 'left-full ml-1.5' : 'right-full mr-1.5'">{{ plane.label }}</span>
+      <div
+        class="absolute flex -translate-x-1/2 -translate-y-1/2 items-center"
+        :style="{ left: `${plane.at[0]}px`, top: `${plane.at[1]}px` }"
+      >
+        <span
+          class="num absolute whitespace-nowrap rounded bg-stage/85 px-1 text-[12px] text-[#1f2a2e]"
+          :class="plane.at[0] < 30 + LETTER * plane.label.length ? 'left-full ml-1.5' : 'right-full mr-1.5'"
+          >{{ plane.label }}</span
+        >
         <button
-          type="button" class="pointer-events-auto grid h-9 w-6 cursor-ns-resize touch-none place-items-center rounded-full border-[1.5px] border-[#1f2a2e] bg-white text-[#1f2a2e]"
-          aria-label="Move the plane; arrow keys move it" data-handle="plane" @pointerdown.prevent.stop="dragPlane"
-          @keydown.up.prevent.stop="nudgePlane($event, 1)" @keydown.down.prevent.stop="nudgePlane($event, -1)"
-        ><span class="grid"><ChevronUp :size="13" /><ChevronDown :size="13" /></span></button>
+          type="button"
+          class="stage-handle grid h-9 w-6 cursor-ns-resize place-items-center text-[#1f2a2e]"
+          aria-label="Move the plane; arrow keys move it"
+          data-handle="plane"
+          @pointerdown.prevent.stop="dragPlane"
+          @keydown.up.prevent.stop="nudgePlane($event, 1)"
+          @keydown.down.prevent.stop="nudgePlane($event, -1)"
+        >
+          <span class="grid"><ChevronUp :size="13" /><ChevronDown :size="13" /></span>
+        </button>
       </div>
       <button
-        type="button" class="pointer-events-auto absolute size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-grab touch-none rounded-full border-[1.5px] border-[#1f2a2e] bg-white"
-        :style="{ left: `${plane.tip[0]}px`, top: `${plane.tip[1]}px` }" aria-label="Tilt the plane; arrow keys turn it" title="Drag to tilt" data-handle="tilt" @pointerdown.prevent.stop="dragTilt"
-        @keydown.up.prevent.stop="nudgeTilt($event, 'side', -1)" @keydown.down.prevent.stop="nudgeTilt($event, 'side', 1)"
-        @keydown.left.prevent.stop="nudgeTilt($event, 'up', -1)" @keydown.right.prevent.stop="nudgeTilt($event, 'up', 1)"
+        type="button"
+        class="stage-handle absolute size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-grab"
+        :style="{ left: `${plane.tip[0]}px`, top: `${plane.tip[1]}px` }"
+        aria-label="Tilt the plane; arrow keys turn it"
+        title="Drag to tilt"
+        data-handle="tilt"
+        @pointerdown.prevent.stop="dragTilt"
+        @keydown.up.prevent.stop="nudgeTilt($event, 'side', -1)"
+        @keydown.down.prevent.stop="nudgeTilt($event, 'side', 1)"
+        @keydown.left.prevent.stop="nudgeTilt($event, 'up', -1)"
+        @keydown.right.prevent.stop="nudgeTilt($event, 'up', 1)"
       />
     </template>
     <button
-      v-for="end in ends" :key="end.setting" type="button"
-      class="pointer-events-auto absolute size-4 -translate-x-1/2 -translate-y-1/2 cursor-move touch-none rounded-full border-[1.5px] border-[#1f2a2e] bg-white"
-      :style="{ left: `${end.at[0]}px`, top: `${end.at[1]}px` }" :aria-label="`Move the line’s ${end.setting}`" :data-handle="end.setting" @pointerdown.prevent.stop="dragEnd($event, end.setting, end.point)"
+      v-for="end in ends"
+      :key="end.setting"
+      type="button"
+      class="stage-handle absolute size-4 -translate-x-1/2 -translate-y-1/2 cursor-move"
+      :style="{ left: `${end.at[0]}px`, top: `${end.at[1]}px` }"
+      :aria-label="`Move the line’s ${end.setting}`"
+      :data-handle="end.setting"
+      @pointerdown.prevent.stop="dragEnd($event, end.setting, end.point)"
     />
   </div>
 </template>

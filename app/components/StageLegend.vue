@@ -9,7 +9,11 @@ const canvas = ref<HTMLCanvasElement>()
 /** CSS pixels per point. */
 const SCALE = 96 / 72
 
-const words = computed(() => `${props.spec.title}, ${props.spec.unit ?? 'unit unknown'}, ${formatNumber(props.spec.min)} to ${formatNumber(props.spec.max)}, ${props.spec.range}`)
+const words = computed(
+  () =>
+    `${props.spec.title}, ${props.spec.unit ?? 'unit unknown'}, ${formatNumber(props.spec.min)} to ${formatNumber(props.spec.max)}, ` +
+    `${props.spec.range}`,
+)
 
 async function draw(): Promise<void> {
   await document.fonts.ready
@@ -26,5 +30,10 @@ watch(() => props.spec, draw)
 </script>
 
 <template>
-  <canvas ref="canvas" role="img" :aria-label="words" :style="{ width: `${LEGEND_WIDTH * SCALE}px`, height: `${LEGEND_HEIGHT * SCALE}px` }" />
+  <canvas
+    ref="canvas"
+    role="img"
+    :aria-label="words"
+    :style="{ width: `${LEGEND_WIDTH * SCALE}px`, height: `${LEGEND_HEIGHT * SCALE}px` }"
+  />
 </template>

@@ -22,7 +22,7 @@ const axes = computed(() => {
 /** A round length of about a hundred pixels. */
 const bar = computed(() => {
   void props.drawn
-  const to = bench.display(props.unit || null) ?? { unit: '(unit unknown)', factor: 1 }
+  const to = bench.units.display(props.unit || null) ?? { unit: '(unit unknown)', factor: 1 }
   // pixels of one unit as it is shown
   const scale = props.stage.scale() / to.factor
   const length = ticks(0, 120 / scale, 2)[1] ?? 1
@@ -31,10 +31,27 @@ const bar = computed(() => {
 </script>
 
 <template>
-  <svg class="pointer-events-none absolute bottom-3 left-3 text-[#1f2a2e]" width="96" height="96" viewBox="-48 -48 96 96" role="img" aria-label="Directions of x, y and z">
+  <svg
+    class="pointer-events-none absolute bottom-3 left-3 text-[#1f2a2e]"
+    width="96"
+    height="96"
+    viewBox="-48 -48 96 96"
+    role="img"
+    aria-label="Directions of x, y and z"
+  >
     <template v-for="axis in axes" :key="axis.name">
       <line v-if="axis.isSeen" x1="0" y1="0" :x2="axis.dx" :y2="axis.dy" stroke="currentColor" stroke-width="1.6" stroke-linecap="round" />
-      <text v-if="axis.isSeen" :x="axis.lx" :y="axis.ly" text-anchor="middle" fill="currentColor" font-size="12" font-family="IBM Plex Mono">{{ axis.name }}</text>
+      <text
+        v-if="axis.isSeen"
+        :x="axis.lx"
+        :y="axis.ly"
+        text-anchor="middle"
+        fill="currentColor"
+        font-size="12"
+        font-family="IBM Plex Mono"
+      >
+        {{ axis.name }}
+      </text>
     </template>
     <circle r="2.4" fill="currentColor" />
   </svg>

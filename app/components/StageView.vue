@@ -4,10 +4,10 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
 import { useDebounceFn } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
-import { inDisplay } from '~~/core/fields/quantities'
-import { makePlan } from '~~/core/study/makePlan'
-import type { Vector } from '~~/core/steps/vectors'
-import type { ProbeResult } from '~~/server/work/probe'
+import { inDisplay } from '~~/core/units/quantities'
+import { priorities } from '~~/core/evaluate/plan'
+import type { Vector } from '~~/core/mesh/vectors'
+import type { ProbeResult } from '~~/core/evaluate/probe'
 import { Stage, viewNames } from '~~/stage/Stage'
 import type { Picked } from '~~/stage/Stage'
 import type { FirstLook } from '~/composables/firstLook'
@@ -48,19 +48,26 @@ onMounted(() => {
 })
 onBeforeUnmount(() => stage.value?.dispose())
 
-watch([stage, objects, () => props.firstLook, bench.isComputing], () => {
-  const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook.object]
-  stage.value?.setObjects(shown)
-  // the view follows until everything of the first picture is there
-  if (stage.value && !hasFitted && shown.length) {
-    stage.value.open()
-    hasFitted = objects.value.length > 0 && !bench.isComputing.value
-  }
-}, { immediate: true })
+watch(
+  [stage, objects, () => props.firstLook, bench.evaluated.isComputing],
+  () => {
+    const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook.object]
+    stage.value?.setObjects(shown)
+    // the view follows until everything of the first picture is there
+    if (stage.value && !hasFitted && shown.length) {
+      stage.value.open()
+      hasFitted = objects.value.length > 0 && !bench.evaluated.isComputing.value
+    }
+  },
+  { immediate: true },
+)
 
-watch(drawn, useDebounceFn(() => {
-  if (stage.value && hasFitted) bench.view.camera = stage.value.cameraState()
-}, 300))
+watch(
+  drawn,
+  useDebounceFn(() => {
+    if (stage.value && hasFitted) bench.view.camera = stage.value.cameraState()
+  }, 300),
+)
 
 function press(event: PointerEvent): void {
   pressed = { x: event.clientX, y: event.clientY }
@@ -74,23 +81,25 @@ function release(event: PointerEvent): void {
   const found = stage.value?.pick(x, y) ?? null
   stage.value?.invalidate()
   probed.value = null
-  picked.value = found && found.id !== 'first-look' ? { ...found, x: Math.min(x, frame.width - 380), y: Math.min(y + 14, frame.height - 60) } : null
+  picked.value =
+    found && found.id !== 'first-look' ? { ...found, x: Math.min(x, frame.width - 380), y: Math.min(y + 14, frame.height - 60) } : null
 }
 
 /** The unit and name of what was clicked. */
 const pickedText = computed(() => {
   if (!picked.value) return ''
   const { id, value } = picked.value
-  const meta = bench.results.value.get(id)?.valuesMeta
-  return meta && Number.isFinite(value) ? bench.shown(value, meta.unit, 4) : bench.name(id)
+  const meta = bench.evaluated.results.value.get(id)?.valuesMeta
+  return meta && Number.isFinite(value) ? bench.units.shown(value, meta.unit, 4) : bench.edits.name(id)
 })
 
 async function probe(): Promise<void> {
   const { caseId, moment } = bench.view
   if (!picked.value || !bench.current.value || !caseId) return
-  const plan = makePlan({ study: bench.current.value, caseId, moment, step: picked.value.id, variable: null })
-  const parts = bench.catalogue.value!.parts.filter((p) => p.dimension === 3).map((p) => p.name)
-  probed.value = await api.json<ProbeResult>('/api/evaluate', { plan, wanted: { what: 'probe', at: picked.value.position, parts }, slot: 'probe' })
+  const parts = bench.cases.catalogue.value!.parts.filter((p) => p.dimension === 3).map((p) => p.name)
+  const at = picked.value.position as [number, number, number]
+  const { answer } = await bench.evaluated.once({ want: 'probe', frame: { case: caseId, moment }, at, parts, priority: priorities.seen })
+  probed.value = answer.json as ProbeResult
 }
 
 function sliceHere(): void {
@@ -117,7 +126,12 @@ function goToStep(): void {
 function onKey(event: KeyboardEvent): void {
   const { key, shiftKey } = event
   const turns: Record<string, [number, number]> = { ArrowLeft: [10, 0], ArrowRight: [-10, 0], ArrowUp: [0, -10], ArrowDown: [0, 10] }
-  const moves: Record<string, [number, number]> = { ArrowLeft: [-0.05, 0], ArrowRight: [0.05, 0], ArrowUp: [0, -0.05], ArrowDown: [0, 0.05] }
+  const moves: Record<string, [number, number]> = {
+    ArrowLeft: [-0.05, 0],
+    ArrowRight: [0.05, 0],
+    ArrowUp: [0, -0.05],
+    ArrowDown: [0, 0.05],
+  }
   if (turns[key]) stage.value?.nudge(shiftKey ? { move: moves[key]! } : { turn: turns[key]! })
   else if (key === '+' || key === '=') stage.value?.nudge({ zoom: 1.2 })
   else if (key === '-') stage.value?.nudge({ zoom: 1 / 1.2 })
@@ -128,10 +142,10 @@ function onKey(event: KeyboardEvent): void {
   event.preventDefault()
 }
 
-const isTable = computed(() => bench.catalogue.value?.parts.every((part) => part.abscissa) ?? false)
+const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) => part.abscissa) ?? false)
 
 function inUnit(values: readonly number[], unit: string | null): string {
-  const to = bench.display(unit)
+  const to = bench.units.display(unit)
   const numbers = values.map((v) => formatNumber(inDisplay(to, v), 6)).join(', ')
   return `${numbers} ${to ? (to.unit === '1' ? '' : to.unit) : '(unit unknown)'}`
 }
@@ -142,63 +156,110 @@ defineExpose({ stage })
 <template>
   <div class="relative min-h-0 flex-1 bg-stage text-[#1f2a2e]" aria-label="Stage">
     <div
-      ref="holder" class="absolute inset-0 outline-offset-[-3px]" tabindex="0" role="application" data-stage
+      ref="holder"
+      class="absolute inset-0 outline-offset-[-3px]"
+      tabindex="0"
+      role="application"
+      data-stage
       aria-label="Stage: drag or arrow keys turn, Shift and arrows move, plus and minus zoom, F fits, 1 to 6 are views"
-      @pointerdown="press" @pointerup="release" @keydown="onKey"
+      @pointerdown="press"
+      @pointerup="release"
+      @keydown="onKey"
     />
     <p v-if="problem" role="alert" class="absolute inset-0 grid place-items-center text-brick">{{ problem }}</p>
-    <p v-if="isTable" class="absolute inset-0 grid place-items-center text-[#5e6b6e]">This case is a table without places: it is plotted below, not drawn.</p>
+    <p v-if="isTable" class="absolute inset-0 grid place-items-center text-[#5e6b6e]">
+      This case is a table without places: it is plotted below, not drawn.
+    </p>
     <template v-else-if="stage">
       <StageHandles :stage="stage" :drawn="drawn" />
-      <StageMarks :stage="stage" :drawn="drawn" :unit="bench.lengthUnit.value" />
+      <StageMarks :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
     </template>
 
     <div class="pointer-events-none absolute left-3 top-2.5 text-[12px]">
       <span v-if="bench.document.value && bench.view.caseId" class="font-medium">
-        <span class="mr-1.5 inline-block size-[9px] rounded-full" :style="{ background: bench.document.value.cases[bench.view.caseId]?.colour }" />{{ bench.document.value.cases[bench.view.caseId]?.name }}
+        <span
+          class="mr-1.5 inline-block size-[9px] rounded-full"
+          :style="{ background: bench.document.value.cases[bench.view.caseId]?.colour }"
+        />{{ bench.document.value.cases[bench.view.caseId]?.name }}
       </span>
       <span class="ml-2 text-[#5e6b6e]">parallel view</span>
-      <span v-if="computing.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]">computing {{ computing.slice(0, 3).join(', ') }}{{ computing.length > 3 ? ` and ${computing.length - 3} more` : '' }}: what is shown is older</span>
-      <span v-else-if="firstLook && !objects.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]">outer surface only: the case is still being read</span>
+      <span v-if="computing.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]"
+        >computing {{ computing.slice(0, 3).join(', ') }}{{ computing.length > 3 ? ` and ${computing.length - 3} more` : '' }}: what is
+        shown is older</span
+      >
+      <span v-else-if="firstLook && !objects.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]"
+        >outer surface only: the case is still being read</span
+      >
     </div>
 
     <div class="absolute right-3 top-2.5 flex gap-0.5 rounded-lg border border-line bg-panel p-0.5">
-      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.home()"><House :size="16" /></button>
+      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.home()">
+        <House :size="16" />
+      </button>
       <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.fit()"><Maximize :size="16" /></button>
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Views" title="Views (1 to 6)"><Box :size="16" /></PopoverButton>
         <PopoverPanel v-slot="{ close }" class="pop absolute right-0 top-9 w-32">
-          <button v-for="(name, i) in viewNames" :key="name" type="button" class="flex w-full rounded px-2 py-1 text-left hover:bg-pine-wash" @click="stage?.view(name), close()">
+          <button
+            v-for="(name, i) in viewNames"
+            :key="name"
+            type="button"
+            class="flex w-full rounded px-2 py-1 text-left hover:bg-pine-wash"
+            @click="(stage?.view(name), close())"
+          >
             {{ name }}<span class="num ml-auto text-mute">{{ i + 1 }}</span>
           </button>
         </PopoverPanel>
       </Popover>
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
-        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"><PicturePanel v-if="stage" :stage="stage" :legends="legends" :is-computing="computing.length > 0" /></PopoverPanel>
+        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
+          ><PicturePanel v-if="stage" :stage="stage" :legends="legends" :is-computing="computing.length > 0"
+        /></PopoverPanel>
       </Popover>
-      <Popover v-if="bench.nMoments.value > 1" class="relative">
+      <Popover v-if="bench.cases.nMoments.value > 1" class="relative">
         <PopoverButton class="icon" aria-label="Save a film" title="Save a film of the moments"><Clapperboard :size="16" /></PopoverButton>
-        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"><FilmPanel v-if="stage" :stage="stage" :legends="legends" /></PopoverPanel>
+        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
+          ><FilmPanel v-if="stage" :stage="stage" :legends="legends"
+        /></PopoverPanel>
       </Popover>
     </div>
 
     <div class="pointer-events-none absolute right-2 top-14 flex max-h-[calc(100%-100px)] flex-col flex-wrap-reverse gap-3">
-      <StageLegend v-for="spec in shownLegends" class="rounded-md bg-[#eef0ec]/85" :key="`${spec.title} ${spec.map} ${spec.min}`" :spec="spec" />
+      <StageLegend
+        v-for="spec in shownLegends"
+        class="rounded-md bg-[#eef0ec]/85"
+        :key="`${spec.title} ${spec.map} ${spec.min}`"
+        :spec="spec"
+      />
     </div>
 
-    <div v-if="picked" class="pop absolute flex items-stretch p-0! text-[12px]" :style="{ left: `${picked.x}px`, top: `${picked.y}px` }" role="toolbar" aria-label="What was clicked">
-      <span class="num grid place-items-center rounded-l-lg bg-pine-wash px-2.5" :title="inUnit(picked.position, bench.lengthUnit.value || null)">{{ pickedText }}</span>
+    <div
+      v-if="picked"
+      class="pop absolute flex items-stretch p-0! text-[12px]"
+      :style="{ left: `${picked.x}px`, top: `${picked.y}px` }"
+      role="toolbar"
+      aria-label="What was clicked"
+    >
+      <span
+        class="num grid place-items-center rounded-l-lg bg-pine-wash px-2.5"
+        :title="inUnit(picked.position, bench.cases.lengthUnit.value || null)"
+        >{{ pickedText }}</span
+      >
       <button type="button" class="px-2.5 py-1.5 hover:bg-pine-wash" @click="probe">Probe here</button>
       <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="sliceHere">Slice here</button>
       <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="measureThis">Measure this</button>
       <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>
       <div v-if="probed" class="pop absolute left-0 top-9 min-w-64 p-2!">
-        <p class="num mb-1 text-mute">{{ inUnit(picked.position, bench.lengthUnit.value || null) }}</p>
+        <p class="num mb-1 text-mute">{{ inUnit(picked.position, bench.cases.lengthUnit.value || null) }}</p>
         <p v-if="!probed.part">There is no cell here.</p>
         <template v-else>
           <p class="mb-1">{{ probed.part }}, cell {{ probed.cell }}</p>
-          <div v-for="row in probed.rows" :key="row.name" class="flex gap-3"><span class="w-20 shrink-0 truncate">{{ row.name }}</span><span class="num whitespace-nowrap">{{ inUnit(row.values, row.unit) }}</span></div>
+          <div v-for="row in probed.rows" :key="row.name" class="flex gap-3">
+            <span class="w-20 shrink-0 truncate">{{ row.name }}</span><span class="num whitespace-nowrap">{{
+              inUnit(row.values, row.unit)
+            }}</span>
+          </div>
         </template>
       </div>
     </div>

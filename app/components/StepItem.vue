@@ -1,9 +1,28 @@
 <script setup lang="ts">
 /** One step of the trail: a line, or unfolded when it is selected. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { ArrowDown, ArrowUp, ChartSpline, Copy, Download, Eye, EyeOff, Layers2, PenLine, Ruler, Slice, Slash, Spline, Trash2, VolumeX, Volume2, Waves } from 'lucide-vue-next'
+import {
+  ArrowDown,
+  ArrowUp,
+  ChartSpline,
+  Copy,
+  Download,
+  Eye,
+  EyeOff,
+  Layers2,
+  PenLine,
+  Ruler,
+  Slice,
+  Slash,
+  Spline,
+  Trash2,
+  VolumeX,
+  Volume2,
+  Waves,
+} from 'lucide-vue-next'
 import type { Component, VNodeRef } from 'vue'
 import { stepKind } from '~~/core/steps'
+import { hasShape } from '~~/core/steps/StepKind'
 import type { Step } from '~~/core/study/studyModel'
 import { keepInside } from '~/composables/keepInside'
 import LookEditor from './LookEditor.vue'
@@ -14,19 +33,32 @@ import ValueSlider from './ValueSlider.vue'
 const props = defineProps<{ id: string; step: Step; depth: number; isSelected: boolean }>()
 const bench = useBench()
 
-const icons: Record<string, Component> = { show: Layers2, slice: Slice, isosurface: Spline, line: Slash, trace: Waves, measure: Ruler, plot: ChartSpline }
+const icons: Record<string, Component> = {
+  show: Layers2,
+  slice: Slice,
+  isosurface: Spline,
+  line: Slash,
+  trace: Waves,
+  measure: Ruler,
+  plot: ChartSpline,
+}
 const kind = computed(() => stepKind(props.step.kind))
-const result = computed(() => bench.results.value.get(props.id))
+const result = computed(() => bench.evaluated.results.value.get(props.id))
 /** The name as it is typed; null while it is not. */
 const naming = ref<string | null>(null)
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const readingText = computed(() => {
   const reading = result.value?.reading
-  return reading ? bench.shown(reading.value, reading.unit) : ''
+  return reading ? bench.units.shown(reading.value, reading.unit) : ''
 })
 const isUsedHere = computed(() => {
   const { hovered } = bench.view
-  return hovered !== null && Object.values(bench.document.value?.steps[hovered]?.inputs ?? {}).flat().some((ref) => 'step' in ref && ref.step === props.id)
+  return (
+    hovered !== null &&
+    Object.values(bench.document.value?.steps[hovered]?.inputs ?? {})
+      .flat()
+      .some((ref) => 'step' in ref && ref.step === props.id)
+  )
 })
 
 async function beginNaming(): Promise<void> {
@@ -39,7 +71,7 @@ async function beginNaming(): Promise<void> {
 
 function finishNaming(): void {
   if (naming.value === null) return
-  bench.rename(props.id, naming.value)
+  bench.edits.rename(props.id, naming.value)
   naming.value = null
 }
 
@@ -48,13 +80,24 @@ defineExpose({ beginNaming })
 
 <template>
   <div
-    role="listitem" :aria-current="isSelected" :data-step="id" class="group relative"
-    :class="[isSelected ? 'mx-1.5 my-1.5 rounded-lg bg-panel py-2 pl-9 pr-3 shadow-[0_0_0_1.5px_var(--color-ink),0_0_0_3.5px_var(--color-paper),0_0_0_4.5px_var(--color-ink)]' : 'min-h-7 py-[3px] pl-[44px] pr-3', isUsedHere ? 'bg-pine-wash' : '']"
-    :style="isSelected ? {} : { paddingLeft: `${44 + 22 * depth}px` }" @click="bench.selected.value = id" @pointerenter="bench.view.hovered = id" @pointerleave="bench.view.hovered = null"
+    role="listitem"
+    :aria-current="isSelected"
+    :data-step="id"
+    class="group relative"
+    :class="[
+      isSelected ? 'double-ring mx-1.5 my-1.5 rounded-lg bg-panel py-2 pl-9 pr-3' : 'min-h-7 py-[3px] pl-[44px] pr-3',
+      isUsedHere ? 'bg-pine-wash' : '',
+    ]"
+    :style="isSelected ? {} : { paddingLeft: `${44 + 22 * depth}px` }"
+    @click="bench.selected.value = id"
+    @pointerenter="bench.view.hovered = id"
+    @pointerleave="bench.view.hovered = null"
   >
     <span
-      class="absolute grid size-[18px] place-items-center" :class="isSelected ? 'left-2.5 top-2.5 text-ink' : 'top-[6px] text-mute'"
-      :style="isSelected ? {} : { left: `${16 + 22 * depth}px` }" :title="kind.title"
+      class="absolute grid size-[18px] place-items-center"
+      :class="isSelected ? 'left-2.5 top-2.5 text-ink' : 'top-[6px] text-mute'"
+      :style="isSelected ? {} : { left: `${16 + 22 * depth}px` }"
+      :title="kind.title"
     >
       <component :is="icons[step.kind]" :size="15" :stroke-width="1.7" aria-hidden="true" />
     </span>
@@ -62,37 +105,95 @@ defineExpose({ beginNaming })
     <template v-if="isSelected">
       <div class="flex items-center gap-1">
         <input
-          v-if="naming !== null" :id="`name-${id}`" v-model="naming" class="field h-5 w-32 px-1! py-0! text-[12px]" aria-label="Name of the step"
-          @click.stop @keydown.stop @keydown.enter="finishNaming" @keydown.esc="naming = null" @blur="finishNaming"
+          v-if="naming !== null"
+          :id="`name-${id}`"
+          v-model="naming"
+          class="field h-5 w-32 px-1! py-0! text-[12px]"
+          aria-label="Name of the step"
+          @click.stop
+          @keydown.stop
+          @keydown.enter="finishNaming"
+          @keydown.esc="naming = null"
+          @blur="finishNaming"
         />
-        <button v-else type="button" class="text-[12px] font-medium text-mute hover:text-ink" title="Rename (F2)" @click.stop="beginNaming">{{ step.name }}</button>
+        <button v-else type="button" class="text-[12px] font-medium text-mute hover:text-ink" title="Rename (F2)" @click.stop="beginNaming">
+          {{ step.name }}
+        </button>
         <span class="flex-1" />
-        <button type="button" class="icon size-6!" :aria-label="step.isShown ? 'Hide' : 'Show'" :title="step.isShown ? 'Hide' : 'Show'" @click.stop="bench.setFlag(id, 'isShown', !step.isShown)">
+        <button
+          type="button"
+          class="icon size-6!"
+          :aria-label="step.isShown ? 'Hide' : 'Show'"
+          :title="step.isShown ? 'Hide' : 'Show'"
+          @click.stop="bench.edits.setFlag(id, 'isShown', !step.isShown)"
+        >
           <Eye v-if="step.isShown" :size="14" /><EyeOff v-else :size="14" />
         </button>
       </div>
       <div class="leading-[22px]"><SentenceView :id="id" :step="step" /></div>
       <ValueSlider v-if="step.kind === 'isosurface'" :id="id" :step="step" />
-      <LookEditor v-if="kind.shape" :id="id" :step="step" />
+      <LookEditor v-if="hasShape(kind)" :id="id" :step="step" />
       <p v-if="result?.error" role="alert" class="mt-1.5 text-[12px] text-brick">{{ result.error }}</p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
       <p v-for="caution in result?.reading?.cautions ?? []" :key="caution" class="mt-1 text-[12px] text-amber-text">{{ caution }}</p>
-      <p v-if="readingText" class="num mt-1 text-[17px]" :class="{ 'opacity-50': result?.isStale }" :title="result?.reading?.madeOf.join('\n')">{{ readingText }}</p>
+      <p
+        v-if="readingText"
+        class="num mt-1 text-[17px]"
+        :class="{ 'opacity-50': result?.isStale }"
+        :title="result?.reading?.madeOf.join('\n')"
+      >
+        {{ readingText }}
+      </p>
+      <p v-if="result?.reading?.components" class="num text-[12px]">
+        {{ bench.units.shownParts(result.reading.components, result.reading.unit) }}
+      </p>
       <p v-for="line in result?.reading?.madeOf ?? []" :key="line" class="text-[12px] text-mute">{{ line }}</p>
       <div class="-ml-1.5 mt-1.5 flex items-center">
-        <button type="button" class="icon size-6!" aria-label="Move up" title="Move up (Alt ↑)" @click.stop="bench.moveStep(id, -1)"><ArrowUp :size="14" /></button>
-        <button type="button" class="icon size-6!" aria-label="Move down" title="Move down (Alt ↓)" @click.stop="bench.moveStep(id, 1)"><ArrowDown :size="14" /></button>
-        <button type="button" class="icon size-6!" aria-label="Rename" title="Rename (F2)" @click.stop="beginNaming"><PenLine :size="14" /></button>
-        <button type="button" class="icon size-6!" aria-label="Duplicate" title="Duplicate (Ctrl D)" @click.stop="bench.duplicateStep(id)"><Copy :size="14" /></button>
-        <button type="button" class="icon size-6!" :aria-label="step.isMuted ? 'Unmute' : 'Mute'" :title="step.isMuted ? 'Unmute: compute it again (M)' : 'Mute: do not compute it (M)'" @click.stop="bench.setFlag(id, 'isMuted', !step.isMuted)">
+        <button type="button" class="icon size-6!" aria-label="Move up" title="Move up (Alt ↑)" @click.stop="bench.edits.move(id, -1)">
+          <ArrowUp :size="14" />
+        </button>
+        <button type="button" class="icon size-6!" aria-label="Move down" title="Move down (Alt ↓)" @click.stop="bench.edits.move(id, 1)">
+          <ArrowDown :size="14" />
+        </button>
+        <button type="button" class="icon size-6!" aria-label="Rename" title="Rename (F2)" @click.stop="beginNaming">
+          <PenLine :size="14" />
+        </button>
+        <button
+          type="button"
+          class="icon size-6!"
+          aria-label="Duplicate"
+          title="Duplicate (Ctrl D)"
+          @click.stop="bench.edits.duplicate(id)"
+        >
+          <Copy :size="14" />
+        </button>
+        <button
+          type="button"
+          class="icon size-6!"
+          :aria-label="step.isMuted ? 'Unmute' : 'Mute'"
+          :title="step.isMuted ? 'Unmute: compute it again (M)' : 'Mute: do not compute it (M)'"
+          @click.stop="bench.edits.setFlag(id, 'isMuted', !step.isMuted)"
+        >
           <Volume2 v-if="step.isMuted" :size="14" /><VolumeX v-else :size="14" />
         </button>
         <Popover class="relative">
-          <PopoverButton class="icon size-6!" aria-label="Export" title="Export to a file" @click.stop><Download :size="14" /></PopoverButton>
-          <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute bottom-7 left-0 w-64 p-3!" focus @click.stop><StepExport :id="id" :step="step" /></PopoverPanel>
+          <PopoverButton class="icon size-6!" aria-label="Export" title="Export to a file" @click.stop
+            ><Download :size="14"
+          /></PopoverButton>
+          <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute bottom-7 left-0 w-64 p-3!" focus @click.stop
+            ><StepExport :id="id" :step="step"
+          /></PopoverPanel>
         </Popover>
         <span class="flex-1" />
-        <button type="button" class="icon size-6! hover:text-brick!" aria-label="Delete" title="Delete (Del)" @click.stop="bench.removeStep(id)"><Trash2 :size="14" /></button>
+        <button
+          type="button"
+          class="icon size-6! hover:text-brick!"
+          aria-label="Delete"
+          title="Delete (Del)"
+          @click.stop="bench.edits.remove(id)"
+        >
+          <Trash2 :size="14" />
+        </button>
       </div>
     </template>
 
@@ -101,13 +202,29 @@ defineExpose({ beginNaming })
         <SentenceView :id="id" :step="step" />
       </span>
       <span v-if="result?.error && !step.isMuted" class="size-[7px] shrink-0 rounded-full bg-brick" :title="result.error" />
-      <span v-else-if="result?.reading?.cautions.length" class="size-[7px] shrink-0 rounded-full bg-amber-mark" :title="result.reading.cautions.join('\n')" />
+      <span
+        v-else-if="result?.reading?.cautions.length"
+        class="size-[7px] shrink-0 rounded-full bg-amber-mark"
+        :title="result.reading.cautions.join('\n')"
+      />
       <span v-if="readingText" class="num shrink-0 text-[12px]" :class="{ 'opacity-50': result?.isStale }">{{ readingText }}</span>
-      <button v-if="!isSaid" type="button" tabindex="-1" class="icon size-5! shrink-0" :aria-label="step.isShown ? `Hide ${step.name}` : `Show ${step.name}`" @click.stop="bench.setFlag(id, 'isShown', !step.isShown)">
+      <button
+        v-if="!isSaid"
+        type="button"
+        tabindex="-1"
+        class="icon size-5! shrink-0"
+        :aria-label="step.isShown ? `Hide ${step.name}` : `Show ${step.name}`"
+        @click.stop="bench.edits.setFlag(id, 'isShown', !step.isShown)"
+      >
         <Eye v-if="step.isShown" :size="13" /><EyeOff v-else :size="13" />
       </button>
     </div>
-    <div v-if="result?.isStale && !step.isMuted" class="absolute bottom-0 left-11 right-3 h-[2px] overflow-hidden rounded bg-line" role="progressbar" :aria-label="`Computing ${step.name}`">
+    <div
+      v-if="result?.isStale && !step.isMuted"
+      class="absolute bottom-0 left-11 right-3 h-[2px] overflow-hidden rounded bg-line"
+      role="progressbar"
+      :aria-label="`Computing ${step.name}`"
+    >
       <div class="h-full w-1/3 animate-[slide_1s_linear_infinite] rounded bg-pine" />
     </div>
   </div>

@@ -10,7 +10,7 @@ const bench = useBench()
 const list = ref<HTMLElement>()
 const items = new Map<string, InstanceType<typeof StepItem>>()
 
-/** How deep a step stands: below the step it is made of, three levels at most. */
+/** Indent of a step: one more than the step it is made of, at most three. */
 function depthOf(id: string): number {
   let depth = 0
   for (let at: string | undefined = parentOf(id); at && depth < 3; at = parentOf(at)) depth++
@@ -24,7 +24,7 @@ function parentOf(id: string): string | undefined {
   return ref && 'step' in ref ? ref.step : undefined
 }
 
-const cautions = computed(() => [...bench.results.value.values()].filter((r) => r.error || r.reading?.cautions.length).length)
+const cautions = computed(() => [...bench.evaluated.results.value.values()].filter((r) => r.error || r.reading?.cautions.length).length)
 
 function select(by: number): void {
   const ids = bench.steps.value.map(([id]) => id)
@@ -45,18 +45,18 @@ function walkTokens(by: number): void {
 function onKey(event: KeyboardEvent): void {
   const id = bench.selected.value
   const acts: Record<string, (() => void) | undefined> = {
-    ArrowDown: () => (event.altKey && id ? bench.moveStep(id, 1) : select(1)),
-    ArrowUp: () => (event.altKey && id ? bench.moveStep(id, -1) : select(-1)),
+    ArrowDown: () => (event.altKey && id ? bench.edits.move(id, 1) : select(1)),
+    ArrowUp: () => (event.altKey && id ? bench.edits.move(id, -1) : select(-1)),
     ArrowRight: () => walkTokens(1),
     ArrowLeft: () => walkTokens(-1),
     Escape: () => list.value?.focus(),
     Enter: document.activeElement === list.value ? () => tokens()[0]?.click() : undefined,
-    Delete: id ? () => bench.removeStep(id) : undefined,
+    Delete: id ? () => bench.edits.remove(id) : undefined,
     F2: id ? () => void items.get(id)?.beginNaming() : undefined,
-    m: id ? () => bench.setFlag(id, 'isMuted', !bench.current.value!.steps[id]!.isMuted) : undefined,
-    h: id ? () => bench.setFlag(id, 'isShown', !bench.current.value!.steps[id]!.isShown) : undefined,
+    m: id ? () => bench.edits.setFlag(id, 'isMuted', !bench.current.value!.steps[id]!.isMuted) : undefined,
+    h: id ? () => bench.edits.setFlag(id, 'isShown', !bench.current.value!.steps[id]!.isShown) : undefined,
   }
-  if (event.key === 'd' && (event.ctrlKey || event.metaKey) && id) acts['d'] = () => bench.duplicateStep(id)
+  if (event.key === 'd' && (event.ctrlKey || event.metaKey) && id) acts['d'] = () => bench.edits.duplicate(id)
   const isField = event.target instanceof HTMLInputElement
   const act = isField ? undefined : acts[event.key]
   if (!act || ((event.ctrlKey || event.metaKey) && event.key !== 'd')) return
@@ -72,14 +72,34 @@ defineExpose({ focus: () => list.value?.focus() })
   <section class="flex min-h-0 flex-1 flex-col" aria-label="Trail">
     <div class="flex px-3.5 pb-1 pt-2 text-[12px] font-semibold text-mute">
       Trail
-      <span class="ml-auto font-normal">{{ bench.steps.value.length }} {{ bench.steps.value.length === 1 ? 'step' : 'steps' }}<template v-if="cautions"> · {{ cautions }} with a remark</template></span>
+      <span class="ml-auto font-normal"
+        >{{ bench.steps.value.length }} {{ bench.steps.value.length === 1 ? 'step' : 'steps'
+        }}<template v-if="cautions"> · {{ cautions }} with a remark</template></span
+      >
     </div>
-    <div ref="list" role="list" tabindex="0" data-trail class="min-h-0 flex-1 overflow-y-auto pb-2 outline-offset-[-2px]" aria-label="Steps; arrow keys move, Enter edits" @keydown="onKey">
+    <div
+      ref="list"
+      role="list"
+      tabindex="0"
+      data-trail
+      class="min-h-0 flex-1 overflow-y-auto pb-2 outline-offset-[-2px]"
+      aria-label="Steps; arrow keys move, Enter edits"
+      @keydown="onKey"
+    >
       <StepItem
-        v-for="[id, step] in bench.steps.value" :key="id" :ref="(item) => item ? items.set(id, item as InstanceType<typeof StepItem>) : items.delete(id)"
-        :id="id" :step="step" :depth="depthOf(id)" :is-selected="bench.selected.value === id"
+        v-for="[id, step] in bench.steps.value"
+        :key="id"
+        :ref="(item) => (item ? items.set(id, item as InstanceType<typeof StepItem>) : items.delete(id))"
+        :id="id"
+        :step="step"
+        :depth="depthOf(id)"
+        :is-selected="bench.selected.value === id"
       />
-      <button type="button" class="ml-[44px] mt-2 w-[calc(100%-58px)] border-t border-dashed border-line pt-2 text-left text-[12px] text-mute hover:text-ink" @click="emit('palette')">
+      <button
+        type="button"
+        class="ml-[44px] mt-2 w-[calc(100%-58px)] border-t border-dashed border-line pt-2 text-left text-[12px] text-mute hover:text-ink"
+        @click="emit('palette')"
+      >
         Add a step, e.g. <span class="num text-ink">slice z 1.2 speed</span>
       </button>
     </div>

@@ -41,6 +41,16 @@ export const api = {
     const response = await send(path, body === undefined ? { signal } : { ...withBody('POST', body), signal })
     return decodePacket<Meta>(await reached(response.arrayBuffer()))
   },
+  /** An answer taken as it arrives. @throws Cancelled when the signal aborts it */
+  async stream(body: unknown, signal: AbortSignal, onChunk: (bytes: Uint8Array) => void): Promise<void> {
+    const response = await send('/api/evaluate', { ...withBody('POST', body), signal })
+    const reader = response.body!.getReader()
+    for (;;) {
+      const { done, value } = await reached(reader.read())
+      if (done) return
+      onChunk(value)
+    }
+  },
   /** A file made by the server. */
   async file(path: string, body: unknown): Promise<Blob> {
     return reached((await send(path, withBody('POST', body))).blob())

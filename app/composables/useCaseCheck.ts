@@ -1,13 +1,13 @@
 /** A case as the data check shows it: its state, and figures that come in one after the other. */
 import type { FieldFigures } from '~~/core/check/fieldFigures'
 import { checkCautions, fieldKey } from '~~/core/check/cautions'
-import type { Description } from '~~/core/check/describeCase'
+import type { Description } from '~~/core/case/describeCase'
 import type { PartFigures } from '~~/core/check/partFigures'
-import type { SurfaceFlow } from '~~/core/check/roles'
-import { isVelocity } from '~~/core/fields/quantities'
+import type { SurfaceFlow } from '~~/core/case/roles'
+import { isVelocity } from '~~/core/units/quantities'
 import { UserError } from '~~/core/errors'
-import { tellingMoment } from '~~/core/study/caseModel'
-import type { Catalogue } from '~~/core/study/caseModel'
+import { tellingMoment } from '~~/core/case/catalogue'
+import type { Catalogue } from '~~/core/case/catalogue'
 
 export interface CheckedRow {
   id: string
@@ -38,7 +38,9 @@ export function useCaseCheck(id: string) {
 
   const catalogue = computed(() => row.value?.catalogue ?? null)
   const moment = computed(() => chosen.value ?? (catalogue.value ? tellingMoment(catalogue.value) : 0))
-  const cautions = computed(() => (catalogue.value ? checkCautions({ catalogue: catalogue.value, parts: parts.value, fields: fields.value, flows: flows.value }) : []))
+  const cautions = computed(() =>
+    catalogue.value ? checkCautions({ catalogue: catalogue.value, parts: parts.value, fields: fields.value, flows: flows.value }) : [],
+  )
 
   async function load(): Promise<void> {
     await attempt(async () => {
@@ -51,7 +53,7 @@ export function useCaseCheck(id: string) {
     await work().catch((error: Error) => (problem.value = error.message))
   }
 
-  /** Asks for all figures at the moment, what is looked at first: meshes, fields of regions, flows, the rest. */
+  /** Requests all figures at the moment, in the order in which people look at them: meshes, fields of regions, flows, the rest. */
   async function look(): Promise<void> {
     const mine = ++round
     const known = catalogue.value
@@ -90,18 +92,26 @@ export function useCaseCheck(id: string) {
   onMounted(() => {
     void load()
     const events = new EventSource('/api/events')
-    // what was told before it was listened to is in the state
+    // events sent before the listener was added are part of the state
     events.addEventListener('open', () => void load())
     events.addEventListener('case', (event) => {
       if ((JSON.parse(event.data as string) as { id: string }).id === id) void load()
     })
+    events.addEventListener('progress', (event) => {
+      const news = JSON.parse(event.data as string) as { id: string; progress: NonNullable<typeof row.value>['progress'] }
+      if (news.id === id && row.value) row.value = { ...row.value, progress: news.progress }
+    })
     onBeforeUnmount(() => events.close())
   })
   onBeforeUnmount(() => void round++)
-  watch([() => row.value?.state, moment], () => void look().catch((error: Error) => {
-    waiting.value = 0
-    problem.value = error.message
-  }))
+  watch(
+    [() => row.value?.state, moment],
+    () =>
+      void look().catch((error: Error) => {
+        waiting.value = 0
+        problem.value = error.message
+      }),
+  )
 
   return { row, problem, moment, parts, fields, flows, waiting, catalogue, cautions, load, describe, attempt, showMoment }
 }
@@ -111,10 +121,14 @@ export type CaseCheck = ReturnType<typeof useCaseCheck>
 function questionsOf({ parts, fields }: Catalogue, moment: number): Question[] {
   const largestFirst = [...parts].sort((a, b) => b.dimension - a.dimension || b.cells - a.cells)
   const ofParts = largestFirst.map((p): Question => ({ look: 'part', part: p.name }))
-  const ofFields = largestFirst.flatMap((p) => fields.filter((f) => f.parts.includes(p.name) && f.moments.includes(moment)).map((f) => ({ part: p, field: f })))
+  const ofFields = largestFirst.flatMap((p) =>
+    fields.filter((f) => f.parts.includes(p.name) && f.moments.includes(moment)).map((f) => ({ part: p, field: f })),
+  )
   const inside = ofFields.filter(({ part }) => part.dimension === largestFirst[0]!.dimension)
   const flows = ofFields.filter(({ part, field }) => part.dimension === 2 && isVelocity(field))
   const others = ofFields.filter((entry) => !inside.includes(entry))
-  const question = (look: 'field' | 'flow') => ({ part, field }: (typeof ofFields)[number]): Question => ({ look, part: part.name, field: field.name })
+  const question =
+    (look: 'field' | 'flow') =>
+    ({ part, field }: (typeof ofFields)[number]): Question => ({ look, part: part.name, field: field.name })
   return [...ofParts, ...inside.map(question('field')), ...flows.map(question('flow')), ...others.map(question('field'))]
 }

@@ -1,38 +1,35 @@
 /** New steps, begun with what users would most likely choose. */
-import type { ComputedRef, Ref } from 'vue'
 import { FormulaError } from '~~/core/errors'
-import type { Typed } from '~~/core/fields/formula/check'
-import { quantityOf } from '~~/core/fields/quantities'
+import { quantityOf } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import { isThrough } from '~~/core/steps/measure'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
-import type { Catalogue } from '~~/core/study/caseModel'
 import { caseBox, colouredLook, defaultSettings, newStep } from '~~/core/study/defaults'
 import type { StepWishes } from '~~/core/study/defaults'
 import { freshId, rankBetween } from '~~/core/study/studyModel'
-import type { InputRef, Step, Study } from '~~/core/study/studyModel'
-import type { StepResult } from './useResults'
-import type { Choice } from './useWorkbench'
+import type { InputRef, Step } from '~~/core/study/studyModel'
+import type { Evaluated } from './useEvaluated'
+import type { Inputs } from './useInputs'
+import type { StepEdits } from './useStepEdits'
+import type { StudyCases } from './useStudyCases'
+import type { Variables } from './useVariables'
 
 /** What of the workbench a new step depends on. */
 interface Around {
-  store: ReturnType<typeof useStudyStore>
-  current: ComputedRef<Study | null>
-  catalogue: ComputedRef<Catalogue | null>
-  caseId: Ref<string | null>
-  moment: Ref<number>
-  selected: Ref<string | null>
-  steps: ComputedRef<[string, Step][]>
-  results: Ref<ReadonlyMap<string, StepResult>>
-  inputChoices(stepId: string, spec: InputSpec): { ref: InputRef; hint: string }[]
-  variableChoices(kind: 'scalar' | 'vector'): Choice[]
-  /** What a formula comes to where only the fields of one part are there; undefined for what is no formula. */
-  typeOf(variable: string, part?: string): Typed | FormulaError | undefined
-  mapFor(variable: string): string
+  cases: Pick<StudyCases, 'catalogue'>
+  evaluated: Pick<Evaluated, 'results'>
+  variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf'>
+  inputs: Pick<Inputs, 'choices'>
+  edits: Pick<StepEdits, 'steps' | 'mapFor'>
 }
 
-export function useNewSteps({ store, current, catalogue, caseId, moment, selected, steps, results, inputChoices, variableChoices, typeOf, mapFor }: Around) {
-  /** Adds a step after the selected one, on what is selected where that fits. */
+export function useNewSteps({ cases: { catalogue }, evaluated: { results }, variables, inputs, edits: { steps, mapFor } }: Around) {
+  const store = useStudyStore()
+  const { current } = storeToRefs(store)
+  const { caseId, moment, selected } = storeToRefs(useViewStore())
+  const { typeOf, fieldOf } = variables
+
+  /** Adds a step after the selected one, with the selection as its input if that fits. */
   function addStep(kindId: string, wishes: StepWishes & { parts?: string[]; colour?: string | null } = {}): string {
     const study = current.value!
     const kind = stepKind(kindId)
@@ -50,16 +47,21 @@ export function useNewSteps({ store, current, catalogue, caseId, moment, selecte
     void store.edit(`Add ${step.name}`, (draft) => {
       draft.steps[id] = step
       if (kind.reading || kind.curve) {
-        draft.exhibits[freshId(id, draft.exhibits)] = { kind: kind.reading ? 'reading' : 'chart', name: step.name, rank: Object.keys(draft.exhibits).length + 1, step: id }
+        draft.exhibits[freshId(id, draft.exhibits)] = {
+          kind: kind.reading ? 'reading' : 'chart',
+          name: step.name,
+          rank: Object.keys(draft.exhibits).length + 1,
+          step: id,
+        }
       }
     })
     selected.value = id
     return id
   }
 
-  /** What is there now and has a meaning that is known comes before what is not. */
+  /** Fields that exist at this moment and have a known meaning come first. */
   function pickVariable(components: 1 | 3): string {
-    const choices = variableChoices(components === 1 ? 'scalar' : 'vector')
+    const choices = variables.choices(components === 1 ? 'scalar' : 'vector')
     const last = (id: string): number => {
       const type = typeOf(id)
       if (type) return type instanceof FormulaError ? 3 : 0
@@ -68,11 +70,6 @@ export function useNewSteps({ store, current, catalogue, caseId, moment, selecte
       return [null, 'plain number'].includes(quantityOf(field.name, field.components, field.unit)) ? 1 : 0
     }
     return [...choices].sort((a, b) => last(a.value) - last(b.value))[0]?.value ?? ''
-  }
-
-  function fieldOf(variable: string): Catalogue['fields'][number] | undefined {
-    const bound = current.value?.variables[variable]?.binding[caseId.value ?? '']?.field
-    return catalogue.value?.fields.find((f) => f.name === bound)
   }
 
   function inputsFor(kind: StepKind, settings: Step['settings'], named: string[], colour: string | null): Step['inputs'] {
@@ -88,8 +85,12 @@ export function useNewSteps({ store, current, catalogue, caseId, moment, selecte
   }
 
   /** @param named  parts that were asked for */
-  function firstInputs(spec: InputSpec, named: string[], { isFirst, isOne, variable }: { isFirst: boolean; isOne: boolean; variable: string | null }): InputRef[] {
-    const choices = inputChoices('', spec)
+  function firstInputs(
+    spec: InputSpec,
+    named: string[],
+    { isFirst, isOne, variable }: { isFirst: boolean; isOne: boolean; variable: string | null },
+  ): InputRef[] {
+    const choices = inputs.choices('', spec)
     const wished = choices.filter(({ ref }) => 'part' in ref && named.includes(ref.part))
     if (wished.length) return spec.isList ? wished.map((c) => c.ref) : [wished[0]!.ref]
     const onSelected = isFirst && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)

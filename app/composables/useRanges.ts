@@ -1,10 +1,16 @@
 /** Ranges of variables over whole cases: at one moment, or at all of them. Asked for once and kept. */
-import { makePlan } from '~~/core/study/makePlan'
+import type { VariableRange } from '~~/core/evaluate/range'
+import { priorities } from '~~/core/evaluate/plan'
+import type { Plan } from '~~/core/evaluate/plan'
+import { hasShape } from '~~/core/steps/StepKind'
+import { stepKind } from '~~/core/steps'
 import type { Look, Study } from '~~/core/study/studyModel'
+import type { Wish } from './useRequests'
 import type { StepResult } from './useResults'
 
 export interface RangeSource {
   study: Ref<Study | null>
+  plan: Ref<Plan | null>
   caseId: Ref<string | null>
   moment: Ref<number>
   nMoments: Ref<number>
@@ -26,47 +32,120 @@ export const rangeWords: Record<Look['range']['mode'], string> = {
   hand: 'by hand',
 }
 
-export function useRanges({ study, caseId, moment, nMoments, version }: RangeSource) {
+/** Ranges asked for in one request. */
+const MOST_AT_ONCE = 100
+
+const shortNames = new Map<string, string>()
+
+/** Equal for equal texts. */
+function shortName(text: string): string {
+  let name = shortNames.get(text)
+  if (!name) shortNames.set(text, (name = `${shortNames.size}`))
+  return name
+}
+
+export function useRanges({ study, plan, caseId, moment, nMoments, version }: RangeSource) {
+  /** By text of the wish; null: there is none, because of an error or because no value is finite. */
   const known = shallowRef(new Map<string, [number, number] | null>())
 
-  function whole(step: string, variable: string, at: number): [number, number] | null | undefined {
-    const now = study.value!
-    const plan = makePlan({ study: now, caseId: caseId.value!, moment: at, step, variable })
-    const key = JSON.stringify([plan.case, at, plan.variable, plan.formulas, plan.fields, version.value])
-    if (!known.value.has(key)) {
-      known.value.set(key, null)
-      void api
-        .json<{ min: number | null; max: number | null }>('/api/evaluate', { plan: { ...plan, steps: {} }, wanted: { what: 'range', moments: [at] }, slot: null })
-        .then(({ min, max }) => (known.value = new Map(known.value).set(key, min === null ? null : [min, max!])))
-        .catch(() => undefined)
-    }
-    return known.value.get(key)
+  /** Formulas, bindings and case that a range depends on, as a short name: they are the same for all moments. */
+  const base = computed(() =>
+    shortName(JSON.stringify([plan.value?.cases, caseId.value, plan.value?.formulas, plan.value?.variables, version.value])),
+  )
+
+  function textOf(variable: string, at: number): string {
+    return `${base.value} ${at} ${variable}`
   }
 
-  /** Ends that differ by rounding alone are one value: an isosurface coloured by its own variable has one colour. */
-  function resolve(step: string, look: Look, result: StepResult | undefined): ResolvedRange {
-    const range = asked(step, look, result)
+  /** Columns of a shape itself, such as the time along a line, exist on that shape only. */
+  function isOfCase(variable: string): boolean {
+    return Boolean(study.value?.variables[variable] ?? study.value?.formulas[variable])
+  }
+
+  function momentsOf(mode: Look['range']['mode']): number[] {
+    if (mode === 'moment') return [moment.value]
+    return mode === 'everything' ? Array.from({ length: nMoments.value }, (_, m) => m) : []
+  }
+
+  /** Variable and moment of every range that something seen needs. */
+  const wanted = computed(() => {
+    const found = new Map<string, { variable: string; at: number }>()
+    const add = (variable: unknown, mode: Look['range']['mode']): void => {
+      if (typeof variable !== 'string' || !isOfCase(variable)) return
+      for (const at of momentsOf(mode)) found.set(`${variable} ${at}`, { variable, at })
+    }
+    for (const { kind: id, isShown, isMuted, look, settings } of Object.values(study.value?.steps ?? {})) {
+      const kind = stepKind(id)
+      if (!isShown || isMuted || !hasShape(kind)) continue
+      if (kind.hasColour && look.variable) add(look.variable, look.range.mode)
+      // a value of a variable can be dragged through the range of this moment
+      for (const piece of kind.sentence(settings)) if (typeof piece !== 'string' && piece.token === 'number') add(piece.variable, 'moment')
+    }
+    return [...found.values()]
+  })
+
+  /** Some of those that are not known yet: the next ones follow when all of these are. */
+  const chunk = shallowRef<{ variable: string; at: number }[]>([])
+  watch(
+    [wanted, known, base],
+    () => {
+      const isOpen = ({ variable, at }: { variable: string; at: number }): boolean => !known.value.has(textOf(variable, at))
+      const open = wanted.value.filter(isOpen)
+      const isWanted = chunk.value.every((one) => wanted.value.some((other) => other.variable === one.variable && other.at === one.at))
+      if (!isWanted || !chunk.value.some(isOpen) || open.length <= MOST_AT_ONCE) chunk.value = open.slice(0, MOST_AT_ONCE)
+    },
+    { immediate: true, flush: 'sync' },
+  )
+
+  const wishes = computed<Wish[]>(() => {
+    if (!plan.value || !caseId.value) return []
+    return chunk.value.map(({ variable, at }): Wish => {
+      const text = textOf(variable, at)
+      const priority = at === moment.value ? priorities.seen : priorities.exhibit
+      const frame = { case: caseId.value!, moment: at }
+      return {
+        name: `range ${variable} ${at}`,
+        text,
+        known: () => known.value.has(text),
+        target: () => ({ want: 'range', frame, variable, priority }),
+        apply: ({ answer }) => {
+          const { min, max } = answer.json as VariableRange
+          put(text, min === null ? null : [min, max!])
+        },
+        fail: () => put(text, null),
+      }
+    })
+  })
+
+  function put(text: string, range: [number, number] | null): void {
+    known.value = new Map(known.value).set(text, range)
+  }
+
+  /** Ends that differ only by rounding are made equal: an isosurface coloured by its own variable has one colour. */
+  function resolve(look: Look, result: StepResult | undefined): ResolvedRange {
+    const range = asked(look, result)
     const { min, max } = range
     if (look.range.mode === 'hand' || max - min > 2e-6 * Math.max(Math.abs(min), Math.abs(max))) return range
     return { ...range, min: (min + max) / 2, max: (min + max) / 2 }
   }
 
   /** The range a look asks for; until a range over the whole case is known, that of the step. */
-  function asked(step: string, look: Look, result: StepResult | undefined): ResolvedRange {
+  function asked(look: Look, result: StepResult | undefined): ResolvedRange {
     const { mode, min, max } = look.range
     const words = rangeWords[mode]
     if (mode === 'hand') return { min, max, words, isReady: true }
     const meta = result?.valuesMeta
     const own = mode === 'middle' ? meta?.middle : meta?.range
     const fallback = { min: own?.[0] ?? 0, max: own?.[1] ?? 1, words, isReady: true }
-    if (mode === 'step' || mode === 'middle' || !look.variable || !study.value || !caseId.value) return fallback
-    // columns of the shape itself, such as the time along a line, exist on this step only
-    if (!study.value.variables[look.variable] && !study.value.formulas[look.variable]) return fallback
-    const moments = mode === 'moment' ? [moment.value] : Array.from({ length: nMoments.value }, (_, m) => m)
-    const found = moments.map((m) => whole(step, look.variable!, m))
-    if (found.some((range) => !range)) return { ...fallback, isReady: false }
-    return { min: Math.min(...found.map((r) => r![0])), max: Math.max(...found.map((r) => r![1])), words, isReady: true }
+    const moments = momentsOf(mode)
+    if (!look.variable || !plan.value || !caseId.value || !moments.length || !isOfCase(look.variable)) return fallback
+    const texts = moments.map((at) => textOf(look.variable!, at))
+    if (texts.some((text) => !known.value.has(text))) return { ...fallback, isReady: false }
+    // a moment that cannot be computed, or has no finite value, says nothing about the others
+    const found = texts.map((text) => known.value.get(text)).filter((range): range is [number, number] => range != null)
+    if (!found.length) return fallback
+    return { min: Math.min(...found.map(([low]) => low)), max: Math.max(...found.map(([, high]) => high)), words, isReady: true }
   }
 
-  return { resolve }
+  return { resolve, wishes }
 }

@@ -1,16 +1,20 @@
 /**
- * Results of all steps of the study on the chosen case and moment. A step is asked for again when its plan changes, and
- * until the answer is there its old result counts as stale.
+ * Results of the steps that are seen, on the chosen case and moment. Until the answer to a change is there the old result counts as
+ * stale. Hidden and muted steps have none.
  */
-import { tryOnScopeDispose } from '@vueuse/core'
-import { Cancelled, UserError } from '~~/core/errors'
+import type { ErrorData } from '~~/core/errors'
+import type { ReadAnswer } from '~~/core/evaluate/answers'
+import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
+import { planOf, priorities } from '~~/core/evaluate/plan'
+import type { Plan, Target } from '~~/core/evaluate/plan'
+import type { Reading } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
-import type { Reading } from '~~/core/steps/StepKind'
-import { makePlan } from '~~/core/study/makePlan'
-import type { Plan } from '~~/core/study/plan'
-import type { Study } from '~~/core/study/studyModel'
-import type { ResultMeta, ShapeMeta, ValuesMeta } from '~~/server/work/resultMeta'
+import { hasShape } from '~~/core/steps/StepKind'
+import { inputsOf } from '~~/core/study/check'
+import { ranked } from '~~/core/study/studyModel'
+import type { Step, Study } from '~~/core/study/studyModel'
 import type { StageGeometry, StageValues } from '~~/stage/StageObject'
+import type { Wish } from './useRequests'
 
 export interface CurveResult {
   x: { name: string; unit: string | null }
@@ -30,7 +34,16 @@ export interface StepResult {
   isStale: boolean
 }
 
-const empty: StepResult = { geometry: null, shape: null, values: null, valuesMeta: null, reading: null, curve: null, error: null, isStale: true }
+const empty: StepResult = {
+  geometry: null,
+  shape: null,
+  values: null,
+  valuesMeta: null,
+  reading: null,
+  curve: null,
+  error: null,
+  isStale: true,
+}
 
 export interface ResultSource {
   study: Ref<Study | null>
@@ -40,12 +53,15 @@ export interface ResultSource {
   version: Ref<unknown>
 }
 
+/** Answers kept for moments that have not been looked at yet. */
+const KEPT_AHEAD = 60
+
 export function useResults({ study, caseId, moment, version }: ResultSource) {
   const results = shallowRef(new Map<string, StepResult>())
-  const running = new Map<string, Latest<Plan>>()
-  const planned = new Map<string, string>()
-  const tab = crypto.randomUUID()
-  const ahead = useAhead()
+  const ahead = shallowRef<number | null>(null)
+  /** Values at the moment ahead, by the text of the wish that will want them. */
+  const early = new Map<string, ReadAnswer>()
+  const plan = computed<Plan | null>(() => study.value && planOf(study.value))
 
   function put(id: string, change: Partial<StepResult>): void {
     const next = new Map(results.value)
@@ -53,93 +69,145 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     results.value = next
   }
 
-  async function run(id: string, plan: Plan, signal: AbortSignal): Promise<void> {
-    const isLatest = (): boolean => planned.get(id) === keyOf(plan)
-    try {
-      const kind = stepKind(plan.steps[id]!.kind)
-      const slot = `${tab} ${id}`
-      if (kind.shape) await runShape(id, plan, slot, signal)
-      else {
-        const what = kind.reading ? 'reading' : 'curve'
-        const answer = await api.json<Reading & CurveResult>('/api/evaluate', { plan, wanted: { what }, slot }, signal)
-        put(id, { [what]: answer, error: null })
-      }
-      if (isLatest()) put(id, { isStale: false })
-    } catch (error) {
-      if (error instanceof Cancelled) return
-      if (isLatest()) put(id, { ...empty, error: error instanceof Error ? error.message : String(error), isStale: false })
-      if (!(error instanceof UserError)) throw error
+  const seen = computed(() => (study.value ? ranked(study.value.steps).filter(([, step]) => step.isShown && !step.isMuted) : []))
+
+  const wishes = computed<Wish[]>(() => {
+    const now = study.value
+    if (!now || !caseId.value) return []
+    const own = seen.value.map(([id, step]) => stepWish(now, id, step, moment.value))
+    if (ahead.value === null || ahead.value === moment.value) return own
+    return [...own, ...seen.value.flatMap(([id, step]) => aheadWish(now, id, step, ahead.value!))]
+  })
+
+  /** What the result of a step depends on: itself and its inputs, formulas and bindings, case and moment. */
+  function textOf(now: Study, id: string, step: Step, at: number): string {
+    const { parts, variables, formulas, steps, cases } = plan.value!
+    const own = [id, ...inputsOf(now, id)].map((other) => [other, steps[other]])
+    const colour = stepKind(step.kind).hasColour ? step.look.variable : null
+    return JSON.stringify([own, colour, parts, variables, formulas, cases, caseId.value, at, version.value])
+  }
+
+  function targetOf(id: string, step: Step, at: number): Target {
+    const kind = stepKind(step.kind)
+    const frame = { case: caseId.value!, moment: at }
+    if (!hasShape(kind)) return { want: 'outcome', step: id, frame, priority: priorities.exhibit }
+    const variables = kind.hasColour && step.look.variable ? [step.look.variable] : []
+    const have = results.value.get(id)?.geometry?.key
+    return { want: 'picture', step: id, frame, variables, ...(have && { have }), priority: priorities.seen }
+  }
+
+  function stepWish(now: Study, id: string, step: Step, at: number): Wish {
+    const text = textOf(now, id, step, at)
+    return {
+      name: id,
+      text,
+      known: () => takeEarly(id, text, step),
+      target: () => targetOf(id, step, at),
+      apply: (answer, isLatest) => {
+        take(id, step, answer)
+        if (isLatest) put(id, { isStale: false })
+      },
+      fail: (error, isLatest) => {
+        if (isLatest) put(id, { ...empty, error: error.message, isStale: false })
+      },
     }
   }
 
-  async function runShape(id: string, plan: Plan, slot: string, signal: AbortSignal): Promise<void> {
-    const known = results.value.get(id)?.geometry?.key ?? null
-    const { meta, arrays } = await (ahead.take(id, plan, known) ?? api.packet<ResultMeta>('/api/evaluate', { plan, wanted: { what: 'result', haveShape: known }, slot }, signal))
-    const change: Partial<StepResult> = { error: null, values: null, valuesMeta: null }
-    if (meta.shape) {
-      change.shape = meta.shape
-      const { points, elements, cells } = arrays as { points: Float32Array; elements: Uint32Array; cells?: Uint32Array }
-      change.geometry = markRaw({ key: meta.shapeKey, kind: meta.shape.kind, origin: meta.shape.origin, points, elements, cells })
+  function aheadWish(now: Study, id: string, step: Step, at: number): Wish[] {
+    if (!hasShape(stepKind(step.kind)) || !results.value.get(id)?.geometry) return []
+    const text = textOf(now, id, step, at)
+    return [
+      {
+        name: `ahead ${id}`,
+        text,
+        target: () => ({ ...targetOf(id, step, at), priority: priorities.ahead }),
+        apply: (answer) => {
+          early.set(text, answer)
+          if (early.size > KEPT_AHEAD) early.delete(early.keys().next().value!)
+        },
+        // a failure is reported when that moment itself is requested
+        fail: () => undefined,
+      },
+    ]
+  }
+
+  function take(id: string, step: Step, { answer, shape, values }: ReadAnswer): void {
+    if (answer.shape) {
+      // values that were asked for ahead may be on a shape that is not shown any more
+      if (!shape && results.value.get(id)?.geometry?.key !== answer.shape.key) return
+      takePicture(id, step, answer, shape, values)
+      return
     }
-    if (meta.values) {
-      change.valuesMeta = meta.values
-      change.values = markRaw({ key: `${meta.valueKey}`, values: arrays['values'] as Float32Array, reference: meta.values.reference, place: meta.values.place })
+    const { reading } = stepKind(step.kind)
+    put(id, { [reading ? 'reading' : 'curve']: answer.json, error: null })
+  }
+
+  function takePicture(
+    id: string,
+    step: Step,
+    answer: ReadAnswer['answer'],
+    shape: ReadAnswer['shape'],
+    packets: ReadAnswer['values'],
+  ): void {
+    const [values] = answer.values ?? []
+    if (values && 'error' in values) {
+      put(id, { ...empty, error: (values.error as ErrorData).message })
+      return
+    }
+    const change: Partial<StepResult> = { error: null, values: null, valuesMeta: null }
+    if (shape) {
+      const { kind, origin } = shape.meta
+      const { points, elements, cells } = shape.arrays as { points: Float32Array; elements: Uint32Array; cells?: Uint32Array }
+      change.shape = shape.meta
+      change.geometry = markRaw({ key: answer.shape!.key, kind, origin, points, elements, cells })
+    }
+    const packet = values && packets.get(values.variable)
+    if (packet) {
+      const { reference, place } = packet.meta
+      // a column of the shape itself has its own unit
+      const isColumn = !study.value?.variables[values.variable] && !study.value?.formulas[values.variable]
+      change.valuesMeta = isColumn ? packet.meta : { ...packet.meta, name: values.name, unit: values.unit }
+      change.values = markRaw({ key: values.key, values: packet.arrays['values'] as Float32Array, reference, place })
     }
     put(id, change)
   }
 
-  /** Asks for the shown steps at another moment before they are wanted. Nothing is shown of it yet. */
-  function prefetch(at: number): void {
-    const now = study.value
-    if (!now || !caseId.value) return
-    for (const [id, step] of Object.entries(now.steps)) {
-      if (step.isMuted || !step.isShown || !stepKind(step.kind).shape || !results.value.get(id)?.geometry) continue
-      const plan = makePlan({ study: now, caseId: caseId.value, moment: at, step: id, variable: stepKind(step.kind).hasColour ? step.look.variable : null })
-      ahead.ask(id, plan, results.value.get(id)!.geometry!.key)
-    }
-  }
-
-  function keyOf(plan: Plan): string {
-    return JSON.stringify([plan, version.value])
-  }
-
-  function refresh(): void {
-    const now = study.value
-    if (!now || !caseId.value) return
-    for (const id of [...planned.keys()]) if (!now.steps[id] || now.steps[id]!.isMuted) forget(id)
-    for (const [id, step] of Object.entries(now.steps)) {
-      if (step.isMuted) continue
-      let plan: Plan
-      try {
-        plan = makePlan({ study: now, caseId: caseId.value, moment: moment.value, step: id, variable: stepKind(step.kind).hasColour ? step.look.variable : null })
-      } catch (error) {
-        planned.delete(id)
-        put(id, { ...empty, error: (error as Error).message, isStale: false })
-        continue
+  /** Marks results of changed wishes as stale, uses known answers, and drops results of hidden steps. */
+  const shownTexts = new Map<string, string>()
+  watch(
+    wishes,
+    (list) => {
+      const current = new Set(list.map(({ name }) => name))
+      const gone = [...results.value.keys()].filter((id) => !current.has(id))
+      if (gone.length) results.value = new Map([...results.value].filter(([id]) => current.has(id)))
+      for (const id of gone) shownTexts.delete(id)
+      for (const wish of list) {
+        if (wish.name.startsWith('ahead ') || shownTexts.get(wish.name) === wish.text) continue
+        shownTexts.set(wish.name, wish.text)
+        put(wish.name, { isStale: true })
       }
-      const key = keyOf(plan)
-      if (planned.get(id) === key) continue
-      planned.set(id, key)
-      put(id, { isStale: true })
-      if (!running.has(id)) running.set(id, useLatest((wish: Plan, signal) => run(id, wish, signal)))
-      running.get(id)!.want(plan)
-    }
+    },
+    { immediate: true, flush: 'sync' },
+  )
+
+  /** Uses a prefetched answer, which is then dropped. */
+  function takeEarly(id: string, text: string, step: Step): boolean {
+    const answer = early.get(text)
+    if (!answer) return false
+    early.delete(text)
+    // values on a shape that is not here are of no use
+    const isUsable = answer.shape !== undefined || results.value.get(id)?.geometry?.key === answer.answer.shape?.key
+    if (!isUsable) return false
+    take(id, step, answer)
+    put(id, { isStale: false })
+    return true
   }
 
-  function forget(id: string): void {
-    planned.delete(id)
-    running.get(id)?.stop()
-    running.delete(id)
-    const next = new Map(results.value)
-    next.delete(id)
-    results.value = next
+  /** Asks for the seen steps at another moment before they are wanted. Nothing is shown of it yet. */
+  function prefetch(at: number): void {
+    ahead.value = at
   }
-
-  watch([study, caseId, moment, version], refresh, { immediate: true })
-  tryOnScopeDispose(() => {
-    for (const latest of running.values()) latest.stop()
-  })
 
   const isComputing = computed(() => [...results.value.values()].some((result) => result.isStale))
-  return { results, isComputing, refresh, prefetch }
+  return { results, isComputing, wishes, plan, prefetch }
 }

@@ -1,6 +1,6 @@
 /** What the stage draws: the shown steps with their results and looks, and the legends they need. */
 import { colourTable, rgb } from '~~/core/colour/maps'
-import { inDisplay } from '~~/core/fields/quantities'
+import { inDisplay } from '~~/core/units/quantities'
 import type { LegendSpec } from '~~/stage/legend'
 import type { StageLook, StageObject } from '~~/stage/StageObject'
 import type { Workbench } from './useWorkbench'
@@ -17,12 +17,14 @@ function tableOf(map: string): Uint8Array {
 const litKinds = new Set(['show', 'isosurface'])
 
 export function useStageObjects(bench: Workbench) {
-  const shown = computed(() => bench.steps.value.filter(([id, step]) => step.isShown && !step.isMuted && bench.results.value.get(id)?.geometry))
+  const shown = computed(() =>
+    bench.steps.value.filter(([id, step]) => step.isShown && !step.isMuted && bench.evaluated.results.value.get(id)?.geometry),
+  )
 
   const objects = computed<StageObject[]>(() =>
     shown.value.map(([id, step], i) => {
-      const result = bench.results.value.get(id)!
-      const range = bench.ranges.resolve(id, step.look, result)
+      const result = bench.evaluated.results.value.get(id)!
+      const range = bench.evaluated.ranges.resolve(step.look, result)
       const [r, g, b] = rgb(step.look.plain)
       const look: StageLook = {
         table: step.look.variable && result.values ? tableOf(step.look.map) : null,
@@ -44,28 +46,42 @@ export function useStageObjects(bench: Workbench) {
   const legends = computed<LegendSpec[]>(() => {
     const found = new Map<string, LegendSpec>()
     for (const [id, { look }] of shown.value) {
-      const result = bench.results.value.get(id)!
+      const result = bench.evaluated.results.value.get(id)!
       const meta = result.valuesMeta
       if (!look.variable || !meta) continue
-      const { min, max, words, isReady } = bench.ranges.resolve(id, look, result)
+      const { min, max, words, isReady } = bench.evaluated.ranges.resolve(look, result)
       const key = [meta.name, meta.unit, look.map, look.bands, min, max].join()
       const known = found.get(key)
       const own: [number, number] | null = meta.range[0] === null ? null : [meta.range[0], meta.range[1]!]
-      const seen = known?.seen && own ? ([Math.min(known.seen[0], own[0]), Math.max(known.seen[1], own[1])] as [number, number]) : (known?.seen ?? own)
-      found.set(key, { title: meta.name, unit: meta.unit, range: words, map: look.map, bands: look.bands, min, max, seen, isReady, isOfMoment: look.range.mode !== 'everything' && look.range.mode !== 'hand' })
+      const seen =
+        known?.seen && own ? ([Math.min(known.seen[0], own[0]), Math.max(known.seen[1], own[1])] as [number, number]) : (known?.seen ?? own)
+      found.set(key, {
+        title: meta.name,
+        unit: meta.unit,
+        range: words,
+        map: look.map,
+        bands: look.bands,
+        min,
+        max,
+        seen,
+        isReady,
+        isOfMoment: look.range.mode !== 'everything' && look.range.mode !== 'hand',
+      })
     }
     return [...found.values()].map(inStudyUnit)
   })
 
   function inStudyUnit(spec: LegendSpec): LegendSpec {
-    const to = bench.display(spec.unit)
+    const to = bench.units.display(spec.unit)
     if (!to) return spec
     const turn = (x: number): number => inDisplay(to, x)
     return { ...spec, unit: to.unit, min: turn(spec.min), max: turn(spec.max), seen: spec.seen && [turn(spec.seen[0]), turn(spec.seen[1])] }
   }
 
   /** Names of shown steps whose picture is not up to date. */
-  const computing = computed(() => bench.steps.value.filter(([id, s]) => s.isShown && !s.isMuted && bench.results.value.get(id)?.isStale).map(([, s]) => s.name))
+  const computing = computed(() =>
+    bench.steps.value.filter(([id, s]) => s.isShown && !s.isMuted && bench.evaluated.results.value.get(id)?.isStale).map(([, s]) => s.name),
+  )
 
   return { objects, legends, computing }
 }

@@ -5,7 +5,7 @@
 import { enablePatches, produceWithPatches } from 'immer'
 import { defineStore } from 'pinia'
 import { UserError } from '~~/core/errors'
-import type { Catalogue } from '~~/core/study/caseModel'
+import type { Catalogue } from '~~/core/case/catalogue'
 import { applyPatches } from '~~/core/study/patches'
 import type { Patch } from '~~/core/study/patches'
 import type { Step, Study } from '~~/core/study/studyModel'
@@ -19,6 +19,8 @@ export interface AttachedCase {
   failure: string | null
   catalogue: Catalogue | null
   progress: { share: number; what: string; looks: number } | null
+  /** Raised by every change of the case on the server. */
+  version: number
 }
 
 export interface RevisionNews {
@@ -63,7 +65,7 @@ export const useStudyStore = defineStore('study', () => {
     return pending.value.reduce((study, edit) => applyPatches(study, edit.patches), confirmed.value)
   })
 
-  /** With the draft: what is drawn. */
+  /** The study with the draft applied: what is drawn. */
   const current = computed<Study | null>(() => {
     const study = document.value
     const step = draft.value && study?.steps[draft.value.step]
@@ -77,7 +79,15 @@ export const useStudyStore = defineStore('study', () => {
     await reload()
     events = new EventSource(`/api/events?study=${studyId}`)
     events.addEventListener('revision', (event) => receive(JSON.parse(event.data as string) as RevisionNews))
-    events.addEventListener('case', () => void reloadCases())
+    events.addEventListener('case', (event) => {
+      const { id: caseId } = JSON.parse(event.data as string) as { id: string }
+      if (cases.value.some((known) => known.id === caseId)) void reloadCase(caseId)
+    })
+    events.addEventListener('progress', (event) => {
+      const { id: caseId, progress } = JSON.parse(event.data as string) as Pick<AttachedCase, 'id' | 'progress'>
+      const isReading = ({ id: known, state }: AttachedCase): boolean => known === caseId && state === 'reading'
+      if (cases.value.some(isReading)) cases.value = cases.value.map((known) => (isReading(known) ? { ...known, progress } : known))
+    })
     events.addEventListener('error', () => void 0)
     events.addEventListener('open', () => void catchUp())
   }
@@ -100,6 +110,21 @@ export const useStudyStore = defineStore('study', () => {
   async function reloadCases(): Promise<void> {
     if (!id.value) return
     cases.value = (await api.get<{ cases: AttachedCase[] }>(`/api/studies/${id.value}`)).cases
+  }
+
+  async function reloadCase(caseId: string): Promise<void> {
+    const found = await api.get<Omit<AttachedCase, 'id'>>(`/api/cases/${caseId}`).catch(() => null)
+    const { name, state, failure, catalogue, progress, version } = found ?? {
+      name: '',
+      state: 'gone' as const,
+      failure: null,
+      catalogue: null,
+      progress: null,
+      version: 0,
+    }
+    cases.value = cases.value.map((known) =>
+      known.id === caseId ? { id: caseId, name, state, failure, catalogue, progress, version } : known,
+    )
   }
 
   /** After a broken connection: what was missed. */
@@ -134,7 +159,15 @@ export const useStudyStore = defineStore('study', () => {
     draft.value = null
     return enqueue(async () => {
       try {
-        receive(await api.send<RevisionNews>('POST', `/api/studies/${id.value}/edits`, { base: revision.value, patches, inverse, title, author: author.value }))
+        receive(
+          await api.send<RevisionNews>('POST', `/api/studies/${id.value}/edits`, {
+            base: revision.value,
+            patches,
+            inverse,
+            title,
+            author: author.value,
+          }),
+        )
       } finally {
         pending.value = pending.value.filter((other) => other !== own)
       }
@@ -160,7 +193,10 @@ export const useStudyStore = defineStore('study', () => {
 
   function enqueue(work: () => Promise<void>): Promise<void> {
     const run = queue.then(work).catch(async (error: unknown) => {
-      notice.value = { text: error instanceof Error ? error.message : String(error), isError: !(error instanceof UserError && error.code === 'nothing') }
+      notice.value = {
+        text: error instanceof Error ? error.message : String(error),
+        isError: !(error instanceof UserError && error.code === 'nothing'),
+      }
       if (error instanceof UserError && error.code !== 'nothing') await reload().catch(() => undefined)
     })
     queue = run

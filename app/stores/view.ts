@@ -44,7 +44,15 @@ export const useViewStore = defineStore('view', () => {
 
   watch([caseId, moment, selected, camera, span, loop, rate], () => {
     if (!key) return
-    const kept: Kept = { caseId: caseId.value, moment: moment.value, selected: selected.value, camera: camera.value, span: span.value, loop: loop.value, rate: rate.value }
+    const kept: Kept = {
+      caseId: caseId.value,
+      moment: moment.value,
+      selected: selected.value,
+      camera: camera.value,
+      span: span.value,
+      loop: loop.value,
+      rate: rate.value,
+    }
     localStorage.setItem(key, JSON.stringify(kept))
   })
 

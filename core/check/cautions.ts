@@ -1,12 +1,12 @@
 /** What an engineer should know before trusting a case, in plain words, with what can be done about it. */
-import type { Catalogue } from '../study/caseModel'
+import type { Catalogue } from '../case/catalogue'
 import { formatNumber } from '../colour/ticks'
-import { isVelocity, quantityByName } from '../fields/quantities'
+import { isVelocity, quantityByName } from '../units/quantities'
 import { componentGroups } from './components'
-import type { Description } from './describeCase'
+import type { Description } from '../case/describeCase'
 import type { FieldFigures } from './fieldFigures'
 import type { PartFigures } from './partFigures'
-import type { SurfaceFlow } from './roles'
+import type { SurfaceFlow } from '../case/roles'
 
 export interface CheckCaution {
   /** `note` is good to know, not a reason for doubt. */
@@ -33,7 +33,11 @@ export function checkCautions(checked: CheckedCase): CheckCaution[] {
   return [
     ...lengthUnit(catalogue),
     ...units(checked),
-    ...componentGroups(catalogue).map((group): CheckCaution => ({ level: 'caution', text: `${group.from.join(', ')} look like the components of one ${group.from.length === 3 ? 'vector' : 'symmetric tensor'}.`, mend: [{ label: `Join as ${group.name}`, join: group }] })),
+    ...componentGroups(catalogue).map((group): CheckCaution => ({
+      level: 'caution',
+      text: `${group.from.join(', ')} look like the components of one ${group.from.length === 3 ? 'vector' : 'symmetric tensor'}.`,
+      mend: [{ label: `Join as ${group.name}`, join: group }],
+    })),
     ...moments(catalogue),
     ...values(checked),
     ...meshes(checked),
@@ -59,7 +63,13 @@ function lengthUnit(catalogue: Catalogue): CheckCaution[] {
   if (catalogue.lengthUnitFrom !== 'guess' || catalogue.parts.every((part) => part.abscissa)) return []
   const size = boxSize(catalogue)
   const box = size ? ` The box is ${size.map((x) => formatNumber(x, 4)).join(' × ')}.` : ''
-  return [{ level: 'caution', text: `The file names no unit of length.${box}`, mend: ['m', 'mm', 'cm', 'in'].map((unit) => ({ label: unit, lengthUnit: unit })) }]
+  return [
+    {
+      level: 'caution',
+      text: `The file names no unit of length.${box}`,
+      mend: ['m', 'mm', 'cm', 'in'].map((unit) => ({ label: unit, lengthUnit: unit })),
+    },
+  ]
 }
 
 function units({ catalogue, fields }: CheckedCase): CheckCaution[] {
@@ -69,13 +79,30 @@ function units({ catalogue, fields }: CheckedCase): CheckCaution[] {
     const figures = field.parts.map((part) => fields.get(fieldKey(part, field.name))).find((f) => f?.min != null)
     const range = figures ? ` ${formatNumber(figures.min!, 4)} … ${formatNumber(figures.max!, 4)}` : ''
     if (field.unitFrom === 'guess' && field.unit !== null) {
-      const hint = field.unit === 'm²/s²' && quantityByName(field.name, 1)?.name === 'pressure' ? `${field.name} looks like pressure divided by density.` : `The unit of ${field.name} is a guess.${range && `${range} fits ${field.unit}.`}`
-      const others = quantityByName(field.name, field.components)?.choices.filter((unit) => unit !== field.unit).slice(0, 2) ?? []
-      out.push({ level: 'caution', text: hint, mend: [field.unit, ...others].map((unit) => ({ label: unit === field.unit ? `It is ${unit}` : unit, units: { [field.name]: unit } })) })
+      const hint =
+        field.unit === 'm²/s²' && quantityByName(field.name, 1)?.name === 'pressure'
+          ? `${field.name} looks like pressure divided by density.`
+          : `The unit of ${field.name} is a guess.${range && `${range} fits ${field.unit}.`}`
+      const others =
+        quantityByName(field.name, field.components)
+          ?.choices.filter((unit) => unit !== field.unit)
+          .slice(0, 2) ?? []
+      out.push({
+        level: 'caution',
+        text: hint,
+        mend: [field.unit, ...others].map((unit) => ({
+          label: unit === field.unit ? `It is ${unit}` : unit,
+          units: { [field.name]: unit },
+        })),
+      })
     } else if (field.unit === null) unknown.push(`${field.name}${range && ` (${range.trim()})`}`)
   }
   const named = unknown.length > MOST_NAMED ? [...unknown.slice(0, MOST_NAMED), `${unknown.length - MOST_NAMED} more`] : unknown
-  if (unknown.length) out.push({ level: 'caution', text: unknown.length === 1 ? `The unit of ${unknown[0]} is unknown.` : `The units of ${inList(named)} are unknown.` })
+  if (unknown.length)
+    out.push({
+      level: 'caution',
+      text: unknown.length === 1 ? `The unit of ${unknown[0]} is unknown.` : `The units of ${inList(named)} are unknown.`,
+    })
   return out
 }
 
@@ -98,12 +125,25 @@ function moments(catalogue: Catalogue): CheckCaution[] {
   for (const { at, names } of lacking.values()) {
     const labels = at.slice(0, 3).map((m) => `${m.label}${m.unit ? ` ${m.unit}` : ''}`)
     const isBeginning = at.length === 1 && at[0]!.index === 0 && all.length > 2
-    out.push({ level: isBeginning ? 'note' : 'caution', text: `At ${labels.join(', ')}${at.length > 3 ? ` and ${at.length - 3} more` : ''} the ${names.length === 1 ? 'field' : 'fields'} ${inList(names)} ${names.length === 1 ? 'is' : 'are'} missing.` })
+    out.push({
+      level: isBeginning ? 'note' : 'caution',
+      text:
+        `At ${labels.join(', ')}${at.length > 3 ? ` and ${at.length - 3} more` : ''} the ` +
+        `${names.length === 1 ? 'field' : 'fields'} ${inList(names)} ${names.length === 1 ? 'is' : 'are'} missing.`,
+    })
   }
   const times = all.filter((m) => m.kind === 'time' && m.value !== null).map((m) => m.value!)
   const gaps = timeGaps(times)
-  if (gaps.length) out.push({ level: 'caution', text: `The times have ${gaps.length === 1 ? 'a gap' : `${gaps.length} gaps`}: after ${gaps.slice(0, 3).map((t) => formatNumber(t, 5)).join(', ')} ${catalogue.timeUnit ?? ''} the step is more than twice the usual one.` })
-  if (times.some((t, i) => i > 0 && t <= times[i - 1]!)) out.push({ level: 'caution', text: 'The times do not increase everywhere: parts of the run may have been written twice.' })
+  if (gaps.length)
+    out.push({
+      level: 'caution',
+      text: `The times have ${gaps.length === 1 ? 'a gap' : `${gaps.length} gaps`}: after ${gaps
+        .slice(0, 3)
+        .map((t) => formatNumber(t, 5))
+        .join(', ')} ${catalogue.timeUnit ?? ''} the step is more than twice the usual one.`,
+    })
+  if (times.some((t, i) => i > 0 && t <= times[i - 1]!))
+    out.push({ level: 'caution', text: 'The times do not increase everywhere: parts of the run may have been written twice.' })
   return out
 }
 
@@ -128,8 +168,13 @@ function values({ catalogue, fields }: CheckedCase): CheckCaution[] {
       const figures = fields.get(fieldKey(part, field.name))
       if (!figures) continue
       const bad = figures.notANumber + figures.infinite
-      if (bad) out.push({ level: 'caution', text: `${field.name} of ${part} has ${count(figures.notANumber, 'value that is not a number', 'values that are not numbers')}${figures.infinite ? ` and ${count(figures.infinite, 'infinite one', 'infinite ones')}` : ''}; they are left out of sums and ranges.` })
-      else if (dimension === highest && figures.min !== null && figures.min === figures.max) constant.push(`${field.name} is ${formatNumber(figures.min, 5)}`)
+      if (bad) {
+        const missing = count(figures.notANumber, 'value that is not a number', 'values that are not numbers')
+        const infinite = figures.infinite ? ` and ${count(figures.infinite, 'infinite one', 'infinite ones')}` : ''
+        const text = `${field.name} of ${part} has ${missing}${infinite}; they are left out of sums and ranges.`
+        out.push({ level: 'caution', text })
+      } else if (dimension === highest && figures.min !== null && figures.min === figures.max)
+        constant.push(`${field.name} is ${formatNumber(figures.min, 5)}`)
     }
     if (constant.length) out.push({ level: 'note', text: `Everywhere in ${part}: ${constant.join(', ')}.` })
   }
@@ -148,14 +193,27 @@ function meshes({ catalogue, parts }: CheckedCase): CheckCaution[] {
     const figures = parts.get(part.name)
     if (!figures) continue
     looked++
-    if (figures.negative) caution(`${part.name} has ${count(figures.negative, 'cell', 'cells')} of negative size; volumes and means are wrong there.`)
+    if (figures.negative)
+      caution(`${part.name} has ${count(figures.negative, 'cell', 'cells')} of negative size; volumes and means are wrong there.`)
     if (figures.empty) caution(`${part.name} has ${count(figures.empty, 'cell', 'cells')} without any size.`)
-    if (part.turnedCells) caution(`${count(part.turnedCells, 'cell', 'cells')} of ${part.name} ${part.turnedCells === 1 ? 'was' : 'were'} inside out in the file and ${part.turnedCells === 1 ? 'has' : 'have'} been turned.`)
-    if (figures.doublePoints) caution(`${part.name} has ${count(figures.doublePoints, 'point', 'points')} that lie on another one: its mesh may be cracked there.`)
-    if (figures.unusedPoints > 0) out.push({ level: 'note', text: `${count(figures.unusedPoints, 'point', 'points')} of ${part.name} ${figures.unusedPoints === 1 ? 'is' : 'are'} used by no cell.` })
+    if (part.turnedCells)
+      caution(
+        `${count(part.turnedCells, 'cell', 'cells')} of ${part.name} ${part.turnedCells === 1 ? 'was' : 'were'} inside out in the ` +
+          `file and ${part.turnedCells === 1 ? 'has' : 'have'} been turned.`,
+      )
+    if (figures.doublePoints)
+      caution(`${part.name} has ${count(figures.doublePoints, 'point', 'points')} that lie on another one: its mesh may be cracked there.`)
+    if (figures.unusedPoints > 0)
+      out.push({
+        level: 'note',
+        text:
+          `${count(figures.unusedPoints, 'point', 'points')} of ${part.name} ${figures.unusedPoints === 1 ? 'is' : 'are'} used ` +
+          `by no cell.`,
+      })
   }
   const isMesh = catalogue.parts.some((part) => part.dimension > 0)
-  if (isMesh && looked === catalogue.parts.length && !out.some((c) => c.level === 'caution')) out.push({ level: 'note', text: 'No cell is inside out or empty, and no mesh is cracked.' })
+  if (isMesh && looked === catalogue.parts.length && !out.some((c) => c.level === 'caution'))
+    out.push({ level: 'note', text: 'No cell is inside out or empty, and no mesh is cracked.' })
   return out
 }
 
@@ -163,14 +221,25 @@ function materials(catalogue: Catalogue): CheckCaution[] {
   const hasDensity = catalogue.fields.some((f) => quantityByName(f.name, f.components)?.name === 'density')
   const lacking = catalogue.parts.filter((p) => p.dimension === 3 && p.material?.constants['density'] === undefined)
   if (hasDensity || !lacking.length) return []
-  return [{ level: 'note', text: `${lacking.map((p) => p.name).join(', ')} ${lacking.length === 1 ? 'has' : 'have'} no density: mass flows need one.` }]
+  return [
+    {
+      level: 'note',
+      text: `${lacking.map((p) => p.name).join(', ')} ${lacking.length === 1 ? 'has' : 'have'} no density: mass flows need one.`,
+    },
+  ]
 }
 
 function guessedRoles({ parts }: Catalogue): CheckCaution[] {
   const guessed = parts.filter((p) => p.role?.from === 'guess')
   if (!guessed.length) return []
   const roles = Object.fromEntries(guessed.map((p) => [p.name, p.role!.is]))
-  return [{ level: 'caution', text: `What ${guessed.length === 1 ? `${guessed[0]!.name} is` : `${guessed.length} surfaces are`} for is a guess by name and flow.`, mend: [{ label: 'All right as listed', roles }] }]
+  return [
+    {
+      level: 'caution',
+      text: `What ${guessed.length === 1 ? `${guessed[0]!.name} is` : `${guessed.length} surfaces are`} for is a guess by name and flow.`,
+      mend: [{ label: 'All right as listed', roles }],
+    },
+  ]
 }
 
 /** Residual that interpolation to the points of a coarse mesh leaves. */
@@ -191,8 +260,20 @@ function flows({ catalogue, flows: known }: CheckedCase): CheckCaution[] {
     if (!surfaces.length || !(outward + inward > ROUNDING * along)) continue
     const residual = Math.abs(outward - inward) / Math.max(outward, inward)
     const numbers = `${formatNumber(inward, 4)} in, ${formatNumber(outward, 4)} out`
-    if (residual < CLOSED) out.push({ level: 'note', text: `What flows into ${region.name} flows out again, to ${formatNumber(100 * residual, 2)} % (${velocity!.name} over its surfaces: ${numbers}).` })
-    else out.push({ level: 'caution', text: `What flows into ${region.name} does not flow out (${velocity!.name} over its surfaces: ${numbers}): a surface may be missing, or the flow is not of constant density.` })
+    if (residual < CLOSED)
+      out.push({
+        level: 'note',
+        text:
+          `What flows into ${region.name} flows out again, to ${formatNumber(100 * residual, 2)} % (${velocity!.name} over its ` +
+          `surfaces: ${numbers}).`,
+      })
+    else
+      out.push({
+        level: 'caution',
+        text:
+          `What flows into ${region.name} does not flow out (${velocity!.name} over its surfaces: ${numbers}): a surface may be ` +
+          `missing, or the flow is not of constant density.`,
+      })
   }
   return out
 }

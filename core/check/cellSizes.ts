@@ -3,7 +3,7 @@ import { cellDimension } from '../mesh/cellTypes'
 import type { MeshBlock } from '../mesh/MeshBlock'
 import { linearVolumes } from '../measure/integrateCells'
 import { elementMeasure } from '../measure/integrateShape'
-import { facesOfBlock, wiresOfBlock } from '../steps/kernels/blockShapes'
+import { facesOfBlock, kindOfPart, wiresOfBlock } from '../shapes/blockShapes'
 
 /** Where a value is: number in the file of its point or cell, and its position in the length unit of the case. */
 export interface Spot {
@@ -16,8 +16,9 @@ export function cellSizes(mesh: MeshBlock): Float64Array {
   const dimension = mesh.types.length ? cellDimension(mesh.types[0]!) : 0
   if (dimension === 3) return linearVolumes(mesh)
   const sizes = new Float64Array(mesh.types.length)
-  const shape = dimension === 2 ? facesOfBlock(mesh, '', 0) : wiresOfBlock(mesh, '', 0)
-  for (let e = 0; e < shape.cells.length; e++) sizes[shape.cells[e]!]! += elementMeasure(shape, e)
+  const piece = dimension === 2 ? facesOfBlock(mesh, '', 0) : wiresOfBlock(mesh, '', 0)
+  const kind = kindOfPart({ dimension })
+  for (let e = 0; e < piece.cells.length; e++) sizes[piece.cells[e]!]! += elementMeasure(kind, piece, e)
   return sizes
 }
 

@@ -1,6 +1,6 @@
 /** Scalars that look like the components of one vector or symmetric tensor: `u v w`, `Ux Uy Uz`, `S_xx … S_xz`. */
 import { componentOf } from '../formats/components'
-import type { Catalogue, Field } from '../study/caseModel'
+import type { Catalogue, Field } from '../case/catalogue'
 
 export interface ComponentGroup {
   /** Name that the joined field would have. */
@@ -9,7 +9,10 @@ export interface ComponentGroup {
   from: string[]
 }
 
-const bare = [['u', 'v', 'w'], ['U', 'V', 'W']]
+const bare = [
+  ['u', 'v', 'w'],
+  ['U', 'V', 'W'],
+]
 
 /** Groups that are not joined yet: all of one place, on the same parts and moments. */
 export function componentGroups(catalogue: Catalogue): ComponentGroup[] {

@@ -2,12 +2,10 @@
  * Figures of one field on one part: extremes and where they are, mean by measure, spread, what is not finite. Vectors
  * count by their magnitude, tensors by their norm. Two passes over the blocks, O(values).
  */
+import { eachBlock } from '../mesh/MeshBlock'
 import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
-import { integrateCells, magnitude } from '../measure/integrateCells'
-import { integrateShape } from '../measure/integrateShape'
-import { mergeTotals } from '../measure/sums'
-import { mapValues } from '../steps/Shape'
-import { wholeShape } from '../steps/kernels/blockShapes'
+import { magnitude } from '../measure/integrateCells'
+import { totalsOfParts } from '../measure/totals'
 import { cellSizes, centreOf } from './cellSizes'
 import type { Spot } from './cellSizes'
 
@@ -56,10 +54,7 @@ export function fieldSummary(part: PartBlocks, field: string, components: number
     ...{ min: Infinity, max: -Infinity, minAt: null, maxAt: null, notANumber: new Set<number>(), infinite: new Set<number>() },
     componentRanges: Array.from({ length: components }, () => [Infinity, -Infinity]),
   }
-  for (let k = 0; k < part.nBlocks; k++) {
-    check()
-    scanBlock(scan, part.block(k), part.field(field, k))
-  }
+  eachBlock(part, check, (mesh, k) => scanBlock(scan, mesh, part.field(field, k)))
   const isEmpty = scan.min > scan.max
   return {
     min: isEmpty ? null : scan.min,
@@ -100,7 +95,8 @@ function scanBlock(scan: Scan, mesh: MeshBlock, field: FieldValues): void {
 
 function spotOf(mesh: MeshBlock, place: 'point' | 'cell', i: number): Spot {
   const { points, offsets, connectivity } = mesh
-  if (place === 'point') return { number: (mesh.pointSources ?? mesh.pointNumbers)[i]!, at: [points[3 * i]!, points[3 * i + 1]!, points[3 * i + 2]!] }
+  if (place === 'point')
+    return { number: (mesh.pointSources ?? mesh.pointNumbers)[i]!, at: [points[3 * i]!, points[3 * i + 1]!, points[3 * i + 2]!] }
   return { number: mesh.cellNumbers[i]!, at: centreOf(points, connectivity.subarray(offsets[i]!, offsets[i + 1]!)) }
 }
 
@@ -114,17 +110,7 @@ function magnitudesOf({ values, components, place }: FieldValues): FieldValues {
 
 /** Mean over volume, area, length or number, by what the part is made of; not-a-number left out. null: nothing is left */
 function meanOf(part: PartBlocks, field: string, check: () => void): number | null {
-  const sizes = (k: number): FieldValues => {
-    check()
-    return magnitudesOf(part.field(field, k))
-  }
-  if (part.dimension < 3) {
-    const shape = wholeShape(part)
-    return finite(integrateShape(shape, mapValues(shape, (_, k) => sizes(k))).mean[0]!)
-  }
-  const groups = []
-  for (let k = 0; k < part.nBlocks; k++) groups.push(...integrateCells(part.block(k), sizes(k)))
-  return finite(mergeTotals(groups, 1).mean[0]!)
+  return finite(totalsOfParts([part], (_, k) => magnitudesOf(part.field(field, k)), check).mean[0]!)
 }
 
 function finite(x: number): number | null {
@@ -134,9 +120,7 @@ function finite(x: number): number | null {
 function spreadOf(part: PartBlocks, field: string, min: number, max: number, check: () => void): number[] {
   const bins = new Float64Array(SPREAD_BINS)
   const scale = max > min ? SPREAD_BINS / (max - min) : 0
-  for (let k = 0; k < part.nBlocks; k++) {
-    check()
-    const mesh = part.block(k)
+  eachBlock(part, check, (mesh, k) => {
     const { values, place } = magnitudesOf(part.field(field, k))
     const sizes = cellSizes(mesh)
     const add = (x: number, size: number): void => {
@@ -148,7 +132,7 @@ function spreadOf(part: PartBlocks, field: string, min: number, max: number, che
       if (place === 'cell') add(values[c]!, sizes[c]!)
       else for (let i = 0; i < n; i++) add(values[mesh.connectivity[from + i]!]!, sizes[c]! / n)
     }
-  }
+  })
   const total = bins.reduce((sum, x) => sum + x, 0)
   return Array.from(bins, (x) => (total > 0 ? x / total : 0))
 }

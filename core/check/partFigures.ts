@@ -5,20 +5,18 @@
 import { cellDimension, cellFaces, cellNodeCount, CellType } from '../mesh/cellTypes'
 import { linearType } from '../mesh/quadraticCells'
 import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
-import { wholesOf } from '../mesh/MeshBlock'
-import type { FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
-import { integrateCells } from '../measure/integrateCells'
-import { integrateShape } from '../measure/integrateShape'
+import { eachBlock, wholesOf } from '../mesh/MeshBlock'
+import type { MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { mergeTotals } from '../measure/sums'
-import type { Shape } from '../steps/Shape'
-import { wholeShape } from '../steps/kernels/blockShapes'
+import type { GroupTotals } from '../measure/sums'
+import { ones, totalsOfBlock } from '../measure/totals'
 import { cellSizes, centreOf } from './cellSizes'
 import type { Spot } from './cellSizes'
 
 export interface PartSize {
   /** Volume, area, length or number, in powers of the case's length unit. */
   size: number
-  /** Area of a region's outer surface; null for what is no region. */
+  /** Area of a region's outer surface; null for other parts. */
   skinArea: number | null
   skinFaces: number
 }
@@ -30,9 +28,9 @@ export interface PartFigures extends PartSize {
   empty: number
   /** Longest over shortest edge of the worst cell. */
   worstAspect: { ratio: number; where: Spot } | null
-  /** Edges that belong to one face alone; of surfaces only. */
+  /** Edges that belong to only one face; surfaces only. */
   openEdges: number
-  /** Points of the skin that lie on another one: the mesh may be cracked there. */
+  /** Points of the skin at the position of another one: the mesh may be cracked there. */
   doublePoints: number
   /** Points that no cell uses. */
   unusedPoints: number
@@ -52,32 +50,31 @@ export function partFigures(part: PartBlocks, nPoints: number, check: () => void
     // points have no size
     smallest: part.dimension ? worst.smallest : null,
     ...{ negative: worst.negative, empty: worst.empty, worstAspect: worst.aspect },
-    openEdges: part.dimension === 2 ? openEdges(part) : 0,
-    doublePoints: part.dimension >= 2 ? doublePoints(part) : 0,
+    openEdges: part.dimension === 2 ? openEdges(part, check) : 0,
+    doublePoints: part.dimension >= 2 ? doublePoints(part, check) : 0,
     // points that splitting added count as used, too: rather too few are named than wrong ones
     unusedPoints: Math.max(0, nPoints - used.count),
   }
 }
 
 /** What of the figures needs no look at single cells. @param look  given every block on the way: to read them again takes long */
-export function partSize(part: PartBlocks, check: () => void = () => undefined, look: (mesh: MeshBlock) => void = () => undefined): PartSize {
-  const area = areaOf(wholeShape(part))
+export function partSize(
+  part: PartBlocks,
+  check: () => void = () => undefined,
+  look: (mesh: MeshBlock) => void = () => undefined,
+): PartSize {
   const isRegion = part.dimension === 3
-  const sums = []
+  const own: GroupTotals[] = []
+  const outer: GroupTotals[] = []
   let skinFaces = 0
-  for (let k = 0; k < part.nBlocks; k++) {
-    check()
-    const mesh = part.block(k)
+  eachBlock(part, check, (mesh, k) => {
     look(mesh)
-    if (!isRegion) continue
-    sums.push(...integrateCells(mesh, { values: new Float64Array(mesh.types.length).fill(1), components: 1, place: 'cell' }))
+    own.push(...totalsOfBlock(part, k, ones(part, k), false))
+    if (!isRegion) return
+    outer.push(...totalsOfBlock(part, k, ones(part, k), true))
     skinFaces += mesh.skin.length / 2
-  }
-  return isRegion ? { size: mergeTotals(sums, 1).measure, skinArea: area, skinFaces } : { size: area, skinArea: null, skinFaces: 0 }
-}
-
-function areaOf(shape: Shape): number {
-  return integrateShape(shape, { values: new Float64Array(shape.cells.length).fill(1), components: 1, place: 'element' }).measure
+  })
+  return { size: mergeTotals(own, 1).measure, skinArea: isRegion ? mergeTotals(outer, 1).measure : null, skinFaces }
 }
 
 /** Looks at the cells of the file: pieces that follow one another, in the next block too, are put together again. */
@@ -106,19 +103,26 @@ class WorstCells {
         continue
       }
       this.finish()
-      this.cell = { number: cellNumbers[c]!, points, nodes, from, to, size, pieces: 1, ratio: aspectOf(points, q >= 0 ? linearType(type) : type, nodes, from, to) }
+      const where = { number: cellNumbers[c]!, at: centreOf(points, nodes.subarray(from, to)) }
+      this.cell = {
+        number: cellNumbers[c]!,
+        where,
+        size,
+        pieces: 1,
+        ratio: aspectOf(points, q >= 0 ? linearType(type) : type, nodes, from, to),
+      }
     }
   }
 
   /** To be called once more behind the last block. */
   finish(): void {
     if (!this.cell) return
-    const { size, pieces, ratio } = this.cell
+    const { where, size, pieces, ratio } = this.cell
     if (size < 0) this.negative++
     else if (!(size > 0)) this.empty++
-    if (size < (this.smallest?.size ?? Infinity)) this.smallest = { size, where: spotOf(this.cell) }
+    if (size < (this.smallest?.size ?? Infinity)) this.smallest = { size, where }
     // edges between the pieces of a polyhedron are none of its own
-    if (pieces === 1 && ratio > (this.aspect?.ratio ?? 0)) this.aspect = { ratio, where: spotOf(this.cell) }
+    if (pieces === 1 && ratio > (this.aspect?.ratio ?? 0)) this.aspect = { ratio, where }
     this.cell = undefined
   }
 }
@@ -126,17 +130,10 @@ class WorstCells {
 /** A cell of the file, some of whose pieces may still follow; its nodes are those of the first one. */
 interface SeenCell {
   number: number
-  points: FloatArray
-  nodes: Uint32Array
-  from: number
-  to: number
+  where: Spot
   size: number
   pieces: number
   ratio: number
-}
-
-function spotOf({ number, points, nodes, from, to }: SeenCell): Spot {
-  return { number, at: centreOf(points, nodes.subarray(from, to)) }
 }
 
 const shares = new Float64Array(MAX_QUADRATIC_NODES)
@@ -145,11 +142,12 @@ const shares = new Float64Array(MAX_QUADRATIC_NODES)
 const edgesOfType: (Uint8Array | undefined)[] = cellFaces.map((faces) => {
   if (!faces) return undefined
   const edges: number[] = []
-  for (const face of faces) face.forEach((a, i) => {
-    const b = face[(i + 1) % face.length]!
-    // every edge lies on two faces, once in each direction
-    if (a < b) edges.push(a, b)
-  })
+  for (const face of faces)
+    face.forEach((a, i) => {
+      const b = face[(i + 1) % face.length]!
+      // every edge belongs to two faces, once in each direction
+      if (a < b) edges.push(a, b)
+    })
   return Uint8Array.from(edges)
 })
 
@@ -165,7 +163,9 @@ function aspectOf(points: ArrayLike<number>, type: number, connectivity: Uint32A
   for (let e = 0; e < n; e++) {
     const a = 3 * connectivity[from + (edges ? edges[2 * e]! : e)]!
     const b = 3 * connectivity[from + (edges ? edges[2 * e + 1]! : (e + 1) % n)]!
-    const x = points[b]! - points[a]!, y = points[b + 1]! - points[a + 1]!, z = points[b + 2]! - points[a + 2]!
+    const x = points[b]! - points[a]!,
+      y = points[b + 1]! - points[a + 1]!,
+      z = points[b + 2]! - points[a + 2]!
     const square = x * x + y * y + z * z
     if (square < shortest) shortest = square
     if (square > longest) longest = square
@@ -195,10 +195,9 @@ class UsedPoints {
 }
 
 /** Edges used by one face only, by sorted pairs of point numbers. */
-function openEdges(part: PartBlocks): number {
+function openEdges(part: PartBlocks, check: () => void): number {
   const pairs: number[] = []
-  for (let k = 0; k < part.nBlocks; k++) {
-    const { types, offsets, connectivity, pointNumbers } = part.block(k)
+  eachBlock(part, check, ({ types, offsets, connectivity, pointNumbers }) => {
     for (let c = 0; c < types.length; c++) {
       const from = offsets[c]!
       const n = offsets[c + 1]! - from
@@ -208,21 +207,21 @@ function openEdges(part: PartBlocks): number {
         pairs.push(Math.min(a, b) * 2 ** 26 + Math.max(a, b))
       }
     }
-  }
+  })
   return countSingles(Float64Array.from(pairs).sort())
 }
 
 function countSingles(sorted: Float64Array): number {
   let n = 0
   for (let i = 0, end = 0; i < sorted.length; i = end) {
-    for (end = i + 1; end < sorted.length && sorted[end] === sorted[i]; ) end++
+    for (end = i + 1; end < sorted.length && sorted[end] === sorted[i];) end++
     if (end - i === 1) n++
   }
   return n
 }
 
 /** Different points at one position, among those of a surface or of a region's skin: cracks show as boundary. */
-function doublePoints(part: PartBlocks): number {
+function doublePoints(part: PartBlocks, check: () => void): number {
   const numberAt = new Map<string, number>()
   const doubles = new Set<number>()
   const look = (mesh: MeshBlock, p: number): void => {
@@ -232,13 +231,12 @@ function doublePoints(part: PartBlocks): number {
     if (known === undefined) numberAt.set(key, number)
     else if (known !== number) doubles.add(number)
   }
-  for (let k = 0; k < part.nBlocks; k++) {
-    const mesh = part.block(k)
+  eachBlock(part, check, (mesh) => {
     if (part.dimension === 2) for (let p = 0; p < mesh.pointNumbers.length; p++) look(mesh, p)
     for (let i = 0; i < mesh.skin.length; i += 2) {
       const start = mesh.offsets[mesh.skin[i]!]!
       for (const node of cellFaces[mesh.types[mesh.skin[i]!]!]![mesh.skin[i + 1]!]!) look(mesh, mesh.connectivity[start + node]!)
     }
-  }
+  })
   return doubles.size
 }

@@ -13,11 +13,31 @@ export interface ColourMap {
 }
 
 export const colourMaps: readonly ColourMap[] = [
-  { id: 'viridis', title: 'Viridis', kind: 'sequential', colours: ['#440154', '#482475', '#414487', '#355f8d', '#2a788e', '#21918c', '#22a884', '#44bf70', '#7ad151', '#bddf26', '#fde725'] },
-  { id: 'cividis', title: 'Cividis', kind: 'sequential', colours: ['#00224e', '#083370', '#35456c', '#4f576c', '#666970', '#7d7c78', '#948e77', '#aea371', '#c8b866', '#e5cf52', '#fee838'] },
-  { id: 'magma', title: 'Magma', kind: 'sequential', colours: ['#000004', '#140e36', '#3b0f70', '#641a80', '#8c2981', '#b73779', '#de4968', '#f7705c', '#fe9f6d', '#fecf92', '#fcfdbf'] },
+  {
+    id: 'viridis',
+    title: 'Viridis',
+    kind: 'sequential',
+    colours: ['#440154', '#482475', '#414487', '#355f8d', '#2a788e', '#21918c', '#22a884', '#44bf70', '#7ad151', '#bddf26', '#fde725'],
+  },
+  {
+    id: 'cividis',
+    title: 'Cividis',
+    kind: 'sequential',
+    colours: ['#00224e', '#083370', '#35456c', '#4f576c', '#666970', '#7d7c78', '#948e77', '#aea371', '#c8b866', '#e5cf52', '#fee838'],
+  },
+  {
+    id: 'magma',
+    title: 'Magma',
+    kind: 'sequential',
+    colours: ['#000004', '#140e36', '#3b0f70', '#641a80', '#8c2981', '#b73779', '#de4968', '#f7705c', '#fe9f6d', '#fecf92', '#fcfdbf'],
+  },
   { id: 'greys', title: 'Greys', kind: 'sequential', colours: ['#1f1f1f', '#f2f2f2'] },
-  { id: 'purple-green', title: 'Purple–green', kind: 'diverging', colours: ['#40004b', '#762a83', '#9970ab', '#c2a5cf', '#e7d4e8', '#f7f7f7', '#d9f0d3', '#a6dba0', '#5aae61', '#1b7837', '#00441b'] },
+  {
+    id: 'purple-green',
+    title: 'Purple–green',
+    kind: 'diverging',
+    colours: ['#40004b', '#762a83', '#9970ab', '#c2a5cf', '#e7d4e8', '#f7f7f7', '#d9f0d3', '#a6dba0', '#5aae61', '#1b7837', '#00441b'],
+  },
 ]
 
 /** Colours in a look-up table drawn from a map. */

@@ -2,7 +2,7 @@
 
 /** Round values within [min, max], about `count` of them. Steps are 1, 2 or 5 times a power of ten. */
 export function ticks(min: number, max: number, count: number): number[] {
-  // ends that differ by rounding alone are one value: there are no round numbers between them
+  // ends that differ only by rounding are one value: there are no round numbers between them
   const isOne = !(max - min > 1e-10 * Math.max(Math.abs(min), Math.abs(max)))
   if (isOne || !Number.isFinite(max - min)) return Number.isFinite(min) ? [Number(min.toPrecision(9))] : []
   const rough = (max - min) / Math.max(count, 1)
@@ -23,7 +23,7 @@ export function formatNumber(value: number, digits = 4): string {
   return text.replaceAll('-', '−')
 }
 
-/** Digits that tell numbers of a range apart: four, more where it is narrow beside them, but no more than eight. */
+/** Digits that distinguish the numbers of a range: four, more for a range that is narrow relative to its values, at most eight. */
 export function digitsWithin(low: number, high: number): number {
   const ratio = Math.max(Math.abs(low), Math.abs(high)) / (high - low)
   return Number.isFinite(ratio) && ratio > 0 ? Math.min(8, Math.max(4, Math.ceil(Math.log10(ratio)) + 2)) : 4

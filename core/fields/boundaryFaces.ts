@@ -6,7 +6,7 @@
  */
 import { boxesTouch, isInBox } from '../mesh/boxes'
 import { Growing } from '../mesh/growing'
-import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import type { Box, FieldValues, FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { PositionIndex } from '../mesh/numbering'
 
 /** A surface that bounds the region. */
@@ -22,14 +22,14 @@ export interface BoundaryFaces {
   centroids: Float64Array
   /** (components × faces) */
   values: Float64Array
-  /** Points of the block that are corners of a face, and the face, one after the other. */
+  /** Places of points that are corners of a face, and the face, one after the other. */
   points: Uint32Array
   faces: Uint32Array
 }
 
-/** Faces with a corner among the points of a block of the region. @param box  of the block */
-export function boundaryFacesOf(mesh: MeshBlock, box: Box, surfaces: readonly BoundarySurface[], components: number): BoundaryFaces {
-  const found = new FacesFound(mesh, box, components)
+/** Faces with a corner among some points of the region (3 × n). @param box  of the points */
+export function boundaryFacesOf(points: FloatArray, box: Box, surfaces: readonly BoundarySurface[], components: number): BoundaryFaces {
+  const found = new FacesFound(points, box, components)
   for (const { part, valuesOf } of surfaces) {
     for (let b = 0; b < part.nBlocks; b++) if (boxesTouch(part.boxes[b]!, box)) found.addBlock(part.block(b), () => valuesOf(b))
   }
@@ -45,7 +45,7 @@ class FacesFound {
   private index: PositionIndex | undefined
 
   constructor(
-    private readonly mesh: MeshBlock,
+    private readonly positions: FloatArray,
     private readonly box: Box,
     private readonly components: number,
   ) {}
@@ -53,14 +53,16 @@ class FacesFound {
   /** Where a position is among the points of the block: the first of several corners; -1 for none. */
   private placeOf(x: number, y: number, z: number): number {
     if (!isInBox(this.box, x, y, z, 0)) return -1
-    this.index ??= new PositionIndex(this.mesh.points)
+    this.index ??= new PositionIndex(this.positions)
     return this.index.find(x, y, z)
   }
 
   /** @param valuesOf  asked for only where a face is near */
   addBlock(surface: MeshBlock, valuesOf: () => FieldValues): void {
     const { points, types, offsets, connectivity, cellNumbers } = surface
-    const places = Int32Array.from({ length: points.length / 3 }, (_, p) => this.placeOf(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!))
+    const places = Int32Array.from({ length: points.length / 3 }, (_, p) =>
+      this.placeOf(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!),
+    )
     let values: FieldValues['values'] | undefined
     // the pieces of a face follow one another
     for (let from = 0, to = 0; from < types.length; from = to) {
@@ -80,7 +82,13 @@ class FacesFound {
   }
 
   finish(): BoundaryFaces {
-    return { length: this.length, centroids: this.centroids.finish(), values: this.values.finish(), points: this.points.finish(), faces: this.faces.finish() }
+    return {
+      length: this.length,
+      centroids: this.centroids.finish(),
+      values: this.values.finish(),
+      points: this.points.finish(),
+      faces: this.faces.finish(),
+    }
   }
 }
 
@@ -103,7 +111,11 @@ function centroidOf({ points, offsets, connectivity }: MeshBlock, from: number, 
     for (let i = offsets[c]! + 1; i + 1 < offsets[c + 1]!; i++) {
       const [p, q] = [3 * connectivity[i]!, 3 * connectivity[i + 1]!]
       const side = (d: number, of: number): number => points[of + d]! - points[first + d]!
-      const own = Math.hypot(side(1, p) * side(2, q) - side(2, p) * side(1, q), side(2, p) * side(0, q) - side(0, p) * side(2, q), side(0, p) * side(1, q) - side(1, p) * side(0, q))
+      const own = Math.hypot(
+        side(1, p) * side(2, q) - side(2, p) * side(1, q),
+        side(2, p) * side(0, q) - side(0, p) * side(2, q),
+        side(0, p) * side(1, q) - side(1, p) * side(0, q),
+      )
       area += own
       for (let d = 0; d < 3; d++) moment[d]! += (own * (points[first + d]! + points[p + d]! + points[q + d]!)) / 3
     }

@@ -60,7 +60,9 @@ export function cellGradients(mesh: MeshBlock, values: FloatArray, components: n
 }
 
 function middleOf({ points, offsets, connectivity }: MeshBlock, c: number): [number, number, number] {
-  let x = 0, y = 0, z = 0
+  let x = 0,
+    y = 0,
+    z = 0
   const n = offsets[c + 1]! - offsets[c]!
   for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
     const p = 3 * connectivity[i]!
@@ -71,7 +73,17 @@ function middleOf({ points, offsets, connectivity }: MeshBlock, c: number): [num
   return [x, y, z]
 }
 
-function slopes(points: FloatArray, nodes: Uint32Array, start: number, n: number, derivatives: Float64Array, values: FloatArray, components: number, out: Float64Array, at: number): void {
+function slopes(
+  points: FloatArray,
+  nodes: Uint32Array,
+  start: number,
+  n: number,
+  derivatives: Float64Array,
+  values: FloatArray,
+  components: number,
+  out: Float64Array,
+  at: number,
+): void {
   jacobian.fill(0)
   for (let i = 0; i < n; i++) {
     const p = 3 * nodes[start + i]!
@@ -79,7 +91,9 @@ function slopes(points: FloatArray, nodes: Uint32Array, start: number, n: number
   }
   invert()
   for (let component = 0; component < components; component++) {
-    let r = 0, s = 0, t = 0
+    let r = 0,
+      s = 0,
+      t = 0
     for (let i = 0; i < n; i++) {
       const value = values[nodes[start + i]! * components + component]!
       r += value * derivatives[3 * i]!

@@ -1,6 +1,7 @@
 /**
  * Gradients of cell values by weighted least squares over all cells that share a point with a cell, in its own block and in
- * those that touch it, and over faces of the boundary with values of their own (Barth, "Aspects of unstructured grids and finite-volume solvers", VKI lecture series 1994-05; weights 1/d²).
+ * those that touch it, and over faces of the boundary with values of their own (Barth, "Aspects of unstructured grids and
+ * finite-volume solvers", VKI lecture series 1994-05; weights 1/d²).
  *
  * Exact for linear fields, up to the boundary. Where all neighbours lie in a plane, as in a mesh of one layer, the slope across
  * it is 0. O(nCells × neighbours); the values of the blocks around a block are read.
@@ -16,7 +17,12 @@ import { inverseOfSymmetric } from './symmetric'
  * @param surfaces  that bound the part and have values of their own
  * @returns (3 × components × nCells): of each component its slopes along x, y and z, in the values' unit over the block's length unit
  */
-export function neighbourGradients(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues, surfaces?: readonly BoundarySurface[]): Float64Array {
+export function neighbourGradients(
+  part: PartBlocks,
+  k: number,
+  valuesOf: (block: number) => FieldValues,
+  surfaces?: readonly BoundarySurface[],
+): Float64Array {
   const near = neighbourhoodOf(part, k, valuesOf, surfaces)
   const slopes = slopesOf(near)
   const size = 3 * near.components
@@ -33,8 +39,15 @@ function slopesOf({ nOwn, components, centroids, values, cellsOfPoint: byPoint, 
   const right = new Float64Array(3 * components)
   // a neighbour that shares several points is met as often, and counts as often
   for (let cell = 0; cell < nOwn; cell++) {
-    const cx = centroids[3 * cell]!, cy = centroids[3 * cell + 1]!, cz = centroids[3 * cell + 2]!
-    let mxx = 0, myy = 0, mzz = 0, mxy = 0, myz = 0, mxz = 0
+    const cx = centroids[3 * cell]!,
+      cy = centroids[3 * cell + 1]!,
+      cz = centroids[3 * cell + 2]!
+    let mxx = 0,
+      myy = 0,
+      mzz = 0,
+      mxy = 0,
+      myz = 0,
+      mxz = 0
     right.fill(0)
     const last = byCell.starts[cell + 1]!
     for (let q = byCell.starts[cell]!; q < last; q++) {

@@ -13,7 +13,12 @@ import { inverseOfSymmetric } from './symmetric'
  * @param surfaces  that bound the part and have values of their own
  * @returns (components × nPoints)
  */
-export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: number) => FieldValues, surfaces?: readonly BoundarySurface[]): Float64Array {
+export function smoothedValues(
+  part: PartBlocks,
+  k: number,
+  valuesOf: (block: number) => FieldValues,
+  surfaces?: readonly BoundarySurface[],
+): Float64Array {
   const { components, centroids, values, cellsOfPoint } = neighbourhoodOf(part, k, valuesOf, surfaces)
   const { points, pointNumbers, pointCells } = part.block(k)
   const n = points.length / 3
@@ -28,7 +33,10 @@ export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: nu
     // a corner of another cell at the same point
     if (count === 0) continue
     // positions of the cells, seen from the point, and their weighted mean
-    let total = 0, mx = 0, my = 0, mz = 0
+    let total = 0,
+      mx = 0,
+      my = 0,
+      mz = 0
     for (let i = 0; i < count; i++) {
       const cell = 3 * cellsOfPoint.items[first + i]!
       const x = centroids[cell]! - points[3 * p]!
@@ -67,7 +75,9 @@ export function smoothedValues(part: PartBlocks, k: number, valuesOf: (block: nu
     // share of each value in the fitted plane at the point itself
     for (let i = 0; i < count; i++) weights[i]! *= 1 / total - gx * xs[i]! - gy * ys[i]! - gz * zs[i]!
     for (let c = 0; c < components; c++) {
-      let sum = 0, low = Infinity, high = -Infinity
+      let sum = 0,
+        low = Infinity,
+        high = -Infinity
       for (let i = 0; i < count; i++) {
         const value = values[components * cellsOfPoint.items[first + i]! + c]!
         sum += weights[i]! * value

@@ -25,8 +25,12 @@ export function inverseOfSymmetric(matrix: Float64Array, out: Float64Array): voi
   out[5] = c / determinant
 }
 
-/** Where row i and column j stand. */
-const PLACE = [[0, 3, 5], [3, 1, 4], [5, 4, 2]] as const
+/** Index of row i and column j. */
+const PLACE = [
+  [0, 3, 5],
+  [3, 1, 4],
+  [5, 4, 2],
+] as const
 
 function pseudoInverse(matrix: Float64Array, out: Float64Array): void {
   const { values, vectors } = eigenOf(matrix)
@@ -41,9 +45,17 @@ function pseudoInverse(matrix: Float64Array, out: Float64Array): void {
 /** Eigenvalues, and eigenvectors as columns, by rotations (Jacobi 1846; Golub and Van Loan, "Matrix Computations", 8.5). */
 export function eigenOf(matrix: ArrayLike<number>): { values: number[]; vectors: number[][] } {
   const a = [0, 1, 2].map((i) => [0, 1, 2].map((j) => matrix[PLACE[i]![j]!]!))
-  const vectors = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]
+  const vectors = [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ]
   for (let sweep = 0; sweep < 12; sweep++) {
-    for (const [p, q] of [[0, 1], [1, 2], [0, 2]] as const) {
+    for (const [p, q] of [
+      [0, 1],
+      [1, 2],
+      [0, 2],
+    ] as const) {
       if (a[p]![q] === 0) continue
       const theta = (a[q]![q]! - a[p]![p]!) / (2 * a[p]![q]!)
       const t = (theta < 0 ? -1 : 1) / (Math.abs(theta) + Math.hypot(theta, 1))

@@ -21,9 +21,9 @@ export interface SourceFolder {
   openHdf5(name: string): Promise<Hdf5File>
   /** Bytes of a gzip file as they are inflated. Fails when it is damaged, behind all that is sound. */
   inflated(name: string): AsyncIterable<Uint8Array>
-  /** An empty file for what is taken out of these. */
+  /** An empty file for unpacked copies of these. */
   scratch(): ScratchFile
-  /** Told again and again on the way through a long file; throws to end it. @param share  of the file, unknown of zipped ones */
+  /** Called repeatedly while a long file is read; throws to stop it. @param share  of the file, unknown of zipped ones */
   passing?(name: string, share: number | undefined): void
 }
 

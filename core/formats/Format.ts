@@ -1,7 +1,7 @@
 /** What a file format offers. One file per format, one line in `index.ts`. */
 import type { FloatArray } from '../mesh/MeshBlock'
 import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
-import type { Catalogue } from '../study/caseModel'
+import type { Catalogue } from '../case/catalogue'
 import type { ByteSource, SourceFolder } from './ByteSource'
 
 export interface Format {
@@ -39,7 +39,7 @@ export interface CornerValues {
 
 export type SourceValues = PlainValues | CornerValues
 
-/** Where the corners of each cell begin, and the points they stand at, by their numbers in the source. */
+/** Where the corners of each cell begin, and their points, by their numbers in the source. */
 export interface CornerLists {
   /** (nCells + 1) */
   offsets: Uint32Array

@@ -1,16 +1,16 @@
 /**
- * A case made of parts and fields that a reader describes. What all formats have in common stands here: the catalogue, cells
+ * A case made of parts and fields that a reader describes. What all formats have in common is here: the catalogue, cells
  * of the core's own kinds, and values at points that splitting adds.
  */
-import { roleByName } from '../check/roles'
+import { roleByName } from '../case/roles'
 import { FormatError } from '../errors'
-import { parseUnit } from '../fields/units'
+import { parseUnit } from '../units/units'
 import type { FloatArray } from '../mesh/MeshBlock'
 import { normaliseCells } from '../mesh/normaliseCells'
 import type { NormalMesh, SourceMesh } from '../mesh/normaliseCells'
 import type { SelectedMesh } from '../mesh/selectCells'
-import { kindOfComponents, storedPlace } from '../study/caseModel'
-import type { Catalogue, Field, Part, Place } from '../study/caseModel'
+import { kindOfComponents, storedPlace } from '../case/catalogue'
+import type { Catalogue, Field, Part, Place } from '../case/catalogue'
 import type { CornerLists, FormatWindows, OpenCase, SourceValues } from './Format'
 
 export interface SourcePart {
@@ -40,7 +40,7 @@ export interface SourceNumber {
 
 export interface SourceField {
   name: string
-  /** What is no value of points or corners is given by cells: of surfaces by faces, of integration points the means. */
+  /** All other values are by cells: of surfaces by faces, of integration points their means. */
   place: Exclude<Place, 'whole case'>
   components: number
   numberType?: string
@@ -89,9 +89,13 @@ export class SourceCase implements OpenCase {
 
   /** @throws FormatError when there is nothing in it */
   constructor(private readonly source: SourceDescription) {
-    if (!source.parts.some((part) => part.cells)) throw new FormatError('no-cells', `${source.name} holds no cells: there is nothing to show.`)
+    if (!source.parts.some((part) => part.cells))
+      throw new FormatError('no-cells', `${source.name} holds no cells: there is nothing to show.`)
     const parts = source.parts.filter((part) => part.cells)
-    const cautions = [...(source.cautions ?? []), ...source.parts.filter((part) => !part.cells).map((part) => `${part.name} has no cells and is left out.`)]
+    const cautions = [
+      ...(source.cautions ?? []),
+      ...source.parts.filter((part) => !part.cells).map((part) => `${part.name} has no cells and is left out.`),
+    ]
     for (const part of parts) if (part.ghostCells) cautions.push(`${part.ghostCells} ghost or hidden cells of ${part.name} are left out.`)
     this.parts = new Map(parts.map((part) => [part.name, part]))
     const moments = source.moments?.length ? source.moments : [STEADY]
@@ -109,7 +113,10 @@ export class SourceCase implements OpenCase {
       })),
       sets: [],
       interfaces: [],
-      fields: [...source.fields.map((field) => this.describeField(field, moments.length)).filter((field) => field.parts.length), ...(source.numbers ?? []).map(describeNumber)],
+      fields: [
+        ...source.fields.map((field) => this.describeField(field, moments.length)).filter((field) => field.parts.length),
+        ...(source.numbers ?? []).map(describeNumber),
+      ],
       moments: moments.map((moment, index) => ({ index, ...moment, topology: 0, coordinates: 0 })),
       cautions,
     }
@@ -150,7 +157,8 @@ export class SourceCase implements OpenCase {
   async mesh(name: string, moment: number): Promise<NormalMesh> {
     const source = await this.part(name).mesh(moment)
     const mesh = normaliseCells(source, `${this.source.name}, ${name}`)
-    if ('cellNumbers' in source) for (let c = 0; c < mesh.cellNumbers.length; c++) mesh.cellNumbers[c] = source.cellNumbers[mesh.cellNumbers[c]!]!
+    if ('cellNumbers' in source)
+      for (let c = 0; c < mesh.cellNumbers.length; c++) mesh.cellNumbers[c] = source.cellNumbers[mesh.cellNumbers[c]!]!
     const sources = 'pointSources' in source && source.pointSources && { pointSources: source.pointSources }
     return { ...mesh, ...sources, ...(this.hasCorners(name) && { hasOwnCorners: true }) }
   }
@@ -164,7 +172,9 @@ export class SourceCase implements OpenCase {
     const field = this.field(name, fieldName)
     if (!field) throw new FormatError('no-field', `${name} has no field “${fieldName}”.`)
     const shared = { values: await field.read(name, moment), components: field.components }
-    return field.corners ? { ...shared, place: 'corner', corners: await field.corners(name, moment) } : { ...shared, place: storedPlace(field.place) }
+    return field.corners
+      ? { ...shared, place: 'corner', corners: await field.corners(name, moment) }
+      : { ...shared, place: storedPlace(field.place) }
   }
 
   private field(part: string, name: string): SourceField | undefined {
@@ -187,7 +197,17 @@ export class SourceCase implements OpenCase {
 
 function describeNumber({ name, unit = null, values }: SourceNumber): Field {
   const moments = values.flatMap((value, m) => (value === null ? [] : [m]))
-  return { name, place: 'whole case', kind: 'scalar', components: 1, numberType: 'Float64', unit: unit && parseUnit(unit) ? unit : null, parts: [], moments, values }
+  return {
+    name,
+    place: 'whole case',
+    kind: 'scalar',
+    components: 1,
+    numberType: 'Float64',
+    unit: unit && parseUnit(unit) ? unit : null,
+    parts: [],
+    moments,
+    values,
+  }
 }
 
 /** Names made different by a number behind the second and later ones. */

@@ -8,7 +8,11 @@ const MAX_WHOLE = 2 ** 32 - 2 ** 16
 const NEWLINE = 10
 
 export async function readWhole(source: ByteSource): Promise<Uint8Array> {
-  if (source.size > MAX_WHOLE) throw new FormatError('too-large', `${source.name} has ${source.size} bytes, more than this kind of file is read with; convert it to a .vtu first.`)
+  if (source.size > MAX_WHOLE)
+    throw new FormatError(
+      'too-large',
+      `${source.name} has ${source.size} bytes, more than this kind of file is read with; convert it to a .vtu first.`,
+    )
   return source.read(0, source.size)
 }
 
@@ -63,18 +67,22 @@ export class TextScanner {
     return parseNumber(word) ?? word
   }
 
-  /** @throws FormatError when the next word is no number, with the byte where it stands */
+  /** @throws FormatError when the next word is no number, with its byte */
   number(what: string): number {
     const word = this.numberOrWord()
     if (typeof word === 'number') return word
     if (word === '') throw this.cutOff(what)
-    throw new FormatError('bad-number', `${this.name}: “${word.slice(0, 30)}” at byte ${this.at - word.length} should be a number of ${what}; the file is damaged.`)
+    throw new FormatError(
+      'bad-number',
+      `${this.name}: “${word.slice(0, 30)}” at byte ${this.at - word.length} should be a number of ${what}; the file is damaged.`,
+    )
   }
 
   /** A count that the rest of the file can hold at `bytesEach` bytes an item at least. */
   count(what: string, bytesEach = 1): number {
     const value = this.number(what)
-    if (!Number.isInteger(value) || value < 0) throw new FormatError('bad-count', `${this.name}: ${value} is no usable number of ${what}; the file is damaged.`)
+    if (!Number.isInteger(value) || value < 0)
+      throw new FormatError('bad-count', `${this.name}: ${value} is no usable number of ${what}; the file is damaged.`)
     if (value * bytesEach > this.bytes.length - this.at + 1) throw this.cutOff(`${value} ${what}`)
     return value
   }
@@ -94,7 +102,10 @@ export class TextScanner {
   }
 
   cutOff(what: string): FormatError {
-    return new FormatError('cut-off', `${this.name} ends at byte ${this.bytes.length} where ${what} should follow: it is cut off; copy it again.`)
+    return new FormatError(
+      'cut-off',
+      `${this.name} ends at byte ${this.bytes.length} where ${what} should follow: it is cut off; copy it again.`,
+    )
   }
 }
 
@@ -114,7 +125,18 @@ export function parseNumber(word: string): number | undefined {
 
 export type BinaryType = 'int8' | 'uint8' | 'int16' | 'uint16' | 'int32' | 'uint32' | 'int64' | 'uint64' | 'float32' | 'float64'
 
-const sizes: Record<BinaryType, number> = { int8: 1, uint8: 1, int16: 2, uint16: 2, int32: 4, uint32: 4, int64: 8, uint64: 8, float32: 4, float64: 8 }
+const sizes: Record<BinaryType, number> = {
+  int8: 1,
+  uint8: 1,
+  int16: 2,
+  uint16: 2,
+  int32: 4,
+  uint32: 4,
+  int64: 8,
+  uint64: 8,
+  float32: 4,
+  float64: 8,
+}
 
 export function binarySize(type: BinaryType): number {
   return sizes[type]

@@ -1,4 +1,4 @@
-/** Windows of meshes whose cells stand in tables, one for each kind of cell: a row of node numbers for each. */
+/** Windows of meshes whose cells are in tables, one for each kind of cell: a row of node numbers for each. */
 import type { FloatArray } from '../mesh/MeshBlock'
 import type { CellWindow, FormatWindows } from './Format'
 import { joinArrays } from './meshParts'
@@ -39,7 +39,7 @@ export async function tableCells(tables: readonly CellTable[], from: number, to:
 /**
  * Rows of node numbers in the core's order.
  *
- * @param order  where each node of the core's order stands in a row of the file
+ * @param order  where each node of the core's order is in a row of the file
  * @param width  numbers in a row of the file
  * @param from   number of the first point in the file
  */

@@ -1,4 +1,4 @@
-/** Scalars that are the components of one vector, told by their names: `VelocityX`, `vel_x`, `U:0`. */
+/** Scalars that are the components of one vector, recognised by their names: `VelocityX`, `vel_x`, `U:0`. */
 import type { FloatArray } from '../mesh/MeshBlock'
 import type { SourceField } from './SourceCase'
 

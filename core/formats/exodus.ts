@@ -29,7 +29,11 @@ const wedge15 = [...straight(9), 12, 13, 14, 9, 10, 11]
 
 /** By the first letters of the element type and the number of nodes. */
 const elementTypes: Record<string, Record<number, { type: number; nodes: readonly number[] }>> = {
-  HEX: { 8: { type: 12, nodes: straight(8) }, 20: { type: 25, nodes: hexahedron20 }, 27: { type: 29, nodes: [...hexahedron20, 23, 24, 25, 26, 21, 22, 20] } },
+  HEX: {
+    8: { type: 12, nodes: straight(8) },
+    20: { type: 25, nodes: hexahedron20 },
+    27: { type: 29, nodes: [...hexahedron20, 23, 24, 25, 26, 21, 22, 20] },
+  },
   TET: { 4: { type: 10, nodes: straight(4) }, 10: { type: 24, nodes: straight(10) } },
   WED: { 6: { type: 13, nodes: straight(6) }, 15: { type: 26, nodes: wedge15 } },
   PYR: { 5: { type: 14, nodes: straight(5) }, 13: { type: 27, nodes: straight(13) } },
@@ -38,14 +42,46 @@ const elementTypes: Record<string, Record<number, { type: number; nodes: readonl
   BAR: { 2: { type: 3, nodes: straight(2) }, 3: { type: 21, nodes: straight(3) } },
   SPH: { 1: { type: 1, nodes: [0] } },
 }
-for (const [name, like] of [['SHE', 'QUA'], ['BEA', 'BAR'], ['TRU', 'BAR'], ['EDG', 'BAR'], ['CIR', 'SPH'], ['PEN', 'WED']] as const) elementTypes[name] = elementTypes[like]!
+for (const [name, like] of [
+  ['SHE', 'QUA'],
+  ['BEA', 'BAR'],
+  ['TRU', 'BAR'],
+  ['EDG', 'BAR'],
+  ['CIR', 'SPH'],
+  ['PEN', 'WED'],
+] as const)
+  elementTypes[name] = elementTypes[like]!
 
 /** Corners of each side, in the file's numbering of sides. */
 const sides: Record<number, readonly (readonly number[])[]> = {
-  [CellType.hexahedron]: [[0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [0, 4, 7, 3], [0, 3, 2, 1], [4, 5, 6, 7]],
-  [CellType.tetra]: [[0, 1, 3], [1, 2, 3], [0, 3, 2], [0, 2, 1]],
-  [CellType.wedge]: [[0, 1, 4, 3], [1, 2, 5, 4], [0, 3, 5, 2], [0, 2, 1], [3, 4, 5]],
-  [CellType.pyramid]: [[0, 1, 4], [1, 2, 4], [2, 3, 4], [0, 4, 3], [0, 3, 2, 1]],
+  [CellType.hexahedron]: [
+    [0, 1, 5, 4],
+    [1, 2, 6, 5],
+    [2, 3, 7, 6],
+    [0, 4, 7, 3],
+    [0, 3, 2, 1],
+    [4, 5, 6, 7],
+  ],
+  [CellType.tetra]: [
+    [0, 1, 3],
+    [1, 2, 3],
+    [0, 3, 2],
+    [0, 2, 1],
+  ],
+  [CellType.wedge]: [
+    [0, 1, 4, 3],
+    [1, 2, 5, 4],
+    [0, 3, 5, 2],
+    [0, 2, 1],
+    [3, 4, 5],
+  ],
+  [CellType.pyramid]: [
+    [0, 1, 4],
+    [1, 2, 4],
+    [2, 3, 4],
+    [0, 4, 3],
+    [0, 3, 2, 1],
+  ],
 }
 const linearOf: Record<number, number> = { 25: 12, 29: 12, 24: 10, 26: 13, 27: 14 }
 
@@ -82,7 +118,13 @@ class ExodusFile {
     const nPoints = this.countPoints()
     await this.readBlocks()
     const parts: SourcePart[] = this.blocks.map((block) => ({
-      ...{ name: block.name, dimension: block.dimension, points: nPoints, cells: block.nCells, cellTypes: { [sourceTypeNames[block.type]!]: block.nCells } },
+      ...{
+        name: block.name,
+        dimension: block.dimension,
+        points: nPoints,
+        cells: block.nCells,
+        cellTypes: { [sourceTypeNames[block.type]!]: block.nCells },
+      },
       mesh: () => this.meshOf(block),
       windows: () => this.windowsOf(block, nPoints),
     }))
@@ -91,7 +133,14 @@ class ExodusFile {
     const moments = Array.from(times, (time) => timeMoment(time))
     const isTimed = moments.length > 0
     const fields = isTimed ? [...(await this.nodeFields([...parts, ...surfaces], nPoints)), ...(await this.cellFields())] : []
-    return new SourceCase({ format: 'Exodus II', name: this.name, parts: [...parts, ...surfaces], fields: joinComponents(fields), numbers: isTimed ? await this.numbers(moments.length) : [], ...(isTimed && { moments }) })
+    return new SourceCase({
+      format: 'Exodus II',
+      name: this.name,
+      parts: [...parts, ...surfaces],
+      fields: joinComponents(fields),
+      numbers: isTimed ? await this.numbers(moments.length) : [],
+      ...(isTimed && { moments }),
+    })
   }
 
   private countPoints(): number {
@@ -109,7 +158,9 @@ class ExodusFile {
     const together = this.data.variable('coord')
     const columns: FloatArray[] = []
     if (together) for (let d = 0; d < together.shape[0]!; d++) columns.push(await together.read(d, [from, to]))
-    else for (const axis of ['x', 'y', 'z'].map((name) => this.data.variable(`coord${name}`))) if (axis) columns.push(await axis.read(undefined, [from, to]))
+    else
+      for (const axis of ['x', 'y', 'z'].map((name) => this.data.variable(`coord${name}`)))
+        if (axis) columns.push(await axis.read(undefined, [from, to]))
     return pointsOfColumns(columns, to - from)
   }
 
@@ -123,7 +174,8 @@ class ExodusFile {
       const [nCells = 0, nNodes = 0] = variable.shape
       const kind = variable.attribute('elem_type') ?? ''
       const found = elementTypes[kind.toUpperCase().slice(0, 3)]?.[nNodes]
-      if (!found) throw new FormatError('unsupported-cell', `${this.name}: elements “${kind.slice(0, 30)}” with ${nNodes} nodes are not read.`)
+      if (!found)
+        throw new FormatError('unsupported-cell', `${this.name}: elements “${kind.slice(0, 30)}” with ${nNodes} nodes are not read.`)
       const name = names[index - 1] || `block ${ids?.[index - 1] ?? index}`
       this.blocks.push({ name, dimension: sourceDimension(found.type), type: found.type, order: found.nodes, nCells, first, index })
       first += nCells
@@ -138,7 +190,7 @@ class ExodusFile {
     return cells
   }
 
-  /** Some writers leave quadratic cells in the order of other formats: nodes that do not lie between their corners tell. */
+  /** Some writers leave quadratic cells in the order of other formats: nodes that are not between their corners reveal it. */
   private async readCells({ index, order, type }: Block): Promise<Uint32Array> {
     const list = await this.data.variable(`connect${index}`)!.read()
     const cells = orderedRows(list, order, order.length, 1)
@@ -153,7 +205,10 @@ class ExodusFile {
     const compact = compactPoints(await this.allPoints(), connectivity)
     return {
       ...{ ...compact, nPoints: compact.points.length / 3, connectivity, types: new Uint8Array(nCells).fill(type) },
-      ...{ offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * order.length), cellNumbers: Uint32Array.from({ length: nCells }, (_, c) => c) },
+      ...{
+        offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * order.length),
+        cellNumbers: Uint32Array.from({ length: nCells }, (_, c) => c),
+      },
     }
   }
 
@@ -161,7 +216,8 @@ class ExodusFile {
   private async windowsOf(block: Block, nPoints: number): Promise<FormatWindows | undefined> {
     const { index, nCells, order, type } = block
     if (cornerEdges(type) || this.blocks.some((other) => other !== block && other.dimension === 3)) return undefined
-    const rows: CellTable['rows'] = async (from, to) => orderedRows(await this.data.variable(`connect${index}`)!.read(undefined, [from, to]), order, order.length, 1)
+    const rows: CellTable['rows'] = async (from, to) =>
+      orderedRows(await this.data.variable(`connect${index}`)!.read(undefined, [from, to]), order, order.length, 1)
     return tableWindows(this.name, nPoints, (from, to) => this.readPoints(from, to), [{ type, nNodes: order.length, nCells, rows }])
   }
 
@@ -181,7 +237,15 @@ class ExodusFile {
       // only sides of shells may be no surface: of volumes all are, and need not be read to be counted
       const isAllFaces = this.blocks.every((block) => block.dimension === 3)
       const nFaces = isAllFaces ? cells.shape[0]! : (await read()).types.length
-      if (nFaces) found.push({ name: taken.has(name) ? `${name} sides` : name, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, mesh: read })
+      if (nFaces)
+        found.push({
+          name: taken.has(name) ? `${name} sides` : name,
+          dimension: 2,
+          points: 0,
+          cells: nFaces,
+          cellTypes: { face: nFaces },
+          mesh: read,
+        })
     }
     return uniqueNames(found)
   }
@@ -196,7 +260,11 @@ class ExodusFile {
     offsets.push(0)
     for (let i = 0; i < cells.length; i++) {
       const block = this.blocks.find((b) => cells[i]! > b.first && cells[i]! <= b.first + b.nCells)
-      if (!block) throw new FormatError('inconsistent', `${this.name}: a side set names element ${cells[i]}, which is not there; the file is inconsistent.`)
+      if (!block)
+        throw new FormatError(
+          'inconsistent',
+          `${this.name}: a side set names element ${cells[i]}, which is not there; the file is inconsistent.`,
+        )
       const start = (cells[i]! - 1 - block.first) * block.order.length
       const corners = block.dimension === 3 ? sides[linearOf[block.type] ?? block.type]?.[numbers[i]! - 1] : undefined
       // the two sides of a shell are the shell itself; its edges are no surface
@@ -244,7 +312,8 @@ class ExodusFile {
     return names.flatMap((name, i) => {
       const with_ = this.blocks.filter((block) => this.data.variable(`vals_elem_var${i + 1}eb${block.index}`))
       if (!with_.length) return []
-      const variableOf = (part: string): NetcdfVariable => this.data.variable(`vals_elem_var${i + 1}eb${with_.find((b) => b.name === part)!.index}`)!
+      const variableOf = (part: string): NetcdfVariable =>
+        this.data.variable(`vals_elem_var${i + 1}eb${with_.find((b) => b.name === part)!.index}`)!
       const read: SourceField['read'] = (part, moment) => variableOf(part).read(moment)
       const window: SourceField['window'] = (from, to, part, moment) => variableOf(part).read(moment, [from, to])
       return [{ name, place: 'cell' as const, components: 1, parts: with_.map((block) => block.name), read, window }]

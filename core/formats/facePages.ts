@@ -26,7 +26,7 @@ export class FacePages {
     private readonly read: (from: number, to: number) => Promise<Faces>,
   ) {}
 
-  /** Pages in which the points of some faces stand. Those asked for together are read in turn: they share pages. */
+  /** Pages that hold the points of some faces. Those asked for together are read in turn: they share pages. */
   of(faces: Uint32Array): Promise<NeededPages> {
     const pages = this.last.then(() => this.needed(faces))
     // an error is thrown where the pages are waited for

@@ -2,7 +2,7 @@
  * CalculiX-type results, `.frd`, ASCII (short and long) and binary.
  *
  * Fixed columns. Quadratic cells come in the file's own order of midside nodes and are put in that of the core. Symmetric
- * tensors stand as xx yy zz xy yz zx with tensor shear: the core's order. Each distinct step and value is a moment.
+ * tensors are stored as xx yy zz xy yz zx with tensor shear: the core's order. Each distinct step and value is a moment.
  */
 import { FormatError } from '../errors'
 import { Growing } from '../mesh/growing'
@@ -13,7 +13,7 @@ import { SourceCase } from './SourceCase'
 import type { SourceField, SourceMoment } from './SourceCase'
 import { decodeNumbers, parseNumber, readWhole, TextScanner } from './TextScanner'
 
-/** By the file's code: type of the core's list, and where each node of the core's order stands in the file's. */
+/** By the file's code: type of the core's list, and where each node of the core's order is in the file's. */
 const cellTypes: Record<number, { type: number; nodes: readonly number[] }> = {
   1: { type: 12, nodes: range(8) },
   2: { type: 13, nodes: range(6) },
@@ -31,7 +31,11 @@ const cellTypes: Record<number, { type: number; nodes: readonly number[] }> = {
 
 /** What the code of an analysis says its moments are. */
 const momentKinds: Record<string, { kind: string; unit: string | null }> = {
-  0: { kind: 'step', unit: 's' }, 1: { kind: 'time', unit: 's' }, 2: { kind: 'mode', unit: 'Hz' }, 3: { kind: 'load case', unit: null }, 4: { kind: 'index', unit: null },
+  0: { kind: 'step', unit: 's' },
+  1: { kind: 'time', unit: 's' },
+  2: { kind: 'mode', unit: 'Hz' },
+  3: { kind: 'load case', unit: null },
+  4: { kind: 'index', unit: null },
 }
 
 function range(n: number): number[] {
@@ -41,7 +45,9 @@ function range(n: number): number[] {
 export const frd: Format = {
   id: 'CalculiX frd',
   endings: ['.frd'],
-  sniff: (head, name) => /^ {4}1[CU]/.test(new TextDecoder('latin1').decode(head.subarray(0, 6))) || (name.toLowerCase().endsWith('.frd') && /^ {4}2C/m.test(new TextDecoder('latin1').decode(head))),
+  sniff: (head, name) =>
+    /^ {4}1[CU]/.test(new TextDecoder('latin1').decode(head.subarray(0, 6))) ||
+    (name.toLowerCase().endsWith('.frd') && /^ {4}2C/m.test(new TextDecoder('latin1').decode(head))),
   open: async (source) => new FrdFile(new TextScanner(await readWhole(source), source.name)).read(),
 }
 
@@ -87,7 +93,11 @@ class FrdFile {
   private integer(line: string, from: number, to: number, what: string): number {
     const value = Number(line.slice(from, to))
     if (!Number.isInteger(value) || line.slice(from, to).trim() === '') {
-      throw new FormatError('bad-number', `${this.scanner.name}: “${line.slice(from, to)}” before byte ${this.scanner.at} should be the number of ${what}; the file is damaged.`)
+      throw new FormatError(
+        'bad-number',
+        `${this.scanner.name}: “${line.slice(from, to)}” before byte ${this.scanner.at} should be the number of ${what}; the file ` +
+          `is damaged.`,
+      )
     }
     return value
   }
@@ -116,7 +126,13 @@ class FrdFile {
   }
 
   /** Reads `n` records of a node number and values; ASCII ends at its own mark. */
-  private forEachNode(n: number, components: number, format: number, what: string, visit: (node: number, values: ArrayLike<number>, i: number) => void): void {
+  private forEachNode(
+    n: number,
+    components: number,
+    format: number,
+    what: string,
+    visit: (node: number, values: ArrayLike<number>, i: number) => void,
+  ): void {
     const { scanner } = this
     if (format >= 2) {
       const size = format === 3 ? 8 : 4
@@ -140,7 +156,11 @@ class FrdFile {
         if (c && c % 6 === 0) line = this.nextLine(what)
         const at = first + 12 * (c % 6)
         const value = parseNumber(line.slice(at, at + 12).trim())
-        if (value === undefined) throw new FormatError('bad-number', `${scanner.name}: “${line.slice(at, at + 12)}” before byte ${scanner.at} should be a value of ${what}; the file is damaged.`)
+        if (value === undefined)
+          throw new FormatError(
+            'bad-number',
+            `${scanner.name}: “${line.slice(at, at + 12)}” before byte ${scanner.at} should be a value of ${what}; the file is damaged.`,
+          )
         values[c] = value
       }
       visit(node, values, i)
@@ -169,7 +189,8 @@ class FrdFile {
       const nodes: number[] = []
       while (nodes.length < size) {
         const list = this.nextLine('cells')
-        for (let at = 3; at + width <= list.length && nodes.length < size; at += width) nodes.push(this.integer(list, at, at + width, 'a node'))
+        for (let at = 3; at + width <= list.length && nodes.length < size; at += width)
+          nodes.push(this.integer(list, at, at + width, 'a node'))
         if (list.length < 3 + width) throw this.scanner.cutOff('the nodes of a cell')
       }
       this.addCell(code, nodes)
@@ -185,7 +206,11 @@ class FrdFile {
     this.types.push(type)
     for (const i of nodes) {
       const point = this.nodes.get(list[i]!)
-      if (point === undefined) throw new FormatError('bad-connectivity', `${this.scanner.name}: a cell refers to node ${list[i]}, which is not there; the file is inconsistent.`)
+      if (point === undefined)
+        throw new FormatError(
+          'bad-connectivity',
+          `${this.scanner.name}: a cell refers to node ${list[i]}, which is not there; the file is inconsistent.`,
+        )
       this.connectivity.push(point)
     }
     this.offsets.push(this.connectivity.length)
@@ -207,7 +232,7 @@ class FrdFile {
     let isPhased = false
     for (let n = this.integer(line, 13, 18, 'components'); n > 0; n--) {
       const component = this.nextLine('the components')
-      // what is computed from the others is named, but not stored
+      // derived components are named, but not stored
       if (component.slice(33, 38).trim() !== '1') stored++
       isPhased ||= component.slice(5, 13).startsWith('PHA')
     }
@@ -241,7 +266,12 @@ class FrdFile {
   }
 
   private build(): OpenCase {
-    const mesh: SourceMesh = { points: this.points, types: this.types.finish(), offsets: this.offsets.finish(), connectivity: this.connectivity.finish() }
+    const mesh: SourceMesh = {
+      points: this.points,
+      types: this.types.finish(),
+      offsets: this.offsets.finish(),
+      connectivity: this.connectivity.finish(),
+    }
     const parts = partsByDimension('region', mesh)
     const names = parts.map((part) => part.name)
     const fields = new Map<string, SourceField & { blocks: Map<number, Block> }>()
@@ -263,11 +293,23 @@ class FrdFile {
       // amplitudes and phases are no vector or tensor of their own
       const half = block.components / 2
       const phased = { ...common, components: half, kind: half === 1 ? 'scalar' : 'other' }
-      fields.set(key, { ...phased, name: `${block.name} amplitude`, read: async (_, moment) => columnsOf(read(moment), block.components, 0, half) })
-      fields.set(`${key} phase`, { ...phased, name: `${block.name} phase`, unit: 'deg', read: async (_, moment) => columnsOf(read(moment), block.components, half, block.components) })
+      fields.set(key, {
+        ...phased,
+        name: `${block.name} amplitude`,
+        read: async (_, moment) => columnsOf(read(moment), block.components, 0, half),
+      })
+      fields.set(`${key} phase`, {
+        ...phased,
+        name: `${block.name} phase`,
+        unit: 'deg',
+        read: async (_, moment) => columnsOf(read(moment), block.components, half, block.components),
+      })
     }
     return new SourceCase({
-      format: 'CalculiX frd', name: this.scanner.name, parts, moments: this.moments,
+      format: 'CalculiX frd',
+      name: this.scanner.name,
+      parts,
+      moments: this.moments,
       fields: [...fields.values()].map(({ blocks, ...field }) => ({ ...field, moments: [...blocks.keys()] })),
     })
   }

@@ -18,7 +18,8 @@ export async function gatherItems(list: FloatRanges, numbers: Uint32Array, compo
     const to = Math.min(from + WINDOW, list.length)
     if (numbers[order[i]!]! >= to) continue
     const window = await list.read(from, to)
-    if (!out.length) out = window instanceof Float32Array ? new Float32Array(components * numbers.length) : new Float64Array(components * numbers.length)
+    if (!out.length)
+      out = window instanceof Float32Array ? new Float32Array(components * numbers.length) : new Float64Array(components * numbers.length)
     for (; i < order.length && numbers[order[i]!]! < to; i++) {
       for (let c = 0; c < components; c++) out[components * order[i]! + c] = window[components * (numbers[order[i]!]! - from) + c]!
     }

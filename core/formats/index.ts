@@ -48,9 +48,13 @@ export async function openFolder(folder: SourceFolder, root: string): Promise<Op
   const names = await folder.list(root)
   for (const format of folderFormats) {
     const roots = format.roots(names)
-    // a folder around a single case stands for it
+    // a folder that contains a single case is taken as that case
     if (roots.includes(root) || (root === '' && roots.length === 1)) return format.open(folder, roots.includes(root) ? root : roots[0]!)
   }
   const files = names.filter((name) => fileEndings.some((ending) => name.toLowerCase().endsWith(ending)))
-  throw new FormatError('unknown-folder', `The folder is of no kind that is read${files.length ? `; name a file in it, such as ${files.slice(0, 3).join(', ')}` : ': it holds no result file'}.`)
+  throw new FormatError(
+    'unknown-folder',
+    `The folder is of no kind that is ` +
+      `read${files.length ? `; name a file in it, such as ${files.slice(0, 3).join(', ')}` : ': it holds no result file'}.`,
+  )
 }

@@ -86,7 +86,11 @@ function joinFaces(groups: readonly Omit<SourceMesh, 'points'>[], firstPoints: r
 }
 
 /** Faces of polyhedra with other numbers of their points. A stream that is damaged is for the check of cells to name. */
-export function moveFaces(types: Uint8Array, { starts, stream }: NonNullable<SourceMesh['polyhedra']>, number: (p: number) => number): NonNullable<SourceMesh['polyhedra']> {
+export function moveFaces(
+  types: Uint8Array,
+  { starts, stream }: NonNullable<SourceMesh['polyhedra']>,
+  number: (p: number) => number,
+): NonNullable<SourceMesh['polyhedra']> {
   const out = stream.slice()
   for (let c = 0; c < types.length; c++) {
     let at = starts[c]!
@@ -113,7 +117,7 @@ export function joinFloats(list: readonly FloatArray[]): FloatArray {
 }
 
 /** Whole numbers one after the other. */
-export function joinArrays<T extends Uint8Array | Uint32Array>(type: new (n: number) => T, list: readonly T[]): T {
+export function joinArrays<T extends Uint8Array | Uint32Array | Float64Array>(type: new (n: number) => T, list: readonly T[]): T {
   if (list.length === 1) return list[0]!
   const out = new type(list.reduce((n, a) => n + a.length, 0))
   let at = 0

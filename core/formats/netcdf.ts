@@ -47,7 +47,9 @@ function wrap(dataset: Hdf5Dataset | undefined): NetcdfVariable | undefined {
     },
     read: async (index, range) => {
       const indexed: [number, number][] = index === undefined ? [] : [[index, index + 1]]
-      return dataset.numbers(shape.map((n, d): [number, number] => indexed[d] ?? (range && d === indexed.length ? [range[0], range[1]] : [0, n])))
+      return dataset.numbers(
+        shape.map((n, d): [number, number] => indexed[d] ?? (range && d === indexed.length ? [range[0], range[1]] : [0, n])),
+      )
     },
     texts: async () => joinCharacters(dataset.texts(), shape),
   }
@@ -57,10 +59,27 @@ function wrap(dataset: Hdf5Dataset | undefined): NetcdfVariable | undefined {
 function joinCharacters(texts: string[], shape: number[]): string[] {
   const width = shape[shape.length - 1] ?? 1
   if (shape.length < 2 || texts.length !== shape.reduce((a, b) => a * b, 1)) return texts
-  return Array.from({ length: texts.length / width }, (_, i) => texts.slice(i * width, (i + 1) * width).join('').trim())
+  return Array.from({ length: texts.length / width }, (_, i) =>
+    texts
+      .slice(i * width, (i + 1) * width)
+      .join('')
+      .trim(),
+  )
 }
 
-const types: Record<number, BinaryType> = { 1: 'int8', 2: 'uint8', 3: 'int16', 4: 'int32', 5: 'float32', 6: 'float64', 7: 'uint8', 8: 'uint16', 9: 'uint32', 10: 'int64', 11: 'uint64' }
+const types: Record<number, BinaryType> = {
+  1: 'int8',
+  2: 'uint8',
+  3: 'int16',
+  4: 'int32',
+  5: 'float32',
+  6: 'float64',
+  7: 'uint8',
+  8: 'uint16',
+  9: 'uint32',
+  10: 'int64',
+  11: 'uint64',
+}
 const DIMENSIONS = 10
 const VARIABLES = 11
 const ATTRIBUTES = 12
@@ -69,7 +88,10 @@ const MAX_HEADER = 1 << 26
 
 interface Header {
   dimensions: { name: string; length: number }[]
-  variables: Map<string, { dimensions: number[]; attributes: Map<string, string>; type: BinaryType; begin: number; isRecord: boolean; size: number }>
+  variables: Map<
+    string,
+    { dimensions: number[]; attributes: Map<string, string>; type: BinaryType; begin: number; isRecord: boolean; size: number }
+  >
   nRecords: number
   recordSize: number
 }
@@ -86,7 +108,12 @@ async function openClassic(source: ByteSource): Promise<Netcdf> {
         const each = found.size / Math.max(found.isRecord || index === undefined ? 1 : (shape[0] ?? 1), 1)
         const row = each / Math.max(shape[isIndexed ? 1 : 0] ?? 1, 1)
         const range = async (start: number): Promise<Uint8Array> => {
-          if (start + each > source.size) throw new FormatError('cut-off', `${source.name}: the values of “${name}” should end at byte ${start + each}, but the file ends at byte ${source.size}: it is cut off; copy it again.`)
+          if (start + each > source.size)
+            throw new FormatError(
+              'cut-off',
+              `${source.name}: the values of “${name}” should end at byte ${start + each}, but the file ends at byte ` +
+                `${source.size}: it is cut off; copy it again.`,
+            )
           return rows ? source.read(start + rows[0] * row, start + rows[1] * row) : source.read(start, start + each)
         }
         if (!found.isRecord) return range(found.begin + (index ?? 0) * each)
@@ -133,7 +160,8 @@ class HeaderReader {
       const type = types[this.int()]
       this.count()
       const begin = this.wideOffsets ? this.long() : this.int()
-      if (!type || ids.some((id) => id >= dimensions.length)) throw this.damaged(`the variable “${name.slice(0, 40)}” is not described well`)
+      if (!type || ids.some((id) => id >= dimensions.length))
+        throw this.damaged(`the variable “${name.slice(0, 40)}” is not described well`)
       const isRecord = ids.length > 0 && dimensions[ids[0]!]!.length === 0
       const items = ids.slice(isRecord ? 1 : 0).reduce((n, id) => n * dimensions[id]!.length, 1)
       variables.set(name, { dimensions: ids, attributes, type, begin, isRecord, size: items * binarySize(type) })
@@ -144,7 +172,12 @@ class HeaderReader {
     // a file that is streamed out does not state its number of records
     const left = recordSize ? Math.floor((this.source.size - Math.min(...records.map((v) => v.begin))) / recordSize) : 0
     const isStreamed = nRecords >= 2 ** 32 - 1
-    if (!isStreamed && recordSize && nRecords > left) throw new FormatError('cut-off', `${this.source.name} should hold ${nRecords} records of ${recordSize} bytes, but ends at byte ${this.source.size}: it is cut off; copy it again.`)
+    if (!isStreamed && recordSize && nRecords > left)
+      throw new FormatError(
+        'cut-off',
+        `${this.source.name} should hold ${nRecords} records of ${recordSize} bytes, but ends at byte ${this.source.size}: it is ` +
+          `cut off; copy it again.`,
+      )
     return { dimensions, variables, recordSize, nRecords: isStreamed ? Math.max(0, left) : nRecords }
   }
 
@@ -196,7 +229,7 @@ class HeaderReader {
       if (!type) throw this.damaged(`the attribute “${name.slice(0, 40)}” is of no known type`)
       const size = n * binarySize(type)
       const bytes = this.bytes.subarray(this.at, this.at + size)
-      found.set(name, type === 'uint8' ? textRows(bytes, bytes.length)[0] ?? '' : Array.from(decodeNumbers(bytes, type, false)).join(' '))
+      found.set(name, type === 'uint8' ? (textRows(bytes, bytes.length)[0] ?? '') : Array.from(decodeNumbers(bytes, type, false)).join(' '))
       this.at += 4 * Math.ceil(size / 4)
     })
     return found

@@ -34,7 +34,11 @@ export function windowsOfPieces(pieces: Pieces): FormatWindows {
       for (const [k, start, end] of overlaps(firstPoints, from, to)) {
         found.push(await pieces.points(k, start, end))
         const n = found[found.length - 1]!.length / 3
-        if (n !== end - start) throw new FormatError('wrong-length', `${name}: piece ${k + 1} has not the ${sizes[k]!.points} points it states; the case is inconsistent.`)
+        if (n !== end - start)
+          throw new FormatError(
+            'wrong-length',
+            `${name}: piece ${k + 1} has not the ${sizes[k]!.points} points it states; the case is inconsistent.`,
+          )
       }
       return joinFloats(found)
     },
@@ -42,8 +46,14 @@ export function windowsOfPieces(pieces: Pieces): FormatWindows {
       // the numbers of the only piece are those of the whole
       if (sizes.length === 1) return pieces.cells(0, from, to)
       const found: CellWindow[] = []
-      for (const [k, start, end] of overlaps(firstCells, from, to)) found.push(renumbered(await pieces.cells(k, start, end), await seams.numbersOf(k)))
-      return found.length === 1 ? found[0]! : joinCells(found, found.map(() => 0))
+      for (const [k, start, end] of overlaps(firstCells, from, to))
+        found.push(renumbered(await pieces.cells(k, start, end), await seams.numbersOf(k)))
+      return found.length === 1
+        ? found[0]!
+        : joinCells(
+            found,
+            found.map(() => 0),
+          )
     },
   }
 }
@@ -93,7 +103,13 @@ class Seams {
     const found: { numbers: Uint32Array; targets: Uint32Array }[] = []
     for (const [k, first] of this.firsts.slice(0, -1).entries()) {
       const { numbers, points } = await this.pieces.outside(k)
-      found.push({ numbers, targets: table.join(points, numbers.map((p) => first + p)) })
+      found.push({
+        numbers,
+        targets: table.join(
+          points,
+          numbers.map((p) => first + p),
+        ),
+      })
     }
     this.joined = table.joined
     return found

@@ -2,7 +2,7 @@
  * Plain decimal numbers in text, byte by byte: nearly all there are, without a string for each.
  *
  * Digits that make a whole number below 2^53, with a power of ten up to 22, give the nearest float64 by one multiplication or division
- * (Clinger, "How to read floating point numbers accurately", 1990), the same as `Number` does. What is written otherwise, or
+ * (Clinger, "How to read floating point numbers accurately", 1990), the same as `Number` does. Other notations, or
  * with more digits, is left to the caller. O(bytes), a nanosecond or two each.
  */
 const EXACT = 2 ** 53

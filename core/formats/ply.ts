@@ -13,8 +13,22 @@ import { binarySize, decodeNumbers, readWhole, TextScanner } from './TextScanner
 import type { BinaryType } from './TextScanner'
 
 const typeNames: Record<string, BinaryType> = {
-  char: 'int8', uchar: 'uint8', short: 'int16', ushort: 'uint16', int: 'int32', uint: 'uint32', float: 'float32', double: 'float64',
-  int8: 'int8', uint8: 'uint8', int16: 'int16', uint16: 'uint16', int32: 'int32', uint32: 'uint32', float32: 'float32', float64: 'float64',
+  char: 'int8',
+  uchar: 'uint8',
+  short: 'int16',
+  ushort: 'uint16',
+  int: 'int32',
+  uint: 'uint32',
+  float: 'float32',
+  double: 'float64',
+  int8: 'int8',
+  uint8: 'uint8',
+  int16: 'int16',
+  uint16: 'uint16',
+  int32: 'int32',
+  uint32: 'uint32',
+  float32: 'float32',
+  float64: 'float64',
 }
 
 interface Property {
@@ -55,13 +69,15 @@ function readHeader(scanner: TextScanner): { encoding: string; elements: Element
     if (word === 'element') elements.push({ name: rest[0] ?? '', count: elementCount(rest[1], scanner), properties: [] })
     if (word === 'property') elements[elements.length - 1]?.properties.push(readProperty(rest, scanner))
   }
-  if (!/^(ascii|binary_little_endian|binary_big_endian)$/.test(encoding)) throw new FormatError('bad-header', `${scanner.name} is of the unknown kind “${encoding.slice(0, 30)}”; the file is damaged.`)
+  if (!/^(ascii|binary_little_endian|binary_big_endian)$/.test(encoding))
+    throw new FormatError('bad-header', `${scanner.name} is of the unknown kind “${encoding.slice(0, 30)}”; the file is damaged.`)
   return { encoding, elements }
 }
 
 function elementCount(text: string | undefined, scanner: TextScanner): number {
   const n = Number(text)
-  if (!Number.isInteger(n) || n < 0) throw new FormatError('bad-count', `${scanner.name}: “${text}” is no usable count; the file is damaged.`)
+  if (!Number.isInteger(n) || n < 0)
+    throw new FormatError('bad-count', `${scanner.name}: “${text}” is no usable count; the file is damaged.`)
   if (n > scanner.bytes.length) throw scanner.cutOff(`${n} elements`)
   return n
 }
@@ -71,7 +87,8 @@ function readProperty(words: string[], scanner: TextScanner): Property {
   const [countName, typeName, name] = isList ? [words[1], words[2], words[3]] : [undefined, words[0], words[1]]
   const type = typeNames[typeName ?? '']
   const countType = typeNames[countName ?? '']
-  if (!type || !name || (isList && !countType)) throw new FormatError('bad-type', `${scanner.name}: “property ${words.join(' ').slice(0, 60)}” is not known; the file is damaged.`)
+  if (!type || !name || (isList && !countType))
+    throw new FormatError('bad-type', `${scanner.name}: “property ${words.join(' ').slice(0, 60)}” is not known; the file is damaged.`)
   return { name, type, ...(countType && { countType }) }
 }
 
@@ -102,7 +119,8 @@ function readElement({ name, count, properties }: Element, read: NumberReader, s
         continue
       }
       const n = read(property.countType, what)
-      if (!(Number.isInteger(n) && n >= 0 && n <= scanner.bytes.length - scanner.at)) throw new FormatError('bad-count', `${scanner.name}: ${what} claims ${n} items; the file is damaged.`)
+      if (!(Number.isInteger(n) && n >= 0 && n <= scanner.bytes.length - scanner.at))
+        throw new FormatError('bad-count', `${scanner.name}: ${what} claims ${n} items; the file is damaged.`)
       lists.get(property.name)!.push(Array.from({ length: n }, () => read(property.type, what)))
     }
   }
@@ -112,7 +130,8 @@ function readElement({ name, count, properties }: Element, read: NumberReader, s
 function caseOf(name: string, data: Map<string, ElementData>): SourceCase {
   const vertex = data.get('vertex')
   const xyz = ['x', 'y', 'z'].map((axis) => vertex?.scalars.get(axis))
-  if (!vertex || !xyz[0] || !xyz[1] || !xyz[2]) throw new FormatError('no-points', `${name} has no vertices with x, y and z: there is nothing to show.`)
+  if (!vertex || !xyz[0] || !xyz[1] || !xyz[2])
+    throw new FormatError('no-points', `${name} has no vertices with x, y and z: there is nothing to show.`)
   const points = new Float64Array(3 * vertex.count)
   for (let p = 0; p < vertex.count; p++) for (let d = 0; d < 3; d++) points[3 * p + d] = xyz[d]![p]!
   const face = data.get('face')
@@ -121,14 +140,23 @@ function caseOf(name: string, data: Map<string, ElementData>): SourceCase {
   const parts = partsByDimension(faces.length ? 'surface' : 'points', mesh)
   const names = parts.map((part) => part.name)
   const fields = (element: ElementData | undefined, place: 'point' | 'cell', skip: string[]): SourceField[] =>
-    [...(element?.scalars ?? [])].filter(([field]) => !skip.includes(field)).map(([field, values]) => ({ name: field, place, components: 1, parts: names, read: async () => values }))
-  return new SourceCase({ format: 'PLY', name, parts, fields: [...fields(vertex, 'point', ['x', 'y', 'z']), ...(faces.length ? fields(face, 'cell', []) : [])] })
+    [...(element?.scalars ?? [])]
+      .filter(([field]) => !skip.includes(field))
+      .map(([field, values]) => ({ name: field, place, components: 1, parts: names, read: async () => values }))
+  return new SourceCase({
+    format: 'PLY',
+    name,
+    parts,
+    fields: [...fields(vertex, 'point', ['x', 'y', 'z']), ...(faces.length ? fields(face, 'cell', []) : [])],
+  })
 }
 
 function meshOfLists(points: Float64Array, lists: number[][]): SourceMesh {
   const offsets = new Uint32Array(lists.length + 1)
   lists.forEach((list, i) => (offsets[i + 1] = offsets[i]! + list.length))
   const connectivity = Uint32Array.from(lists.flat(), (node) => (node >= 0 ? node : 0xffffffff))
-  const types = Uint8Array.from(lists, (list) => (list.length === 3 ? CellType.triangle : list.length === 4 ? CellType.quad : list.length === 2 ? CellType.line : CellType.polygon))
+  const types = Uint8Array.from(lists, (list) =>
+    list.length === 3 ? CellType.triangle : list.length === 4 ? CellType.quad : list.length === 2 ? CellType.line : CellType.polygon,
+  )
   return { points, types, offsets, connectivity }
 }

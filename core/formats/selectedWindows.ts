@@ -15,15 +15,25 @@ export function selectedWindows(source: FormatWindows, keep: Uint32Array): Forma
   const cells = async (from: number, to: number): Promise<CellWindow> => {
     const lots: CellWindow[] = []
     // those that are kept may be far from each other
-    for (let start = from; start < to; ) {
+    for (let start = from; start < to;) {
       const first = keep[start]!
       let end = start + 1
       while (end < to && keep[end]! < first + WINDOW) end++
       const all = await source.cells(first, keep[end - 1]! + 1)
-      lots.push(pickCells(all, keep.subarray(start, end).map((c) => c - first)))
+      lots.push(
+        pickCells(
+          all,
+          keep.subarray(start, end).map((c) => c - first),
+        ),
+      )
       start = end
     }
-    return lots.length === 1 ? lots[0]! : joinCells(lots, lots.map(() => 0))
+    return lots.length === 1
+      ? lots[0]!
+      : joinCells(
+          lots,
+          lots.map(() => 0),
+        )
   }
   return { ...source, nCells: keep.length, cellNumbers: keep, memory: (source.memory ?? 0) + keep.byteLength, cells }
 }

@@ -2,7 +2,7 @@
 import type { ByteSource, SourceFolder } from './ByteSource'
 import type { OpenCase } from './Format'
 import { openFile, openFolder } from './index'
-import type { Catalogue } from '../study/caseModel'
+import type { Catalogue } from '../case/catalogue'
 
 /** Groups names that differ only in their last number: `run_0001.vtu`, `run_0002.vtu`. Sorted by that number. */
 export function groupSeries(names: readonly string[]): string[][] {
@@ -86,7 +86,11 @@ class SeriesCase implements OpenCase {
       moments,
       fields: this.first.catalogue.fields.map((field) => {
         const own = present.map((fields) => fields.get(fieldId(field)))
-        return { ...field, moments: own.flatMap((found, m) => (found ? [m] : [])), ...(field.values && { values: own.map((found) => found?.values?.[0] ?? null) }) }
+        return {
+          ...field,
+          moments: own.flatMap((found, m) => (found ? [m] : [])),
+          ...(field.values && { values: own.map((found) => found?.values?.[0] ?? null) }),
+        }
       }),
     }
     return this
@@ -98,7 +102,11 @@ class SeriesCase implements OpenCase {
     const look = async (m: number): Promise<void> => {
       const opened = m === 0 ? this.first : await openFile(this.sources[m]!, this.folder, this.first)
       const keys = await Promise.all(this.first.catalogue.parts.map((p) => opened.meshKey(p.name, 0)))
-      looks[m] = { time: opened.catalogue.moments[0]!.value, key: keys.join(), fields: new Map(opened.catalogue.fields.map((field) => [fieldId(field), field])) }
+      looks[m] = {
+        time: opened.catalogue.moments[0]!.value,
+        key: keys.join(),
+        fields: new Map(opened.catalogue.fields.map((field) => [fieldId(field), field])),
+      }
     }
     for (let m = 0; m < this.sources.length; m += AT_A_TIME) {
       await Promise.all(this.sources.slice(m, m + AT_A_TIME).map((_, i) => look(m + i)))
@@ -124,7 +132,13 @@ class SeriesCase implements OpenCase {
     return (await this.at(moment)).windows?.(part, 0)
   }
 
-  async valuesWindow(part: string, field: string, moment: number, from: number, to: number): ReturnType<NonNullable<OpenCase['valuesWindow']>> {
+  async valuesWindow(
+    part: string,
+    field: string,
+    moment: number,
+    from: number,
+    to: number,
+  ): ReturnType<NonNullable<OpenCase['valuesWindow']>> {
     return (await this.at(moment)).valuesWindow?.(part, field, 0, from, to)
   }
 

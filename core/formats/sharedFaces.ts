@@ -8,7 +8,7 @@ import type { Faces } from './facePages'
 /** Of cells [from, to), of these types; faces begin at 0. */
 export type ReadPolyhedra = (from: number, to: number, types: Uint8Array) => Promise<NonNullable<SourceMesh['polyhedra']>>
 
-/** What is said of a polyhedron that is damaged, by its number where it is known. */
+/** The message for a damaged polyhedron, with its number if that is known. */
 export type WrongPolyhedron = (cell: number | undefined, why: string) => FormatError
 
 /** A list of whole numbers by ranges. */
@@ -23,13 +23,17 @@ export interface WholeNumbers {
  *
  * @param lists  of each cell the end of its faces in the second list, of faces by number; of each face the end of its points in the last
  */
-export function sharedFaces([cellEnds, list, faceEnds, points]: readonly [WholeNumbers, WholeNumbers, WholeNumbers, WholeNumbers], wrong: WrongPolyhedron): ReadPolyhedra {
+export function sharedFaces(
+  [cellEnds, list, faceEnds, points]: readonly [WholeNumbers, WholeNumbers, WholeNumbers, WholeNumbers],
+  wrong: WrongPolyhedron,
+): ReadPolyhedra {
   const read = async (from: number, to: number): Promise<Faces> => {
     const first = from ? (await faceEnds.readWhole(from - 1, from))[0]! : 0
     const ends = await faceEnds.readWhole(from, to)
     const offsets = new Uint32Array(to - from + 1)
     for (let [f, before] = [0, first]; f < ends.length; before = ends[f++]!) {
-      if (!(ends[f]! >= before && ends[f]! <= points.length)) throw wrong(undefined, `the points of face ${from + f} do not follow those of the one before`)
+      if (!(ends[f]! >= before && ends[f]! <= points.length))
+        throw wrong(undefined, `the points of face ${from + f} do not follow those of the one before`)
       offsets[f + 1] = ends[f]! - first
     }
     return { offsets, points: await points.readWhole(first, first + offsets[to - from]!) }
@@ -39,7 +43,8 @@ export function sharedFaces([cellEnds, list, faceEnds, points]: readonly [WholeN
     const begin = from ? (await cellEnds.readWhole(from - 1, from))[0]! : 0
     const ends = await cellEnds.readWhole(from, to)
     for (let [c, before] = [0, begin]; c < ends.length; before = ends[c++]!) {
-      if (!(ends[c]! >= before && ends[c]! <= list.length)) throw wrong(from + c, `ends at face ${ends[c]} of the list, which does not follow`)
+      if (!(ends[c]! >= before && ends[c]! <= list.length))
+        throw wrong(from + c, `ends at face ${ends[c]} of the list, which does not follow`)
     }
     const faces = await list.readWhole(begin, ends[ends.length - 1]!)
     const stray = faces.findIndex((face) => face >= faceEnds.length)

@@ -45,11 +45,16 @@ function isBinary(bytes: Uint8Array): boolean {
 }
 
 function readBinary(bytes: Uint8Array, name: string): Solid {
-  if (bytes.length < HEADER + 4) throw new FormatError('cut-off', `${name} ends at byte ${bytes.length} within its header: it is cut off; copy it again.`)
+  if (bytes.length < HEADER + 4)
+    throw new FormatError('cut-off', `${name} ends at byte ${bytes.length} within its header: it is cut off; copy it again.`)
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const n = view.getUint32(HEADER, true)
   if (HEADER + 4 + FACET * n > bytes.length) {
-    throw new FormatError('cut-off', `${name} claims ${n} triangles, but ends at byte ${bytes.length} after ${Math.floor((bytes.length - HEADER - 4) / FACET)}: it is cut off; copy it again.`)
+    throw new FormatError(
+      'cut-off',
+      `${name} claims ${n} triangles, but ends at byte ${bytes.length} after ${Math.floor((bytes.length - HEADER - 4) / FACET)}: it ` +
+        `is cut off; copy it again.`,
+    )
   }
   const corners = new Float32Array(9 * n)
   for (let f = 0, o = 0; f < n; f++) for (let i = 0; i < 9; i++) corners[o++] = view.getFloat32(HEADER + 4 + FACET * f + 12 + 4 * i, true)
@@ -70,8 +75,13 @@ function readAscii(scanner: TextScanner): Solid[] {
     else if (word === 'endsolid') {
       scanner.line()
       solids.push({ name, corners: corners.finish() })
-    } else if (word === 'endfacet' && corners.length % 9) throw new FormatError('bad-cell', `${scanner.name}: the facet before byte ${scanner.at} has not three vertices; the file is damaged.`)
-    else if (!/^(facet|outer|loop|endloop|endfacet)$/.test(word)) throw new FormatError('bad-word', `${scanner.name}: “${word.slice(0, 30)}” at byte ${scanner.at - word.length} is no word of this format; the file is damaged.`)
+    } else if (word === 'endfacet' && corners.length % 9)
+      throw new FormatError('bad-cell', `${scanner.name}: the facet before byte ${scanner.at} has not three vertices; the file is damaged.`)
+    else if (!/^(facet|outer|loop|endloop|endfacet)$/.test(word))
+      throw new FormatError(
+        'bad-word',
+        `${scanner.name}: “${word.slice(0, 30)}” at byte ${scanner.at - word.length} is no word of this format; the file is damaged.`,
+      )
   }
   if (!solids.length) throw scanner.cutOff('endsolid')
   return solids
@@ -81,7 +91,16 @@ function meshOf(corners: Float32Array): SourceMesh {
   const n = corners.length / 9
   const connectivity = Uint32Array.from({ length: 3 * n }, (_, i) => i)
   // each triangle is a piece of its own: its corners are joined to those of others
-  joinSeams(corners, Array.from({ length: n }, (_, f) => 3 * f), connectivity)
+  joinSeams(
+    corners,
+    Array.from({ length: n }, (_, f) => 3 * f),
+    connectivity,
+  )
   const { points } = compactPoints(corners, connectivity)
-  return { points, types: new Uint8Array(n).fill(CellType.triangle), offsets: Uint32Array.from({ length: n + 1 }, (_, f) => 3 * f), connectivity }
+  return {
+    points,
+    types: new Uint8Array(n).fill(CellType.triangle),
+    offsets: Uint32Array.from({ length: n + 1 }, (_, f) => 3 * f),
+    connectivity,
+  }
 }

@@ -23,7 +23,11 @@ export function structuredCellCount(counts: Counts): number {
  */
 export function structuredCells(counts: Counts): Omit<SourceMesh, 'points'> {
   const { type, nNodes, nCells, between } = structuredTable(counts)
-  return { types: new Uint8Array(nCells).fill(type), offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => nNodes * c), connectivity: between(0, nCells) }
+  return {
+    types: new Uint8Array(nCells).fill(type),
+    offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => nNodes * c),
+    connectivity: between(0, nCells),
+  }
 }
 
 /** The cells of a grid as rows of a table, which are made when asked for. */
@@ -41,7 +45,13 @@ export function structuredTable(counts: Counts): CellTable & { between(from: num
     }
     return rows
   }
-  return { type: typeOfDimension[axes.length]!, nNodes: corners.length, nCells: structuredCellCount(counts), between, rows: async (from, to) => between(from, to) }
+  return {
+    type: typeOfDimension[axes.length]!,
+    nNodes: corners.length,
+    nCells: structuredCellCount(counts),
+    between,
+    rows: async (from, to) => between(from, to),
+  }
 }
 
 function cornersOf(strides: number[]): number[] {
@@ -53,7 +63,13 @@ function cornersOf(strides: number[]): number[] {
 }
 
 /** Points [from, to) of a grid whose lines are straight along the axes; all when absent. */
-export function rectilinearPoints(x: ArrayLike<number>, y: ArrayLike<number>, z: ArrayLike<number>, from = 0, to = x.length * y.length * z.length): Float64Array {
+export function rectilinearPoints(
+  x: ArrayLike<number>,
+  y: ArrayLike<number>,
+  z: ArrayLike<number>,
+  from = 0,
+  to = x.length * y.length * z.length,
+): Float64Array {
   const points = new Float64Array(3 * (to - from))
   for (let p = from, o = 0; p < to; p++) {
     const row = Math.floor(p / x.length)
@@ -70,7 +86,15 @@ export function rectilinearPoints(x: ArrayLike<number>, y: ArrayLike<number>, z:
  * @param first      index of the first point along each axis
  * @param direction  rotation by rows; none when absent
  */
-export function uniformPoints(counts: Counts, first: readonly number[], origin: readonly number[], spacing: readonly number[], direction?: readonly number[], from?: number, to?: number): FloatArray {
+export function uniformPoints(
+  counts: Counts,
+  first: readonly number[],
+  origin: readonly number[],
+  spacing: readonly number[],
+  direction?: readonly number[],
+  from?: number,
+  to?: number,
+): FloatArray {
   const axis = (d: number): Float64Array => Float64Array.from({ length: counts[d]! }, (_, i) => (first[d]! + i) * spacing[d]!)
   const points = rectilinearPoints(axis(0), axis(1), axis(2), from, to)
   const m = direction ?? [1, 0, 0, 0, 1, 0, 0, 0, 1]

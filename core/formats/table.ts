@@ -1,14 +1,14 @@
 /**
  * CSV and whitespace tables: points with fields, by columns named x, y and z.
  *
- * The separator (comma, semicolon, tab, spaces) and decimal commas are told from the first rows; lines that begin with # are
- * comments; a unit may stand behind a name in brackets or parentheses: `T [K]`, `speed (m/s)`. Columns `name.x name.y
+ * The separator (comma, semicolon, tab, spaces) and decimal commas are inferred from the first rows; lines that begin with # are
+ * comments; a unit may follow a name in brackets or parentheses: `T [K]`, `speed (m/s)`. Columns `name.x name.y
  * name.z`, `name_x …` or `name:0 …` become a vector. A column named `line` joins the points of equal numbers to polylines.
  * Cells that hold no number are not-a-number. Without columns for a place the rows are XY data along the first column.
  */
 import Papa from 'papaparse'
 import { FormatError } from '../errors'
-import { parseUnit } from '../fields/units'
+import { parseUnit } from '../units/units'
 import type { SourceMesh } from '../mesh/normaliseCells'
 import type { Format } from './Format'
 import { countTypes, pointCloud } from './meshParts'
@@ -55,9 +55,11 @@ export function readTable(text: string, name: string): Table {
   const body = isNamed ? lines.slice(1) : lines
   if (!body.length) throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
   const { separator, hasDecimalComma } = tellSeparators(header, body.slice(0, SAMPLE_ROWS))
-  const split = (line: string): string[] => (separator === ' ' ? line.trim().split(/\s+/) : (Papa.parse<string[]>(line, { delimiter: separator }).data[0] ?? []))
+  const split = (line: string): string[] =>
+    separator === ' ' ? line.trim().split(/\s+/) : (Papa.parse<string[]>(line, { delimiter: separator }).data[0] ?? [])
   const names = isNamed ? split(header).map((cell) => cell.trim()) : split(body[0]!).map((_, i) => `column ${i + 1}`)
-  if (names.length > MAX_COLUMNS) throw new FormatError('too-many', `${name} has ${names.length} columns, more than are read; check its separator.`)
+  if (names.length > MAX_COLUMNS)
+    throw new FormatError('too-many', `${name} has ${names.length} columns, more than are read; check its separator.`)
   const columns = names.map((cell) => ({ ...nameAndUnit(cell), values: new Float64Array(body.length) }))
   let nTexts = 0
   body.forEach((line, row) => {
@@ -69,17 +71,22 @@ export function readTable(text: string, name: string): Table {
       values[row] = value ?? NaN
     })
   })
-  if (columns.every(({ values }) => values.every(Number.isNaN))) throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
+  if (columns.every(({ values }) => values.every(Number.isNaN)))
+    throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
   return { columns, nRows: body.length, nTexts }
 }
 
-/** A comma separates unless a semicolon or tab does, or every comma stands between digits and spaces separate. */
+/** A comma separates unless a semicolon or tab does, or every comma is between digits and spaces separate. */
 function tellSeparators(header: string, rows: readonly string[]): { separator: string; hasDecimalComma: boolean } {
   const all = [header, ...rows]
   for (const separator of [';', '\t']) {
-    if (rows.every((line) => line.includes(separator))) return { separator, hasDecimalComma: rows.some((line) => /\d,\d/.test(line)) && !rows.some((line) => /\d\.\d/.test(line)) }
+    if (rows.every((line) => line.includes(separator)))
+      return { separator, hasDecimalComma: rows.some((line) => /\d,\d/.test(line)) && !rows.some((line) => /\d\.\d/.test(line)) }
   }
-  const isDecimal = rows.every((line) => !/,\s|,$|,,/.test(line)) && rows.every((line) => /\d,\d+\s+[-+]?\d/.test(line)) && !rows.some((line) => /\d\.\d/.test(line))
+  const isDecimal =
+    rows.every((line) => !/,\s|,$|,,/.test(line)) &&
+    rows.every((line) => /\d,\d+\s+[-+]?\d/.test(line)) &&
+    !rows.some((line) => /\d\.\d/.test(line))
   if (isDecimal) return { separator: ' ', hasDecimalComma: true }
   return all.some((line) => line.includes(',')) ? { separator: ',', hasDecimalComma: false } : { separator: ' ', hasDecimalComma: false }
 }
@@ -92,7 +99,8 @@ function nameAndUnit(cell: string): { name: string; unit: string | null } {
 }
 
 function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
-  const axis = (letter: string): Column | undefined => columns.find((c) => new RegExp(`^(${letter}|points?[:_. ]?${'xyz'.indexOf(letter)}|${letter}[ _-]?coord(inate)?)$`, 'i').test(c.name))
+  const axis = (letter: string): Column | undefined =>
+    columns.find((c) => new RegExp(`^(${letter}|points?[:_. ]?${'xyz'.indexOf(letter)}|${letter}[ _-]?coord(inate)?)$`, 'i').test(c.name))
   const xyz = ['x', 'y', 'z'].map(axis)
   const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
   if (!xyz[0] && !xyz[1]) return caseOfRows({ columns, nRows, nTexts }, name, cautions)
@@ -100,24 +108,61 @@ function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCas
   for (let p = 0; p < nRows; p++) for (let d = 0; d < 3; d++) points[3 * p + d] = xyz[d]?.values[p] ?? 0
   const lines = columns.find((c) => /^line(_?id)?$/i.test(c.name))
   const mesh = lines ? polylines(points, lines.values) : pointCloud(points)
-  const part = { name: lines ? 'lines' : 'points', dimension: lines ? 1 : 0, points: nRows, cells: mesh.types.length, cellTypes: countTypes(mesh.types), mesh: async () => mesh }
+  const part = {
+    name: lines ? 'lines' : 'points',
+    dimension: lines ? 1 : 0,
+    points: nRows,
+    cells: mesh.types.length,
+    cellTypes: countTypes(mesh.types),
+    mesh: async () => mesh,
+  }
   const rest = columns.filter((c) => !xyz.includes(c) && c !== lines)
-  return new SourceCase({ format: 'Table', name, lengthUnit: xyz.find((c) => c)?.unit ?? null, parts: [part], fields: fieldsOf(rest, part.name), cautions })
+  return new SourceCase({
+    format: 'Table',
+    name,
+    lengthUnit: xyz.find((c) => c)?.unit ?? null,
+    parts: [part],
+    fields: fieldsOf(rest, part.name),
+    cautions,
+  })
 }
 
-/** XY data: points stand along the first column, by its values. Rows without one are left out. */
+/** XY data: points are along the first column, by its values. Rows without one are left out. */
 function caseOfRows({ columns, nRows }: Table, name: string, cautions: string[]): SourceCase {
   const [first, ...others] = columns as [Column, ...Column[]]
-  if (!others.length) throw new FormatError('one-column', `${name} has one column alone, ${first.name}: there is nothing that it could be plotted along. Give it a second column.`)
+  if (!others.length)
+    throw new FormatError(
+      'one-column',
+      `${name} has one column alone, ${first.name}: there is nothing that it could be plotted along. Give it a second column.`,
+    )
   const rows = Uint32Array.from({ length: nRows }, (_, row) => row).filter((row) => Number.isFinite(first.values[row]!))
-  if (!rows.length) throw new FormatError('no-abscissa', `${name} has no numbers in its first column, ${first.name}, along which the others would stand; put that column first, or name columns x, y and z.`)
+  if (!rows.length)
+    throw new FormatError(
+      'no-abscissa',
+      `${name} has no numbers in its first column, ${first.name}, along which the others would stand; put that column first, or ` +
+        `name columns x, y and z.`,
+    )
   const left = nRows - rows.length
   const pick = (column: Column): Column => ({ ...column, values: Float64Array.from(rows, (row) => column.values[row]!) })
   const points = new Float64Array(3 * rows.length)
   pick(first).values.forEach((x, i) => (points[3 * i] = x))
   const mesh = pointCloud(points)
-  const part = { name: 'table', dimension: 0, points: rows.length, cells: rows.length, cellTypes: countTypes(mesh.types), abscissa: { name: first.name, unit: first.unit }, mesh: async () => mesh }
-  return new SourceCase({ format: 'Table', name, parts: [part], fields: fieldsOf(others.map(pick), part.name), cautions: left ? [...cautions, `${left} rows without a number in ${first.name} are left out.`] : cautions })
+  const part = {
+    name: 'table',
+    dimension: 0,
+    points: rows.length,
+    cells: rows.length,
+    cellTypes: countTypes(mesh.types),
+    abscissa: { name: first.name, unit: first.unit },
+    mesh: async () => mesh,
+  }
+  return new SourceCase({
+    format: 'Table',
+    name,
+    parts: [part],
+    fields: fieldsOf(others.map(pick), part.name),
+    cautions: left ? [...cautions, `${left} rows without a number in ${first.name} are left out.`] : cautions,
+  })
 }
 
 function fieldsOf(columns: readonly Column[], part: string): SourceField[] {
@@ -137,7 +182,17 @@ function fieldsOf(columns: readonly Column[], part: string): SourceField[] {
       const values = new Float64Array(3 * x.values.length)
       for (let i = 0; i < x.values.length; i++) values.set([x.values[i]!, y.values[i]!, z.values[i]!], 3 * i)
       fields.push({ name: key, place: 'point', components: 3, unit: x.unit, parts: [part], read: async () => values })
-    } else for (const column of list) if (column) fields.push({ name: column.name, place: 'point', components: 1, unit: column.unit, parts: [part], read: async () => column.values })
+    } else
+      for (const column of list)
+        if (column)
+          fields.push({
+            name: column.name,
+            place: 'point',
+            components: 1,
+            unit: column.unit,
+            parts: [part],
+            read: async () => column.values,
+          })
   }
   return fields
 }

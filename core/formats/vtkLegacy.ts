@@ -18,8 +18,22 @@ import type { BinaryType } from './TextScanner'
 const MAGIC = '# vtk DataFile Version'
 
 const binaryTypes: Record<string, BinaryType> = {
-  bit: 'uint8', char: 'int8', signed_char: 'int8', unsigned_char: 'uint8', short: 'int16', unsigned_short: 'uint16', int: 'int32', unsigned_int: 'uint32',
-  long: 'int64', unsigned_long: 'uint64', vtkidtype: 'int32', vtktypeint64: 'int64', vtktypeuint64: 'uint64', vtktypeint32: 'int32', float: 'float32', double: 'float64',
+  bit: 'uint8',
+  char: 'int8',
+  signed_char: 'int8',
+  unsigned_char: 'uint8',
+  short: 'int16',
+  unsigned_short: 'uint16',
+  int: 'int32',
+  unsigned_int: 'uint32',
+  long: 'int64',
+  unsigned_long: 'uint64',
+  vtkidtype: 'int32',
+  vtktypeint64: 'int64',
+  vtktypeuint64: 'uint64',
+  vtktypeint32: 'int32',
+  float: 'float32',
+  double: 'float64',
 }
 
 const tupleSizes: Record<string, number> = { VECTORS: 3, NORMALS: 3, TENSORS: 9, TENSORS6: 6, GLOBAL_IDS: 1, PEDIGREE_IDS: 1 }
@@ -62,7 +76,8 @@ class LegacyFile {
     scanner.line()
     scanner.line()
     const encoding = scanner.word().toUpperCase()
-    if (encoding !== 'ASCII' && encoding !== 'BINARY') throw new FormatError('bad-header', `${scanner.name} should be ASCII or BINARY, not “${encoding.slice(0, 20)}”; the file is damaged.`)
+    if (encoding !== 'ASCII' && encoding !== 'BINARY')
+      throw new FormatError('bad-header', `${scanner.name} should be ASCII or BINARY, not “${encoding.slice(0, 20)}”; the file is damaged.`)
     this.isBinary = encoding === 'BINARY'
     while (!scanner.isAtEnd) this.section(scanner.word())
     return this.build()
@@ -103,7 +118,11 @@ class LegacyFile {
       case 'CELL_TYPES': {
         const n = scanner.count('cell types')
         const types = Uint8Array.from(this.array('int', n, 'cell types'))
-        if (!this.lists || this.lists.offsets.length !== n + 1) throw new FormatError('inconsistent', `${scanner.name} has ${n} cell types for ${(this.lists?.offsets.length ?? 1) - 1} cells; the file is inconsistent.`)
+        if (!this.lists || this.lists.offsets.length !== n + 1)
+          throw new FormatError(
+            'inconsistent',
+            `${scanner.name} has ${n} cell types for ${(this.lists?.offsets.length ?? 1) - 1} cells; the file is inconsistent.`,
+          )
         this.groups.push({ types, ...this.lists })
         return
       }
@@ -141,7 +160,12 @@ class LegacyFile {
     if (keyword === 'COLOR_SCALARS') {
       const name = this.name()
       const n = scanner.count('components')
-      return this.keep(name, n, 'unsigned_char', this.isBinary ? this.array('unsigned_char', n * this.tuples, name) : scanner.numbers(n * this.tuples, name))
+      return this.keep(
+        name,
+        n,
+        'unsigned_char',
+        this.isBinary ? this.array('unsigned_char', n * this.tuples, name) : scanner.numbers(n * this.tuples, name),
+      )
     }
     if (keyword === 'TEXTURE_COORDINATES') {
       const name = this.name()
@@ -149,7 +173,11 @@ class LegacyFile {
       return this.keepArray(name, n, scanner.word())
     }
     const components = tupleSizes[keyword]
-    if (!components) throw new FormatError('unknown-section', `${scanner.name}: “${word.slice(0, 30)}” at byte ${scanner.at - word.length} begins no known section; the file is damaged.`)
+    if (!components)
+      throw new FormatError(
+        'unknown-section',
+        `${scanner.name}: “${word.slice(0, 30)}” at byte ${scanner.at - word.length} begins no known section; the file is damaged.`,
+      )
     const name = this.name()
     this.keepArray(name, components, scanner.word())
   }
@@ -171,7 +199,7 @@ class LegacyFile {
     scanner.word()
     for (let n = scanner.count('arrays'); n > 0; n--) {
       let name = this.name()
-      // metadata may stand between two arrays
+      // metadata may be between two arrays
       if (name === 'METADATA') {
         this.section('METADATA')
         name = this.name()
@@ -179,7 +207,11 @@ class LegacyFile {
       const components = scanner.count('components', 0)
       const tuples = scanner.count('tuples', 0)
       const type = scanner.word()
-      if (type === 'variant') throw new FormatError('unsupported', `${scanner.name}: the array “${name}” holds values of several kinds, which are not read; write it without.`)
+      if (type === 'variant')
+        throw new FormatError(
+          'unsupported',
+          `${scanner.name}: the array “${name}” holds values of several kinds, which are not read; write it without.`,
+        )
       if (type === 'string') {
         this.skipTexts(components * tuples, name)
         continue
@@ -191,7 +223,7 @@ class LegacyFile {
     }
   }
 
-  /** Texts stand one to a line, in binary files behind a length whose two upper bits tell how many bytes it takes. */
+  /** Texts are one per line, in binary files behind a length whose two upper bits tell how many bytes it takes. */
   private skipTexts(n: number, name: string): void {
     const { scanner } = this
     scanner.line()
@@ -220,19 +252,25 @@ class LegacyFile {
   }
 
   private keepArray(name: string, components: number, type: string): void {
-    if (!(Number.isInteger(components) && components > 0 && components < 1000)) throw new FormatError('bad-count', `${this.scanner.name}: “${name}” cannot have ${components} components; the file is damaged.`)
+    if (!(Number.isInteger(components) && components > 0 && components < 1000))
+      throw new FormatError('bad-count', `${this.scanner.name}: “${name}” cannot have ${components} components; the file is damaged.`)
     this.keep(name, components, type, this.array(type, components * this.tuples, name))
   }
 
   private keep(name: string, components: number, type: string, values: FloatArray): void {
-    if (!this.place) throw new FormatError('inconsistent', `${this.scanner.name}: the field “${name}” is neither on points nor on cells; the file is inconsistent.`)
+    if (!this.place)
+      throw new FormatError(
+        'inconsistent',
+        `${this.scanner.name}: the field “${name}” is neither on points nor on cells; the file is inconsistent.`,
+      )
     this.fields.push({ name, place: this.place, components, numberType: binaryTypes[type.toLowerCase()] ?? type, values })
   }
 
   private array(type: string, n: number, what: string): FloatArray {
     const { scanner } = this
     const known = binaryTypes[type.toLowerCase()]
-    if (!known) throw new FormatError('bad-type', `${scanner.name}: ${what} are of the unknown type “${type.slice(0, 20)}”; the file is damaged.`)
+    if (!known)
+      throw new FormatError('bad-type', `${scanner.name}: ${what} are of the unknown type “${type.slice(0, 20)}”; the file is damaged.`)
     if (!this.isBinary) {
       // a number and the space behind it take two bytes at least
       if (2 * n - 1 > scanner.bytes.length - scanner.at) throw scanner.cutOff(`${n} numbers of ${what}`)
@@ -246,7 +284,7 @@ class LegacyFile {
     return decodeNumbers(bytes, known, false)
   }
 
-  /** Until version 5 each cell is its number of nodes and the nodes; from then on offsets and connectivity stand apart. */
+  /** Until version 5 each cell is its number of nodes and the nodes; from then on offsets and connectivity are separate. */
   private cellLists(): { offsets: Uint32Array; connectivity: Uint32Array } {
     const { scanner } = this
     const n = scanner.count('cells', 0)
@@ -256,7 +294,9 @@ class LegacyFile {
       const offsets = Uint32Array.from(this.array(scanner.word(), n, 'offsets'))
       if (scanner.word().toUpperCase() !== 'CONNECTIVITY') throw scanner.cutOff('CONNECTIVITY')
       const connectivity = Uint32Array.from(this.array(scanner.word(), size, 'connectivity'))
-      for (let c = 1; c < n; c++) if (offsets[c]! < offsets[c - 1]!) throw new FormatError('bad-offsets', `${scanner.name}: the offsets of cells fall; the file is damaged.`)
+      for (let c = 1; c < n; c++)
+        if (offsets[c]! < offsets[c - 1]!)
+          throw new FormatError('bad-offsets', `${scanner.name}: the offsets of cells fall; the file is damaged.`)
       return { offsets: n ? offsets : new Uint32Array(1), connectivity }
     }
     scanner.at = at
@@ -265,7 +305,8 @@ class LegacyFile {
     const connectivity = new Uint32Array(Math.max(size - n, 0))
     for (let c = 0, i = 0; c < n; c++) {
       const nodes = list[i++]!
-      if (!(nodes >= 0 && i + nodes <= size)) throw new FormatError('bad-cell', `${scanner.name}: cell ${c} claims ${nodes} nodes; the file is damaged.`)
+      if (!(nodes >= 0 && i + nodes <= size))
+        throw new FormatError('bad-cell', `${scanner.name}: cell ${c} claims ${nodes} nodes; the file is damaged.`)
       offsets[c + 1] = offsets[c]! + nodes
       for (let k = 0; k < nodes; k++) connectivity[offsets[c]! + k] = list[i++]!
     }
@@ -288,7 +329,8 @@ class LegacyFile {
   private mesh(): SourceMesh {
     const { counts } = this
     if (counts) {
-      if (!counts.every((n) => Number.isInteger(n) && n > 0 && n < 2 ** 31)) throw new FormatError('bad-count', `${this.scanner.name}: dimensions ${counts.join(' × ')} are not usable; the file is damaged.`)
+      if (!counts.every((n) => Number.isInteger(n) && n > 0 && n < 2 ** 31))
+        throw new FormatError('bad-count', `${this.scanner.name}: dimensions ${counts.join(' × ')} are not usable; the file is damaged.`)
       const n = counts[0] * counts[1] * counts[2]
       const isUniform = !this.points && !this.coordinates.length
       // the points of a uniform grid are not in the file: its values are
@@ -297,12 +339,19 @@ class LegacyFile {
       return { points, ...structuredCells(counts) }
     }
     if (!this.points) throw new FormatError('no-cells', `${this.scanner.name} holds no points: there is nothing to show.`)
-    return { points: this.points, ...joinCells(this.groups, this.groups.map(() => 0)) }
+    return {
+      points: this.points,
+      ...joinCells(
+        this.groups,
+        this.groups.map(() => 0),
+      ),
+    }
   }
 
   private rectilinear(counts: Counts): FloatArray {
     const [x, y, z] = this.coordinates
-    if (!x || !y || !z || x.length !== counts[0] || y.length !== counts[1] || z.length !== counts[2]) throw new FormatError('inconsistent', `${this.scanner.name}: coordinates do not fit the dimensions; the file is inconsistent.`)
+    if (!x || !y || !z || x.length !== counts[0] || y.length !== counts[1] || z.length !== counts[2])
+      throw new FormatError('inconsistent', `${this.scanner.name}: coordinates do not fit the dimensions; the file is inconsistent.`)
     return rectilinearPoints(x, y, z)
   }
 
@@ -310,11 +359,23 @@ class LegacyFile {
     const mesh = this.mesh()
     for (const { name, place, components, values } of this.fields) {
       const n = place === 'point' ? mesh.points.length / 3 : mesh.types.length
-      if (values.length !== n * components) throw new FormatError('wrong-length', `${this.scanner.name}: the field “${name}” has ${values.length / components} values for ${n} ${place}s; the file is inconsistent.`)
+      if (values.length !== n * components)
+        throw new FormatError(
+          'wrong-length',
+          `${this.scanner.name}: the field “${name}” has ${values.length / components} values for ${n} ${place}s; the file is ` +
+            `inconsistent.`,
+        )
     }
     const parts = partsByDimension('region', mesh)
     const names = parts.map((part) => part.name)
     const fields: SourceField[] = this.fields.map(({ values, ...field }) => ({ ...field, parts: names, read: async () => values }))
-    return new SourceCase({ format: 'VTK legacy', name: this.scanner.name, parts, fields, numbers: this.numbers, ...(this.time !== undefined && { moments: [timeMoment(this.time)] }) })
+    return new SourceCase({
+      format: 'VTK legacy',
+      name: this.scanner.name,
+      parts,
+      fields,
+      numbers: this.numbers,
+      ...(this.time !== undefined && { moments: [timeMoment(this.time)] }),
+    })
   }
 }

@@ -115,7 +115,9 @@ class TagScanner {
   async next(): Promise<Tag | undefined> {
     const start = await this.find(LESS, this.at, this.source.size)
     if (start < 0) return undefined
-    const end = (await this.isComment(start)) ? await this.endOfComment(start) : await this.find(GREATER, start, Math.min(start + MAX_TAG, this.source.size))
+    const end = (await this.isComment(start))
+      ? await this.endOfComment(start)
+      : await this.find(GREATER, start, Math.min(start + MAX_TAG, this.source.size))
     if (end < 0) return undefined
     const isHere = start + 1 >= this.chunkStart && end <= this.chunkStart + this.chunk.length
     const bytes = isHere ? this.chunk.subarray(start + 1 - this.chunkStart, end - this.chunkStart) : await this.source.read(start + 1, end)
@@ -125,7 +127,8 @@ class TagScanner {
 
   private async isComment(start: number): Promise<boolean> {
     const at = start - this.chunkStart
-    const head = at + 4 <= this.chunk.length ? this.chunk.subarray(at, at + 4) : await this.source.read(start, Math.min(start + 4, this.source.size))
+    const head =
+      at + 4 <= this.chunk.length ? this.chunk.subarray(at, at + 4) : await this.source.read(start, Math.min(start + 4, this.source.size))
     return head[1] === EXCLAMATION && head[2] === DASH && head[3] === DASH
   }
 

@@ -40,7 +40,9 @@ function squareExtremes(values: FloatArray): Extremes {
   let max = -Infinity
   let nonFinite = 0
   for (let i = 0; i + 2 < values.length; i += 3) {
-    const x = values[i]!, y = values[i + 1]!, z = values[i + 2]!
+    const x = values[i]!,
+      y = values[i + 1]!,
+      z = values[i + 2]!
     const s = x * x + y * y + z * z
     if (s - s === 0) {
       if (s < min) min = s

@@ -29,7 +29,7 @@ function groupsOf<T>(mesh: MeshBlock, totals: (first: number, last: number) => T
   return groups
 }
 
-/** Where the arrays of a block stand in the memory of kernels. */
+/** Addresses of the arrays of a block in the memory of the kernels. */
 interface BlockAt {
   points: number
   types: number
@@ -93,12 +93,32 @@ function integrateLinear(mesh: MeshBlock, { values, components, place }: FieldVa
       totals.fill(0)
       totals[0] = Infinity
       totals[1] = -Infinity
-      kernels.run.integrateLinear(points, types + first, offsets + 4 * first, nodes, numbers, tables, last - first, at, components, Number(place === 'point'), first, out)
-      return { measure: sumAt(3), skipped: sumAt(5), nonFinite: totals[2]!, integral: Array.from({ length: components }, (_, d) => sumAt(7 + 2 * d)), min: totals[0]!, max: totals[1]! }
+      kernels.run.integrateLinear(
+        points,
+        types + first,
+        offsets + 4 * first,
+        nodes,
+        numbers,
+        tables,
+        last - first,
+        at,
+        components,
+        Number(place === 'point'),
+        first,
+        out,
+      )
+      return {
+        measure: sumAt(3),
+        skipped: sumAt(5),
+        nonFinite: totals[2]!,
+        integral: Array.from({ length: components }, (_, d) => sumAt(7 + 2 * d)),
+        min: totals[0]!,
+        max: totals[1]!,
+      }
     })
   })
 }
-/** Shares of the volume of the quadratic cell at hand. Not re-entrant. */
+/** Shares of the volume of the current quadratic cell. Not re-entrant. */
 const ownShares = new Float64Array(MAX_QUADRATIC_NODES)
 
 interface Volumes {
@@ -107,7 +127,13 @@ interface Volumes {
 }
 
 /** Cells some of which are quadratic: each of these counts once, with its first piece. */
-function integrateWholes(mesh: MeshBlock, { quadratic, linear }: Volumes, { values, components, place }: FieldValues, first: number, last: number): GroupTotals {
+function integrateWholes(
+  mesh: MeshBlock,
+  { quadratic, linear }: Volumes,
+  { values, components, place }: FieldValues,
+  first: number,
+  last: number,
+): GroupTotals {
   const { wholeOf, wholeLeads, wholeTypes, wholeOffsets, wholeNodes } = quadratic
   const [measure, skipped] = [new Sum(), new Sum()]
   const sums = Array.from({ length: components }, () => new Sum())
@@ -122,7 +148,8 @@ function integrateWholes(mesh: MeshBlock, { quadratic, linear }: Volumes, { valu
     const start = offsets[at]!
     const volume = q >= 0 ? quadraticShares(wholeTypes[q]!, mesh.points, nodes, start, ownShares) : linear.volumes[c]!
     const nNodes = place === 'point' ? offsets[at + 1]! - start : 1
-    let low = Infinity, high = -Infinity
+    let low = Infinity,
+      high = -Infinity
     part.fill(0)
     for (let i = 0; i < nNodes; i++) {
       const item = place === 'point' ? nodes[start + i]! : c
@@ -133,7 +160,7 @@ function integrateWholes(mesh: MeshBlock, { quadratic, linear }: Volumes, { valu
       if (x > high) high = x
     }
     const whole = part.reduce((sum, x) => sum + x, 0)
-    // infinities and not-a-number only: they alone differ from themselves
+    // NaN for infinities and for NaN itself
     if (whole - whole !== 0) {
       nonFinite++
       skipped.add(volume)

@@ -1,32 +1,64 @@
 /**
  * Areas, lengths and integrals over a shape. Values at points are linear on each triangle or segment: linear fields
  * are integrated exactly. Quadratic faces and lines are integrated whole by their shape functions, but for values at corners:
- * those depend on the flat pieces' normals. Elements are summed in fixed groups in their own order. O(nElements).
+ * those depend on the flat pieces' normals. O(nElements).
  */
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
-import { elementSize, valueIndex } from '../steps/Shape'
-import type { Shape, ShapeValues } from '../steps/Shape'
+import { elementSize, valueIndex } from '../shapes/Shape'
+import type { Piece, PieceValues, Shape, ShapeKind, ShapeRange, ShapeValues } from '../shapes/Shape'
 import { magnitude } from './integrateCells'
 import { mergeTotals, Sum } from './sums'
 import type { GroupTotals, Totals } from './sums'
 
-export function integrateShape(shape: Shape, field: ShapeValues): Totals {
-  const n = shape.cells.length
+export function integrateShape({ kind, pieces }: Shape, field: ShapeValues): Totals {
   const groups: GroupTotals[] = []
-  for (let first = 0; first < n; first += GROUP_CELLS) {
-    groups.push(integrateGroup(shape, field, first, Math.min(first + GROUP_CELLS, n)))
-  }
+  pieces.forEach((piece, i) => {
+    groups.push(...integratePiece(kind, piece, field.pieces[i]!))
+  })
   return mergeTotals(groups, field.components)
 }
 
-/** Values of the element at hand and the share of its size that each carries. Not re-entrant. */
+/** Totals of the groups of one piece, in order. */
+export function integratePiece(kind: ShapeKind, piece: Piece, values: PieceValues): GroupTotals[] {
+  return piece.ranges.flatMap((range) => integrateRange(kind, piece, values, range))
+}
+
+/** Sizes of the elements of a shape: totals of 1. */
+export function sizeOfShape(shape: Shape): Totals {
+  const ones = shape.pieces.map(({ cells }) => ({
+    values: new Float64Array(cells.length).fill(1),
+    components: 1,
+    place: 'element' as const,
+  }))
+  return integrateShape(shape, { components: 1, pieces: ones })
+}
+
+/** Elements in a row whose cells are of one group of the case are summed together: what a sum is made of does not depend on blocks. */
+function integrateRange(kind: ShapeKind, piece: Piece, values: PieceValues, { elementStart, elementEnd }: ShapeRange): GroupTotals[] {
+  const { cells } = piece
+  const groups: GroupTotals[] = []
+  for (let first = elementStart, end = elementStart; first < elementEnd; first = end) {
+    const group = Math.floor(cells[first]! / GROUP_CELLS)
+    while (end < elementEnd && Math.floor(cells[end]! / GROUP_CELLS) === group) end++
+    groups.push(integrateGroup(kind, piece, values, first, end))
+  }
+  return groups
+}
+
+/** Values of the current element and the share of its size that each carries. Not re-entrant. */
 const items = new Uint32Array(MAX_QUADRATIC_NODES)
 const shares = new Float64Array(MAX_QUADRATIC_NODES)
 
-function integrateGroup(shape: Shape, { values, components, place }: ShapeValues, first: number, last: number): GroupTotals {
-  const size = elementSize(shape.kind)
-  const whole = place === 'corner' ? undefined : shape.whole
+function integrateGroup(
+  kind: ShapeKind,
+  piece: Piece,
+  { values, components, place }: PieceValues,
+  first: number,
+  last: number,
+): GroupTotals {
+  const size = elementSize(kind)
+  const whole = place === 'corner' ? undefined : piece.whole
   const measure = new Sum()
   const skipped = new Sum()
   const sums = Array.from({ length: components }, () => new Sum())
@@ -38,11 +70,11 @@ function integrateGroup(shape: Shape, { values, components, place }: ShapeValues
     const q = whole ? whole.of[e]! : -1
     if (q >= 0 && !whole!.leads[e]) continue
     const start = q >= 0 ? whole!.offsets[q]! : 0
-    const m = q >= 0 ? quadraticShares(whole!.types[q]!, shape.points, whole!.nodes, start, shares) : elementMeasure(shape, e)
+    const m = q >= 0 ? quadraticShares(whole!.types[q]!, piece.points, whole!.nodes, start, shares) : elementMeasure(kind, piece, e)
     const isByNodes = q >= 0 && place === 'point'
     const n = isByNodes ? whole!.offsets[q + 1]! - start : size
     for (let i = 0; i < n; i++) {
-      items[i] = isByNodes ? whole!.nodes[start + i]! : valueIndex(shape, place, e, i)
+      items[i] = isByNodes ? whole!.nodes[start + i]! : valueIndex(kind, piece, place, e, i)
       if (!isByNodes) shares[i] = m / size
     }
     part.fill(0)
@@ -69,8 +101,7 @@ function integrateGroup(shape: Shape, { values, components, place }: ShapeValues
 }
 
 /** Area of a triangle, length of a segment, 1 for a point. */
-export function elementMeasure(shape: Shape, e: number): number {
-  const { points, elements, kind } = shape
+export function elementMeasure(kind: ShapeKind, { points, elements }: Piece, e: number): number {
   if (kind === 'points') return 1
   if (kind === 'lines') {
     const a = 3 * elements[2 * e]!
@@ -86,16 +117,20 @@ export function triangleNormal(points: Float64Array, elements: Uint32Array, e: n
   const a = 3 * elements[3 * e]!
   const b = 3 * elements[3 * e + 1]!
   const c = 3 * elements[3 * e + 2]!
-  const ux = points[b]! - points[a]!, uy = points[b + 1]! - points[a + 1]!, uz = points[b + 2]! - points[a + 2]!
-  const vx = points[c]! - points[a]!, vy = points[c + 1]! - points[a + 1]!, vz = points[c + 2]! - points[a + 2]!
+  const ux = points[b]! - points[a]!,
+    uy = points[b + 1]! - points[a + 1]!,
+    uz = points[b + 2]! - points[a + 2]!
+  const vx = points[c]! - points[a]!,
+    vy = points[c + 1]! - points[a + 1]!,
+    vz = points[c + 2]! - points[a + 2]!
   return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
 }
 
 /** Unit normal of every triangle (3 × n); zero for triangles without area. */
-export function elementNormals(shape: Shape): Float64Array {
-  const normals = new Float64Array(3 * shape.cells.length)
-  for (let e = 0; e < shape.cells.length; e++) {
-    const [x, y, z] = triangleNormal(shape.points, shape.elements, e)
+export function elementNormals({ points, elements, cells }: Piece): Float64Array {
+  const normals = new Float64Array(3 * cells.length)
+  for (let e = 0; e < cells.length; e++) {
+    const [x, y, z] = triangleNormal(points, elements, e)
     const length = Math.hypot(x, y, z) || 1
     normals.set([x / length, y / length, z / length], 3 * e)
   }

@@ -3,25 +3,49 @@
  *
  *     integral(dot(U, normal), on = "Drain") / integral(1, on = "Drain")
  *
- * `integral`, `mean`, `sum`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when `on` is
- * absent. `mean` is by volume, area or length; `sum` adds the values of cells or faces as they are. Not-a-number is left out and counted.
+ * `integral`, `mean`, `sum`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when `on` is absent.
+ * A vector reduces to a vector; `min` and `max` are of its magnitude. `mean` is by volume, area or length; `sum` adds the values of cells
+ * or faces as they are. Not-a-number is left out and counted.
  */
 import { DataError, FormulaError } from '../errors'
+import { componentNames } from '../fields/formula/check'
+import { expressionText } from '../fields/formula/expressions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
-import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../fields/units'
-import type { Dimensions } from '../fields/units'
-import type { PartBlocks } from '../mesh/MeshBlock'
-import { joinShapes } from '../steps/Shape'
-import type { Evaluator } from '../study/Evaluator'
-import { integrateCells, magnitude } from './integrateCells'
+import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../units/units'
+import type { Dimensions } from '../units/units'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { Shape, ShapeValues } from '../shapes/Shape'
 import { integrateShape } from './integrateShape'
+import { magnitude } from './integrateCells'
 import { sumCells } from './sumCells'
-import { mergeTotals } from './sums'
+import { totalsOfParts } from './totals'
 import type { Totals } from './sums'
 
+/** What measuring sees of a case at a moment. */
+export interface Measurable {
+  lengthUnit: string | null
+  /** @throws DataError when there is none of that name */
+  part(name: string): PartBlocks
+  /** Names of the regions. */
+  regions: readonly string[]
+  hasPart(name: string): boolean
+  check(): void
+  /** Whether it has values on shapes only, because it contains `normal`. */
+  quantity(expression: Expression, parts: readonly string[]): { unit: string | null; components: number; place: string; onShape: boolean }
+  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues
+  partShape(name: string, isOuter: boolean): Shape
+  values(expression: Expression, shape: Shape): ShapeValues
+  caseNumber(name: string, range: [number, number]): { value: number; dimensions: Dimensions | null } | undefined
+}
+
 export interface Measured {
+  /** Of a vector its magnitude. */
   value: number
+  /** Of a vector or tensor: its components by their names. */
+  components?: Record<string, number>
+  /** `magnitude`: the smallest or largest one of a vector. */
+  of?: 'magnitude'
   /** null: unknown */
   unit: string | null
   /** Values left out because they are not finite. */
@@ -29,10 +53,12 @@ export interface Measured {
 }
 
 interface Value {
-  value: number
+  /** One for each component. */
+  values: number[]
   dimensions: Dimensions | null
   /** Name to show instead of the coherent unit: a plain field keeps the unit of its file. */
   unit?: string | null
+  of?: 'magnitude'
   nonFinite: number
 }
 
@@ -43,15 +69,21 @@ const reductions = new Set(['integral', 'mean', 'sum', 'min', 'max'])
  * @param parts  names of the parts reductions run over when they name none
  * @throws FormulaError pointing into the text; DataError for an unknown part
  */
-export function measureExpression(text: string, evaluator: Evaluator, parts: readonly string[]): Measured {
-  const { value, dimensions, unit, nonFinite } = new Reducer(text, evaluator, parts).value(parseFormula(text))
-  return { value, unit: unit === undefined ? dimensions && unitName(dimensions) : unit, nonFinite }
+export function measureExpression(text: string, data: Measurable, parts: readonly string[]): Measured {
+  const { values, dimensions, unit, of, nonFinite } = new Reducer(data, parts).value(parseFormula(text))
+  return { ...named(values), ...(of && { of }), unit: unit === undefined ? dimensions && unitName(dimensions) : unit, nonFinite }
+}
+
+/** Magnitude and components of the result; for a scalar only the value. */
+export function named(values: readonly number[]): Pick<Measured, 'value' | 'components'> {
+  if (values.length === 1) return { value: values[0]! }
+  const names = componentNames[values.length] ?? values.map((_, c) => `${c + 1}`)
+  return { value: magnitude(values, 0, values.length), components: Object.fromEntries(values.map((x, c) => [names[c]!, x])) }
 }
 
 class Reducer {
   constructor(
-    private readonly text: string,
-    private readonly evaluator: Evaluator,
+    private readonly data: Measurable,
     private readonly parts: readonly string[],
   ) {}
 
@@ -59,123 +91,157 @@ class Reducer {
     switch (e.kind) {
       case 'number': {
         const unit = e.unit === null ? null : requireUnit(e.unit, e.range)
-        return { value: unit ? e.value * unit.factor + unit.offset : e.value, dimensions: unit?.dimensions ?? dimensionless, nonFinite: 0 }
+        const value = unit ? e.value * unit.factor + unit.offset : e.value
+        return { values: [value], dimensions: unit?.dimensions ?? dimensionless, nonFinite: 0 }
       }
       case 'name': {
-        const number = this.evaluator.caseNumber(e.name, e.range)
-        if (number) return { ...number, nonFinite: 0 }
+        const number = this.data.caseNumber(e.name, e.range)
+        if (number) return { values: [number.value], dimensions: number.dimensions, nonFinite: 0 }
         break
       }
       case 'negate': {
         const of = this.value(e.of)
-        return { ...of, value: -of.value }
+        return { ...of, values: of.values.map((x) => -x) }
+      }
+      case 'component': {
+        const of = this.value(e.of)
+        const index = componentNames[of.values.length]?.indexOf(e.component) ?? -1
+        if (index < 0) throw new FormulaError('no-component', `“${expressionText(e.of)}” has no component “${e.component}”.`, e.range)
+        return { ...of, values: [of.values[index]!] }
       }
       case 'binary':
         return this.binary(e.operator, this.value(e.left), this.value(e.right), e)
       case 'call':
         if (reductions.has(e.name) && e.arguments.length === 1) return this.reduce(e.name, e.arguments[0]!, e.options)
+        if (e.name === 'mag' && e.arguments.length === 1) {
+          const of = this.value(e.arguments[0]!)
+          return { ...of, values: [of.values.length === 1 ? Math.abs(of.values[0]!) : magnitude(of.values, 0, of.values.length)] }
+        }
         break
       default:
     }
-    throw new FormulaError('not-reduced', `“${this.text.slice(...e.range)}” is a field, not a number; wrap it in mean(…), integral(…), sum(…), min(…) or max(…).`, e.range)
+    const text = expressionText(e)
+    throw new FormulaError(
+      'not-reduced',
+      `“${text}” is a field, not a number; wrap it in mean(…), integral(…), sum(…), min(…) or max(…).`,
+      e.range,
+    )
   }
 
-  private binary(operator: string, a: Value, b: Value, e: Expression): Value {
+  private binary(operator: string, a: Value, b: Value, e: Expression & { kind: 'binary' }): Value {
     const nonFinite = a.nonFinite + b.nonFinite
     const both = a.dimensions && b.dimensions
+    const isVector = a.values.length > 1 && b.values.length > 1
     switch (operator) {
       case '*':
-        return { value: a.value * b.value, dimensions: both && multiply(a.dimensions!, b.dimensions!), nonFinite }
       case '/':
-        return { value: a.value / b.value, dimensions: both && divide(a.dimensions!, b.dimensions!), nonFinite }
-      case '^':
-        return { value: a.value ** b.value, dimensions: a.dimensions && power(a.dimensions, b.value), nonFinite }
-      default:
-        if (both && !sameDimensions(a.dimensions!, b.dimensions!)) {
-          throw new FormulaError('units', `${unitName(b.dimensions!)} cannot be ${operator === '+' ? 'added to' : 'subtracted from'} ${unitName(a.dimensions!)}.`, e.range)
+      case '^': {
+        if (isVector || (operator !== '*' && b.values.length > 1) || (operator === '^' && a.values.length > 1)) {
+          throw new FormulaError(
+            'kind',
+            `${expressionText(e.left)} and ${expressionText(e.right)} are vectors; take a component or mag(…).`,
+            e.range,
+          )
         }
-        return { value: operator === '+' ? a.value + b.value : a.value - b.value, dimensions: both && a.dimensions, nonFinite }
+        const run = (x: number, y: number): number => (operator === '*' ? x * y : operator === '/' ? x / y : x ** y)
+        const values = a.values.length > 1 ? a.values.map((x) => run(x, b.values[0]!)) : b.values.map((y) => run(a.values[0]!, y))
+        const dimensions =
+          operator === '^'
+            ? a.dimensions && power(a.dimensions, b.values[0]!)
+            : both && (operator === '*' ? multiply : divide)(a.dimensions!, b.dimensions!)
+        return { values, dimensions, nonFinite }
+      }
+      default: {
+        if (both && !sameDimensions(a.dimensions!, b.dimensions!)) {
+          throw new FormulaError(
+            'units',
+            `${unitName(b.dimensions!)} cannot be ${operator === '+' ? 'added to' : 'subtracted from'} ${unitName(a.dimensions!)}.`,
+            e.range,
+          )
+        }
+        if (a.values.length !== b.values.length) throw new FormulaError('kind', 'A vector and a number cannot be added.', e.range)
+        const values = a.values.map((x, c) => (operator === '+' ? x + b.values[c]! : x - b.values[c]!))
+        return { values, dimensions: both && a.dimensions, nonFinite }
+      }
     }
   }
 
   private reduce(name: string, argument: Expression, options: Record<string, string>): Value {
     const unknown = Object.keys(options).find((option) => option !== 'on')
     if (unknown) throw new FormulaError('option', `${name} takes the option on = "…", not “${unknown}”.`, argument.range)
-    const text = this.text.slice(...argument.range)
     const names = options['on'] === undefined ? this.parts : [options['on']]
-    if (name === 'sum') return this.shifted(argument.range[0], () => this.sum(text, names))
-    const { totals, unit, dimension, components } = this.shifted(argument.range[0], () => this.totals(text, names))
-    const value = (list: number[]): number => (components === 1 ? list[0]! : magnitude(list, 0, components))
-    const parsed = unit === null ? null : parseUnit(unit)
+    if (name === 'sum') return this.sum(argument, names)
+    const { totals, unit, dimension, components } = this.totals(argument, names)
     const { nonFinite } = totals
+    const parsed = unit === null ? null : parseUnit(unit)
     if (name !== 'integral') {
-      if (totals.measure === 0) throw new DataError('empty', `There is nothing to measure on ${names.join(', ')}: no cells with finite values of ${text}.`)
-      const result = name === 'mean' ? value(totals.mean) : name === 'min' ? totals.min : totals.max
-      return { value: result, dimensions: parsed?.dimensions ?? null, unit, nonFinite }
+      const text = expressionText(argument)
+      if (totals.measure === 0)
+        throw new DataError('empty', `There is nothing to measure on ${names.join(', ')}: no cells with finite values of ${text}.`)
+      const dimensions = parsed?.dimensions ?? null
+      if (name === 'mean') return { values: totals.mean, dimensions, unit, nonFinite }
+      return { values: [name === 'min' ? totals.min : totals.max], dimensions, unit, ...(components > 1 && { of: 'magnitude' }), nonFinite }
     }
-    const { lengthUnit } = this.evaluator.data.catalogue
+    const { lengthUnit } = this.data
     const length = lengthUnit === null ? null : parseUnit(lengthUnit)
-    if (!parsed || !length) return { value: value(totals.integral), dimensions: null, nonFinite }
+    if (!parsed || !length) return { values: totals.integral, dimensions: null, nonFinite }
+    const factor = parsed.factor * length.factor ** dimension
     return {
-      value: value(totals.integral) * parsed.factor * length.factor ** dimension,
+      values: totals.integral.map((x) => x * factor),
       dimensions: multiply(parsed.dimensions, power(length.dimensions, dimension)),
       nonFinite,
     }
   }
 
-  private sum(text: string, names: readonly string[]): Value {
+  private sum(argument: Expression, names: readonly string[]): Value {
     const parts = names.map((name) => this.part(name).part)
-    const { place, unit } = this.evaluator.quantity(text, parts[0]!.name)
-    if (place === 'point') throw new DataError('point-sum', `A sum over points would count the mesh, not ${text}; write integral(…) or mean(…).`)
-    const sums = parts.map((part) => sumCells(part.nBlocks, (k) => part.block(k), (k) => this.evaluator.blockValues(text, part, k)))
-    const total = (c: number): number => sums.reduce((sum, found) => sum + (found.sums[c] ?? 0), 0)
-    const list = sums[0]!.sums.map((_, c) => total(c))
+    const all = parts.map((part) => part.name)
+    const { place, unit } = this.data.quantity(argument, all)
+    if (place === 'point') {
+      throw new DataError(
+        'point-sum',
+        `A sum over points would count the mesh, not ${expressionText(argument)}; write integral(…) or mean(…).`,
+      )
+    }
+    const sums = parts.map((part) =>
+      sumCells(
+        part,
+        (k) => this.data.blockValues(argument, all, part, k),
+        () => this.data.check(),
+      ),
+    )
+    const values = sums[0]!.sums.map((_, c) => sums.reduce((sum, found) => sum + (found.sums[c] ?? 0), 0))
     const dimensions = unit === null ? null : (parseUnit(unit)?.dimensions ?? null)
-    return { value: list.length === 1 ? list[0]! : magnitude(list, 0, list.length), dimensions, unit, nonFinite: sums.reduce((n, found) => n + found.nonFinite, 0) }
+    return { values, dimensions, unit, nonFinite: sums.reduce((n, found) => n + found.nonFinite, 0) }
   }
 
-  /** Errors in an argument point into the whole expression. */
-  private shifted<T>(by: number, run: () => T): T {
-    try {
-      return run()
-    } catch (error) {
-      if (!(error instanceof FormulaError) || !error.range) throw error
-      throw new FormulaError(error.code, error.message, [error.range[0] + by, error.range[1] + by])
+  private totals(
+    argument: Expression,
+    names: readonly string[],
+  ): { totals: Totals; unit: string | null; dimension: number; components: number } {
+    const found = names.map((name) => this.part(name))
+    const parts = found.map(({ part }) => part)
+    const all = parts.map((part) => part.name)
+    const { isOuter } = found[0]!
+    const dimension = parts[0]!.dimension - (isOuter ? 1 : 0)
+    const { unit, components, onShape } = this.data.quantity(argument, all)
+    if (!onShape) {
+      const valuesOf = (part: PartBlocks, k: number): FieldValues => this.data.blockValues(argument, all, part, k)
+      return { totals: totalsOfParts(parts, valuesOf, () => this.data.check(), isOuter), unit, dimension, components }
     }
+    const shapes = found.map(({ part, isOuter: outer }) => this.data.partShape(part.name, outer))
+    const shape = { kind: shapes[0]!.kind, pieces: shapes.flatMap(({ pieces }) => pieces) }
+    return { totals: integrateShape(shape, this.data.values(argument, shape)), unit, dimension, components }
   }
 
-  private totals(text: string, names: readonly string[]): { totals: Totals; unit: string | null; dimension: number; components: number } {
-    const parts = names.map((name) => this.part(name))
-    const dimension = parts[0]!.part.dimension - (parts[0]!.isOuter ? 1 : 0)
-    if (dimension === 3) return { ...this.cellTotals(text, parts.map((p) => p.part)), dimension }
-    const shapes = parts.map(({ part, isOuter }) => this.evaluator.partShape(part.name, isOuter))
-    const shape = joinShapes(shapes[0]!.kind, shapes)
-    const values = this.evaluator.values(text, shape)
-    return { totals: integrateShape(shape, values), unit: values.unit, dimension, components: values.components }
-  }
-
+  /** A part of that name, or `outer` and `REGION/outer` for the outer surface of a region. */
   private part(name: string): { part: PartBlocks; isOuter: boolean } {
-    const { catalogue } = this.evaluator.data
     const outer = /^(?:(.*)\/)?outer$/.exec(name)
-    const regions = catalogue.parts.filter((p) => p.dimension === 3)
-    if (outer && !catalogue.parts.some((p) => p.name === name)) {
-      const region = outer[1] ?? (regions.length === 1 ? regions[0]!.name : undefined)
-      if (region !== undefined) return { part: this.evaluator.data.part(region), isOuter: true }
+    const { regions } = this.data
+    if (outer && !this.data.hasPart(name)) {
+      const region = outer[1] ?? (regions.length === 1 ? regions[0]! : undefined)
+      if (region !== undefined) return { part: this.data.part(region), isOuter: true }
     }
-    return { part: this.evaluator.data.part(name), isOuter: false }
-  }
-
-  private cellTotals(text: string, parts: PartBlocks[]): { totals: Totals; unit: string | null; components: number } {
-    const { unit } = this.evaluator.quantity(text, parts[0]!.name)
-    const groups = []
-    let components = 1
-    for (const part of parts) {
-      for (let k = 0; k < part.nBlocks; k++) {
-        const field = this.evaluator.blockValues(text, part, k)
-        components = field.components
-        groups.push(...integrateCells(part.block(k), field))
-      }
-    }
-    return { totals: mergeTotals(groups, components), unit, components }
+    return { part: this.data.part(name), isOuter: false }
   }
 }

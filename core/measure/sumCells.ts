@@ -1,5 +1,6 @@
 /** Plain sums of values that belong to whole cells or faces, such as what flows through each face. */
-import type { FieldValues, MeshBlock } from '../mesh/MeshBlock'
+import { eachBlock } from '../mesh/MeshBlock'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { Sum } from './sums'
 
 export interface CellSum {
@@ -12,14 +13,14 @@ export interface CellSum {
 /**
  * Adds the value of every cell of a part once, pieces of one cell together, in the order of the blocks.
  *
- * @param values  by cell
+ * @param valuesOf  by cell
+ * @param check     called per block; throws to cancel
  */
-export function sumCells(nBlocks: number, meshOf: (k: number) => MeshBlock, valuesOf: (k: number) => FieldValues): CellSum {
+export function sumCells(part: PartBlocks, valuesOf: (k: number) => FieldValues, check: () => void): CellSum {
   let sums: Sum[] = []
   let last = -1
   const out: CellSum = { sums: [], cells: 0, nonFinite: 0 }
-  for (let k = 0; k < nBlocks; k++) {
-    const { cellNumbers } = meshOf(k)
+  eachBlock(part, check, ({ cellNumbers }, k) => {
     const { values, components } = valuesOf(k)
     if (!sums.length) sums = Array.from({ length: components }, () => new Sum())
     for (let c = 0; c < cellNumbers.length; c++) {
@@ -31,9 +32,9 @@ export function sumCells(nBlocks: number, meshOf: (k: number) => MeshBlock, valu
         continue
       }
       out.cells++
-      for (let d = 0; d < components; d++) sums[d]!.add(own[d]!)
+      own.forEach((x, i) => sums[i]!.add(x))
     }
-  }
+  })
   out.sums = sums.map((sum) => sum.value)
   return out
 }

@@ -28,7 +28,7 @@
  * Where cells are linear pieces of quadratic ones, besides:
  *
  *   wholeOf       Int32Array (nCells), quadratic cell that the cell is a piece of, -1 for none
- *   wholeLeads    Uint8Array (nCells), 1 for the first piece of its quadratic cell: it stands for all of it in totals
+ *   wholeLeads    Uint8Array (nCells), 1 for the first piece of its quadratic cell: it represents the whole cell in totals
  *   wholeTypes    Uint8Array (nWhole), codes of `quadraticCells.ts`
  *   wholeOffsets  Uint32Array (nWhole + 1), where each one's nodes begin in wholeNodes
  *   wholeNodes    Uint32Array, local point indices
@@ -59,8 +59,11 @@ export interface MeshBlock {
   wholeNodes?: Uint32Array
 }
 
-/** A block without where it is: what values need to stand in its order. */
-export type BlockOrder = Pick<MeshBlock, 'cellNumbers' | 'pointNumbers' | 'pointSources' | 'pointCells' | 'groupStarts' | 'groupNodes' | keyof BlockAdded>
+/** A block without its coordinates: what values need to be put in its order. */
+export type BlockOrder = Pick<
+  MeshBlock,
+  'cellNumbers' | 'pointNumbers' | 'pointSources' | 'pointCells' | 'groupStarts' | 'groupNodes' | keyof BlockAdded
+>
 
 /** Points that splitting added, all there or none. */
 export type BlockAdded = Required<Pick<MeshBlock, 'addedPoints' | 'addedTypes' | 'addedStarts' | 'addedNodes'>>
@@ -74,7 +77,9 @@ export type BlockWholes = Required<Pick<MeshBlock, 'wholeOf' | 'wholeLeads' | 'w
 
 export function wholesOf(mesh: MeshBlock): BlockWholes | undefined {
   const { wholeOf, wholeLeads, wholeTypes, wholeOffsets, wholeNodes } = mesh
-  return wholeOf && wholeLeads && wholeTypes && wholeOffsets && wholeNodes ? { wholeOf, wholeLeads, wholeTypes, wholeOffsets, wholeNodes } : undefined
+  return wholeOf && wholeLeads && wholeTypes && wholeOffsets && wholeNodes
+    ? { wholeOf, wholeLeads, wholeTypes, wholeOffsets, wholeNodes }
+    : undefined
 }
 
 /** Cells of one group: the grain of the search index inside a block and of all compensated sums. */
@@ -93,7 +98,21 @@ export interface FieldValues {
 /** Smallest and largest value of each group of cells, for skipping: (2 × nGroups), min then max, of scalars only. */
 export type GroupRanges = Float64Array
 
-/** What kernels see of a part: its blocks, one by one, and the values on them. All access is synchronous. */
+/** Something that stays valid until it is released. */
+export interface Held<T> {
+  value: T
+  release(): void
+}
+
+/** Arrays derived from one block, such as a search structure. */
+export type DerivedArrays = Record<string, Float32Array | Float64Array | Uint8Array | Uint32Array | Int32Array>
+
+/**
+ * What kernels see of a part: its blocks, one by one, and the values on them. All access is synchronous.
+ *
+ * Blocks and values may be views on memory that is used again: they are valid until the end of the `within` in which they were asked
+ * for, or until they are released if `hold` asked for them.
+ */
 export interface PartBlocks {
   readonly name: string
   readonly dimension: number
@@ -104,4 +123,16 @@ export interface PartBlocks {
   block(k: number): MeshBlock
   /** Values of a field of the source on block k; throws a DataError when the part has no such field. */
   field(name: string, k: number): FieldValues
+  /** Arrays made from block k, kept under a name for those who ask later. */
+  derived(k: number, name: string, make: () => DerivedArrays): DerivedArrays
+  within<T>(work: () => T): T
+  hold<T>(load: () => T): Held<T>
+}
+
+/** Does something with each block of a part in order. @param check  called per block; throws to cancel */
+export function eachBlock(part: PartBlocks, check: () => void, work: (mesh: MeshBlock, k: number) => void): void {
+  for (let k = 0; k < part.nBlocks; k++) {
+    check()
+    part.within(() => work(part.block(k), k))
+  }
 }

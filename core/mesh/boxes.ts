@@ -52,8 +52,11 @@ export function boxCentre(box: Box): [number, number, number] {
 
 export function isInBox(box: Box, x: number, y: number, z: number, tolerance: number): boolean {
   return (
-    x >= box[0] - tolerance && x <= box[3] + tolerance &&
-    y >= box[1] - tolerance && y <= box[4] + tolerance &&
-    z >= box[2] - tolerance && z <= box[5] + tolerance
+    x >= box[0] - tolerance &&
+    x <= box[3] + tolerance &&
+    y >= box[1] - tolerance &&
+    y <= box[4] + tolerance &&
+    z >= box[2] - tolerance &&
+    z <= box[5] + tolerance
   )
 }

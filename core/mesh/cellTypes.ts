@@ -20,9 +20,7 @@ export const CellType = {
 
 export type CellTypeName = keyof typeof CellType
 
-export const cellTypeNames: Record<number, string> = Object.fromEntries(
-  Object.entries(CellType).map(([name, code]) => [code, name]),
-)
+export const cellTypeNames: Record<number, string> = Object.fromEntries(Object.entries(CellType).map(([name, code]) => [code, name]))
 
 /** Dimension of a cell type: 0 points, 1 lines, 2 faces, 3 volumes; -1 for a type the core does not know. */
 export function cellDimension(type: number): number {

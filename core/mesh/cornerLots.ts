@@ -7,7 +7,7 @@ import type { FloatArray } from './MeshBlock'
 /** Cells of a lot: their corners stay in the fast memory of a core. */
 export const LOT_CELLS = 1 << 12
 
-/** Where the arrays of cells [from, to) stand. */
+/** Addresses of the arrays of cells [from, to). */
 export interface CornerLot {
   kernels: Kernels
   from: number
@@ -18,7 +18,11 @@ export interface CornerLot {
   corners: number
 }
 
-export function overCornerLots(points: FloatArray, { offsets, connectivity }: { offsets: Uint32Array; connectivity: Uint32Array }, work: (lot: CornerLot) => void): void {
+export function overCornerLots(
+  points: FloatArray,
+  { offsets, connectivity }: { offsets: Uint32Array; connectivity: Uint32Array },
+  work: (lot: CornerLot) => void,
+): void {
   const kernels = sharedKernels()
   const nCells = offsets.length - 1
   for (let from = 0; from < nCells; from += LOT_CELLS) {
@@ -40,7 +44,7 @@ export function overCornerLots(points: FloatArray, { offsets, connectivity }: { 
   }
 }
 
-/** Where the arrays of cells stand. Offsets count from `nodes`, which may be outside of the memory where the first one is not 0. */
+/** Addresses of the arrays of cells. Offsets count from `nodes`, which may be outside of the memory where the first one is not 0. */
 export interface CellLot {
   types: number
   offsets: number
@@ -51,7 +55,12 @@ export interface CellLot {
 /** Cells [from, to) with their offsets as they are. */
 export function putCells(kernels: Kernels, { types, offsets, connectivity }: Cells, from: number, to: number): CellLot {
   const first = offsets[from]!
-  return { types: kernels.put(types.subarray(from, to)), offsets: kernels.put(offsets.subarray(from, to + 1)), nodes: kernels.put(connectivity.subarray(first, offsets[to])) - 4 * first, n: to - from }
+  return {
+    types: kernels.put(types.subarray(from, to)),
+    offsets: kernels.put(offsets.subarray(from, to + 1)),
+    nodes: kernels.put(connectivity.subarray(first, offsets[to])) - 4 * first,
+    n: to - from,
+  }
 }
 
 /** Offsets of cells [from, to), counted from 0. */

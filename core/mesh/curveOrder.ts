@@ -31,13 +31,17 @@ export function curveKeys(points: FloatArray, cells: Pick<Cells, 'offsets' | 'co
 }
 
 /** The same for cells in the memory of kernels. @returns where the keys are */
-function curveKeysOf(kernels: Kernels, { offsets, corners, n }: { offsets: number; corners: number; n: number }, box: readonly number[]): number {
+function curveKeysOf(
+  kernels: Kernels,
+  { offsets, corners, n }: { offsets: number; corners: number; n: number },
+  box: readonly number[],
+): number {
   const keys = kernels.take(Uint32Array, n)
   kernels.run.curvePlaces(offsets, corners, n, box[0]!, box[1]!, box[2]!, scaleOf(box), kernels.put(STEPS), keys)
   return keys
 }
 
-/** What kernels need of the curve through a box: where its lower corner and scale stand, and where its steps. */
+/** Addresses for the kernels of the curve through a box: its lower corner and scale, and its steps. */
 export interface CurveAt {
   corner: number
   steps: number
@@ -54,7 +58,7 @@ function scaleOf([x, y, z, ...upper]: readonly number[]): number {
 
 /**
  * The curve as an automaton: by state and octant (x y z), the octant's place along the curve, and the next state above it. The
- * states are the ways in which the curve lies in a cube, told apart by the order of its octants; some are met at once, others
+ * states are the orientations of the curve in a cube, distinguished by the order of its octants; some are met at once, others
  * deeper down.
  */
 function makeSteps(): Uint8Array {
@@ -72,7 +76,12 @@ function makeSteps(): Uint8Array {
     const { x, y, z, level, orders } = cubes[s]!
     const shift = BITS - 1 - level
     orders.forEach((order, octant) => {
-      const inner = { x: x | ((octant >> 2) << shift), y: y | (((octant >> 1) & 1) << shift), z: z | ((octant & 1) << shift), level: level + 1 }
+      const inner = {
+        x: x | ((octant >> 2) << shift),
+        y: y | (((octant >> 1) & 1) << shift),
+        z: z | ((octant & 1) << shift),
+        level: level + 1,
+      }
       const own = ordersAt(inner.x, inner.y, inner.z, inner.level)
       const key = own.join()
       if (!states.has(key)) states.set(key, cubes.push({ ...inner, orders: own }) - 1)

@@ -1,7 +1,7 @@
 /**
  * Boundary faces and neighbours by matching faces on their smallest point numbers (`kernels/assembly/faces.ts`).
  *
- * Each face waits in a list under its smallest point until its twin arrives; what is left is the boundary. Places of
+ * Each face waits in a list under its smallest point until its twin arrives; the remaining faces are the boundary. Places of
  * matched faces are used again, so that the waiting list stays near the size of the advancing front, not of all faces.
  * Cost: O(nFaces). Faces of three or four nodes; three smallest numbers tell faces of a valid mesh apart.
  */
@@ -41,7 +41,7 @@ export interface OpenFaces {
 
 export const NO_NODE = 0xffffffff
 
-/** Words of a waiting face, and where its cell, local face and nodes stand in it. */
+/** Words of a waiting face, and the offsets of its cell, local face and nodes. */
 const WORDS = 5
 const WORDS_WITH_NODES = 9
 const CELL = 2
@@ -96,7 +96,7 @@ export class FaceMatcher {
       to = Math.min(from + LOT, types.length)
       const first = offsets[from]!
       while (offsets[to]! - first > MOST_NODES * LOT && to > from + 1) to = (from + to) >>> 1
-      // polygons alone have more nodes than fit, and no faces
+      // only polygons have more nodes than fit, and they have no faces
       if (offsets[to]! - first > MOST_NODES * LOT) continue
       const n = to - from
       kernels.view(Uint8Array, at.types, n).set(types.subarray(from, to))
@@ -126,7 +126,7 @@ export class FaceMatcher {
     return { boundary, nodes }
   }
 
-  /** The faces that still wait, and where they stand in memory. */
+  /** The faces that still wait, and their addresses. */
   private open(): { boundary: Uint32Array; places: Uint32Array; words: Uint32Array } {
     const { kernels } = this
     const at = kernels.run.listOpen(this.nPoints) >>> 0

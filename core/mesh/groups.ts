@@ -13,11 +13,23 @@ export function groupsOf({ points, offsets, connectivity }: Pick<MeshBlock, 'poi
     const n = Math.ceil(nCells / GROUP_CELLS)
     const starts = kernels.take(Uint32Array, n + 1)
     const nodes = kernels.take(Uint32Array, connectivity.length)
-    const length = kernels.run.groupNodes(kernels.put(offsets), kernels.put(connectivity), nCells, points.length / 3, GROUP_CELLS, starts, nodes)
+    const length = kernels.run.groupNodes(
+      kernels.put(offsets),
+      kernels.put(connectivity),
+      nCells,
+      points.length / 3,
+      GROUP_CELLS,
+      starts,
+      nodes,
+    )
     const boxes = kernels.take(Float32Array, 6 * n)
     const groupBoxes = points instanceof Float32Array ? kernels.run.groupBoxesSingle : kernels.run.groupBoxesDouble
     groupBoxes(kernels.put(points), starts, nodes, n, boxes)
-    return { groups: kernels.view(Float32Array, boxes, 6 * n).slice(), groupStarts: kernels.view(Uint32Array, starts, n + 1).slice(), groupNodes: kernels.view(Uint32Array, nodes, length).slice() }
+    return {
+      groups: kernels.view(Float32Array, boxes, 6 * n).slice(),
+      groupStarts: kernels.view(Uint32Array, starts, n + 1).slice(),
+      groupNodes: kernels.view(Uint32Array, nodes, length).slice(),
+    }
   })
 }
 

@@ -1,6 +1,6 @@
 /**
- * Joins the pieces of a divided mesh where they touch: a cell refers to the first of several points that lie at bitwise the
- * same place in different pieces. Points of one piece are never joined, they may lie together on purpose. O(points).
+ * Joins the pieces of a divided mesh where they touch: a cell refers to the first of several points with bitwise the
+ * same coordinates in different pieces. Points of one piece are never joined, they may coincide on purpose. O(points).
  */
 import { Growing } from './growing'
 import type { FloatArray } from './MeshBlock'
@@ -30,7 +30,10 @@ export class SeamTable {
       const mask = this.table.length - 1
       let h = hash(x, y, z) & mask
       let other = this.table[h]! - 1
-      while (other >= 0 && !(other < earlier && this.points.at(3 * other) === x && this.points.at(3 * other + 1) === y && this.points.at(3 * other + 2) === z)) {
+      while (
+        other >= 0 &&
+        !(other < earlier && this.points.at(3 * other) === x && this.points.at(3 * other + 1) === y && this.points.at(3 * other + 2) === z)
+      ) {
         h = (h + 1) & mask
         other = this.table[h]! - 1
       }

@@ -11,8 +11,9 @@ import { boxOfPoints, diagonal, isInBox, unionBox } from './boxes'
 import { matchFaces, MAX_FACES } from './faceMatching'
 import { invertQuadratic } from './quadraticShape'
 import { INSIDE_TOLERANCE, invertCell, loadCell } from './shapeFunctions'
+import { BlockWindow } from './BlockWindow'
 import { wholesOf } from './MeshBlock'
-import type { BlockWholes, Box, MeshBlock, PartBlocks } from './MeshBlock'
+import type { BlockWholes, Box, DerivedArrays, MeshBlock, PartBlocks } from './MeshBlock'
 
 /** Longest walk from the last cell: a position farther off is nearer to the cells of its own bin. */
 const WALK_ON = 4
@@ -32,17 +33,19 @@ export interface Spot {
   weights: Float64Array
 }
 
-/** Search structure of one block, built at first use. */
+/** Finds positions in one block. Its search structure is kept with the block. */
 export class BlockLocator {
-  readonly mesh: MeshBlock
   private readonly neighbours: Int32Array
   private readonly bins: Bins
 
-  constructor(mesh: MeshBlock) {
-    this.mesh = mesh
-    this.neighbours = new Int32Array(MAX_FACES * mesh.types.length)
-    matchFaces(mesh, mesh.points.length / 3, this.neighbours)
-    this.bins = buildBins(mesh)
+  /** @param arrays  of `searchArrays` */
+  constructor(
+    readonly mesh: MeshBlock,
+    arrays: DerivedArrays,
+  ) {
+    const { neighbours, starts, cells, grid } = arrays as ReturnType<typeof searchArrays>
+    this.neighbours = neighbours
+    this.bins = new Bins(starts, cells, grid)
   }
 
   /**
@@ -145,34 +148,86 @@ function exitFace(type: number, r: number, s: number, t: number): number {
 }
 
 function largest(
-  a: number, fa: number, b: number, fb: number, c: number, fc: number,
-  d: number, fd: number, e: number, fe: number, g: number, fg: number,
+  a: number,
+  fa: number,
+  b: number,
+  fb: number,
+  c: number,
+  fc: number,
+  d: number,
+  fd: number,
+  e: number,
+  fe: number,
+  g: number,
+  fg: number,
 ): number {
   let worst = a
   let face = fa
-  if (b > worst) { worst = b; face = fb }
-  if (c > worst) { worst = c; face = fc }
-  if (d > worst) { worst = d; face = fd }
-  if (e > worst) { worst = e; face = fe }
+  if (b > worst) {
+    worst = b
+    face = fb
+  }
+  if (c > worst) {
+    worst = c
+    face = fc
+  }
+  if (d > worst) {
+    worst = d
+    face = fd
+  }
+  if (e > worst) {
+    worst = e
+    face = fe
+  }
   if (g > worst) face = fg
   return face
 }
 
-interface Bins {
-  starts: Uint32Array
-  cells: Uint32Array
-  at(x: number, y: number, z: number): number
+/**
+ * What `BlockLocator` searches in.
+ *
+ *   neighbours  Int32Array (MAX_FACES × nCells), cell behind each face, see `faceMatching.ts`
+ *   starts      Uint32Array (nBins + 1), where the cells of each bin begin in `cells`
+ *   grid        Float64Array: bins along each axis (3), bins per length (3), box (6), tolerance
+ */
+export function searchArrays(mesh: MeshBlock): { neighbours: Int32Array; starts: Uint32Array; cells: Uint32Array; grid: Float64Array } {
+  const neighbours = new Int32Array(MAX_FACES * mesh.types.length)
+  matchFaces(mesh, mesh.points.length / 3, neighbours)
+  return { neighbours, ...buildBins(mesh) }
 }
 
-function buildBins(mesh: MeshBlock): Bins {
+/** Bins of a uniform grid over a block, each with the cells whose boxes meet it. */
+class Bins {
+  private readonly box: Box
+  private readonly tolerance: number
+
+  constructor(
+    readonly starts: Uint32Array,
+    readonly cells: Uint32Array,
+    private readonly grid: Float64Array,
+  ) {
+    this.box = Array.from(grid.subarray(6, 12)) as Box
+    this.tolerance = grid[12]!
+  }
+
+  /** Bin of a position; -1 outside. */
+  at(x: number, y: number, z: number): number {
+    if (!isInBox(this.box, x, y, z, this.tolerance)) return -1
+    return (this.along(2, z) * this.grid[1]! + this.along(1, y)) * this.grid[0]! + this.along(0, x)
+  }
+
+  private along(d: number, x: number): number {
+    return Math.max(0, Math.min(this.grid[d]! - 1, Math.floor((x - this.box[d]!) * this.grid[3 + d]!)))
+  }
+}
+
+function buildBins(mesh: MeshBlock): { starts: Uint32Array; cells: Uint32Array; grid: Float64Array } {
   const nCells = mesh.types.length
   const box = boxOfPoints(mesh.points)
   const size = [0, 1, 2].map((d) => Math.max(box[d + 3]! - box[d]!, 1e-300))
   const width = 2 * Math.cbrt((size[0]! * size[1]! * size[2]!) / Math.max(nCells, 1))
   const n = size.map((s) => Math.min(MAX_BINS, Math.max(1, Math.ceil(s / width) || 1))) as [number, number, number]
   const scale = size.map((s, d) => n[d]! / s) as [number, number, number]
-  const clamp = (x: number, d: number): number =>
-    Math.max(0, Math.min(n[d]! - 1, Math.floor((x - box[d]!) * scale[d]!)))
   const ranges = binRanges(mesh, n, box, scale)
   const starts = new Uint32Array(n[0] * n[1] * n[2] + 1)
   for (let c = 0; c < nCells; c++) countBins(ranges, 6 * c, n, starts)
@@ -180,13 +235,7 @@ function buildBins(mesh: MeshBlock): Bins {
   const cells = new Uint32Array(starts[starts.length - 1]!)
   const fill = starts.slice(0, -1)
   for (let c = 0; c < nCells; c++) fillBins(ranges, 6 * c, n, fill, cells, c)
-  const tolerance = 1e-9 * diagonal(box)
-  return {
-    starts,
-    cells,
-    at: (x, y, z) =>
-      isInBox(box, x, y, z, tolerance) ? (clamp(z, 2) * n[1] + clamp(y, 1)) * n[0] + clamp(x, 0) : -1,
-  }
+  return { starts, cells, grid: Float64Array.of(...n, ...scale, ...box, 1e-9 * diagonal(box)) }
 }
 
 /** First and last bin of every cell along each axis: (6 × nCells) x0 y0 z0 x1 y1 z1. Pieces count as their quadratic cell. */
@@ -218,7 +267,10 @@ function binRanges(mesh: MeshBlock, n: readonly number[], box: Box, scale: reado
 }
 
 function countBins(ranges: Uint16Array, at: number, n: readonly number[], starts: Uint32Array): void {
-  const x0 = ranges[at]!, x1 = ranges[at + 3]!, y1 = ranges[at + 4]!, z1 = ranges[at + 5]!
+  const x0 = ranges[at]!,
+    x1 = ranges[at + 3]!,
+    y1 = ranges[at + 4]!,
+    z1 = ranges[at + 5]!
   for (let z = ranges[at + 2]!; z <= z1; z++) {
     for (let y = ranges[at + 1]!; y <= y1; y++) {
       const row = (z * n[1]! + y) * n[0]! + 1
@@ -228,7 +280,10 @@ function countBins(ranges: Uint16Array, at: number, n: readonly number[], starts
 }
 
 function fillBins(ranges: Uint16Array, at: number, n: readonly number[], fill: Uint32Array, cells: Uint32Array, cell: number): void {
-  const x0 = ranges[at]!, x1 = ranges[at + 3]!, y1 = ranges[at + 4]!, z1 = ranges[at + 5]!
+  const x0 = ranges[at]!,
+    x1 = ranges[at + 3]!,
+    y1 = ranges[at + 4]!,
+    z1 = ranges[at + 5]!
   for (let z = ranges[at + 2]!; z <= z1; z++) {
     for (let y = ranges[at + 1]!; y <= y1; y++) {
       const row = (z * n[1]! + y) * n[0]!
@@ -237,7 +292,10 @@ function fillBins(ranges: Uint16Array, at: number, n: readonly number[], fill: U
   }
 }
 
-/** Finds positions in a set of parts. Remembers where the last one was: neighbouring queries are cheap. */
+/** Blocks whose search structures are held at a time: those around a position, and those a line has just left. */
+const NEAR_BLOCKS = 4
+
+/** Finds positions in a set of parts. Remembers where the last one was: neighbouring queries are cheap. To be closed. */
 export class PartLocator {
   /** Result of the last successful `find`. */
   part = 0
@@ -245,12 +303,19 @@ export class PartLocator {
   cell = -1
   readonly weights = new Float64Array(8)
   private readonly parts: readonly PartBlocks[]
-  private readonly locators = new Map<number, BlockLocator>()
+  private readonly locators: BlockWindow<BlockLocator>
   private readonly tolerance: number
 
   constructor(parts: readonly PartBlocks[]) {
     this.parts = parts.filter((part) => part.dimension === 3)
     this.tolerance = 1e-9 * diagonal(unionBox(this.parts.flatMap((part) => part.boxes)))
+    this.locators = new BlockWindow(this.parts, NEAR_BLOCKS, (part, k) => {
+      const mesh = part.block(k)
+      return new BlockLocator(
+        mesh,
+        part.derived(k, 'search', () => searchArrays(mesh)),
+      )
+    })
   }
 
   /** As `find`, by the quadratic shape functions where there are some. Slower: for probes and samples, not for tracing. */
@@ -273,25 +338,12 @@ export class PartLocator {
 
   /** Looks for the position; on success `part`, `block`, `cell` and `weights` say where it is. */
   find(x: number, y: number, z: number): boolean {
-    if (this.block >= 0) {
-      const cell = this.locator(this.part, this.block).find(x, y, z, this.cell, this.weights)
-      if (cell >= 0) {
-        this.cell = cell
-        return true
-      }
-    }
+    if (this.block >= 0 && this.findIn(this.part, this.block, x, y, z, this.cell)) return true
     for (let p = 0; p < this.parts.length; p++) {
       const { boxes } = this.parts[p]!
       for (let k = 0; k < boxes.length; k++) {
         if (p === this.part && k === this.block) continue
-        if (!isInBox(boxes[k]!, x, y, z, this.tolerance)) continue
-        const cell = this.locator(p, k).find(x, y, z, -1, this.weights)
-        if (cell >= 0) {
-          this.part = p
-          this.block = k
-          this.cell = cell
-          return true
-        }
+        if (isInBox(boxes[k]!, x, y, z, this.tolerance) && this.findIn(p, k, x, y, z, -1)) return true
       }
     }
     return false
@@ -301,13 +353,21 @@ export class PartLocator {
     return this.parts[this.part]!
   }
 
+  /** Good until a few other blocks were searched. */
   locator(part: number, block: number): BlockLocator {
-    const key = part * 0x100000 + block
-    let locator = this.locators.get(key)
-    if (!locator) {
-      locator = new BlockLocator(this.parts[part]!.block(block))
-      this.locators.set(key, locator)
-    }
-    return locator
+    return this.locators.at(part, block)
+  }
+
+  close(): void {
+    this.locators.close()
+  }
+
+  private findIn(part: number, block: number, x: number, y: number, z: number, start: number): boolean {
+    const cell = this.locator(part, block).find(x, y, z, start, this.weights)
+    if (cell < 0) return false
+    this.part = part
+    this.block = block
+    this.cell = cell
+    return true
   }
 }

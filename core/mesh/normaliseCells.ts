@@ -88,7 +88,11 @@ function checkCells({ points, types, offsets, connectivity, polyhedra }: SourceM
 
 export function foreignPoint(point: number, nPoints: number, where: string): FormatError {
   // negative numbers of 32 bits are read as large ones
-  return new FormatError('bad-connectivity', `${where}: a cell refers to point ${point > 0x7fffffff ? point - 2 ** 32 : point}, but there are only ${nPoints} points; write the file again.`)
+  return new FormatError(
+    'bad-connectivity',
+    `${where}: a cell refers to point ${point > 0x7fffffff ? point - 2 ** 32 : point}, but there are only ${nPoints} points; write ` +
+      `the file again.`,
+  )
 }
 
 export function foreignCell(type: number, where: string): FormatError {
@@ -105,21 +109,40 @@ export function checkTypes({ types, offsets }: Pick<SourceMesh, 'types' | 'offse
   }
 }
 
-/** What is wrong with a cell of n nodes, if anything is. */
+/** The error of a cell of n nodes, if it has one. */
 export function wrongNodes(type: number, n: number, cell: number, where: string): FormatError | undefined {
-  if (sourceDimension(type) < 0) return new FormatError('unsupported-cell', `${where}: cells of type ${type} are not read; write them as polyhedra or as linear or quadratic cells.`)
+  if (sourceDimension(type) < 0)
+    return new FormatError(
+      'unsupported-cell',
+      `${where}: cells of type ${type} are not read; write them as polyhedra or as linear or quadratic cells.`,
+    )
   const expected = nodeCounts[type]
   const atLeast = type === CellType.polygon || type === SourceType.triangleStrip ? 3 : type === SourceType.polyLine ? 2 : 1
   if (type === SourceType.polyhedron || (expected ? n === expected : n >= atLeast)) return undefined
-  return new FormatError('bad-cell', `${where}: cell ${cell} of type ${type} has ${n} nodes instead of ${expected || `at least ${atLeast}`}; write the file again.`)
+  return new FormatError(
+    'bad-cell',
+    `${where}: cell ${cell} of type ${type} has ${n} nodes instead of ${expected || `at least ${atLeast}`}; write the file again.`,
+  )
 }
 
 /** By code of one byte: nodes of a cell, 0 where their number is free or the type is not read. */
-const nodeCounts = Uint8Array.from({ length: 256 }, (_, type) => (type === SourceType.voxel ? 8 : type === SourceType.pixel ? 4 : (cellNodeCount[type] ?? quadraticNodeCount[type] ?? 0)))
+const nodeCounts = Uint8Array.from({ length: 256 }, (_, type) =>
+  type === SourceType.voxel ? 8 : type === SourceType.pixel ? 4 : (cellNodeCount[type] ?? quadraticNodeCount[type] ?? 0),
+)
 
-const splitDimensions: Record<number, number> = { [SourceType.polyVertex]: 0, [SourceType.polyLine]: 1, [SourceType.triangleStrip]: 2, [SourceType.pixel]: 2, [SourceType.voxel]: 3, [SourceType.polyhedron]: 3 }
+const splitDimensions: Record<number, number> = {
+  [SourceType.polyVertex]: 0,
+  [SourceType.polyLine]: 1,
+  [SourceType.triangleStrip]: 2,
+  [SourceType.pixel]: 2,
+  [SourceType.voxel]: 3,
+  [SourceType.polyhedron]: 3,
+}
 /** By code of one byte: it is asked for every cell of a file. */
-const sourceDimensions = Int8Array.from({ length: 256 }, (_, type) => splitDimensions[type] ?? Math.max(cellDimension(type), quadraticDimension(type)))
+const sourceDimensions = Int8Array.from(
+  { length: 256 },
+  (_, type) => splitDimensions[type] ?? Math.max(cellDimension(type), quadraticDimension(type)),
+)
 
 /** Dimension of a cell as the file has it; -1 for a type that is not read. */
 export function sourceDimension(type: number): number {
@@ -134,8 +157,14 @@ export const sourceTypeNames: Record<number, string> = {
 }
 
 /** @throws FormatError for faces that do not fit the stream, or name points that are not there */
-export function checkPolyhedra(types: Uint8Array, { starts, stream }: NonNullable<SourceMesh['polyhedra']>, nPoints: number, where: string): void {
-  const damaged = (c: number): FormatError => new FormatError('bad-cell', `${where}: the faces of polyhedron ${c} are inconsistent; write the file again.`)
+export function checkPolyhedra(
+  types: Uint8Array,
+  { starts, stream }: NonNullable<SourceMesh['polyhedra']>,
+  nPoints: number,
+  where: string,
+): void {
+  const damaged = (c: number): FormatError =>
+    new FormatError('bad-cell', `${where}: the faces of polyhedron ${c} are inconsistent; write the file again.`)
   for (let c = 0; c < types.length; c++) {
     if (types[c] !== SourceType.polyhedron) continue
     let at = starts[c] ?? -1

@@ -81,10 +81,7 @@ export function sortedPlaces(numbers: Uint32Array): { places: Uint32Array; diffe
 export class HashIndex {
   private readonly table: Int32Array
 
-  constructor(
-    n: number,
-    hashOf: (entry: number) => number,
-  ) {
+  constructor(n: number, hashOf: (entry: number) => number) {
     this.table = new Int32Array(2 ** Math.max(4, Math.ceil(Math.log2(2 * n + 1))))
     const mask = this.table.length - 1
     for (let i = 0; i < n; i++) {

@@ -19,7 +19,7 @@ const nodes = new Uint32Array(8)
  *
  * @param stream  number of faces, then for each its number of nodes and the nodes
  * @param at      where the cell begins
- * @returns the type, and a list of its nodes that is good until the next call
+ * @returns the type, and a list of its nodes, which is reused by the next call
  */
 export function simpleCell(stream: Uint32Array, at: number): { type: number; nodes: Uint32Array } | undefined {
   const nFaces = stream[at]!
@@ -103,7 +103,8 @@ export function piecesAround(faces: FaceLists, centre: number): { type: number; 
     let first = 0
     for (let i = 1; i < n; i++) if (face[i]! < face[first]!) first = i
     const pieces: { type: number; nodes: number[] }[] = []
-    for (let i = 1; i < n - 1; i++) pieces.push({ type: CellType.tetra, nodes: [face[first]!, face[(first + i) % n]!, face[(first + i + 1) % n]!, centre] })
+    for (let i = 1; i < n - 1; i++)
+      pieces.push({ type: CellType.tetra, nodes: [face[first]!, face[(first + i) % n]!, face[(first + i + 1) % n]!, centre] })
     return pieces
   })
 }

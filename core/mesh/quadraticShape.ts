@@ -3,7 +3,7 @@
  *
  * Each type is a list of node positions and of as many terms r^i s^j t^k; the functions are the combinations that are one
  * at their node and zero at all others (Zienkiewicz and Taylor, "The Finite Element Method", standard and serendipity
- * families). The pyramid has three terms over 1 - t besides, so that its sides fit its neighbours (Bedrosian, 1992).
+ * families). The pyramid has three further terms over 1 - t, so that its sides fit its neighbours (Bedrosian, 1992).
  * Parametric coordinates are those of `shapeFunctions.ts`.
  *
  * Integrals by three Gauss points along each direction of a cube that is collapsed to the cell: volumes are exact whatever
@@ -108,8 +108,20 @@ function termsOf(type: number): Term[] {
 /** Nodes in the middle of these corners, behind those of the edges. */
 const middles: Record<number, readonly (readonly number[])[]> = {
   [QuadraticType.quad9]: [[0, 1, 2, 3]],
-  [QuadraticType.hexahedron27]: [[0, 3, 7, 4], [1, 2, 6, 5], [0, 1, 5, 4], [3, 2, 6, 7], [0, 1, 2, 3], [4, 5, 6, 7], [0, 1, 2, 3, 4, 5, 6, 7]],
-  [QuadraticType.wedge18]: [[0, 1, 4, 3], [1, 2, 5, 4], [2, 0, 3, 5]],
+  [QuadraticType.hexahedron27]: [
+    [0, 3, 7, 4],
+    [1, 2, 6, 5],
+    [0, 1, 5, 4],
+    [3, 2, 6, 7],
+    [0, 1, 2, 3],
+    [4, 5, 6, 7],
+    [0, 1, 2, 3, 4, 5, 6, 7],
+  ],
+  [QuadraticType.wedge18]: [
+    [0, 1, 4, 3],
+    [1, 2, 5, 4],
+    [2, 0, 3, 5],
+  ],
 }
 
 /** Parametric coordinates of all nodes. */
@@ -163,7 +175,9 @@ function evaluateTerms(list: readonly Term[], r: number, s: number, t: number): 
   const q = h > 1e-12 ? 1 / h : 0
   for (let j = 0, o = 0; j < list.length; j++, o += 4) {
     const [a, b, c, over] = list[j]!
-    const u = power(r, a), v = power(s, b), w = power(t, c)
+    const u = power(r, a),
+      v = power(s, b),
+      w = power(t, c)
     const f = over ? q : 1
     terms[o] = u * v * w * f
     terms[o + 1] = slope(r, a) * v * w * f
@@ -205,7 +219,11 @@ function combine({ nNodes, factors }: Functions, which: number, out: Float64Arra
 function ruleOf(type: number, element: Functions): Rule {
   const at = gaussPoints(linearType(type))
   const { nNodes } = element
-  const rule = { weights: new Float64Array(at.length), functions: new Float64Array(at.length * nNodes), derivatives: new Float64Array(3 * at.length * nNodes) }
+  const rule = {
+    weights: new Float64Array(at.length),
+    functions: new Float64Array(at.length * nNodes),
+    derivatives: new Float64Array(3 * at.length * nNodes),
+  }
   at.forEach(([r, s, t, weight], g) => {
     rule.weights[g] = weight
     evaluateTerms(element.terms, r, s, t)
@@ -221,34 +239,45 @@ function gaussPoints(linear: number): [number, number, number, number][] {
   const one = [[0, 1]] as const
   const along = (isUsed: boolean): readonly (readonly [number, number])[] => (isUsed ? GAUSS : one)
   const dimension = linear === CellType.line ? 1 : linear === CellType.triangle || linear === CellType.quad ? 2 : 3
-  for (const [a, u] of GAUSS) for (const [b, v] of along(dimension > 1)) for (const [c, w] of along(dimension > 2)) {
-    const weight = u * v * w
-    switch (linear) {
-      case CellType.triangle:
-      case CellType.wedge:
-        list.push([a * (1 - b), b, c, weight * (1 - b)])
-        break
-      case CellType.tetra:
-        list.push([a * (1 - b) * (1 - c), b * (1 - c), c, weight * (1 - b) * (1 - c) ** 2])
-        break
-      case CellType.pyramid:
-        list.push([a * (1 - c), b * (1 - c), c, weight * (1 - c) ** 2])
-        break
-      default:
-        list.push([a, b, c, weight])
-    }
-  }
+  for (const [a, u] of GAUSS)
+    for (const [b, v] of along(dimension > 1))
+      for (const [c, w] of along(dimension > 2)) {
+        const weight = u * v * w
+        switch (linear) {
+          case CellType.triangle:
+          case CellType.wedge:
+            list.push([a * (1 - b), b, c, weight * (1 - b)])
+            break
+          case CellType.tetra:
+            list.push([a * (1 - b) * (1 - c), b * (1 - c), c, weight * (1 - b) * (1 - c) ** 2])
+            break
+          case CellType.pyramid:
+            list.push([a * (1 - c), b * (1 - c), c, weight * (1 - c) ** 2])
+            break
+          default:
+            list.push([a, b, c, weight])
+        }
+      }
   return list
 }
 
 const jacobian = new Float64Array(9)
 
 /** Fills `jacobian`, by rows x y z: derivatives of the position along r, s and t. */
-function loadJacobian(points: FloatArray, nodes: Uint32Array, start: number, nNodes: number, derivatives: Float64Array, from: number): void {
+function loadJacobian(
+  points: FloatArray,
+  nodes: Uint32Array,
+  start: number,
+  nNodes: number,
+  derivatives: Float64Array,
+  from: number,
+): void {
   jacobian.fill(0)
   for (let i = 0, o = from; i < nNodes; i++, o += 3) {
     const p = 3 * nodes[start + i]!
-    const dr = derivatives[o]!, ds = derivatives[o + 1]!, dt = derivatives[o + 2]!
+    const dr = derivatives[o]!,
+      ds = derivatives[o + 1]!,
+      dt = derivatives[o + 2]!
     for (let d = 0, k = 0; d < 3; d++, k += 3) {
       const x = points[p + d]!
       jacobian[k]! += dr * x
@@ -301,7 +330,16 @@ const NEWTON_TOLERANCE = 1e-10
  * @param weights  filled with one value per node
  * @returns how far outside the cell the position lies, in parametric coordinates; Infinity when it was not found
  */
-export function invertQuadratic(type: number, points: FloatArray, nodes: Uint32Array, start: number, x: number, y: number, z: number, weights: Float64Array): number {
+export function invertQuadratic(
+  type: number,
+  points: FloatArray,
+  nodes: Uint32Array,
+  start: number,
+  x: number,
+  y: number,
+  z: number,
+  weights: Float64Array,
+): number {
   const linear = linearType(type)
   const { nNodes } = elementOf(type)
   quadraticPosition.fill(NaN)
@@ -310,7 +348,9 @@ export function invertQuadratic(type: number, points: FloatArray, nodes: Uint32A
     quadraticFunctions(type, r, s, t, weights)
     quadraticDerivatives(type, r, s, t, derivatives)
     loadJacobian(points, nodes, start, nNodes, derivatives, 0)
-    let fx = -x, fy = -y, fz = -z
+    let fx = -x,
+      fy = -y,
+      fz = -z
     for (let i = 0; i < nNodes; i++) {
       const p = 3 * nodes[start + i]!
       fx += weights[i]! * points[p]!

@@ -11,13 +11,18 @@ export interface SelectedMesh extends SourceMesh {
 }
 
 /** Some cells of a list, in the order that is given. Faces of polyhedra stay where they are. */
-export function pickCells({ types, offsets, connectivity, polyhedra }: Omit<SourceMesh, 'points'>, keep: Uint32Array): Omit<SourceMesh, 'points'> {
+export function pickCells(
+  { types, offsets, connectivity, polyhedra }: Omit<SourceMesh, 'points'>,
+  keep: Uint32Array,
+): Omit<SourceMesh, 'points'> {
   const ends = new Uint32Array(keep.length + 1)
   for (let i = 0; i < keep.length; i++) ends[i + 1] = ends[i]! + offsets[keep[i]! + 1]! - offsets[keep[i]!]!
   const nodes = new Uint32Array(ends[keep.length]!)
   for (let i = 0; i < keep.length; i++) nodes.set(connectivity.subarray(offsets[keep[i]!]!, offsets[keep[i]! + 1]!), ends[i]!)
   const picked = { types: Uint8Array.from(keep, (c) => types[c]!), offsets: ends, connectivity: nodes }
-  return polyhedra ? { ...picked, polyhedra: { starts: Float64Array.from(keep, (c) => polyhedra.starts[c]!), stream: polyhedra.stream } } : picked
+  return polyhedra
+    ? { ...picked, polyhedra: { starts: Float64Array.from(keep, (c) => polyhedra.starts[c]!), stream: polyhedra.stream } }
+    : picked
 }
 
 /**
@@ -44,6 +49,7 @@ export function compactPoints(points: FloatArray, connectivity: Uint32Array): { 
     for (let d = 0; d < 3; d++) kept[3 * to + d] = points[3 * p + d]!
   }
   // a number out of range stays out of range, for the check of cells to name
-  for (let i = 0; i < connectivity.length; i++) connectivity[i] = connectivity[i]! < numbers.length ? numbers[connectivity[i]!]! : connectivity[i]!
+  for (let i = 0; i < connectivity.length; i++)
+    connectivity[i] = connectivity[i]! < numbers.length ? numbers[connectivity[i]!]! : connectivity[i]!
   return { points: kept, pointSources }
 }

@@ -14,7 +14,7 @@ import type { FloatArray } from './MeshBlock'
 const derivatives = new Float64Array(24)
 const nodes = new Float64Array(24)
 
-/** Newton stops after a step below this: convergence is quadratic, so what is left is its square. */
+/** Newton stops after a step below this: convergence is quadratic, so the remaining error is its square. */
 const NEWTON_TOLERANCE = 1e-8
 const NEWTON_STEPS = 25
 /** Outside by more than this after the first step: a walk need not know better where to go. */
@@ -90,35 +90,73 @@ export function shapeDerivatives(type: number, r: number, s: number, t: number, 
       const r0 = 1 - r
       const s0 = 1 - s
       const t0 = 1 - t
-      d[0] = -s0 * t0; d[1] = -r0 * t0; d[2] = -r0 * s0
-      d[3] = s0 * t0; d[4] = -r * t0; d[5] = -r * s0
-      d[6] = s * t0; d[7] = r * t0; d[8] = -r * s
-      d[9] = -s * t0; d[10] = r0 * t0; d[11] = -r0 * s
-      d[12] = -s0 * t; d[13] = -r0 * t; d[14] = r0 * s0
-      d[15] = s0 * t; d[16] = -r * t; d[17] = r * s0
-      d[18] = s * t; d[19] = r * t; d[20] = r * s
-      d[21] = -s * t; d[22] = r0 * t; d[23] = r0 * s
+      d[0] = -s0 * t0
+      d[1] = -r0 * t0
+      d[2] = -r0 * s0
+      d[3] = s0 * t0
+      d[4] = -r * t0
+      d[5] = -r * s0
+      d[6] = s * t0
+      d[7] = r * t0
+      d[8] = -r * s
+      d[9] = -s * t0
+      d[10] = r0 * t0
+      d[11] = -r0 * s
+      d[12] = -s0 * t
+      d[13] = -r0 * t
+      d[14] = r0 * s0
+      d[15] = s0 * t
+      d[16] = -r * t
+      d[17] = r * s0
+      d[18] = s * t
+      d[19] = r * t
+      d[20] = r * s
+      d[21] = -s * t
+      d[22] = r0 * t
+      d[23] = r0 * s
       return
     }
     case CellType.wedge: {
       const q = 1 - r - s
       const t0 = 1 - t
-      d[0] = -t0; d[1] = -t0; d[2] = -q
-      d[3] = t0; d[4] = 0; d[5] = -r
-      d[6] = 0; d[7] = t0; d[8] = -s
-      d[9] = -t; d[10] = -t; d[11] = q
-      d[12] = t; d[13] = 0; d[14] = r
-      d[15] = 0; d[16] = t; d[17] = s
+      d[0] = -t0
+      d[1] = -t0
+      d[2] = -q
+      d[3] = t0
+      d[4] = 0
+      d[5] = -r
+      d[6] = 0
+      d[7] = t0
+      d[8] = -s
+      d[9] = -t
+      d[10] = -t
+      d[11] = q
+      d[12] = t
+      d[13] = 0
+      d[14] = r
+      d[15] = 0
+      d[16] = t
+      d[17] = s
       return
     }
     case CellType.pyramid: {
       const h = Math.max(1 - t, 1e-9)
       const rs = (r * s) / (h * h)
-      d[0] = -(h - s) / h; d[1] = -(h - r) / h; d[2] = -1 + rs
-      d[3] = (h - s) / h; d[4] = -r / h; d[5] = -rs
-      d[6] = s / h; d[7] = r / h; d[8] = rs
-      d[9] = -s / h; d[10] = (h - r) / h; d[11] = -rs
-      d[12] = 0; d[13] = 0; d[14] = 1
+      d[0] = -(h - s) / h
+      d[1] = -(h - r) / h
+      d[2] = -1 + rs
+      d[3] = (h - s) / h
+      d[4] = -r / h
+      d[5] = -rs
+      d[6] = s / h
+      d[7] = r / h
+      d[8] = rs
+      d[9] = -s / h
+      d[10] = (h - r) / h
+      d[11] = -rs
+      d[12] = 0
+      d[13] = 0
+      d[14] = 1
       return
     }
     default:
@@ -148,8 +186,14 @@ const trilinear = new Float64Array(24)
 
 function loadTrilinear(): void {
   for (let d = 0, o = 0; d < 3; d++, o += 8) {
-    const a = nodes[d]!, b = nodes[3 + d]!, c = nodes[6 + d]!, e = nodes[9 + d]!
-    const f = nodes[12 + d]!, g = nodes[15 + d]!, h = nodes[18 + d]!, k = nodes[21 + d]!
+    const a = nodes[d]!,
+      b = nodes[3 + d]!,
+      c = nodes[6 + d]!,
+      e = nodes[9 + d]!
+    const f = nodes[12 + d]!,
+      g = nodes[15 + d]!,
+      h = nodes[18 + d]!,
+      k = nodes[21 + d]!
     trilinear[o] = a
     trilinear[o + 1] = b - a
     trilinear[o + 2] = e - a
@@ -166,7 +210,10 @@ const map = new Float64Array(12)
 
 function mapTrilinear(x: number, y: number, z: number, r: number, s: number, t: number): void {
   const q = trilinear
-  const rs = r * s, st = s * t, rt = r * t, rst = rs * t
+  const rs = r * s,
+    st = s * t,
+    rt = r * t,
+    rst = rs * t
   map[0] = q[0]! + q[1]! * r + q[2]! * s + q[3]! * t + q[4]! * rs + q[5]! * st + q[6]! * rt + q[7]! * rst - x
   map[1] = q[8]! + q[9]! * r + q[10]! * s + q[11]! * t + q[12]! * rs + q[13]! * st + q[14]! * rt + q[15]! * rst - y
   map[2] = q[16]! + q[17]! * r + q[18]! * s + q[19]! * t + q[20]! * rs + q[21]! * st + q[22]! * rt + q[23]! * rst - z
@@ -224,9 +271,21 @@ export function invertCell(
   for (let step = 0; step < NEWTON_STEPS; step++) {
     if (isHexahedron) mapTrilinear(x, y, z, r, s, t)
     else mapByNodes(type, x, y, z, r, s, t, weights)
-    const fx = map[0]!, fy = map[1]!, fz = map[2]!
-    const a = map[3]!, b = map[4]!, c = map[5]!, e = map[6]!, f = map[7]!, g = map[8]!, h = map[9]!, k = map[10]!, l = map[11]!
-    const m0 = f * l - g * k, m1 = g * h - e * l, m2 = e * k - f * h
+    const fx = map[0]!,
+      fy = map[1]!,
+      fz = map[2]!
+    const a = map[3]!,
+      b = map[4]!,
+      c = map[5]!,
+      e = map[6]!,
+      f = map[7]!,
+      g = map[8]!,
+      h = map[9]!,
+      k = map[10]!,
+      l = map[11]!
+    const m0 = f * l - g * k,
+      m1 = g * h - e * l,
+      m2 = e * k - f * h
     const determinant = a * m0 + b * m1 + c * m2
     if (!(Math.abs(determinant) > 0)) return false
     const q = 1 / determinant

@@ -24,7 +24,10 @@ export interface Skin {
 }
 
 /** @param boundary  cells and local faces, if they are known already */
-export function skinOf(mesh: Cells & { points: FloatArray; cellNumbers?: Uint32Array }, boundary = matchFaces(mesh, mesh.points.length / 3)): Skin {
+export function skinOf(
+  mesh: Cells & { points: FloatArray; cellNumbers?: Uint32Array },
+  boundary = matchFaces(mesh, mesh.points.length / 3),
+): Skin {
   const { types, offsets, connectivity, points, cellNumbers } = mesh
   const starts = new Uint32Array(boundary.length / 2 + 1)
   const nodes = new Growing(Uint32Array)
@@ -42,7 +45,10 @@ export function skinOf(mesh: Cells & { points: FloatArray; cellNumbers?: Uint32A
  * @param faces     nodes by the numbers of the region
  * @param pointsOf  coordinates of points by their numbers
  */
-export function skinOfFaces({ starts, nodes, cells }: Pick<Skin, 'starts' | 'nodes' | 'cells'>, pointsOf: (numbers: Uint32Array) => FloatArray): Skin {
+export function skinOfFaces(
+  { starts, nodes, cells }: Pick<Skin, 'starts' | 'nodes' | 'cells'>,
+  pointsOf: (numbers: Uint32Array) => FloatArray,
+): Skin {
   const { places, different } = placesAmong(nodes)
   return { starts, nodes: places, numbers: different, points: Float64Array.from(pointsOf(different)), cells }
 }

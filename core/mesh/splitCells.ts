@@ -39,7 +39,14 @@ export interface SplitList {
 export function splitList(source: Omit<SourceMesh, 'points' | 'nPoints'>, nPoints: number): SplitList {
   const out = new CellList(nPoints)
   for (let c = 0; c < source.types.length; c++) splitCell(source, c, out)
-  return { types: out.types.finish(), offsets: out.ends.finish(), connectivity: out.nodes.finish(), cellNumbers: out.numbers.finish(), centres: out.centres, sourceTypes: out.sourceTypes }
+  return {
+    types: out.types.finish(),
+    offsets: out.ends.finish(),
+    connectivity: out.nodes.finish(),
+    cellNumbers: out.numbers.finish(),
+    centres: out.centres,
+    sourceTypes: out.sourceTypes,
+  }
 }
 
 export function splitCells(source: SourceMesh): NormalMesh {
@@ -119,7 +126,12 @@ function splitCell(source: SourceCells, c: number, out: CellList): void {
       const pieces = quadraticPieces[type]
       if (!pieces) return out.add(type, c, p)
       const added = addedWeights[type] ? out.addPoint(p, type) : 0
-      for (const piece of pieces) out.add(piece.type, c, piece.nodes.map((node) => p[node] ?? added))
+      for (const piece of pieces)
+        out.add(
+          piece.type,
+          c,
+          piece.nodes.map((node) => p[node] ?? added),
+        )
     }
   }
 }
@@ -161,18 +173,23 @@ export function storedCells({ cells, cellTypes }: { cells: number; cellTypes: Re
   return Object.entries(cellTypes).reduce((n, [name, count]) => n + count * ((piecesOfName[name] ?? 1) - 1), cells)
 }
 
-const piecesOfName: Record<string, number> = Object.fromEntries(Object.entries(QuadraticType).map(([name, type]) => [name, quadraticPieces[type]!.length]))
+const piecesOfName: Record<string, number> = Object.fromEntries(
+  Object.entries(QuadraticType).map(([name, type]) => [name, quadraticPieces[type]!.length]),
+)
 
 /** Values with those of the added points behind them. */
 export function withAdded(values: FloatArray, added: readonly AddedPoint[], components: number): FloatArray {
-  const out = values instanceof Float32Array ? new Float32Array(values.length + components * added.length) : new Float64Array(values.length + components * added.length)
+  const out =
+    values instanceof Float32Array
+      ? new Float32Array(values.length + components * added.length)
+      : new Float64Array(values.length + components * added.length)
   out.set(values)
   const n = values.length / components
   added.forEach(({ nodes, type }, k) => putAdded(out, n + k, values, nodes, type, components))
   return out
 }
 
-/** Writes the value of an added point to item `to`; `nodes` say where those of its cell stand in `from`. */
+/** Writes the value of an added point to item `to`; `nodes` are the indices of its cell's nodes in `from`. */
 export function putAdded(out: FloatArray, to: number, from: FloatArray, nodes: ArrayLike<number>, type: number, components: number): void {
   const weights = addedWeights[type]
   for (let d = 0; d < components; d++) {

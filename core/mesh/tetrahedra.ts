@@ -4,7 +4,7 @@
  * Rule (after Dompierre, Labbé, Vallet and Camarero, "How to subdivide pyramids, prisms and hexahedra into
  * tetrahedra", 1999): each polygon face is fanned from its node with the smallest point number, and the cell is the
  * cone from its own smallest node over all faces that do not hold that node. The rule looks at point numbers of one
- * face only, so the two cells of a face split it alike, whatever their types and whatever block they are in.
+ * face only, so the two cells of a face split it in the same way, for all cell types and across blocks.
  * Volumes, integrals, slices and isosurfaces all use this one geometry.
  *
  * Cost: one table look-up per cell. At most six tetrahedra per cell.
@@ -65,12 +65,7 @@ function splitFace(face: readonly number[], quads: (readonly number[])[], bits: 
  * @param start         where the cell's nodes begin in `connectivity`
  * @param numbers       point numbers by local index: what decides the diagonals
  */
-export function tetrahedraOf(
-  type: number,
-  connectivity: Uint32Array,
-  start: number,
-  numbers: Uint32Array,
-): Uint8Array {
+export function tetrahedraOf(type: number, connectivity: Uint32Array, start: number, numbers: Uint32Array): Uint8Array {
   const table = tables[type]!
   if (type === CellType.tetra) return table[0]!
   const nNodes = cellNodeCount[type]!
@@ -103,6 +98,8 @@ export const packedSplits: Uint8Array = packTables()
 
 function packTables(): Uint8Array {
   const types = [CellType.tetra, CellType.pyramid, CellType.wedge, CellType.hexahedron]
-  const entries = types.flatMap((type) => tables[type]!).flatMap((tets) => [tets.length / 4, ...tets, ...Array<number>(ENTRY - 1 - tets.length).fill(0)])
+  const entries = types
+    .flatMap((type) => tables[type]!)
+    .flatMap((tets) => [tets.length / 4, ...tets, ...Array<number>(ENTRY - 1 - tets.length).fill(0)])
   return Uint8Array.from([...types.flatMap((type) => [...quadFaces[type]!]), ...entries])
 }

@@ -2,11 +2,12 @@
  * What a kind of step is: its settings, its sentence, and how it is computed. One file per kind, one line in `index.ts`.
  */
 import type { Static, TObject } from '@sinclair/typebox'
+import type { Field, Part } from '../case/catalogue'
+import type { Expression } from '../fields/formula/parse'
+import type { Curve, Quantity, Reading } from '../measure/results'
+import type { Domain } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
-import type { Part } from '../study/caseModel'
-import type { PlanInput, PlanStep } from '../study/plan'
-import type { Quantity } from '../study/Evaluator'
-import type { Shape, ShapeValues } from './Shape'
+import type { Shape, ShapeValues } from '../shapes/Shape'
 
 /** Inputs a step may have. `accepts` names what fits; the first input of a kind is the one drawn in the rail. */
 export interface InputSpec {
@@ -32,52 +33,66 @@ export type SentencePiece =
   | { token: 'position'; setting: string }
   | { token: 'number'; setting: string; quantity: 'length' | 'count' | 'variable'; variable?: string }
   | { token: 'choice'; setting: string; options: readonly { value: string; label: string }[] }
-  | { token: 'variable'; setting: string; /** `through`: vectors, and fluxes that stand on faces. */
-    kind: 'any' | 'scalar' | 'vector' | 'through' }
+  | {
+      token: 'variable'
+      setting: string /** `through`: vectors, and fluxes that stand on faces. */
+      kind: 'any' | 'scalar' | 'vector' | 'through'
+    }
   | { token: 'colour' }
 
-/** A measured number with how it came about. */
-export interface Reading {
-  value: number
-  unit: string | null
-  /** One phrase a step: "sum over 4,812 triangles of Drain, 0.126 m²". */
-  madeOf: string[]
-  cautions: string[]
-}
+/** An input of a step with the case's own names: a part, the outer surface of a region, or another step. */
+export type PlannedInput = { part: string; isOuter: boolean } | { step: string }
 
-export interface Series {
-  name: string
-  x: Float64Array
-  /** Not-a-number is a gap. */
-  y: Float64Array
-}
-
-export interface Curve {
-  x: Quantity
-  y: Quantity
-  series: Series[]
-  notes: string[]
-}
-
-/** What a computation sees of the study. */
+/** The study and the case as a computation sees them, in one frame. */
 export interface StepContext {
-  settings: PlanStep['settings']
+  settings: Readonly<Record<string, unknown>>
+  /** A variable of the settings, as an expression that its name stands for. */
+  variable(setting: string): Expression
   lengthUnit: string | null
+  /** Throws to cancel. */
   check(): void
-  inputs(name: string): PlanInput[]
-  /** Volume parts among an input's parts. */
-  regions(name: string): PartBlocks[]
+  inputs(name: string): readonly PlannedInput[]
+  /** The volume among an input's parts. */
+  domain(name: string): Domain
   /** All parts among an input. */
   parts(name: string): PartBlocks[]
   /** All of an input as one shape. @throws DataError when nothing is chosen */
   shape(name: string): Shape
   catalogueOf(part: string): Part | undefined
-  values(expression: string, shape: Shape): ShapeValues & Quantity
-  blockValues(expression: string, part: PartBlocks, block: number): FieldValues
-  /** `isFlux`: a field of what flows through each face. */
-  quantity(expression: string, part: string): Quantity & { components: number; place: 'point' | 'cell' | 'any'; isFlux: boolean }
-  /** Another step as it stands in the plan. */
-  outline(stepId: string): PlanStep | undefined
+  values(expression: Expression, shape: Shape): ShapeValues & Quantity
+  /** @param parts  all that are looked at together */
+  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array }
+  /** Kind, place and unit of an expression on parts together; `plain` is the field if it is just a field. */
+  quantity(
+    expression: Expression,
+    parts: readonly string[],
+  ): {
+    unit: string | null
+    components: number
+    place: 'point' | 'cell' | 'any' | 'mixed'
+    plain: Field | undefined
+  }
+  /** What the study calls an expression: the name of a formula that means the same, or else the expression itself. */
+  named(expression: Expression, parts: readonly string[]): string
+  /** Kind and settings of another step of the plan. */
+  outline(stepId: string): { kind: string; settings: Readonly<Record<string, unknown>> } | undefined
+}
+
+/**
+ * A computation split into units, such as blocks, whose results are merged in order. A unit depends only on the context and on its
+ * own value. Blocks that it requests are released when it ends.
+ */
+export interface Work<Unit, Result> {
+  units(context: StepContext): readonly Unit[]
+  unit(context: StepContext, unit: Unit): Result
+  merge(context: StepContext, results: readonly Result[]): Shape
+}
+
+/** Work with hidden types of units and results. */
+export type AnyWork = Work<unknown, unknown>
+
+export function workOf<Unit, Result>(work: Work<Unit, Result>): AnyWork {
+  return work as AnyWork
 }
 
 export interface StepKind<Settings extends TObject = TObject> {
@@ -95,11 +110,15 @@ export interface StepKind<Settings extends TObject = TObject> {
   sentence(settings: Static<Settings>, inputClass?: InputClass): SentencePiece[]
   /** Whether it is coloured by a variable. */
   hasColour: boolean
-  /** Variables its shape depends on: part of the shape key. */
-  shapeVariables(settings: Record<string, unknown>): string[]
-  /** All variables in its settings. */
+  /** Settings that hold a variable which is in use. */
   variables(settings: Record<string, unknown>): string[]
-  shape?(context: StepContext): Shape
+  /** Those of them that its shape depends on: part of the shape key. */
+  shapeVariables: readonly string[]
+  /** Its shape depends on the units of length and of its variables, not only on their numbers. */
+  needsUnits?: boolean
+  /** Its shape is that of its inputs as it is: regions count by their outer surface. */
+  passesOn?: boolean
+  shape?: AnyWork
   reading?(context: StepContext): Reading
   curve?(context: StepContext): Curve
 }
@@ -110,10 +129,15 @@ export function defineStep<S extends TObject>(
 ): StepKind<S> {
   return {
     hasColour: false,
-    shapeVariables: () => [],
-    variables: (settings) => (typeof settings['variable'] === 'string' ? [settings['variable']] : []),
+    shapeVariables: [],
+    variables: () => ('variable' in kind.settings.properties ? ['variable'] : []),
     ...kind,
   }
+}
+
+/** Whether it yields something to draw. */
+export function hasShape({ shape, passesOn }: StepKind): boolean {
+  return shape !== undefined || passesOn === true
 }
 
 /** Settings of a context, typed: they were checked at the border. */

@@ -1,15 +1,17 @@
 /** The surface where a field has a value; on a surface the lines where it has. */
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
-import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import { labelOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import type { DomainBlock } from '../mesh/Domain'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
-import { cutCells } from './kernels/cutCells'
-import { shapeOfCut } from './kernels/blockShapes'
-import { cutShape } from './kernels/cutShape'
-import { emptyShape, joinShapes } from './Shape'
+import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import { pieceOfCut } from '../shapes/blockShapes'
+import { cutCells } from '../shapes/cutCells'
+import { cutPiece } from '../shapes/cutShape'
+import type { Piece } from '../shapes/Shape'
 import { smoothed, smoothedNote } from './smoothed'
-import type { Shape } from './Shape'
-import { defineStep, settingsOf } from './StepKind'
+import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
 const Settings = Type.Object({
@@ -20,7 +22,7 @@ const Settings = Type.Object({
 
 export const isosurface = defineStep({
   id: 'isosurface',
-  version: 1,
+  version: 2,
   title: 'Surface where',
   words: ['isosurface', 'contour', 'level', 'surface where', 'isoline'],
   settings: Settings,
@@ -37,46 +39,74 @@ export const isosurface = defineStep({
     { token: 'colour' },
   ],
   hasColour: true,
-  shapeVariables: (settings) => [String(settings['variable'])],
-  shape(context) {
-    const { variable, value } = settingsOf(Settings, context)
-    const regions = context.regions('of')
-    const shape = regions.length ? levelOfRegions(regions, variable, value, context) : levelOfSurface(context, variable, value)
-    shape.direction = `to larger ${variable}`
-    return shape
-  },
+  shapeVariables: ['variable'],
+  shape: workOf<DomainBlock | Piece, Piece | undefined>({
+    units(context) {
+      const { parts, blocks } = context.domain('of')
+      if (parts.length) {
+        requireScalar(context.variable('variable'), context, parts)
+        return blocks
+      }
+      const shape = context.shape('of')
+      if (shape.kind !== 'surface')
+        throw new DataError('no-level', 'Lines have no surface where a field has a value; choose a region or a surface.')
+      return shape.pieces
+    },
+    unit(context, unit) {
+      const { value } = settingsOf(Settings, context)
+      if (!('part' in unit)) return levelOfPiece(context, unit, value)
+      const names = context.domain('of').parts.map(({ name }) => name)
+      const wanted = isOnCells(context, unit.part) ? smoothed(context.variable('variable')) : context.variable('variable')
+      const field = context.blockValues(wanted, names, unit.part, unit.block)
+      return levelOfBlock(unit.part.block(unit.block), field, value, unit.part.name, unit.block)
+    },
+    merge(context, found) {
+      const variable = context.variable('variable')
+      const { parts } = context.domain('of')
+      const onCells = parts.filter((part) => isOnCells(context, part)).map(({ name }) => name)
+      return {
+        kind: parts.length ? 'surface' : 'lines',
+        pieces: found.filter((piece): piece is Piece => piece !== undefined && piece.cells.length > 0),
+        direction: `to larger ${labelOf(variable)}`,
+        ...(onCells.length && { notes: [smoothedNote(variable, onCells, onCells.length === parts.length)] }),
+      }
+    },
+  }),
 })
 
-function requireScalar(variable: string, components: number): void {
-  if (components !== 1) throw new DataError('not-scalar', `“${variable}” has ${components} components; choose a scalar such as mag(${variable}) or a component.`)
+function isOnCells(context: StepContext, part: PartBlocks): boolean {
+  return context.quantity(context.variable('variable'), [part.name]).place === 'cell'
 }
 
-function levelOfSurface(context: StepContext, variable: string, value: number): Shape {
-  const shape = context.shape('of')
-  if (shape.kind !== 'surface') throw new DataError('no-level', 'Lines have no surface where a field has a value; choose a region or a surface.')
-  const { values, components, place } = context.values(variable, shape)
-  requireScalar(variable, components)
-  if (place !== 'point') throw new DataError('cell-values', `“${variable}” lives on cells and jumps between them, so it has no such line; choose a variable that lives on points, or smooth(${variable}).`)
-  return cutShape(shape, values.map((x) => x - value))
+function requireScalar(variable: Expression, context: StepContext, parts: readonly PartBlocks[]): void {
+  const { components } = context.quantity(
+    variable,
+    parts.map(({ name }) => name),
+  )
+  if (components !== 1) throw notScalar(labelOf(variable), components)
 }
 
-function levelOfRegions(parts: readonly PartBlocks[], variable: string, value: number, context: StepContext): Shape {
-  const shapes: Shape[] = []
-  let isSmoothed = false
-  for (const part of parts) {
-    const { components, place } = context.quantity(variable, part.name)
-    requireScalar(variable, components)
-    isSmoothed ||= place === 'cell'
-    const wanted = place === 'cell' ? smoothed(variable) : variable
-    for (let k = 0; k < part.nBlocks; k++) {
-      context.check()
-      const field = context.blockValues(wanted, part, k)
-      const shape = levelOfBlock(part.block(k), field, value, part.name, k)
-      if (shape.cells.length) shapes.push(shape)
-    }
+function notScalar(variable: string, components: number): DataError {
+  return new DataError('not-scalar', `“${variable}” has ${components} components; choose a scalar such as mag(${variable}) or a component.`)
+}
+
+function levelOfPiece(context: StepContext, piece: Piece, value: number): Piece | undefined {
+  const variable = context.variable('variable')
+  const label = labelOf(variable)
+  const { components, pieces } = context.values(variable, { ...context.shape('of'), pieces: [piece] })
+  if (components !== 1) throw notScalar(label, components)
+  const { values, place } = pieces[0]!
+  if (place !== 'point') {
+    throw new DataError(
+      'cell-values',
+      `“${label}” lives on cells and jumps between them, so it has no such line; choose a variable that lives on points, or ` +
+        `smooth(${label}).`,
+    )
   }
-  const shape = shapes.length ? joinShapes('surface', shapes) : emptyShape('surface')
-  return isSmoothed ? { ...shape, notes: [...(shape.notes ?? []), smoothedNote(variable)] } : shape
+  return cutPiece(
+    piece,
+    values.map((x) => x - value),
+  )
 }
 
 /** Isosurface of one block; exported for the bench. Stored extremes of groups are used when there are any. */
@@ -86,13 +116,15 @@ export function levelOfBlock(
   value: number,
   part: string,
   block: number,
-): Shape {
+): Piece | undefined {
   const { values, groups } = field
-  if (groups && !groups.some((x, i) => i % 2 === 0 && x <= value && groups[i + 1]! >= value)) {
-    return emptyShape('surface')
-  }
+  if (groups && !groups.some((x, i) => i % 2 === 0 && x <= value && groups[i + 1]! >= value)) return undefined
   const isCrossed = groups
     ? (group: number) => groups[2 * group]! <= value && groups[2 * group + 1]! >= value
     : (group: number) => group * GROUP_CELLS < mesh.types.length
-  return shapeOfCut(cutCells(mesh, (p) => values[p]! - value, isCrossed), part, block)
+  return pieceOfCut(
+    cutCells(mesh, (p) => values[p]! - value, isCrossed),
+    part,
+    block,
+  )
 }

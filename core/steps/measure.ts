@@ -1,18 +1,22 @@
 /** A number with its unit: area, volume, integral, mean, extremes, flux. */
-import { formatNumber } from '../colour/ticks'
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
+import { formatNumber } from '../colour/ticks'
 import { DataError } from '../errors'
-import { integrateCells, magnitude } from '../measure/integrateCells'
-import { integrateShape } from '../measure/integrateShape'
+import { callOf, labelOf, nameOf, productOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import { integrateShape, sizeOfShape } from '../measure/integrateShape'
+import { named } from '../measure/reductions'
+import type { Reading } from '../measure/results'
 import { sumCells } from '../measure/sumCells'
-import { mergeTotals } from '../measure/sums'
-import type { GroupTotals, Totals } from '../measure/sums'
-import { multiplyUnits, parseUnit, sameDimensions, unitName } from '../fields/units'
+import type { Totals } from '../measure/sums'
+import { ones, totalsOfParts } from '../measure/totals'
 import type { PartBlocks } from '../mesh/MeshBlock'
-import type { Shape } from './Shape'
+import { elementCount } from '../shapes/Shape'
+import type { Shape } from '../shapes/Shape'
+import { multiplyUnits, parseUnit, sameDimensions, unitName } from '../units/units'
 import { defineStep, settingsOf } from './StepKind'
-import type { Reading, StepContext } from './StepKind'
+import type { StepContext } from './StepKind'
 
 export const measureQuantities = ['size', 'mean', 'integral', 'flux', 'mass flow', 'min', 'max'] as const
 
@@ -53,123 +57,146 @@ export const measure = defineStep({
         { value: 'max', label: 'largest' },
       ],
     },
-    ...(quantity === 'size' ? [] : [quantity === 'mass flow' ? ' with ' : ' of ', { token: 'variable', setting: 'variable', kind: isThrough(quantity) ? 'through' : 'any' } as const]),
-    ...(isThrough(quantity) ? [' out of ', { token: 'input', input: 'out of' } as const, ' through '] : [quantity === 'size' ? ' of ' : ' over ']),
+    ...(quantity === 'size'
+      ? []
+      : [
+          quantity === 'mass flow' ? ' with ' : ' of ',
+          { token: 'variable', setting: 'variable', kind: isThrough(quantity) ? 'through' : 'any' } as const,
+        ]),
+    ...(isThrough(quantity)
+      ? [' out of ', { token: 'input', input: 'out of' } as const, ' through ']
+      : [quantity === 'size' ? ' of ' : ' over ']),
     { token: 'input', input: 'of' },
   ],
-  variables: (settings) => (settings['quantity'] === 'size' ? [] : [String(settings['variable'])]),
-  reading: (context) => measureStep(context, settingsOf(Settings, context)),
+  variables: (settings) => (settings['quantity'] === 'size' ? [] : ['variable']),
+  reading: (context) => measureStep(context, settingsOf(Settings, context).quantity),
 })
 
-function measureStep(context: StepContext, settings: Static<typeof Settings>): Reading {
-  const regions = context.regions('of')
-  if (isThrough(settings.quantity)) return flux(context, settings, regions)
-  if (regions.length) return overRegions(context, settings, regions)
-  return overShape(context, settings, context.shape('of'))
-}
+type MeasuredQuantity = Static<typeof Settings>['quantity']
 
-function overRegions(context: StepContext, { quantity, variable }: Static<typeof Settings>, regions: PartBlocks[]): Reading {
-  const groups: GroupTotals[] = []
-  const expression = quantity === 'size' ? '1' : variable
-  const { unit } = context.quantity(expression, regions[0]!.name)
-  let components = 1
-  for (const part of regions) {
-    for (let k = 0; k < part.nBlocks; k++) {
-      const field = context.blockValues(expression, part, k)
-      components = field.components
-      groups.push(...integrateCells(part.block(k), field))
-    }
+function measureStep(context: StepContext, quantity: MeasuredQuantity): Reading {
+  const { parts } = context.domain('of')
+  if (isThrough(quantity)) return flux(context, quantity === 'mass flow', parts)
+  if (!parts.length) return overShape(context, quantity, context.shape('of'))
+  if (context.inputs('of').length > parts.length) {
+    throw new DataError('mixed-inputs', 'A volume and a surface cannot be measured together; choose regions alone, or surfaces alone.')
   }
-  const totals = mergeTotals(groups, components)
-  const nCells = regions.reduce((n, part) => n + (context.catalogueOf(part.name)?.cells ?? 0), 0)
-  const over = `${nCells.toLocaleString('en')} cells of ${regions.map((r) => r.name).join(', ')}`
-  return reading(context, quantity, totals, components, unit, 3, over)
+  return overRegions(context, quantity, parts)
 }
 
-function overShape(context: StepContext, { quantity, variable }: Static<typeof Settings>, shape: Shape): Reading {
+function overRegions(context: StepContext, quantity: MeasuredQuantity, parts: readonly PartBlocks[]): Reading {
+  const names = parts.map(({ name }) => name)
+  const nCells = parts.reduce((n, part) => n + (context.catalogueOf(part.name)?.cells ?? 0), 0)
+  const over = `${nCells.toLocaleString('en')} cells of ${names.join(', ')}`
+  if (quantity === 'size') return reading(context, quantity, totalsOfParts(parts, ones, context.check), '1', 3, over)
+  const variable = context.variable('variable')
+  const totals = totalsOfParts(parts, (part, k) => context.blockValues(variable, names, part, k), context.check)
+  const { unit, place } = context.quantity(variable, names)
+  const found = reading(context, quantity, totals, unit, 3, over)
+  return place === 'mixed' ? { ...found, cautions: [...found.cautions, mixedNote(context, variable, names)] } : found
+}
+
+function mixedNote(context: StepContext, variable: Expression, parts: readonly string[]): string {
+  const on = (place: string): string => parts.filter((part) => context.quantity(variable, [part]).place === place).join(', ')
+  return `${labelOf(variable)} lives on points of ${on('point')} and on cells of ${on('cell')}; each part is measured by its own values.`
+}
+
+function overShape(context: StepContext, quantity: MeasuredQuantity, shape: Shape): Reading {
   const dimension = { surface: 2, lines: 1, points: 0 }[shape.kind]
   const nouns = { surface: 'triangles', lines: 'segments', points: 'points' }
-  const over = `${shape.cells.length.toLocaleString('en')} ${nouns[shape.kind]}`
-  if (quantity === 'size') {
-    const ones = { values: new Float64Array(shape.cells.length).fill(1), components: 1, place: 'element' as const }
-    return reading(context, quantity, integrateShape(shape, ones), 1, '1', dimension, over)
-  }
-  const values = context.values(variable, shape)
-  return reading(context, quantity, integrateShape(shape, values), values.components, values.unit, dimension, over)
+  const over = `${elementCount(shape).toLocaleString('en')} ${nouns[shape.kind]}`
+  if (quantity === 'size') return reading(context, quantity, sizeOfShape(shape), '1', dimension, over)
+  const values = context.values(context.variable('variable'), shape)
+  return reading(context, quantity, integrateShape(shape, values), values.unit, dimension, over)
 }
 
 function reading(
   context: StepContext,
-  quantity: Static<typeof Settings>['quantity'],
+  quantity: MeasuredQuantity,
   totals: Totals,
-  components: number,
   unit: string | null,
   dimension: number,
   over: string,
 ): Reading {
   const sizeUnit = context.lengthUnit && powerName(context.lengthUnit, dimension)
-  const madeOf = [`over ${over}`, `${['count', 'length', 'area', 'volume'][dimension]} ${formatNumber(totals.measure, 8)} ${sizeUnit ?? '(length unit unknown)'}`]
+  const size = ['count', 'length', 'area', 'volume'][dimension]
+  const madeOf = [`over ${over}`, `${size} ${formatNumber(totals.measure, 8)} ${sizeUnit ?? '(length unit unknown)'}`]
   const cautions: string[] = []
   if (totals.nonFinite) {
-    cautions.push(`${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`)
+    cautions.push(
+      `${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`,
+    )
   }
   if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
-  if (components > 1 && (quantity === 'mean' || quantity === 'integral')) {
-    madeOf.push(`components ${(quantity === 'mean' ? totals.mean : totals.integral).map((x) => formatNumber(x, 6)).join(', ')}; the reading is their magnitude`)
-  }
+  const isVector = totals.integral.length > 1
   const base = { madeOf, cautions }
   switch (quantity) {
     case 'size':
       return { value: totals.measure, unit: sizeUnit, ...base }
     case 'mean':
-      return { value: magnitude(totals.mean, 0, components), unit, ...base }
-    case 'integral':
-      return { value: magnitude(totals.integral, 0, components), unit: productName(unit, context.lengthUnit, dimension), ...base }
+    case 'integral': {
+      const values = quantity === 'mean' ? totals.mean : totals.integral
+      if (isVector) madeOf.push(`the magnitude of the ${quantity} vector, whose components are given`)
+      return { ...named(values), unit: quantity === 'mean' ? unit : productName(unit, context.lengthUnit, dimension), ...base }
+    }
     default:
+      if (isVector) madeOf.push('of the magnitude')
       return { value: totals.measure === 0 ? NaN : quantity === 'min' ? totals.min : totals.max, unit, ...base }
   }
 }
 
-function flux(context: StepContext, { quantity, variable }: Static<typeof Settings>, regions: PartBlocks[]): Reading {
+function flux(context: StepContext, isMass: boolean, regions: readonly PartBlocks[]): Reading {
   if (regions.length) throw new DataError('no-surface', 'A flux goes through a surface; choose a surface or a slice, not a region.')
+  const variable = context.variable('variable')
+  const stored = context.parts('of')
+  if (
+    stored.length &&
+    context.quantity(
+      variable,
+      stored.map(({ name }) => name),
+    ).plain?.place === 'face'
+  )
+    return storedFlux(context, stored, isMass)
   const shape = context.shape('of')
   if (shape.kind !== 'surface') throw new DataError('no-surface', 'A flux goes through a surface; lines have none.')
-  const isMass = quantity === 'mass flow'
-  const stored = context.parts('of')
-  if (stored[0] && context.quantity(variable, stored[0].name).isFlux) return storedFlux(context, variable, stored, isMass)
-  const values = context.values(`${isMass ? 'density * ' : ''}dot(${variable}, normal)`, shape)
+  const through = callOf('dot', variable, nameOf('normal'))
+  const values = context.values(isMass ? productOf(nameOf('density'), through) : through, shape)
   const totals = integrateShape(shape, values)
   const { sign, words } = orientation(context, shape)
   const area = `area ${formatNumber(totals.measure, 8)} ${context.lengthUnit ? powerName(context.lengthUnit, 2) : ''}`
-  const cautions = totals.nonFinite ? [`${totals.nonFinite} triangles with values that are not finite are left out.`] : []
+  const what = `${isMass ? 'density · ' : ''}${labelOf(variable)} · normal`
   return {
     value: sign * totals.integral[0]!,
     unit: productName(values.unit, context.lengthUnit, 2),
-    madeOf: [`sum of ${isMass ? 'density · ' : ''}${variable} · normal over ${shape.cells.length.toLocaleString('en')} triangles, ${area}`, `positive ${words}`],
-    cautions,
+    madeOf: [`sum of ${what} over ${elementCount(shape).toLocaleString('en')} triangles, ${area}`, `positive ${words}`],
+    cautions: totals.nonFinite ? [`${totals.nonFinite} triangles with values that are not finite are left out.`] : [],
   }
 }
 
 /** The sum of what the solver itself has flowing through each face: better than an integral over interpolated values. */
-function storedFlux(context: StepContext, variable: string, parts: PartBlocks[], isMass: boolean): Reading {
-  if (parts.length < context.inputs('of').length) throw new DataError('not-stored', `“${variable}” is stored on the faces of the case's own surfaces; choose those alone.`)
-  const { unit } = context.quantity(variable, parts[0]!.name)
-  const isMassRate = unit !== null && sameDimensions(parseUnit(unit)!.dimensions, parseUnit('kg/s')!.dimensions)
-  if (isMass && !isMassRate) throw new DataError('no-mass', `“${variable}” is in ${unit ?? 'no known unit'}, which is no mass flow; measure its flux, or the mass flow with a velocity.`)
-  let value = 0
-  let nFaces = 0
-  let nonFinite = 0
-  for (const part of parts) {
-    const found = sumCells(part.nBlocks, (k) => part.block(k), (k) => context.blockValues(variable, part, k))
-    value += found.sums[0] ?? 0
-    nFaces += found.cells
-    nonFinite += found.nonFinite
+function storedFlux(context: StepContext, parts: readonly PartBlocks[], isMass: boolean): Reading {
+  const variable = context.variable('variable')
+  const label = labelOf(variable)
+  if (parts.length < context.inputs('of').length) {
+    throw new DataError('not-stored', `“${label}” is stored on the faces of the case's own surfaces; choose those alone.`)
   }
+  const names = parts.map(({ name }) => name)
+  const { unit } = context.quantity(variable, names)
+  const isMassRate = unit !== null && sameDimensions(parseUnit(unit)!.dimensions, parseUnit('kg/s')!.dimensions)
+  if (isMass && !isMassRate) {
+    throw new DataError(
+      'no-mass',
+      `“${label}” is in ${unit ?? 'no known unit'}, which is no mass flow; measure its flux, or the mass flow with a velocity.`,
+    )
+  }
+  const sums = parts.map((part) => sumCells(part, (k) => context.blockValues(variable, names, part, k), context.check))
+  const nFaces = sums.reduce((n, { cells }) => n + cells, 0)
+  const nonFinite = sums.reduce((n, found) => n + found.nonFinite, 0)
   const { sign, words } = orientation(context, context.shape('of'))
   return {
-    value: sign * value,
+    value: sign * sums.reduce((sum, found) => sum + (found.sums[0] ?? 0), 0),
     unit,
-    madeOf: [`sum of ${variable} as stored on ${nFaces.toLocaleString('en')} faces`, `positive ${words}`],
+    madeOf: [`sum of ${label} as stored on ${nFaces.toLocaleString('en')} faces`, `positive ${words}`],
     cautions: nonFinite ? [`${nonFinite} faces without a finite value are left out.`] : [],
   }
 }
@@ -184,8 +211,12 @@ function orientation(context: StepContext, shape: Shape): { sign: number; words:
     throw new DataError('not-boundary', `This surface does not bound ${region}; choose another region under “out of”, or none.`)
   }
   const flips = surfaces.map((part) => (part?.owners?.[1] === region ? -1 : 1))
-  if (new Set(flips).size > 1) throw new DataError('mixed-sides', `The surfaces face ${region} from different sides; measure them one by one.`)
-  return { sign: flips[0] ?? 1, words: surfaces.some((part) => part?.owners) ? `out of ${region}` : (shape.direction ?? `out of ${region}`) }
+  if (new Set(flips).size > 1)
+    throw new DataError('mixed-sides', `The surfaces face ${region} from different sides; measure them one by one.`)
+  return {
+    sign: flips[0] ?? 1,
+    words: surfaces.some((part) => part?.owners) ? `out of ${region}` : (shape.direction ?? `out of ${region}`),
+  }
 }
 
 function powerName(lengthUnit: string, dimension: number): string | null {

@@ -2,15 +2,20 @@
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
+import { callOf, labelOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
 import { magnitude } from '../measure/integrateCells'
+import type { Curve, Quantity, Series } from '../measure/results'
+import { eachBlock } from '../mesh/MeshBlock'
 import type { PartBlocks } from '../mesh/MeshBlock'
-import type { Quantity } from '../study/Evaluator'
+import { chainSegments, pathLines } from '../shapes/chainSegments'
+import type { Polyline } from '../shapes/chainSegments'
+import { joinPieces, joinValues, partsOf } from '../shapes/Shape'
+import type { Piece, PieceValues, Shape } from '../shapes/Shape'
 import { sampleLine } from '../trace/lineShapes'
-import { chainSegments } from './kernels/chainSegments'
-import type { Shape, ShapeValues } from './Shape'
+import { line, LineSettings } from './line'
 import { defineStep, settingsOf } from './StepKind'
-import type { Curve, Series, StepContext } from './StepKind'
-import { LineSettings } from './line'
+import type { StepContext } from './StepKind'
 
 const Settings = Type.Object({
   variable: Type.String(),
@@ -35,103 +40,110 @@ export const plot = defineStep({
     ' along ',
     { token: 'input', input: 'along' },
     // the rows of a table are its samples
-    ...(along === 'table' ? [] : ([' in ', { token: 'input', input: 'in' }, ', ', { token: 'number', setting: 'samples', quantity: 'count' }, ' samples'] as const)),
+    ...(along === 'table'
+      ? []
+      : ([' in ', { token: 'input', input: 'in' }, ', ', { token: 'number', setting: 'samples', quantity: 'count' }, ' samples'] as const)),
   ],
-  curve: (context) => plotCurve(context, settingsOf(Settings, context)),
+  curve: (context) => plotCurve(context, settingsOf(Settings, context).samples),
 })
 
-function plotCurve(context: StepContext, { variable, samples }: Static<typeof Settings>): Curve {
+function plotCurve(context: StepContext, samples: number): Curve {
+  const variable = context.variable('variable')
   const table = context.parts('along')[0]
   const abscissa = table && context.catalogueOf(table.name)?.abscissa
   if (abscissa) return tableCurve(context, table, abscissa, variable)
   const straight = straightLine(context)
   const shape = straight ? sampledShape(context, straight, samples) : context.shape('along')
-  if (shape.kind !== 'lines') throw new DataError('no-line', 'A curve runs along a line; choose a line, streamlines or the lines of a cut surface.')
+  if (!straight && shape.kind !== 'lines') {
+    throw new DataError('no-line', 'A curve runs along a line; choose a line, streamlines or the lines of a cut surface.')
+  }
   const values = context.values(variable, shape)
-  if (values.place !== 'point' && !straight) return elementCurve(context, shape, values, variable)
-  const lines = shape.paths ? pathsOf(shape) : chainSegments(shape)
+  const whole = joinPieces(shape.pieces)
+  const all = joinValues(shape, values)
+  const lines = straight ? [sampleRow(whole)] : whole.paths ? pathLines({ ...whole, paths: whole.paths }) : chainSegments(whole)
+  // each sample has its own cell
+  const isStepped = all.place !== 'point' && !straight
+  const label = labelOf(variable)
   return {
     x: { name: 'length along', unit: context.lengthUnit },
-    y: { name: values.components > 1 ? `mag(${variable})` : variable, unit: values.unit },
-    series: lines.map((line, i) => seriesOf(shape, values, line, lines.length > 1 ? `${variable} ${i + 1}` : variable)),
-    notes: shape.notes ?? [],
+    y: { name: nameOfValues(context, variable, values.components, partsOf(shape)), unit: values.unit },
+    series: lines.map((line, i) => {
+      const name = lines.length > 1 ? `${label} ${i + 1}` : label
+      return { name, ...(isStepped ? steppedCurve(whole, all, line) : pointCurve(whole, all, line)) }
+    }),
+    notes: [...(shape.notes ?? []), ...(isStepped ? ['values live on cells: constant on each piece'] : [])],
   }
 }
 
+/** Vectors are drawn by their magnitude. */
+function nameOfValues(context: StepContext, variable: Expression, components: number, parts: readonly string[]): string {
+  return components > 1 ? context.named(callOf('mag', variable), parts) : labelOf(variable)
+}
+
 /** The rows of a table in their order. */
-function tableCurve(context: StepContext, table: PartBlocks, abscissa: Quantity, variable: string): Curve {
-  const { components, unit } = context.quantity(variable, table.name)
+function tableCurve(context: StepContext, table: PartBlocks, abscissa: Quantity, variable: Expression): Curve {
+  const { components, unit } = context.quantity(variable, [table.name])
   const rows: { row: number; x: number; y: number }[] = []
-  for (let k = 0; k < table.nBlocks; k++) {
-    const { points, pointNumbers } = table.block(k)
-    const { values } = context.blockValues(variable, table, k)
+  eachBlock(table, context.check, ({ points, pointNumbers }, k) => {
+    const { values } = context.blockValues(variable, [table.name], table, k)
     pointNumbers.forEach((row, i) => rows.push({ row, x: points[3 * i]!, y: magnitude(values, i, components) }))
-  }
+  })
   rows.sort((a, b) => a.row - b.row)
+  const label = labelOf(variable)
   return {
     x: abscissa,
-    y: { name: components > 1 ? `mag(${variable})` : variable, unit },
-    series: [{ name: variable, x: Float64Array.from(rows, (r) => r.x), y: Float64Array.from(rows, (r) => r.y) }],
+    y: { name: nameOfValues(context, variable, components, [table.name]), unit },
+    series: [{ name: label, x: Float64Array.from(rows, (r) => r.x), y: Float64Array.from(rows, (r) => r.y) }],
     notes: [],
   }
 }
 
-/** The line step behind `along`, if it is one: it has no values of its own and is sampled. */
+/** The line step behind `along`, if it is one: it has no values and is sampled. */
 function straightLine(context: StepContext): Static<typeof LineSettings> | undefined {
   const input = context.inputs('along')[0]
   if (!input) throw new DataError('no-input', 'Nothing is chosen for “along”; choose a line.')
   const step = 'step' in input ? context.outline(input.step) : undefined
-  return step?.kind === 'line' ? (step.settings as Static<typeof LineSettings>) : undefined
+  return step?.kind === line.id ? (step.settings as Static<typeof LineSettings>) : undefined
 }
 
 function sampledShape(context: StepContext, { start, end }: Static<typeof LineSettings>, samples: number): Shape {
-  const regions = context.regions('in')
-  if (!regions.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
-  return sampleLine(regions, start, end, samples, context.lengthUnit)
+  const { parts } = context.domain('in')
+  if (!parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
+  const { piece, outside } = sampleLine(parts, start, end, samples)
+  const notes = outside ? [`${outside} of ${samples} samples lie outside the domain and are left as gaps`] : []
+  return { kind: 'points', pieces: [piece], notes }
 }
 
-function pathsOf(shape: Shape): number[][] {
-  const paths: number[][] = []
-  for (let k = 0; k + 1 < shape.paths!.length; k++) {
-    const first = shape.paths![k]!
-    paths.push(Array.from({ length: shape.paths![k + 1]! - first }, (_, i) => first + i))
+/** All samples in their order. */
+function sampleRow({ elements }: Piece): Polyline {
+  return { points: Array.from(elements), segments: [] }
+}
+
+/** Length along a line at each of its points. */
+function lengthsOf({ points }: Piece, line: Polyline): Float64Array {
+  const x = new Float64Array(line.points.length)
+  for (let i = 1; i < x.length; i++) {
+    const a = 3 * line.points[i - 1]!
+    const b = 3 * line.points[i]!
+    x[i] = x[i - 1]! + Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!)
   }
-  return paths
+  return x
 }
 
-function seriesOf(shape: Shape, { values, components, place }: ShapeValues, line: number[], name: string): Series {
-  const x = new Float64Array(line.length)
-  const y = new Float64Array(line.length)
-  for (let i = 0; i < line.length; i++) {
-    const p = 3 * line[i]!
-    if (i > 0) x[i] = x[i - 1]! + distance(shape.points, 3 * line[i - 1]!, p)
-    // cell values of a sampled path: element i - 1 ends at point i
-    const index = place === 'point' ? line[i]! : Math.max(0, line[i]! - 1)
-    y[i] = magnitude(values, index, components)
-  }
-  return { name, x, y }
+/** Values at the points of a line; of samples those of the cells that they lie in are values at points, too. */
+function pointCurve(piece: Piece, { values, components }: PieceValues, line: Polyline): Omit<Series, 'name'> {
+  return { x: lengthsOf(piece, line), y: Float64Array.from(line.points, (p) => magnitude(values, p, components)) }
 }
 
-/** Cell values along lines of a cut: constant on each segment, drawn as steps. */
-function elementCurve(context: StepContext, shape: Shape, { values, components, unit }: ShapeValues & { unit: string | null }, name: string): Curve {
+/** Values of whole pieces of a line, or of both ends of each: drawn with jumps between them. */
+function steppedCurve(piece: Piece, { values, components, place }: PieceValues, line: Polyline): Omit<Series, 'name'> {
+  const ends = lengthsOf(piece, line)
   const x: number[] = []
   const y: number[] = []
-  let length = 0
-  for (let e = 0; e < shape.cells.length; e++) {
-    const next = length + distance(shape.points, 3 * shape.elements[2 * e]!, 3 * shape.elements[2 * e + 1]!)
-    const value = magnitude(values, e, components)
-    x.push(length, next)
-    y.push(value, value)
-    length = next
-  }
-  return {
-    x: { name: 'length along', unit: context.lengthUnit },
-    y: { name, unit },
-    series: [{ name, x: Float64Array.from(x), y: Float64Array.from(y) }],
-    notes: ['values live on cells: constant on each piece, in the order of the cells'],
-  }
-}
-
-function distance(points: Float64Array, a: number, b: number): number {
-  return Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!)
+  line.segments.forEach(({ element, isForward }, i) => {
+    const at = (end: 0 | 1): number => (place === 'element' ? element : 2 * element + (isForward ? end : 1 - end))
+    x.push(ends[i]!, ends[i + 1]!)
+    y.push(magnitude(values, at(0), components), magnitude(values, at(1), components))
+  })
+  return { x: Float64Array.from(x), y: Float64Array.from(y) }
 }

@@ -13,5 +13,5 @@ export const show = defineStep({
   yields: () => undefined,
   sentence: () => ['Show ', { token: 'input', input: 'of' }, ', ', { token: 'colour' }],
   hasColour: true,
-  shape: (context) => context.shape('of'),
+  passesOn: true,
 })

@@ -1,13 +1,16 @@
 /** Streamlines of a vector field from seeds spaced evenly on a line. */
 import { Type } from '@sinclair/typebox'
-import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
+import { labelOf } from '../fields/formula/expressions'
 import { diagonal, unionBox } from '../mesh/boxes'
+import { elementCount, joinPieces } from '../shapes/Shape'
+import type { Piece, Shape } from '../shapes/Shape'
+import { endingNotes, pieceOfLines } from '../trace/lineShapes'
 import { StreamlineTracer } from '../trace/streamlines'
-import { shapeOfLines } from '../trace/lineShapes'
+import type { Ending } from '../trace/streamlines'
+import { divide, parseUnit, unitName } from '../units/units'
 import { smoothed, smoothedNote } from './smoothed'
-import type { Shape } from './Shape'
-import { defineStep, settingsOf } from './StepKind'
+import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
 const Settings = Type.Object({
@@ -24,13 +27,17 @@ const MAX_STEPS = 20_000
 
 export const trace = defineStep({
   id: 'trace',
-  version: 1,
+  version: 2,
   title: 'Trace streamlines',
   words: ['streamlines', 'trace', 'stream', 'flow lines', 'path'],
   settings: Settings,
   inputs: [
     { name: 'of', accepts: ['region'], isList: true },
-    { name: 'seeds', accepts: ['lines'], missing: 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.' },
+    {
+      name: 'seeds',
+      accepts: ['lines'],
+      missing: 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.',
+    },
   ],
   yields: () => 'lines',
   sentence: () => [
@@ -56,47 +63,95 @@ export const trace = defineStep({
     { token: 'colour' },
   ],
   hasColour: true,
-  shapeVariables: (settings) => [String(settings['variable'])],
-  shape: (context) => traceLines(context, settingsOf(Settings, context)),
+  shapeVariables: ['variable'],
+  needsUnits: true,
+  shape: workOf<[number, number, number][], Traced>({
+    units(context) {
+      const { parts } = context.domain('of')
+      if (!parts.length) throw new DataError('no-region', 'Streamlines need a region of volume cells; choose one under “in”.')
+      const variable = labelOf(context.variable('variable'))
+      const { components } = context.quantity(
+        context.variable('variable'),
+        parts.map(({ name }) => name),
+      )
+      if (components !== 3) throw new DataError('not-vector', `“${variable}” is no vector; streamlines follow a vector such as a velocity.`)
+      const seeds = seedPoints(context.shape('seeds'), settingsOf(Settings, context).count)
+      return Array.from({ length: Math.ceil(seeds.length / SEEDS_A_UNIT) }, (_, u) => seeds.slice(u * SEEDS_A_UNIT, (u + 1) * SEEDS_A_UNIT))
+    },
+    unit: traceLines,
+    merge(context, found) {
+      const variable = context.variable('variable')
+      const { parts } = context.domain('of')
+      const onCells = parts.map(({ name }) => name).filter((name) => context.quantity(variable, [name]).place === 'cell')
+      const smoothing = onCells.length ? [smoothedNote(variable, onCells, onCells.length === parts.length)] : []
+      return {
+        kind: 'lines',
+        pieces: found.map(({ piece }) => piece),
+        columns: [
+          { name: 'travel-time', unit: timeOf(context).unit },
+          { name: 'travel-length', unit: context.lengthUnit },
+        ],
+        notes: [...endingNotes(found.flatMap(({ endings }) => endings)), ...smoothing],
+      }
+    },
+  }),
 })
 
-function traceLines(context: StepContext, settings: Static<typeof Settings>): Shape {
-  const parts = context.regions('of')
-  if (!parts.length) throw new DataError('no-region', 'Streamlines need a region of volume cells; choose one under “in”.')
-  const { variable } = settings
-  const places = parts.map((part) => {
-    const { components, place } = context.quantity(variable, part.name)
-    if (components !== 3) throw new DataError('not-vector', `“${variable}” is no vector; streamlines follow a vector such as a velocity.`)
-    return place
-  })
-  const isOnCells = places.includes('cell')
-  const followed = isOnCells ? smoothed(variable) : variable
-  const tracer = new StreamlineTracer(parts, (part, block) => context.blockValues(followed, part, block))
+/** Lines traced in one unit of work. */
+const SEEDS_A_UNIT = 32
+
+interface Traced {
+  piece: Piece
+  endings: Ending[]
+}
+
+function traceLines(context: StepContext, seeds: readonly [number, number, number][]): Traced {
+  const settings = settingsOf(Settings, context)
+  const { parts } = context.domain('of')
+  const names = parts.map(({ name }) => name)
+  const variable = context.variable('variable')
+  const followed = context.quantity(variable, names).place === 'point' ? variable : smoothed(variable)
   const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
-  const options = {
-    direction: settings.direction,
-    tolerance: settings.tolerance,
-    maxLength: settings.length * size,
-    maxSteps: MAX_STEPS,
-    check: context.check,
+  const { direction, tolerance } = settings
+  const options = { direction, tolerance, maxLength: settings.length * size, maxSteps: MAX_STEPS, check: context.check }
+  const tracer = new StreamlineTracer(parts, (part, block) => context.blockValues(followed, names, part, block))
+  try {
+    const lines = seeds.map(([x, y, z]) => tracer.trace(x, y, z, options))
+    return { piece: pieceOfLines(lines, parts, timeOf(context).factor), endings: lines.flatMap(({ endings }) => endings) }
+  } finally {
+    tracer.close()
   }
-  const seeds = seedPoints(context.shape('seeds'), settings.count)
-  const shape = shapeOfLines(seeds.map(([x, y, z]) => tracer.trace(x, y, z, options)), parts, context.lengthUnit)
-  if (isOnCells) shape.notes = [...(shape.notes ?? []), smoothedNote(variable)]
-  return shape
+}
+
+/**
+ * Time along a line is length over speed. In s where both units are known and this is a time; in the product of the units where it is none,
+ * as along the lines of a force; without a unit where one is unknown.
+ */
+function timeOf(context: StepContext): { unit: string | null; factor: number } {
+  const variable = context.variable('variable')
+  const names = context.domain('of').parts.map(({ name }) => name)
+  const onCells = context.quantity(variable, names).place !== 'point'
+  // smoothed values are in coherent SI, those of a plain field in the unit of its file
+  const { unit } = context.quantity(onCells ? smoothed(variable) : variable, names)
+  const length = context.lengthUnit === null ? null : parseUnit(context.lengthUnit)
+  const speed = unit === null ? null : parseUnit(unit)
+  if (!length || !speed) return { unit: null, factor: 1 }
+  return { unit: unitName(divide(length.dimensions, speed.dimensions)), factor: length.factor / speed.factor }
 }
 
 /** Positions evenly spaced by arc length over all segments of a lines shape, half a spacing in from both ends. */
 export function seedPoints(shape: Shape, count: number): [number, number, number][] {
-  if (shape.kind !== 'lines' || !shape.elements.length) {
+  if (shape.kind !== 'lines' || !elementCount(shape)) {
     throw new DataError('no-seeds', 'Streamlines start from a line; choose a line or lines under “from”.')
   }
-  const { points, elements } = shape
+  const { points, elements } = joinPieces(shape.pieces)
   const ends = [0]
   for (let e = 0; e < elements.length; e += 2) {
     const a = 3 * elements[e]!
     const b = 3 * elements[e + 1]!
-    ends.push(ends[ends.length - 1]! + Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!))
+    ends.push(
+      ends[ends.length - 1]! + Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!),
+    )
   }
   const total = ends[ends.length - 1]!
   const seeds: [number, number, number][] = []

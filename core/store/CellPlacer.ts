@@ -1,4 +1,7 @@
-/** Gives cells their places along the curve and gives them back in its order: the half of storing a large part that can run beside the rest. */
+/**
+ * Places cells along the curve and returns them in its order: the half of storing a large part that can run in parallel to
+ * the rest.
+ */
 import type { FormatError } from '../errors'
 import type { Box } from '../mesh/MeshBlock'
 import { Kernels } from '../kernels/Kernels'
@@ -49,17 +52,17 @@ export interface PlacedCells {
 }
 
 export interface CellPlacer {
-  /** @param from  number of the first cell. @throws FormatError for what is no whole volume cell, or a point number out of range */
+  /** @param from  number of the first cell. @throws FormatError for an incomplete or non-volume cell, or a point number out of range */
   place(from: number, cells: CellsToPlace): Promise<PlacedCells>
   /**
-   * All cells, `size` at a time but for the last ones. A block is good until the next one is asked for.
+   * All cells, `size` at a time but for the last ones. The buffers of a block are reused by the next one.
    *
    * @param isNumbered  gives the points of each block numbers of its own, in the order in which the cells first use them
    */
   blocks(size: number, isNumbered: boolean): AsyncIterable<SortedBlock>
 }
 
-/** What is let go of once all cells have their places. */
+/** Memory that is released once all cells have their places. */
 interface Placing {
   kernels: Kernels
   points: PagedPoints
@@ -127,10 +130,17 @@ export class LocalPlacer implements CellPlacer {
   }
 }
 
-/** What is wrong with a cell. @param first  number of the first of the cells */
+/** The error of a cell. @param first  number of the first of the cells */
 function wrongCell(cells: CellsToPlace, c: number, first: number, { name, nPoints }: PlacerTask): FormatError {
   const type = cells.types[c]!
   if (cellDimension(type) !== 3) return foreignCell(type, name)
   const own = cells.connectivity.subarray(cells.offsets[c], cells.offsets[c + 1])
-  return wrongNodes(type, own.length, first + c, name) ?? foreignPoint(own.find((p) => p >= nPoints)!, nPoints, name)
+  return (
+    wrongNodes(type, own.length, first + c, name) ??
+    foreignPoint(
+      own.find((p) => p >= nPoints)!,
+      nPoints,
+      name,
+    )
+  )
 }

@@ -1,7 +1,7 @@
 /** A part held in memory as blocks: for the command line and for tests. Values are put in before they are used. */
 import { DataError } from '../errors'
 import { boxOfPoints } from '../mesh/boxes'
-import type { Box, FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import type { Box, DerivedArrays, FieldValues, Held, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import type { NormalMesh } from '../mesh/normaliseCells'
 import type { SourceValues } from '../formats/Format'
 import { DEFAULT_BLOCK_CELLS, gatherBlock, makeBlock, partition } from './partition'
@@ -11,6 +11,7 @@ export class MemoryPart implements PartBlocks {
   readonly boxes: Box[]
   private readonly blocks: MeshBlock[] = []
   private readonly fields = new Map<string, FieldValues[]>()
+  private readonly made = new Map<string, DerivedArrays>()
 
   constructor(
     readonly name: string,
@@ -26,7 +27,10 @@ export class MemoryPart implements PartBlocks {
 
   setField(name: string, source: SourceValues): void {
     const { components, place } = source
-    this.fields.set(name, this.blocks.map((block) => ({ values: gatherBlock(source, block), components, place: place === 'cell' ? 'cell' : 'point' })))
+    this.fields.set(
+      name,
+      this.blocks.map((block) => ({ values: gatherBlock(source, block), components, place: place === 'cell' ? 'cell' : 'point' })),
+    )
   }
 
   block(k: number): MeshBlock {
@@ -37,5 +41,20 @@ export class MemoryPart implements PartBlocks {
     const blocks = this.fields.get(name)
     if (!blocks) throw new DataError('no-field', `${this.name} has no field “${name}”.`)
     return blocks[k]!
+  }
+
+  derived(k: number, name: string, make: () => DerivedArrays): DerivedArrays {
+    const key = `${name} ${k}`
+    let arrays = this.made.get(key)
+    if (!arrays) this.made.set(key, (arrays = make()))
+    return arrays
+  }
+
+  within<T>(work: () => T): T {
+    return work()
+  }
+
+  hold<T>(load: () => T): Held<T> {
+    return { value: load(), release: () => undefined }
   }
 }

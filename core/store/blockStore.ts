@@ -3,7 +3,7 @@
  *
  *     <part>-mesh<layout>-<version>.blocks  packets of MeshBlock, one per block
  *     <part>-<field>-<moment>.blocks    packets of values copied to the block's points or in the order of its cells
- *     *.json beside each                where each packet lies, boxes, extremes
+ *     *.json for each                   offsets of the packets, boxes, extremes
  *
  * A store is a cache: it can be deleted and is made again from the source. Writing needs the whole mesh of one part in
  * memory (see `memoryOfPart`); values pass through one field at a time.
@@ -61,7 +61,7 @@ export class BlockWriter {
   }
 
   async add(block: MeshBlock): Promise<void> {
-    const bytes = encodePacket({ meta: {}, arrays: { ...block } }, this.spare)
+    const bytes = encodePacket({ meta: {}, arrays: { ...block } }, (size) => this.spare.take(size))
     await this.sink.append(bytes)
     this.index.boxes.push(boxOfPoints(block.points))
     this.index.extents.push([this.at, this.at + bytes.length])
@@ -103,7 +103,7 @@ export class FieldWriter {
     const { groups, range, nonFinite } = groupRanges(values, components, nodes)
     index.ranges.push(range)
     index.nonFinite += nonFinite
-    const bytes = encodePacket({ meta: { place, components }, arrays: { values, groups } }, this.spare)
+    const bytes = encodePacket({ meta: { place, components }, arrays: { values, groups } }, (size) => this.spare.take(size))
     await this.sink.append(bytes)
     index.extents.push([this.at, this.at + bytes.length])
     this.at += bytes.length
@@ -112,8 +112,16 @@ export class FieldWriter {
 
 type GroupNodes = Pick<Groups, 'groupStarts' | 'groupNodes'>
 
-/** Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors. @param nodes  absent for values of cells */
-function groupRanges(values: FloatArray, components: number, nodes: GroupNodes | undefined): { groups: Float64Array; range: [number, number]; nonFinite: number } {
+/**
+ * Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors.
+ *
+ * @param nodes  absent for values of cells
+ */
+function groupRanges(
+  values: FloatArray,
+  components: number,
+  nodes: GroupNodes | undefined,
+): { groups: Float64Array; range: [number, number]; nonFinite: number } {
   const kernels = sharedKernels()
   return kernels.within(() => {
     const n = values.length / components

@@ -35,10 +35,10 @@ interface Bin {
   finer?: CellSort
 }
 
-/** Where cells and their keys stand in the memory of kernels. */
+/** Addresses of cells and their keys in the memory of the kernels. */
 export interface KeyedLot extends CellLot {
   keys: number
-  /** Where the numbers of the cells stand; or that of the first of cells that follow one another. */
+  /** Address of the numbers of the cells; or the number of the first of consecutive cells. */
   numbers: number | { first: number }
 }
 
@@ -60,7 +60,10 @@ export class CellSort {
     private readonly shift = KEY_BITS - BIN_BITS,
   ) {
     this.kernels = kernels
-    this.at = { bins: kernels.put(new Uint32Array(2 * this.bins.length)), buffers: kernels.take(Uint32Array, this.bins.length * BUFFER_WORDS) }
+    this.at = {
+      bins: kernels.put(new Uint32Array(2 * this.bins.length)),
+      buffers: kernels.take(Uint32Array, this.bins.length * BUFFER_WORDS),
+    }
   }
 
   add(lot: KeyedLot): void {
@@ -133,7 +136,9 @@ export class CellSort {
     const kernels: Kernels = new Kernels({ flush: (k) => finer.flush(k) })
     const finer = new CellSort(this.file, this.groupCells, kernels, Math.max(0, this.shift - BIN_BITS))
     for (const extent of bin.extents) {
-      kernels.within(() => finer.add(this.sorted(kernels, [{ cells: 0, words: extent.words, extents: [extent] }], undefined, new Uint32Array(0))))
+      kernels.within(() =>
+        finer.add(this.sorted(kernels, [{ cells: 0, words: extent.words, extents: [extent] }], undefined, new Uint32Array(0))),
+      )
     }
     finer.close()
     return finer
@@ -151,7 +156,13 @@ export class CellSort {
     }
     const n = cells ?? countOf(kernels.view(Uint32Array, words, nWords))
     const nNodes = nWords - HEAD * n
-    const [numbers, keys, types, offsets, nodes] = [kernels.take(Uint32Array, n), kernels.take(Uint32Array, n), kernels.take(Uint8Array, n), kernels.take(Uint32Array, n + 1), kernels.take(Uint32Array, nNodes)] as const
+    const [numbers, keys, types, offsets, nodes] = [
+      kernels.take(Uint32Array, n),
+      kernels.take(Uint32Array, n),
+      kernels.take(Uint8Array, n),
+      kernels.take(Uint32Array, n + 1),
+      kernels.take(Uint32Array, nNodes),
+    ] as const
     kernels.run.sortRecords(words, n, numbers, keys, types, offsets, nodes)
     return { numbers, keys, types, offsets, nodes, n }
   }
@@ -164,7 +175,13 @@ function countOf(words: Uint32Array): number {
 }
 
 /** Deals cells out by bits of their keys. @param room  words of a buffer */
-function deal(kernels: Kernels, { types, offsets, nodes, keys, n, numbers }: KeyedLot, shift: number, mask: number, { bins, buffers, room }: { bins: number; buffers: number; room: number }): void {
+function deal(
+  kernels: Kernels,
+  { types, offsets, nodes, keys, n, numbers }: KeyedLot,
+  shift: number,
+  mask: number,
+  { bins, buffers, room }: { bins: number; buffers: number; room: number },
+): void {
   const [own, first] = typeof numbers === 'number' ? [numbers, 0] : [0, numbers.first]
   kernels.run.dealCells(types, offsets, nodes, own, first, keys, n, shift, mask, bins, buffers, room)
 }
@@ -176,14 +193,26 @@ function recordsOf(kernels: Kernels, { numbers, keys, types, offsets, nodes, n }
   const bin = kernels.put(new Uint32Array(2))
   const buffer = kernels.take(Uint32Array, words)
   // all of them into one bin that has room
-  deal(kernels, { types: types + first, offsets: offsets + 4 * first, nodes, keys: keys + 4 * first, n: n - first, numbers: numbers + 4 * first }, 0, 0, { bins: bin, buffers: buffer, room: words })
+  deal(
+    kernels,
+    { types: types + first, offsets: offsets + 4 * first, nodes, keys: keys + 4 * first, n: n - first, numbers: numbers + 4 * first },
+    0,
+    0,
+    { bins: bin, buffers: buffer, room: words },
+  )
   return kernels.view(Uint32Array, buffer, words).slice()
 }
 
 /** The first cells of a lot. */
 function viewOf(kernels: Kernels, { numbers, keys, types, offsets, nodes }: SortedLot, n: number): KeyedCells {
   const ends = kernels.view(Uint32Array, offsets, n + 1)
-  return { numbers: kernels.view(Uint32Array, numbers, n), keys: kernels.view(Uint32Array, keys, n), types: kernels.view(Uint8Array, types, n), offsets: ends, nodes: kernels.view(Uint32Array, nodes, ends[n]!) }
+  return {
+    numbers: kernels.view(Uint32Array, numbers, n),
+    keys: kernels.view(Uint32Array, keys, n),
+    types: kernels.view(Uint8Array, types, n),
+    offsets: ends,
+    nodes: kernels.view(Uint32Array, nodes, ends[n]!),
+  }
 }
 
 /** Cells [from, to) of a group. */

@@ -1,4 +1,4 @@
-/** Values that stand at the corners of cells: each cell has its own at a point, so that they jump between cells. */
+/** Values at the corners of cells: each cell has its own at a point, so that they jump between cells. */
 import type { CornerValues, PlainValues } from '../formats/Format'
 import { addedOf } from '../mesh/MeshBlock'
 import type { BlockOrder, FloatArray } from '../mesh/MeshBlock'
@@ -21,7 +21,14 @@ export function gatherCorners({ values, components, corners: { offsets, nodes } 
   const added = addedOf(block)
   added?.addedPoints.forEach((p, k) => {
     const own = added.addedNodes.subarray(added.addedStarts[k], added.addedStarts[k + 1])
-    putAdded(out, p, values, own.map((node) => at(pointCells[p]!, node)), added.addedTypes[k]!, components)
+    putAdded(
+      out,
+      p,
+      values,
+      own.map((node) => at(pointCells[p]!, node)),
+      added.addedTypes[k]!,
+      components,
+    )
   })
   return out
 }
@@ -32,7 +39,8 @@ export function cornerMeans({ values, components, corners: { offsets } }: Corner
   const means = new Float64Array(n * components)
   for (let cell = 0; cell < n; cell++) {
     const [from, to] = [offsets[cell]!, offsets[cell + 1]!]
-    for (let i = from; i < to; i++) for (let c = 0; c < components; c++) means[cell * components + c]! += values[i * components + c]! / (to - from)
+    for (let i = from; i < to; i++)
+      for (let c = 0; c < components; c++) means[cell * components + c]! += values[i * components + c]! / (to - from)
   }
   return { values: means, components, place: 'cell' }
 }

@@ -1,5 +1,6 @@
 /**
- * Stores a part that is read in windows, so that its size does not matter. What comes out is to the byte what `writeMesh` makes of the same mesh.
+ * Stores a part that is read in windows, so that its size does not matter. What comes out is to the byte what `writeMesh` makes
+ * of the same mesh.
  *
  * Points go to a scratch file; cells are read by windows, turned, given their place on the curve and dealt into bins. On the
  * way their faces are matched, which gives the outer surface; where too many faces wait for their twins, as in a file whose
@@ -92,8 +93,15 @@ export async function storeLargePart(
   const placer = makePlacer({ ...part, isSingle, box, pages, group })
   const points = new PagedPoints(scratch.points, part.nPoints, isSingle, pages)
   const used = source.cellNumbers && new PointMarks(source.nPoints)
-  const { mirrored, matcher } = await placeCells(split ? split.lots() : cellWindows(source), placer, { matcher: new FaceMatcher(part.nPoints, true), waiting, used }, (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'))
-  const open = (matcher ?? (await matchSorted(placer, part.nPoints, (done) => tell(0.45 + (0.2 * done) / part.nCells, 'looking for the outer surface')))).finishWithNodes()
+  const { mirrored, matcher } = await placeCells(
+    split ? split.lots() : cellWindows(source),
+    placer,
+    { matcher: new FaceMatcher(part.nPoints, true), waiting, used },
+    (from) => tell((split ? 0.25 : 0.1) + ((split ? 0.2 : 0.35) * from) / part.nCells, 'reading cells'),
+  )
+  const open = (
+    matcher ?? (await matchSorted(placer, part.nPoints, (done) => tell(0.45 + (0.2 * done) / part.nCells, 'looking for the outer surface')))
+  ).finishWithNodes()
   // the first cells are sorted while the surface is shown; where more than cells of the core use points, these are numbered later
   const sorted = placer.blocks(block, !split && !source.hasOwnCorners)[Symbol.asyncIterator]()
   const first = sorted.next()
@@ -103,18 +111,37 @@ export async function storeLargePart(
   const skin = { ...faces, cells: inSource(faces.cells) }
   await onSkin(skin)
   const writer = new BlockWriter(sink, part.nPoints)
-  const blocks = { boundary: new BoundaryFaces(open.boundary, part.nCells), points, nPoints: source.nPoints, split, inSource, hasOwnCorners: source.hasOwnCorners }
+  const blocks = {
+    boundary: new BoundaryFaces(open.boundary, part.nCells),
+    points,
+    nPoints: source.nPoints,
+    split,
+    inSource,
+    hasOwnCorners: source.hasOwnCorners,
+  }
   await writeBlocks(first, sorted, blocks, writer, (n) => tell(0.65 + (0.35 * n) / part.nCells, 'storing'))
-  // of points that only other cells use nothing is told
+  // points that only other cells use are not counted
   const size = used ? { box: boxOfPoints(skin.points), nPoints: used.count() } : { box, nPoints: source.nPoints - (source.joined?.() ?? 0) }
   const known = { index: writer.index, skin, ...size }
   // the pieces of polyhedra are turned as a matter of course: only whole cells count
   return split?.hasPolyhedra ? { ...known, mirrored: 0, sourceTypes: split.sourceTypes } : { ...known, mirrored }
 }
 
-async function splitAll(source: FormatWindows, file: ScratchFile, scratch: NonNullable<LargeScratch['split']>, { isSingle, pages }: { isSingle: boolean; pages: number }, tell: (share: number, what: string) => void): Promise<SplitWindows> {
+async function splitAll(
+  source: FormatWindows,
+  file: ScratchFile,
+  scratch: NonNullable<LargeScratch['split']>,
+  { isSingle, pages }: { isSingle: boolean; pages: number },
+  tell: (share: number, what: string) => void,
+): Promise<SplitWindows> {
   const points = new PagedPoints(file, source.nPoints, isSingle, pages)
-  const split = new SplitWindows(source.name, source.nPoints, scratch, (numbers) => points.gather(numbers), (from, added) => writePoints(file, from, added))
+  const split = new SplitWindows(
+    source.name,
+    source.nPoints,
+    scratch,
+    (numbers) => points.gather(numbers),
+    (from, added) => writePoints(file, from, added),
+  )
   for await (const [from, window] of cellWindows(source)) {
     tell(0.1 + (0.15 * from) / source.nCells, 'reading cells')
     split.add(from, window)
@@ -162,7 +189,7 @@ class BoundaryFaces {
     for (let i = 0; i < boundary.length; i += 2) this.marks[boundary[i]! >> 3]! |= 1 << (boundary[i]! & 7)
   }
 
-  /** Cell and local face, as in `MeshBlock.skin`, of cells that stand at their place in a block. */
+  /** Cell and local face, as in `MeshBlock.skin`, of cells that are at their place in a block. */
   of(numbers: Uint32Array): Uint32Array {
     const { marks } = this
     const skin = new Growing(Uint32Array)
@@ -190,7 +217,11 @@ class BoundaryFaces {
   }
 }
 
-async function copyPoints(source: FormatWindows, file: ScratchFile, tell: (share: number, what: string) => void): Promise<{ box: Box; isSingle: boolean }> {
+async function copyPoints(
+  source: FormatWindows,
+  file: ScratchFile,
+  tell: (share: number, what: string) => void,
+): Promise<{ box: Box; isSingle: boolean }> {
   let box = emptyBox()
   let isSingle = true
   for await (const [from, points] of windowsAhead(source.nPoints, WINDOW_POINTS, (from, to) => source.points(from, to))) {
@@ -214,7 +245,12 @@ interface Matching {
 }
 
 /** @returns the matcher of all faces unless too many of them had to wait at a time */
-async function placeCells(windows: AsyncIterable<[number, CellsToPlace]> | Iterable<[number, CellsToPlace]>, placer: CellPlacer, { matcher: all, waiting, used }: Matching, tell: (done: number) => void): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
+async function placeCells(
+  windows: AsyncIterable<[number, CellsToPlace]> | Iterable<[number, CellsToPlace]>,
+  placer: CellPlacer,
+  { matcher: all, waiting, used }: Matching,
+  tell: (done: number) => void,
+): Promise<{ mirrored: number; matcher: FaceMatcher | undefined }> {
   let mirrored = 0
   let matcher: FaceMatcher | undefined = all
   const match = async (from: number, cells: Cells, placed: ReturnType<CellPlacer['place']>): Promise<void> => {
@@ -282,7 +318,7 @@ class PointMarks {
   }
 }
 
-/** What blocks are made of besides their cells. */
+/** The data of blocks apart from their cells. */
 interface BlockParts {
   boundary: BoundaryFaces
   points: PagedPoints
@@ -295,7 +331,13 @@ interface BlockParts {
 }
 
 /** @param first  of the sorted blocks, asked for before */
-async function writeBlocks(first: Promise<IteratorResult<SortedBlock>>, sorted: AsyncIterator<SortedBlock>, parts: BlockParts, writer: BlockWriter, tell: (done: number) => void): Promise<void> {
+async function writeBlocks(
+  first: Promise<IteratorResult<SortedBlock>>,
+  sorted: AsyncIterator<SortedBlock>,
+  parts: BlockParts,
+  writer: BlockWriter,
+  tell: (done: number) => void,
+): Promise<void> {
   let done = 0
   let before: number | undefined
   for (let next = await first; !next.done; next = await sorted.next()) {
@@ -308,7 +350,11 @@ async function writeBlocks(first: Promise<IteratorResult<SortedBlock>>, sorted: 
 }
 
 /** @param before  the last cell of the block before */
-function blockCellsOf(cells: SortedBlock, { boundary, nPoints, split, inSource, hasOwnCorners }: BlockParts, before: number | undefined): BlockCells {
+function blockCellsOf(
+  cells: SortedBlock,
+  { boundary, nPoints, split, inSource, hasOwnCorners }: BlockParts,
+  before: number | undefined,
+): BlockCells {
   const { numbers, types, offsets, nodes, pointNumbers } = cells
   const skin = boundary.of(numbers)
   if (!split) return { types, offsets, nodes, cellNumbers: inSource(numbers), skin, hasOwnCorners, pointNumbers }

@@ -12,6 +12,9 @@ import { FormatError } from '../errors'
 
 export type PacketArray = Float32Array | Float64Array | Uint8Array | Uint32Array | Int32Array
 
+/** Input of a packet: an array, or several of one type that are joined. */
+export type PacketSource = PacketArray | readonly PacketArray[]
+
 export interface Packet<Meta = unknown> {
   meta: Meta
   arrays: Record<string, PacketArray>
@@ -34,29 +37,44 @@ export class SpareBuffers {
   }
 }
 
-/** @param spare  where to put it; a new buffer when absent */
-export function encodePacket({ meta, arrays }: Packet, spare?: SpareBuffers): Uint8Array<ArrayBuffer> {
+type Take = (bytes: number) => Uint8Array<ArrayBuffer>
+
+/** @param take  gives the place to put it, at a multiple of 8 bytes in its buffer; a new buffer when absent */
+export function encodePacket(
+  { meta, arrays }: { meta: unknown; arrays: Record<string, PacketSource> },
+  take?: Take,
+): Uint8Array<ArrayBuffer> {
   const index: Record<string, [string, number, number]> = {}
   let size = 0
-  for (const [name, array] of Object.entries(arrays)) {
-    index[name] = [array.constructor.name, array.length, size]
-    size += padded(array.byteLength)
+  for (const [name, source] of Object.entries(arrays)) {
+    const chunks = chunksOf(source)
+    const length = chunks.reduce((n, chunk) => n + chunk.length, 0)
+    index[name] = [chunks[0]!.constructor.name, length, size]
+    size += padded(length * chunks[0]!.BYTES_PER_ELEMENT)
   }
   const header = new TextEncoder().encode(JSON.stringify({ meta, arrays: index }))
   const start = 8 + padded(header.length)
-  const bytes = spare?.take(start + size) ?? new Uint8Array(start + size)
-  const view = new DataView(bytes.buffer)
+  const bytes = take?.(start + size) ?? new Uint8Array(start + size)
+  const view = new DataView(bytes.buffer, bytes.byteOffset)
   view.setUint32(0, MAGIC, true)
   view.setUint32(4, padded(header.length), true)
   bytes.fill(0x20, 8, start)
   bytes.set(header, 8)
-  for (const [name, array] of Object.entries(arrays)) {
-    bytes.set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), start + index[name]![2])
+  for (const [name, source] of Object.entries(arrays)) {
+    let at = start + index[name]![2]
+    for (const chunk of chunksOf(source)) {
+      bytes.set(new Uint8Array(chunk.buffer, chunk.byteOffset, chunk.byteLength), at)
+      at += chunk.byteLength
+    }
   }
   return bytes
 }
 
-/** Where each array of a packet stands, from its first bytes. */
+function chunksOf(source: PacketSource): readonly PacketArray[] {
+  return Array.isArray(source) ? (source as readonly PacketArray[]) : [source as PacketArray]
+}
+
+/** Offsets of the arrays of a packet, from its first bytes. */
 export interface PacketIndex<Meta = unknown> {
   meta: Meta
   /** Type, length and first byte in the packet. */
@@ -66,7 +84,7 @@ export interface PacketIndex<Meta = unknown> {
 /** Bytes that hold the header of any packet this program writes. */
 export const PACKET_HEAD = 1 << 14
 
-/** @param size  bytes of the packet; `buffer` may hold its beginning alone. @throws FormatError when it is no whole packet */
+/** @param size  bytes of the packet; `buffer` may hold only its beginning. @throws FormatError when it is no complete packet */
 export function readPacketIndex<Meta>(buffer: ArrayBufferLike, from = 0, size = buffer.byteLength - from): PacketIndex<Meta> {
   const view = new DataView(buffer)
   const broken = (): FormatError => new FormatError('bad-packet', 'A stored block is damaged; bring the case in again.')

@@ -13,7 +13,7 @@ const PAGE = 1 << 15
 
 export class PagedPoints {
   private readonly nPages: number
-  /** Where the table of pages, the marks of those used, and the pages stand. */
+  /** Addresses of the table of pages, of the marks of those used, and of the pages. */
   private readonly at: { table: number; touched: number; pages: number }
   private readonly loaded: number[] = []
   private hand = 0
@@ -30,7 +30,11 @@ export class PagedPoints {
     private readonly kernels: Kernels = new Kernels({ loadPage: (k) => this.load(k) }),
   ) {
     this.nPages = Math.ceil(nPoints / PAGE)
-    this.at = { table: this.kernels.put(new Uint32Array(this.nPages)), touched: this.kernels.put(new Uint8Array(this.nPages)), pages: this.kernels.take(Uint8Array, Math.min(this.nPages, maxPages) * this.pageBytes) }
+    this.at = {
+      table: this.kernels.put(new Uint32Array(this.nPages)),
+      touched: this.kernels.put(new Uint8Array(this.nPages)),
+      pages: this.kernels.take(Uint8Array, Math.min(this.nPages, maxPages) * this.pageBytes),
+    }
   }
 
   private get pageBytes(): number {
@@ -54,16 +58,19 @@ export class PagedPoints {
    * Turns the cells of a lot the right way out and gives them their places along the curve.
    *
    * @param turned  where those that were turned are counted
-   * @returns where the places stand, and how many cells have one: the next one is no volume cell, or has a point out of range
+   * @returns address of the places, and how many cells have one: the next one is no volume cell, or has a point out of range
    */
   place({ types, offsets, nodes, n }: CellLot, curve: CurveAt, turned: number): { keys: number; placed: number } {
     const { kernels, at } = this
     const keys = kernels.take(Uint32Array, n)
     const place = this.isSingle ? kernels.run.placeSingle : kernels.run.placeDouble
-    return { keys, placed: place(at.table, at.touched, this.nPoints, types, offsets, nodes, n, curve.corner, curve.steps, keys, turned) >>> 0 }
+    return {
+      keys,
+      placed: place(at.table, at.touched, this.nPoints, types, offsets, nodes, n, curve.corner, curve.steps, keys, turned) >>> 0,
+    }
   }
 
-  /** Brings page k into memory. @returns where it stands */
+  /** Loads page k. @returns its address */
   load(k: number): number {
     const slot = this.loaded.length < this.maxPages ? this.loaded.push(k) - 1 : this.exchange(k)
     const bytes = 3 * Math.min(PAGE, this.nPoints - k * PAGE) * (this.isSingle ? 4 : 8)
@@ -76,7 +83,7 @@ export class PagedPoints {
   /** Puts page k in the place of one not used since the hand last passed. @returns its slot */
   private exchange(k: number): number {
     const touched = this.kernels.view(Uint8Array, this.at.touched, this.nPages)
-    for (;; this.hand++) {
+    for (; ; this.hand++) {
       this.hand %= this.loaded.length
       const old = this.loaded[this.hand]!
       if (touched[old]) {

@@ -23,7 +23,7 @@ import type { PlainValues, SourceValues } from '../formats/Format'
 
 export const DEFAULT_BLOCK_CELLS = 64 * GROUP_CELLS
 
-/** Order of the cells and which of their faces lie on the boundary: all that is needed to make any one block. */
+/** Order of the cells and which of their faces are on the boundary: all that is needed to make any block. */
 export interface Partition {
   mesh: NormalMesh
   order: Uint32Array
@@ -35,7 +35,11 @@ export interface Partition {
 }
 
 /** @param boundary  cells and local faces, if they are known already */
-export function partition(mesh: NormalMesh, blockCells = DEFAULT_BLOCK_CELLS, boundary = matchFaces(mesh, mesh.points.length / 3)): Partition {
+export function partition(
+  mesh: NormalMesh,
+  blockCells = DEFAULT_BLOCK_CELLS,
+  boundary = matchFaces(mesh, mesh.points.length / 3),
+): Partition {
   if (blockCells % GROUP_CELLS) throw new Error(`block size must be a multiple of ${GROUP_CELLS}`)
   const nCells = mesh.types.length
   const boundaryStart = new Uint32Array(nCells + 1)
@@ -73,22 +77,47 @@ export function makeBlock(parts: Partition, k: number): MeshBlock {
       skin[atFace++] = parts.boundary[2 * f + 1]!
     }
   }
-  const whole = mesh.whole?.types.some(hasQuadraticShape) && wholeCells(mesh.whole, order.subarray(Math.max(0, first - 1), first + nCells), first === 0)
+  const whole =
+    mesh.whole?.types.some(hasQuadraticShape) && wholeCells(mesh.whole, order.subarray(Math.max(0, first - 1), first + nCells), first === 0)
   const nOwn = mesh.points.length / 3 - (mesh.centres?.length ?? 0)
   const sourceOf = (p: number): number => mesh.pointSources?.[p] ?? p
   const added = (p: number): AddedPoint => {
     const { nodes, type } = mesh.centres![p - nOwn]!
     return { nodes: Uint32Array.from(nodes, sourceOf), type }
   }
-  const block = blockOf({ types, offsets, nodes, cellNumbers, skin, ...(whole && { whole }), ...(mesh.centres && { added: { from: nOwn, of: added } }), hasOwnCorners: mesh.hasOwnCorners }, (numbers) => gather(mesh.points, numbers, 3))
-  return mesh.pointSources ? { ...block, pointSources: block.pointNumbers.map((p) => sourceOf(p < nOwn ? p : Number(mesh.centres![p - nOwn]!.nodes[0]))) } : block
+  const block = blockOf(
+    {
+      types,
+      offsets,
+      nodes,
+      cellNumbers,
+      skin,
+      ...(whole && { whole }),
+      ...(mesh.centres && { added: { from: nOwn, of: added } }),
+      hasOwnCorners: mesh.hasOwnCorners,
+    },
+    (numbers) => gather(mesh.points, numbers, 3),
+  )
+  return mesh.pointSources
+    ? { ...block, pointSources: block.pointNumbers.map((p) => sourceOf(p < nOwn ? p : Number(mesh.centres![p - nOwn]!.nodes[0]))) }
+    : block
 }
 
 /** @param order  cells of the block, behind the one before it unless it is the first */
-export function wholeCells({ of, types, offsets, connectivity }: WholeCells, order: Uint32Array, isFirst: boolean): NonNullable<BlockCells['whole']> {
+export function wholeCells(
+  { of, types, offsets, connectivity }: WholeCells,
+  order: Uint32Array,
+  isFirst: boolean,
+): NonNullable<BlockCells['whole']> {
   const skip = isFirst ? 0 : 1
   const n = order.length - skip
-  const wholes = { of: new Int32Array(n).fill(-1), leads: new Uint8Array(n), types: new Growing(Uint8Array), ends: new Growing(Uint32Array), nodes: new Growing(Uint32Array) }
+  const wholes = {
+    of: new Int32Array(n).fill(-1),
+    leads: new Uint8Array(n),
+    types: new Growing(Uint8Array),
+    ends: new Growing(Uint32Array),
+    nodes: new Growing(Uint32Array),
+  }
   wholes.ends.push(0)
   for (let i = 0; i < n; i++) {
     const source = of[order[skip + i]!]!
@@ -133,11 +162,30 @@ export function blockOf(cells: BlockCells, pointsOf: (numbers: Uint32Array) => F
   const { types, offsets, nodes, cellNumbers, skin, whole, added } = cells
   const { places, different: pointNumbers, pointCells } = numberedPoints(cells)
   const connectivity = whole ? places.subarray(0, nodes.length) : places
-  const wholes = whole && { wholeOf: whole.of, wholeLeads: whole.leads, wholeTypes: whole.types, wholeOffsets: whole.offsets, wholeNodes: places.subarray(nodes.length) }
+  const wholes = whole && {
+    wholeOf: whole.of,
+    wholeLeads: whole.leads,
+    wholeTypes: whole.types,
+    wholeOffsets: whole.offsets,
+    wholeNodes: places.subarray(nodes.length),
+  }
   const points = pointsOf(pointNumbers)
   const { groups, ...groupNodes } = groupsOf({ points, offsets, connectivity })
-  // what the order of values needs stands together
-  return { points, types, offsets, connectivity, skin, groups, ...wholes, ...groupNodes, cellNumbers, pointNumbers, ...(pointCells && { pointCells }), ...(added && blockAdded(pointNumbers, added)) }
+  // all data that the order of values needs is stored together
+  return {
+    points,
+    types,
+    offsets,
+    connectivity,
+    skin,
+    groups,
+    ...wholes,
+    ...groupNodes,
+    cellNumbers,
+    pointNumbers,
+    ...(pointCells && { pointCells }),
+    ...(added && blockAdded(pointNumbers, added)),
+  }
 }
 
 function numberedPoints(cells: BlockCells): { places: Uint32Array; different: Uint32Array; pointCells?: Uint32Array } {
@@ -146,8 +194,12 @@ function numberedPoints(cells: BlockCells): { places: Uint32Array; different: Ui
   return cells.hasOwnCorners ? ownCorners(cells) : placesAmong(whole ? joined(nodes, whole.nodes) : nodes)
 }
 
-/** Points of one cell of the source after the other, shared by its pieces alone; then places of the nodes of quadratic cells. */
-function ownCorners({ offsets, nodes, cellNumbers, whole }: BlockCells): { places: Uint32Array; different: Uint32Array; pointCells: Uint32Array } {
+/** Points of one cell of the source after the other, shared only by its pieces; then places of the nodes of quadratic cells. */
+function ownCorners({ offsets, nodes, cellNumbers, whole }: BlockCells): {
+  places: Uint32Array
+  different: Uint32Array
+  pointCells: Uint32Array
+} {
   const places = new Uint32Array(nodes.length + (whole?.nodes.length ?? 0))
   const [different, pointCells] = [new Growing(Uint32Array), new Growing(Uint32Array)]
   const own = new Map<number, number>()
@@ -166,13 +218,19 @@ function ownCorners({ offsets, nodes, cellNumbers, whole }: BlockCells): { place
     for (let i = offsets[c]!; i < offsets[c + 1]!; i++) places[i] = placeOf(nodes[i]!, cell)
     const q = whole ? whole.of[c]! : -1
     // the nodes of a quadratic cell are put to its first piece in the block
-    if (q >= 0 && whole!.of[c - 1] !== q) for (let i = whole!.offsets[q]!; i < whole!.offsets[q + 1]!; i++) places[nodes.length + i] = placeOf(whole!.nodes[i]!, cell)
+    if (q >= 0 && whole!.of[c - 1] !== q)
+      for (let i = whole!.offsets[q]!; i < whole!.offsets[q + 1]!; i++) places[nodes.length + i] = placeOf(whole!.nodes[i]!, cell)
   }
   return { places, different: different.finish(), pointCells: pointCells.finish() }
 }
 
 function blockAdded(pointNumbers: Uint32Array, { from, of }: NonNullable<BlockCells['added']>): BlockAdded {
-  const [points, types, starts, nodes] = [new Growing(Uint32Array), new Growing(Uint8Array), new Growing(Uint32Array), new Growing(Uint32Array)] as const
+  const [points, types, starts, nodes] = [
+    new Growing(Uint32Array),
+    new Growing(Uint8Array),
+    new Growing(Uint32Array),
+    new Growing(Uint32Array),
+  ] as const
   starts.push(0)
   pointNumbers.forEach((number, p) => {
     if (number < from) return
@@ -203,9 +261,16 @@ export function gatherBlock(source: SourceValues, block: BlockOrder): FloatArray
   return own
 }
 
-/** @param nodes  where the values of `addedNodes` stand in `from` */
-export function fillAdded(values: FloatArray, { addedPoints, addedTypes, addedStarts }: BlockAdded, from: FloatArray, nodes: Uint32Array, components: number): void {
-  for (let k = 0; k < addedPoints.length; k++) putAdded(values, addedPoints[k]!, from, nodes.subarray(addedStarts[k], addedStarts[k + 1]), addedTypes[k]!, components)
+/** @param nodes  indices of `addedNodes` in `from` */
+export function fillAdded(
+  values: FloatArray,
+  { addedPoints, addedTypes, addedStarts }: BlockAdded,
+  from: FloatArray,
+  nodes: Uint32Array,
+  components: number,
+): void {
+  for (let k = 0; k < addedPoints.length; k++)
+    putAdded(values, addedPoints[k]!, from, nodes.subarray(addedStarts[k], addedStarts[k + 1]), addedTypes[k]!, components)
 }
 
 /** Values of a source in the order of a whole mesh. */

@@ -1,11 +1,15 @@
 /** Guesses which part or field of a case is meant by one of the study: the same name, or the same but for signs and case. */
-import type { Catalogue, Part } from './caseModel'
+import type { Catalogue, Part } from '../case/catalogue'
 import { ranked } from './studyModel'
 import type { Study } from './studyModel'
 
 /** A name without what differs between writers: case, signs, and numbers written 1 or 01. */
 export function plainName(name: string): string {
-  return name.normalize('NFKD').toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '').replace(/0+(?=\d)/g, '')
+  return name
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '')
+    .replace(/0+(?=\d)/g, '')
 }
 
 /** The one of `names` that is meant by `wanted`; undefined when none or more than one fits. */
@@ -30,7 +34,7 @@ export interface BindingRow {
   offers: Record<string, string[]>
 }
 
-/** Whether a part of a case may stand for one of the study. */
+/** Whether a part of a case can be bound to one of the study. */
 export function isOfKind(part: Part, wanted: { dimension: number; isTable?: boolean }): boolean {
   return part.dimension === wanted.dimension && Boolean(part.abscissa) === Boolean(wanted.isTable)
 }
@@ -42,13 +46,35 @@ export function bindingRows(study: Study, catalogues: ReadonlyMap<string, Catalo
     ...{ id, name: part.name, kind: 'part' },
     bound: Object.fromEntries(cases.map((c) => [c, part.binding[c]?.[0] ?? null])),
     factors: {},
-    offers: Object.fromEntries(cases.map((c) => [c, catalogues.get(c)?.parts.filter((p) => isOfKind(p, part)).map((p) => p.name) ?? []])),
+    offers: Object.fromEntries(
+      cases.map((c) => [
+        c,
+        catalogues
+          .get(c)
+          ?.parts.filter((p) => isOfKind(p, part))
+          .map((p) => p.name) ?? [],
+      ]),
+    ),
   }))
   const variables = ranked(study.variables).map(([id, variable]): BindingRow => ({
     ...{ id, name: variable.name, kind: 'variable' },
     bound: Object.fromEntries(cases.map((c) => [c, variable.binding[c]?.field ?? null])),
-    factors: Object.fromEntries(cases.flatMap((c) => (variable.binding[c]?.factor === undefined ? [] : [[c, variable.binding[c]!.factor!]]))),
-    offers: Object.fromEntries(cases.map((c) => [c, [...new Set(catalogues.get(c)?.fields.filter((f) => f.components === variable.components && f.parts.length).map((f) => f.name) ?? [])]])),
+    factors: Object.fromEntries(
+      cases.flatMap((c) => (variable.binding[c]?.factor === undefined ? [] : [[c, variable.binding[c]!.factor!]])),
+    ),
+    offers: Object.fromEntries(
+      cases.map((c) => [
+        c,
+        [
+          ...new Set(
+            catalogues
+              .get(c)
+              ?.fields.filter((f) => f.components === variable.components && f.parts.length)
+              .map((f) => f.name) ?? [],
+          ),
+        ],
+      ]),
+    ),
   }))
   return [...parts, ...variables]
 }

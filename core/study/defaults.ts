@@ -5,9 +5,9 @@ import type { Box } from '../mesh/MeshBlock'
 import { stepKind } from '../steps'
 import { isThrough } from '../steps/measure'
 import type { measureQuantities } from '../steps/measure'
-import type { Vector } from '../steps/vectors'
+import type { Vector } from '../mesh/vectors'
 import { closestName, isOfKind } from './bindings'
-import type { Catalogue } from './caseModel'
+import type { Catalogue } from '../case/catalogue'
 import { freshId, ranked, rankBetween, STUDY_VERSION } from './studyModel'
 import type { InputRef, Look, Step, Study } from './studyModel'
 
@@ -17,7 +17,16 @@ const partGrey = '#9AA5A3'
 
 export function newStudy(name: string): Study {
   return {
-    schema: 'stavik-study', version: STUDY_VERSION, name, cases: {}, parts: {}, variables: {}, formulas: {}, axes: {}, steps: {}, exhibits: {},
+    schema: 'stavik-study',
+    version: STUDY_VERSION,
+    name,
+    cases: {},
+    parts: {},
+    variables: {},
+    formulas: {},
+    axes: {},
+    steps: {},
+    exhibits: {},
   }
 }
 
@@ -38,12 +47,23 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
   for (const part of open.parts) {
     if (Object.values(study.parts).some((p) => p.binding[id]?.includes(part.name))) continue
     const partId = freshId(part.name, study.parts)
-    study.parts[partId] = { name: part.name, rank: Object.keys(study.parts).length + 1, dimension: part.dimension, ...(part.abscissa && { isTable: true }), binding: { [id]: [part.name] } }
+    study.parts[partId] = {
+      name: part.name,
+      rank: Object.keys(study.parts).length + 1,
+      dimension: part.dimension,
+      ...(part.abscissa && { isTable: true }),
+      binding: { [id]: [part.name] },
+    }
   }
   for (const field of open.fields) {
     if (Object.values(study.variables).some((v) => v.binding[id]?.field === field.name)) continue
     const variableId = freshId(field.name, study.variables, study.formulas)
-    study.variables[variableId] = { name: field.name, rank: Object.keys(study.variables).length + 1, components: field.components, binding: { [id]: { field: field.name } } }
+    study.variables[variableId] = {
+      name: field.name,
+      rank: Object.keys(study.variables).length + 1,
+      components: field.components,
+      binding: { [id]: { field: field.name } },
+    }
   }
   return id
 }
@@ -51,7 +71,10 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
 /** Binds what the study knows already to the names of a case that are nearest to it. */
 function bindKnown(study: Study, id: string, { parts, fields }: Pick<Catalogue, 'parts' | 'fields'>): void {
   for (const part of Object.values(study.parts)) {
-    const name = closestName(part.name, parts.filter((p) => isOfKind(p, part)).map((p) => p.name))
+    const name = closestName(
+      part.name,
+      parts.filter((p) => isOfKind(p, part)).map((p) => p.name),
+    )
     if (name !== undefined) part.binding[id] = [name]
   }
   for (const variable of Object.values(study.variables)) {
@@ -81,14 +104,26 @@ export function addFirstSteps(study: Study): void {
   }
   const isOther = (name: string): boolean => others.some(([, p]) => name.startsWith(p.name))
   const outside = surfaces.filter(([, p]) => !isOther(p.name))
-  add('Bounds', outside.length ? outside.map(([part]) => ({ part })) : largest ? [{ part: largest[0] }] : [], { ...plainLook('#B9C4C0', regions.length ? 0.22 : 1), edges: 'outline' })
-  add('Solid', others.map(([part]) => ({ part })), plainLook('#7C8A89'))
-  if (!regions.length) add('Lines', parts.filter(([, p]) => p.dimension < 2 && !p.isTable).map(([part]) => ({ part })), plainLook('#3C4A4D'))
+  add('Bounds', outside.length ? outside.map(([part]) => ({ part })) : largest ? [{ part: largest[0] }] : [], {
+    ...plainLook('#B9C4C0', regions.length ? 0.22 : 1),
+    edges: 'outline',
+  })
+  add(
+    'Solid',
+    others.map(([part]) => ({ part })),
+    plainLook('#7C8A89'),
+  )
+  if (!regions.length)
+    add(
+      'Lines',
+      parts.filter(([, p]) => p.dimension < 2 && !p.isTable).map(([part]) => ({ part })),
+      plainLook('#3C4A4D'),
+    )
   const table = parts.find(([, p]) => p.isTable)
   if (table && parts.every(([, p]) => p.isTable)) addChart(study, table[0])
 }
 
-/** What there is to see of a study of tables alone. */
+/** First steps of a study of tables only. */
 function addChart(study: Study, table: string): void {
   const id = freshId('Plot', study.steps)
   const step = { ...newStep(study, 'plot', [{ part: table }]), settings: defaultSettings('plot', [0, 0, 0, 1, 1, 1], firstVariable(study)) }
@@ -118,7 +153,7 @@ function freshName(study: Study, stem: string): string {
   for (let n = 1; ; n++) if (!names.has(`${stem} ${n}`)) return `${stem} ${n}`
 }
 
-/** What a new step may be told beforehand, such as by a sentence in the palette. */
+/** Settings of a new step that are given, such as by a sentence in the palette. */
 export interface StepWishes {
   variable?: string
   origin?: Vector

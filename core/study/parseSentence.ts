@@ -2,11 +2,11 @@
  * Reads a typed sentence such as `slice z 1.2 speed` into a step to be made: a word of the trade for the kind, then
  * axis, numbers with or without units, variables and parts in any order.
  */
-import { inUnit, readNumber } from '../fields/typedNumbers'
-import type { TypedNumber } from '../fields/typedNumbers'
-import { parseUnit } from '../fields/units'
+import { inUnit, readNumber } from '../units/typedNumbers'
+import type { TypedNumber } from '../units/typedNumbers'
+import { parseUnit } from '../units/units'
 import { stepKinds } from '../steps'
-import type { Vector } from '../steps/vectors'
+import type { Vector } from '../mesh/vectors'
 import type { StepWishes } from './defaults'
 import type { Study } from './studyModel'
 
@@ -31,7 +31,19 @@ export interface SentenceUnits {
 
 /** What a word of the trade asks to be measured. */
 const quantityWords: Record<string, StepWishes['quantity']> = {
-  'mass flow': 'mass flow', area: 'size', volume: 'size', size: 'size', mean: 'mean', average: 'mean', integral: 'integral', flux: 'flux', 'flow rate': 'flux', minimum: 'min', smallest: 'min', maximum: 'max', largest: 'max',
+  'mass flow': 'mass flow',
+  area: 'size',
+  volume: 'size',
+  size: 'size',
+  mean: 'mean',
+  average: 'mean',
+  integral: 'integral',
+  flux: 'flux',
+  'flow rate': 'flux',
+  minimum: 'min',
+  smallest: 'min',
+  maximum: 'max',
+  largest: 'max',
 }
 
 const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }
@@ -49,7 +61,12 @@ export function parseSentence(text: string, study: Study, units: SentenceUnits):
   const result: ParsedSentence = { kind: kind.id, wishes: {}, parts: [], colour: null, unknown: [] }
   let after = rest.slice(kind.word.length)
   // longer names first: others may be words of theirs
-  const named = [...Object.entries(study.parts).map(([id, { name }]) => ({ id, name, isPart: true })), ...variablesOf(study).filter(([, { name }]) => /\s/.test(name)).map(([id, { name }]) => ({ id, name, isPart: false }))]
+  const named = [
+    ...Object.entries(study.parts).map(([id, { name }]) => ({ id, name, isPart: true })),
+    ...variablesOf(study)
+      .filter(([, { name }]) => /\s/.test(name))
+      .map(([id, { name }]) => ({ id, name, isPart: false })),
+  ]
   for (const { id, name, isPart } of named.sort((a, b) => b.name.length - a.name.length)) {
     const at = after.toLowerCase().search(new RegExp(`(^|\\s)${escaped(name.toLowerCase())}(\\s|$)`))
     if (at < 0) continue
@@ -92,7 +109,7 @@ export function parseSentence(text: string, study: Study, units: SentenceUnits):
   return result
 }
 
-/** A number alone or with its unit right behind it. */
+/** A number, possibly followed by its unit without a space. */
 function numberIn(word: string): TypedNumber | undefined {
   const found = readNumber(word)
   return found?.unit && !parseUnit(found.unit) ? undefined : found

@@ -6,7 +6,7 @@
  */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
-import { VectorSchema } from '../steps/vectors'
+import { VectorSchema } from '../mesh/vectors'
 
 export const STUDY_VERSION = 1
 
@@ -61,7 +61,7 @@ export const StudyPartSchema = Type.Object(
     name: Name,
     rank: Rank,
     dimension: Type.Integer({ minimum: 0, maximum: 3 }),
-    /** Rows without places, that can be plotted alone. */
+    /** Rows without positions, which can only be plotted. */
     isTable: Type.Optional(Type.Boolean()),
     binding: BindingSchema,
   },
@@ -107,7 +107,12 @@ export const ExhibitSchema = Type.Object(
     rank: Rank,
     step: Type.Union([Id, Type.Null()]),
     /** Last value with what it was made from; kept so that a report can say what changed. */
-    last: Type.Optional(Type.Object({ value: Type.Number(), unit: Type.Union([Type.String(), Type.Null()]), key: Type.String(), moment: Type.Integer() }, closed)),
+    last: Type.Optional(
+      Type.Object(
+        { value: Type.Number(), unit: Type.Union([Type.String(), Type.Null()]), key: Type.String(), moment: Type.Integer() },
+        closed,
+      ),
+    ),
   },
   closed,
 )
@@ -152,7 +157,13 @@ export function rankBetween(after: number | undefined, before: number | undefine
 
 /** An id that is free in the maps: from a name, with a number where it is taken. */
 export function freshId(name: string, ...maps: Record<string, unknown>[]): string {
-  const stem = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '').slice(0, 40) || 'thing'
+  const stem =
+    name
+      .toLowerCase()
+      .normalize('NFKD')
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^[^a-z]+|-+$/g, '')
+      .slice(0, 40) || 'thing'
   for (let n = 1; ; n++) {
     const id = n === 1 ? stem : `${stem}-${n}`
     if (!maps.some((map) => id in map)) return id

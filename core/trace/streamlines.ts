@@ -7,6 +7,7 @@
  * when its estimated error is below `tolerance` times the size of the domain; no step is longer than two cells, or a
  * thin vortex could be stepped over unseen.
  */
+import { BlockWindow } from '../mesh/BlockWindow'
 import { PartLocator } from '../mesh/locate'
 import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { diagonal, unionBox } from '../mesh/boxes'
@@ -30,7 +31,8 @@ export interface StreamlineOptions {
  *   positions  (3 × n)
  *   times      (n), negative upstream, 0 at the seed
  *   parts, blocks, cells   where each position lies
- *   weights    (8 × n) of the cell's nodes; unused ones are 0
+ *   nodes      (8 × n) of the cell, local to the block
+ *   weights    (8 × n) of the nodes; unused ones are 0
  */
 export interface TracedLine {
   positions: number[]
@@ -38,6 +40,7 @@ export interface TracedLine {
   parts: number[]
   blocks: number[]
   cells: number[]
+  nodes: number[]
   weights: number[]
   endings: Ending[]
 }
@@ -59,28 +62,26 @@ const A = [
 ]
 const E = [71 / 57600, 0, -71 / 16695, 71 / 1920, -17253 / 339200, 22 / 525, -1 / 40]
 
-/** Traces lines of one vector field; keeps its search structures between lines. */
+/** Blocks whose values are held at a time. */
+const NEAR_BLOCKS = 4
+
+/** Traces lines of one vector field. To be closed. */
 export class StreamlineTracer {
   private readonly locator: PartLocator
   private readonly parts: readonly PartBlocks[]
   private readonly size: number
-  private readonly fields = new Map<string, FieldValues>()
-  private field: FieldValues | undefined
+  private readonly fields: BlockWindow<FieldValues>
   private mesh: MeshBlock | undefined
-  private enteredPart = -1
-  private enteredBlock = -1
   private largestSpeed = 0
   /** Direction and slowness at the last evaluated position. */
   private readonly rate = new Float64Array(4)
   private readonly stages = Array.from({ length: 7 }, () => new Float64Array(4))
 
   /** @param vector  values of the traced field on a block: three components on points */
-  constructor(
-    parts: readonly PartBlocks[],
-    private readonly vector: (part: PartBlocks, block: number) => FieldValues,
-  ) {
+  constructor(parts: readonly PartBlocks[], vector: (part: PartBlocks, block: number) => FieldValues) {
     this.parts = parts.filter((part) => part.dimension === 3)
     this.locator = new PartLocator(this.parts)
+    this.fields = new BlockWindow(this.parts, NEAR_BLOCKS, vector)
     this.size = diagonal(unionBox(this.parts.flatMap((part) => part.boxes)))
   }
 
@@ -102,7 +103,9 @@ export class StreamlineTracer {
     const mesh = this.mesh!
     const start = mesh.offsets[locator.cell]!
     const n = mesh.offsets[locator.cell + 1]! - start
-    let u = 0, v = 0, w = 0
+    let u = 0,
+      v = 0,
+      w = 0
     for (let i = 0; i < n; i++) {
       const at = 3 * mesh.connectivity[start + i]!
       const weight = locator.weights[i]!
@@ -120,17 +123,16 @@ export class StreamlineTracer {
     return true
   }
 
-  /** Field and mesh of the block found last; the same as before for most steps. */
+  close(): void {
+    this.locator.close()
+    this.fields.close()
+  }
+
+  /** Field and mesh of the block found last. */
   private enter(): FieldValues {
     const { part, block } = this.locator
-    if (this.field && part === this.enteredPart && block === this.enteredBlock) return this.field
-    this.enteredPart = part
-    this.enteredBlock = block
     this.mesh = this.locator.locator(part, block).mesh
-    const key = `${part}:${block}`
-    this.field = this.fields.get(key) ?? this.vector(this.locator.partOfLast(), block)
-    this.fields.set(key, this.field)
-    return this.field
+    return this.fields.at(part, block)
   }
 
   private isAtRest(): boolean {
@@ -164,7 +166,11 @@ export class StreamlineTracer {
       line.endings.push(ending)
       return line
     }
-    let x = x0, y = y0, z = z0, time = 0, length = 0
+    let x = x0,
+      y = y0,
+      z = z0,
+      time = 0,
+      length = 0
     this.evaluate(x, y, z, sign)
     this.record(line, x, y, z, time)
     if (this.isAtRest()) return finish('came to rest')
@@ -205,11 +211,13 @@ export class StreamlineTracer {
     return finish('reached the step limit')
   }
 
-  /** Fills stages 1 to 6 (stage 0 is the rate at the start); false when one lies outside. */
+  /** Fills stages 1 to 6 (stage 0 is the rate at the start); false when one is outside. */
   private takeStages(x: number, y: number, z: number, step: number, sign: number): boolean {
     const { stages } = this
     for (let s = 1; s < 7; s++) {
-      let dx = 0, dy = 0, dz = 0
+      let dx = 0,
+        dy = 0,
+        dz = 0
       const row = A[s]!
       for (let j = 0; j < s; j++) {
         const a = row[j]!
@@ -248,14 +256,18 @@ export class StreamlineTracer {
     line.parts.push(locator.part)
     line.blocks.push(locator.block)
     line.cells.push(locator.cell)
-    const mesh = this.mesh!
-    const n = mesh.offsets[locator.cell + 1]! - mesh.offsets[locator.cell]!
-    for (let i = 0; i < 8; i++) line.weights.push(i < n ? locator.weights[i]! : 0)
+    const { offsets, connectivity } = this.mesh!
+    const start = offsets[locator.cell]!
+    const n = offsets[locator.cell + 1]! - start
+    for (let i = 0; i < 8; i++) {
+      line.nodes.push(i < n ? connectivity[start + i]! : 0)
+      line.weights.push(i < n ? locator.weights[i]! : 0)
+    }
   }
 }
 
 function newLine(): TracedLine {
-  return { positions: [], times: [], parts: [], blocks: [], cells: [], weights: [], endings: [] }
+  return { positions: [], times: [], parts: [], blocks: [], cells: [], nodes: [], weights: [], endings: [] }
 }
 
 function reverse(line: TracedLine): void {
@@ -266,6 +278,7 @@ function reverse(line: TracedLine): void {
     return out
   }
   line.positions = rows(line.positions, 3)
+  line.nodes = rows(line.nodes, 8)
   line.weights = rows(line.weights, 8)
   for (const list of [line.times, line.parts, line.blocks, line.cells]) list.reverse()
 }
@@ -277,6 +290,7 @@ function joinAtSeed(back: TracedLine, forth: TracedLine): TracedLine {
     parts: [...back.parts, ...forth.parts.slice(1)],
     blocks: [...back.blocks, ...forth.blocks.slice(1)],
     cells: [...back.cells, ...forth.cells.slice(1)],
+    nodes: [...back.nodes, ...forth.nodes.slice(8)],
     weights: [...back.weights, ...forth.weights.slice(8)],
     endings: [...back.endings, ...forth.endings],
   }

@@ -1,33 +1,47 @@
 /**
- * Computes a step: its shape and values as a packet, or a reading, curve, range or probe as JSON. A newer request of the
- * same slot cancels this one, as does a closed connection.
+ * Computes targets of a plan and streams their answers as they are done (`core/evaluate/answers.ts`). A newer request of the same client
+ * takes the place of this one, as does a closed connection.
  */
+import type { ServerResponse } from 'node:http'
 import { Type } from '@sinclair/typebox'
-import { setResponseHeader } from 'h3'
-import { VectorSchema } from '../../core/steps/vectors'
-import { PlanSchema } from '../../core/study/plan'
+import { Cancelled } from '../../core/errors'
+import { PlanSchema, TargetSchema } from '../../core/evaluate/plan'
+import type { AnswerSink } from '../evaluate/Evaluations'
 
-const Wanted = Type.Union([
-  Type.Object({ what: Type.Literal('result'), haveShape: Type.Union([Type.String(), Type.Null()]) }),
-  Type.Object({ what: Type.Literal('reading') }),
-  Type.Object({ what: Type.Literal('curve') }),
-  Type.Object({ what: Type.Literal('range'), moments: Type.Array(Type.Integer()) }),
-  Type.Object({ what: Type.Literal('probe'), at: VectorSchema, parts: Type.Array(Type.String(), { maxItems: 1000 }) }),
-])
 const Body = Type.Object(
-  { plan: PlanSchema, wanted: Wanted, slot: Type.Union([Type.String({ maxLength: 200 }), Type.Null()]) },
+  {
+    /** Such as a tab; null for a request on its own. */
+    client: Type.Union([Type.String({ maxLength: 200 }), Type.Null()]),
+    plan: PlanSchema,
+    targets: Type.Array(TargetSchema, { maxItems: 1000 }),
+  },
   { additionalProperties: false },
 )
 
 export default route(async (event, services) => {
-  const { plan, wanted, slot } = await bodyOf(event, Body, 'The request')
-  checkSteps(plan)
-  const stored = await services.ready(plan.case)
-  if (slot !== null) event.node.res.once('close', () => event.node.res.writableEnded || services.evaluations.cancel(slot))
-  const start = performance.now()
-  const result = await services.evaluations.evaluate(stored, plan, wanted, slot)
-  setResponseHeader(event, 'Server-Timing', `compute;dur=${(performance.now() - start).toFixed(1)}`)
-  if (!('packet' in result)) return 'json' in result ? result.json : null
-  setResponseHeader(event, 'Content-Type', 'application/octet-stream')
-  return Buffer.from(result.packet.buffer, result.packet.byteOffset, result.packet.byteLength)
+  const { client, plan, targets } = await bodyOf(event, Body, 'The request')
+  const cases = await casesOf(
+    services,
+    plan,
+    targets.map(({ frame }) => frame.case),
+  )
+  const { res } = event.node
+  const closed = new AbortController()
+  res.once('close', () => closed.abort())
+  res.writeHead(200, { 'content-type': 'application/octet-stream', 'cache-control': 'no-store' })
+  await services.evaluations.answer({ plan, targets, cases }, client, closed.signal, sinkOf(res, closed.signal))
+  res.end()
 })
+
+/** Bytes are needed until they have been handed to the system. A write that fails means that the asker has gone. */
+function sinkOf(res: ServerResponse, closed: AbortSignal): AnswerSink {
+  return {
+    write: (bytes) =>
+      new Promise((resolve, reject) => {
+        const gone = (): void => reject(new Cancelled('The connection is closed.'))
+        if (closed.aborted) return gone()
+        const buffer = Buffer.from(bytes.buffer as ArrayBuffer, bytes.byteOffset, bytes.byteLength)
+        res.write(buffer, (error) => (error ? gone() : resolve()))
+      }),
+  }
+}

@@ -40,4 +40,15 @@ export const migrations: Record<string, Knex.Migration> = {
       for (const table of ['revisions', 'studies', 'cases']) await db.schema.dropTable(table)
     },
   },
+  '002-generations': {
+    async up(db) {
+      await db.schema.alterTable('cases', (t) => {
+        t.text('generation').notNullable().defaultTo(db.raw('gen_random_uuid()::text'))
+        t.integer('version').notNullable().defaultTo(0)
+      })
+    },
+    async down(db) {
+      await db.schema.alterTable('cases', (t) => t.dropColumns('generation', 'version'))
+    },
+  },
 }

@@ -44,10 +44,14 @@ function person(author: string): string {
   return author.split('.')[0]!
 }
 
-/** The place was changed meanwhile; carries what others did. */
+/** Someone else changed the same place; it carries their revisions. */
 export class Conflict extends UserError {
   constructor(readonly others: string[]) {
-    super('conflict', `Meanwhile the same place was changed elsewhere (${others.join(', ')}); the newer state is shown, make your change again if it is still wanted.`)
+    super(
+      'conflict',
+      `Meanwhile the same place was changed elsewhere (${others.join(', ')}); the newer state is shown, make your change again if ` +
+        `it is still wanted.`,
+    )
   }
 }
 
@@ -56,10 +60,23 @@ export class StudyRepository {
 
   async all(): Promise<{ id: string; name: string; changed: Date; cases: string[]; caseIds: string[]; hasThumbnail: boolean }[]> {
     const rows = (await this.db('studies')
-      .select('id', 'changed', this.db.raw("document->>'name' as name"), this.db.raw("document->'cases' as cases"), this.db.raw('thumbnail is not null as has_thumbnail'))
+      .select(
+        'id',
+        'changed',
+        this.db.raw("document->>'name' as name"),
+        this.db.raw("document->'cases' as cases"),
+        this.db.raw('thumbnail is not null as has_thumbnail'),
+      )
       .where({ deleted: false })
       .orderBy('changed', 'desc')) as { id: string; name: string; changed: Date; cases: Study['cases']; has_thumbnail: boolean }[]
-    return rows.map(({ id, name, changed, cases, has_thumbnail }) => ({ id, name, changed, cases: Object.values(cases).map((c) => c.name), caseIds: Object.values(cases).map((c) => c.case), hasThumbnail: has_thumbnail }))
+    return rows.map(({ id, name, changed, cases, has_thumbnail }) => ({
+      id,
+      name,
+      changed,
+      cases: Object.values(cases).map((c) => c.name),
+      caseIds: Object.values(cases).map((c) => c.case),
+      hasThumbnail: has_thumbnail,
+    }))
   }
 
   async add(document: Study): Promise<string> {
@@ -87,7 +104,10 @@ export class StudyRepository {
   }
 
   async revisions(id: string): Promise<Revision[]> {
-    return this.db<RevisionRow>('revisions').select('number', 'patches', 'title', 'author', 'kind', 'of', 'made').where({ study: id }).orderBy('number')
+    return this.db<RevisionRow>('revisions')
+      .select('number', 'patches', 'title', 'author', 'kind', 'of', 'made')
+      .where({ study: id })
+      .orderBy('number')
   }
 
   /** Appends an edit, rebased when others only changed other places. @throws Conflict when they did not */
@@ -101,7 +121,7 @@ export class StudyRepository {
     })
   }
 
-  /** Turns back the author's last edit that still stands. @throws UserError when there is none or its place changed since */
+  /** Undoes the author's last edit. @throws UserError when there is none, or the same place was changed since */
   async undo(id: string, author: string): Promise<Revision> {
     return this.turn(id, author, 'undo')
   }
@@ -117,19 +137,42 @@ export class StudyRepository {
       const rows = await tx<RevisionRow>('revisions').where({ study: id }).orderBy('number')
       const target = lastOf(rows, author, kind)
       if (!target) throw new UserError('nothing', kind === 'undo' ? 'There is nothing of yours left to undo.' : 'There is nothing to redo.')
-      const since = rows.filter((r) => r.number > target.number && person(r.author) !== person(author) && overlap(r.patches, target.patches))
-      if (since.length) throw new UserError('changed-since', `“${target.title}” cannot be turned back: ${since[0]!.title.toLowerCase()} changed the same place since.`)
+      const since = rows.filter(
+        (r) => r.number > target.number && person(r.author) !== person(author) && overlap(r.patches, target.patches),
+      )
+      if (since.length)
+        throw new UserError(
+          'changed-since',
+          `“${target.title}” cannot be turned back: ${since[0]!.title.toLowerCase()} changed the same place since.`,
+        )
       const { patches: inverse, inverse: patches, title } = target
       return this.append(tx, id, document, revision, { patches, inverse, title, author, kind, of: target.number })
     })
   }
 
-  private async append(tx: Knex, id: string, document: Study, revision: number, made: Omit<RevisionRow, 'study' | 'number' | 'made'>): Promise<Revision> {
+  private async append(
+    tx: Knex,
+    id: string,
+    document: Study,
+    revision: number,
+    made: Omit<RevisionRow, 'study' | 'number' | 'made'>,
+  ): Promise<Revision> {
     const next = checkStudy(applyPatches(document, made.patches))
     const number = revision + 1
-    await tx('studies').where({ id }).update({ document: JSON.stringify(next), revision: number, changed: tx.fn.now() })
+    await tx('studies')
+      .where({ id })
+      .update({ document: JSON.stringify(next), revision: number, changed: tx.fn.now() })
     const { patches, inverse, title, author, kind, of } = made
-    await tx('revisions').insert({ study: id, number, title, author, kind, of, patches: JSON.stringify(patches), inverse: JSON.stringify(inverse) })
+    await tx('revisions').insert({
+      study: id,
+      number,
+      title,
+      author,
+      kind,
+      of,
+      patches: JSON.stringify(patches),
+      inverse: JSON.stringify(inverse),
+    })
     return { number, patches, title, author, kind, of, made: new Date() }
   }
 
@@ -144,7 +187,11 @@ export class StudyRepository {
 /**
  * What undo or redo acts on: replays the author's own history as two stacks. A new edit empties the redo stack.
  */
-export function lastOf<R extends { number: number; author: string; kind: string }>(rows: readonly R[], author: string, kind: 'undo' | 'redo'): R | undefined {
+export function lastOf<R extends { number: number; author: string; kind: string }>(
+  rows: readonly R[],
+  author: string,
+  kind: 'undo' | 'redo',
+): R | undefined {
   const done: R[] = []
   const undone: R[] = []
   for (const row of rows) {

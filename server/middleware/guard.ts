@@ -10,7 +10,11 @@ export default defineEventHandler((event) => {
   const host = getRequestHeader(event, 'host') ?? ''
   const origin = getRequestHeader(event, 'origin')
   if (!loopback.test(host) || (origin !== undefined && origin !== `http://${host}`)) {
-    throw createError({ statusCode: 403, message: 'foreign', data: { code: 'foreign', message: 'This server answers its own pages on this machine only.' } })
+    throw createError({
+      statusCode: 403,
+      message: 'foreign',
+      data: { code: 'foreign', message: 'This server answers its own pages on this machine only.' },
+    })
   }
   setResponseHeaders(event, {
     'Cross-Origin-Opener-Policy': 'same-origin',

@@ -1,6 +1,6 @@
 /** Starts the services with the server and stops them with it. */
-import { Services } from '../work/Services'
-import { readSettings } from '../work/settings'
+import { Services } from '../Services'
+import { readSettings } from '../settings'
 import { setServices } from '../utils/services'
 
 export default defineNitroPlugin((nitro) => {

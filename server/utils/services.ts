@@ -1,5 +1,5 @@
 /** The one set of services of this server. */
-import type { Services } from '../work/Services'
+import type { Services } from '../Services'
 
 let current: Promise<Services> | undefined
 

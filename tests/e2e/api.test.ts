@@ -3,18 +3,34 @@ import { createServer } from 'node:net'
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, inject, it } from 'vitest'
+import type { Plan } from '../../core/evaluate/plan'
 import type { Study } from '../../core/study/studyModel'
+import { askServer, plainPlanOf } from '../support/server'
 
 const url = inject('url')
 const data = inject('data')
 const json = { 'content-type': 'application/json' }
 
-async function call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = json): Promise<{ status: number; body: T & { data?: { code: string; message: string } } }> {
-  const response = await fetch(url + path, { method, headers, ...(body !== undefined && { body: typeof body === 'string' ? body : JSON.stringify(body) }) })
+async function call<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  headers: Record<string, string> = json,
+): Promise<{ status: number; body: T & { data?: { code: string; message: string } } }> {
+  const response = await fetch(url + path, {
+    method,
+    headers,
+    ...(body !== undefined && { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+  })
   return { status: response.status, body: (await response.json().catch(() => ({}))) as never }
 }
 
-interface CaseRow { id: string; name: string; state: string; failure: string | null }
+interface CaseRow {
+  id: string
+  name: string
+  state: string
+  failure: string | null
+}
 let cases: CaseRow[]
 let studyId: string
 
@@ -23,14 +39,23 @@ beforeAll(async () => {
   studyId = (await call<{ id: string }>('POST', '/api/studies', { name: 'Tried', cases: [cases[0]!.id] })).body.id
 })
 
-const rename = (to: string, from: string) => ({ patches: [{ op: 'replace', path: ['name'], value: to }], inverse: [{ op: 'replace', path: ['name'], value: from }], title: `Rename to ${to}` })
-const edit = (change: object, author: string, base: number) => call<{ number: number }>('POST', `/api/studies/${studyId}/edits`, { base, author, ...change })
+const rename = (to: string, from: string) => ({
+  patches: [{ op: 'replace', path: ['name'], value: to }],
+  inverse: [{ op: 'replace', path: ['name'], value: from }],
+  title: `Rename to ${to}`,
+})
+const edit = (change: object, author: string, base: number) =>
+  call<{ number: number }>('POST', `/api/studies/${studyId}/edits`, { base, author, ...change })
 const nameNow = async (): Promise<string> => (await call<{ document: Study }>('GET', `/api/studies/${studyId}`)).body.document.name
 
 describe('edits of two people', () => {
   it('on other places are both kept, on the same place the later one is told', async () => {
     expect((await edit(rename('One', 'Tried'), 'ann.1', 0)).body.number).toBe(1)
-    const elsewhere = { patches: [{ op: 'replace', path: ['steps', 'bounds', 'isShown'], value: false }], inverse: [{ op: 'replace', path: ['steps', 'bounds', 'isShown'], value: true }], title: 'Hide Bounds' }
+    const elsewhere = {
+      patches: [{ op: 'replace', path: ['steps', 'bounds', 'isShown'], value: false }],
+      inverse: [{ op: 'replace', path: ['steps', 'bounds', 'isShown'], value: true }],
+      title: 'Hide Bounds',
+    }
     expect((await edit(elsewhere, 'bob.1', 0)).body.number).toBe(2)
     const clash = await edit(rename('Two', 'Tried'), 'bob.1', 0)
     expect(clash.status).toBe(409)
@@ -50,50 +75,127 @@ describe('edits of two people', () => {
 })
 
 describe('requests that do not fit get one sentence, and nothing changes', () => {
-  const plan = (change: object = {}) => ({
-    plan: { case: cases[0]!.id, moment: 0, steps: { s: { kind: 'slice', inputs: { of: [{ part: 'Water' }] }, settings: { origin: [0, 0, 1], normal: [0, 0, 1] } } }, formulas: {}, fields: { U: 'U', T: 'T', p: 'p' }, target: 's', variable: null, ...change },
-    wanted: { what: 'result', haveShape: null },
-    slot: null,
-  })
-  const step = (kind: string, settings: object, inputs: object = { of: [{ part: 'Water' }] }) => plan({ steps: { s: { kind, inputs, settings } } })
+  const slice = { kind: 'slice', inputs: { of: [{ part: 'Water' }] }, settings: { origin: [0, 0, 1], normal: [0, 0, 1] } }
+  const step = (kind: string, settings: object, inputs: object = slice.inputs) => ({ s: { kind, inputs, settings } })
+  const trace = (change: object) => step('trace', { variable: 'U', count: 3, direction: 'both', length: 1, tolerance: 1e-6, ...change })
+
+  it.each<[string, { steps?: object; formulas?: object; id?: string; step?: string; variables?: string[]; moment?: number }, RegExp]>([
+    ['an unknown case', { id: '99999999-9999-4999-8999-999999999999' }, /no longer exists/],
+    ['an unknown kind', { steps: step('teapot', {}) }, /no kind of step “teapot”; known are/],
+    ['wrong settings', { steps: step('slice', { origin: 'here', normal: [0, 0, 1] }) }, /A step does not fit at origin/],
+    ['a missing part', { steps: step('slice', slice.settings, { of: [{ part: 'Milk' }] }) }, /has no part for “\?”; bind one/],
+    ['a missing step', { step: 'x' }, /input of this step was deleted/],
+    ['no input', { steps: step('slice', slice.settings, { of: [] }) }, /Nothing is chosen for “of”/],
+    ['steps in a circle', { steps: { s: { ...slice, inputs: { of: [{ step: 's' }] } } } }, /go in a circle/],
+    ['an unknown variable', { variables: ['f'], formulas: { f: { name: 'f', text: 'zeal' } } }, /no field or formula “zeal”; known are/],
+    ['a broken formula', { variables: ['f'], formulas: { f: { name: 'f', text: 'mag(U' } } }, /closing parenthesis|In “f”/],
+    [
+      'cell values for a line of one value',
+      { steps: step('isosurface', { variable: 'p', value: 1 }, { of: [{ outer: 'Water' }] }) },
+      /lives on cells/,
+    ],
+    ['a vector for an isosurface', { steps: step('isosurface', { variable: 'U', value: 1 }) }, /has 3 components/],
+    ['a scalar to trace', { steps: trace({ variable: 'T' }) }, /is no vector/],
+    ['too many seeds', { steps: trace({ count: 1e9 }) }, /must be <= 5000/],
+    ['a moment that is not there', { moment: 77 }, /There is no moment 77; the case has 1/],
+  ])(
+    'a target with %s',
+    async (_, { steps = { s: slice }, formulas = {}, id, step: wanted = 's', variables = [], moment = 0 }, message) => {
+      const plan = { ...(await plainPlanOf(url, cases[0]!.id)), steps, formulas, ...(id && { cases: { case: id } }) } as Plan
+      const frame = { case: 'case', moment }
+      await expect(askServer(url, plan, { want: 'picture', step: wanted, frame, variables, priority: 0 })).rejects.toThrow(message)
+    },
+  )
+
+  const file = async (change: object) => {
+    const target = {
+      want: 'file',
+      step: 's',
+      frame: { case: 'case', moment: 0 },
+      format: 'csv',
+      variables: [],
+      name: 'x',
+      priority: 0,
+      ...change,
+    }
+    return {
+      plan: { ...(await plainPlanOf(url, cases[0]!.id)), steps: { s: slice }, formulas: { f: { name: 'f', text: 'nope' } } },
+      target,
+    }
+  }
 
   it.each<[string, string, () => unknown, number, RegExp]>([
     ['no JSON', '/api/evaluate', () => '{{{', 400, /does not fit/],
     ['an empty body', '/api/evaluate', () => ({}), 400, /The request does not fit/],
-    ['an unknown case', '/api/evaluate', () => plan({ case: '99999999-9999-4999-8999-999999999999' }), 404, /no longer exists/],
-    ['an unknown kind', '/api/evaluate', () => step('teapot', {}), 400, /no kind of step “teapot”; known are/],
-    ['wrong settings', '/api/evaluate', () => step('slice', { origin: 'here', normal: [0, 0, 1] }), 400, /A step does not fit at origin/],
-    ['a missing part', '/api/evaluate', () => step('slice', { origin: [0, 0, 1], normal: [0, 0, 1] }, { of: [{ part: 'Milk' }] }), 400, /no part “Milk”; it has Water/],
-    ['a missing target', '/api/evaluate', () => plan({ target: 'x' }), 400, /input of this step was deleted/],
-    ['no input', '/api/evaluate', () => step('slice', { origin: [0, 0, 1], normal: [0, 0, 1] }, { of: [] }), 400, /Nothing is chosen for “of”/],
-    ['an unknown variable', '/api/evaluate', () => plan({ variable: 'zeal' }), 400, /no field or formula “zeal”; known are/],
-    ['a broken formula', '/api/evaluate', () => plan({ variable: 'f', formulas: { f: 'mag(U' } }), 400, /closing parenthesis|In “f”/],
-    ['cell values for a line of one value', '/api/evaluate', () => step('isosurface', { variable: 'p', value: 1 }, { of: [{ outer: 'Water' }] }), 400, /lives on cells/],
-    ['a vector for an isosurface', '/api/evaluate', () => step('isosurface', { variable: 'U', value: 1 }), 400, /has 3 components/],
-    ['a scalar to trace', '/api/evaluate', () => step('trace', { variable: 'T', count: 3, direction: 'both', length: 1, tolerance: 1e-6 }, { of: [{ part: 'Water' }], seeds: [] }), 400, /is no vector/],
-    ['too many seeds', '/api/evaluate', () => step('trace', { variable: 'U', count: 1e9, direction: 'both', length: 1, tolerance: 1e-6 }), 400, /must be <= 5000/],
-    ['a moment that is not there', '/api/evaluate', () => plan({ moment: 77 }), 400, /at this moment/],
     ['a file outside', '/api/cases', () => ({ name: 'x', folder: 'data', files: ['../../etc/passwd'] }), 400, /leads out of its folder/],
     ['a file that is not there', '/api/cases', () => ({ name: 'x', folder: 'data', files: ['nothing.vtu'] }), 404, /no such file/],
-    ['another folder', '/api/cases', () => ({ name: 'x', folder: 'etc', files: ['passwd'] }), 404, /no folder “etc” to bring files in from; there are “data”, “runs”, “uploads”/],
+    [
+      'another folder',
+      '/api/cases',
+      () => ({ name: 'x', folder: 'etc', files: ['passwd'] }),
+      404,
+      /no folder “etc” to bring files in from; there are “data”, “runs”, “uploads”/,
+    ],
     ['no name', '/api/cases', () => ({ name: '', folder: 'data', files: ['a'] }), 400, /does not fit at name/],
     ['an upload with a path', '/api/uploads?upload=abcd&name=..%2Fx.vtu', () => 'x', 400, /no usable file name/],
-    ['a piece that begins in the middle', '/api/uploads?upload=abcd-9&name=x.vtu&offset=5&total=9', () => 'x', 400, /0 bytes have arrived, the next piece begins at 5/],
-    ['a piece beyond its file', '/api/uploads?upload=abcd-9&name=x.vtu&offset=9&total=5', () => 'x', 400, /does not say where its piece belongs/],
-    ['an export to a format that cannot hold it', '/api/export', () => ({ plan: plan().plan, format: 'vtu', variables: [], name: 'x' }), 400, /surface cannot be written as vtu; choose vtp/],
-    ['an export of a field that is not there', '/api/export', () => ({ plan: plan().plan, format: 'csv', variables: ['nope'], name: 'x' }), 400, /no field or formula “nope”/],
-    ['an export of an unknown kind', '/api/export', () => ({ plan: plan().plan, format: 'exe', variables: [], name: 'x' }), 400, /does not fit at format/],
+    [
+      'a piece that begins in the middle',
+      '/api/uploads?upload=abcd-9&name=x.vtu&offset=5&total=9',
+      () => 'x',
+      400,
+      /0 bytes have arrived, the next piece begins at 5/,
+    ],
+    [
+      'a piece beyond its file',
+      '/api/uploads?upload=abcd-9&name=x.vtu&offset=9&total=5',
+      () => 'x',
+      400,
+      /does not say where its piece belongs/,
+    ],
+    [
+      'an export to a format that cannot hold it',
+      '/api/export',
+      () => file({ format: 'vtu' }),
+      400,
+      /surface cannot be written as vtu; choose vtp/,
+    ],
+    ['an export of a field that is not there', '/api/export', () => file({ variables: ['f'] }), 400, /no field or formula “nope”/],
+    ['an export of an unknown kind', '/api/export', () => file({ format: 'exe' }), 400, /does not fit/],
     ['a look again at nothing', '/api/cases/99999999-9999-4999-8999-999999999999/refresh', () => ({}), 404, /no longer exists/],
     ['a study of no case', '/api/studies', () => ({ name: 'x', cases: [] }), 400, /does not fit at cases/],
-    ['a patch into the prototype', '/api/studies/ID/edits', () => ({ base: 99, author: 'eve.1', title: 'x', inverse: [], patches: [{ op: 'add', path: ['__proto__', 'x'], value: 1 }] }), 400, /no longer in the study/],
-    ['an edit that breaks the schema', '/api/studies/ID/edits', () => ({ base: 99, author: 'eve.1', title: 'x', inverse: [], patches: [{ op: 'replace', path: ['name'], value: 7 }] }), 400, /must be string/],
-    ['a step that is its own input', '/api/studies/ID/edits', () => ({ base: 99, author: 'eve.1', title: 'x', inverse: [], patches: [{ op: 'replace', path: ['steps', 'bounds', 'inputs', 'of'], value: [{ step: 'bounds' }] }] }), 400, /its own input/],
+    [
+      'a patch into the prototype',
+      '/api/studies/ID/edits',
+      () => ({ base: 99, author: 'eve.1', title: 'x', inverse: [], patches: [{ op: 'add', path: ['__proto__', 'x'], value: 1 }] }),
+      400,
+      /no longer in the study/,
+    ],
+    [
+      'an edit that breaks the schema',
+      '/api/studies/ID/edits',
+      () => ({ base: 99, author: 'eve.1', title: 'x', inverse: [], patches: [{ op: 'replace', path: ['name'], value: 7 }] }),
+      400,
+      /must be string/,
+    ],
+    [
+      'a step that is its own input',
+      '/api/studies/ID/edits',
+      () => ({
+        base: 99,
+        author: 'eve.1',
+        title: 'x',
+        inverse: [],
+        patches: [{ op: 'replace', path: ['steps', 'bounds', 'inputs', 'of'], value: [{ step: 'bounds' }] }],
+      }),
+      400,
+      /its own input/,
+    ],
     ['an id that is none', '/api/studies/..%2f..%2fx/edits', () => ({}), 404, /nothing under this address/],
     ['an unknown study', '/api/studies/99999999-9999-4999-8999-999999999999/undo', () => ({ author: 'a.1' }), 404, /no longer exists/],
     ['nothing to undo', '/api/studies/ID/undo', () => ({ author: 'nobody.1' }), 400, /nothing of yours left to undo/],
   ])('%s', async (_, path, body, status, message) => {
     const before = await nameNow()
-    const answer = await call('POST', path.replace('ID', studyId), body())
+    const answer = await call('POST', path.replace('ID', studyId), await body())
     expect(answer.body.data?.message).toMatch(message)
     expect(answer.status).toBe(status)
     expect(await nameNow()).toBe(before)
@@ -118,7 +220,7 @@ describe('requests that do not fit get one sentence, and nothing changes', () =>
   it.each<[string, string, number, RegExp]>([
     ['a part that is not there', 'look=part&part=Milk&moment=0', 400, /no part “Milk”/],
     ['a field that is not there', 'look=field&part=Water&field=nope&moment=0', 400, /no field “nope”/],
-    ['a moment that is not there', 'look=field&part=Water&field=T&moment=77', 400, /at this moment/],
+    ['a moment that is not there', 'look=field&part=Water&field=T&moment=77', 400, /There is no moment 77/],
     ['no moment', 'look=part&part=Water&moment=now', 400, /does not fit at moment/],
     ['no look', 'look=away&part=Water&moment=0', 400, /does not fit at look/],
   ])('figures of %s', async (_, query, status, message) => {
@@ -131,7 +233,9 @@ describe('requests that do not fit get one sentence, and nothing changes', () =>
     expect((await call('GET', '/api/cases', undefined, { origin: 'http://elsewhere.example' })).status).toBe(403)
     const raw = await new Promise<string>((resolve) => {
       const { hostname, port } = new URL(url)
-      import('node:http').then(({ get }) => get({ host: hostname, port, path: '/api/cases', headers: { host: 'elsewhere.example' } }, (r) => resolve(String(r.statusCode))))
+      import('node:http').then(({ get }) =>
+        get({ host: hostname, port, path: '/api/cases', headers: { host: 'elsewhere.example' } }, (r) => resolve(String(r.statusCode))),
+      )
     })
     expect(raw).toBe('403')
   })
@@ -146,11 +250,24 @@ async function bringIn(files: string[], name: string): Promise<CaseRow> {
   }
 }
 
+async function sizeOf(id: string, part: string): Promise<{ value: number; unit: string }> {
+  const steps = { m: { kind: 'measure', inputs: { of: [{ part }] }, settings: { quantity: 'size', variable: '' } } }
+  const plan = { ...(await plainPlanOf(url, id)), steps }
+  const { answer } = await askServer(url, plan, { want: 'outcome', step: 'm', frame: { case: 'case', moment: 0 }, priority: 1 })
+  return answer.json as { value: number; unit: string }
+}
+
 describe('bringing in', () => {
   it('a damaged file says so and leaves no half case', async () => {
-    await writeFile(join(data, 'data', 'broken.vtu'), '<?xml version="1.0"?><VTKFile type="UnstructuredGrid"><UnstructuredGrid><Piece NumberOfPoints="4"')
+    await writeFile(
+      join(data, 'data', 'broken.vtu'),
+      '<?xml version="1.0"?><VTKFile type="UnstructuredGrid"><UnstructuredGrid><Piece NumberOfPoints="4"',
+    )
     const row = await bringIn(['broken.vtu'], 'Broken')
-    expect(row).toMatchObject({ state: 'failed', failure: expect.stringMatching(/broken\.vtu ends inside <UnstructuredGrid>: it is cut off/) as string })
+    expect(row).toMatchObject({
+      state: 'failed',
+      failure: expect.stringMatching(/broken\.vtu ends inside <UnstructuredGrid>: it is cut off/) as string,
+    })
     const refused = await call('POST', '/api/studies', { name: 'x', cases: [row.id] })
     expect(refused.body.data!.message).toMatch(/cut off/)
     expect((await call('DELETE', `/api/cases/${row.id}`)).status).toBe(200)
@@ -159,10 +276,7 @@ describe('bringing in', () => {
   it('units set by hand change readings, and survive', async () => {
     const row = await bringIn(['other/arm.vtu'], 'Arm alone')
     expect(row.state).toBe('ready')
-    const reading = async () => (await call<{ value: number; unit: string }>('POST', '/api/evaluate', {
-      plan: { case: row.id, moment: 0, steps: { m: { kind: 'measure', inputs: { of: [{ part: 'region' }] }, settings: { quantity: 'size', variable: '' } } }, formulas: {}, fields: {}, target: 'm', variable: null },
-      wanted: { what: 'reading' }, slot: null,
-    })).body
+    const reading = () => sizeOf(row.id, 'region')
     expect((await reading()).unit).toBe('m³')
     await call('PATCH', `/api/cases/${row.id}`, { lengthUnit: 'mm' })
     expect((await reading()).unit).toBe('mm³')
@@ -184,14 +298,14 @@ describe('the command line', () => {
 
   it('info and measure agree with the server', async () => {
     const info = JSON.parse(stavik('info', tank, '--json').out) as { regions: { name: string; volume: number }[] }
-    const [measured] = JSON.parse(stavik('measure', tank, 'integral(1)', '--region', 'Water', '--json').out) as { value: number; unit: string }[]
+    const [measured] = JSON.parse(stavik('measure', tank, 'integral(1)', '--region', 'Water', '--json').out) as {
+      value: number
+      unit: string
+    }[]
     expect(measured!.unit).toBe('m³')
     expect(info.regions[0]!.volume).toBeCloseTo(measured!.value, 9)
-    const { body } = await call<{ value: number }>('POST', '/api/evaluate', {
-      plan: { case: cases.find((c) => c.name === '40 L/s')!.id, moment: 0, steps: { m: { kind: 'measure', inputs: { of: [{ part: 'Water' }] }, settings: { quantity: 'size', variable: '' } } }, formulas: {}, fields: {}, target: 'm', variable: null },
-      wanted: { what: 'reading' }, slot: null,
-    })
-    expect(body.value).toBe(measured!.value)
+    const { value } = await sizeOf(cases.find((c) => c.name === '40 L/s')!.id, 'Water')
+    expect(value).toBe(measured!.value)
   })
 
   it.each<[string[], RegExp]>([
@@ -209,9 +323,15 @@ describe('the command line', () => {
 
   it('a taken port is one line', async () => {
     const server = createServer()
-    const port = await new Promise<number>((resolve) => server.listen(0, '127.0.0.1', () => resolve((server.address() as { port: number }).port)))
+    const port = await new Promise<number>((resolve) =>
+      server.listen(0, '127.0.0.1', () => resolve((server.address() as { port: number }).port)),
+    )
     try {
-      execFileSync('./stavik', ['start'], { env: { ...process.env, STAVIK_PORT: String(port) }, stdio: ['ignore', 'pipe', 'pipe'], encoding: 'utf8' })
+      execFileSync('./stavik', ['start'], {
+        env: { ...process.env, STAVIK_PORT: String(port) },
+        stdio: ['ignore', 'pipe', 'pipe'],
+        encoding: 'utf8',
+      })
       expect.unreachable()
     } catch (error) {
       expect((error as { stderr: string }).stderr).toBe(`stavik: port ${port} is taken; set STAVIK_PORT to another\n`)

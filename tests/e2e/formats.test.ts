@@ -22,8 +22,15 @@ async function put(name: string, bytes: Uint8Array | string): Promise<void> {
 }
 
 beforeAll(async () => {
-  for (const [name, bytes] of Object.entries(foamCase(model, { processors: 2, isBinary: true, isZipped: true, times: ['0', '1'] }))) await put(`runs/channel/${name}`, bytes)
-  await put('runs/beam.frd', frdFile(model, 'long', [{ kind: 2, value: 12.5, step: 1 }, { kind: 2, value: 80, step: 2 }]))
+  for (const [name, bytes] of Object.entries(foamCase(model, { processors: 2, isBinary: true, isZipped: true, times: ['0', '1'] })))
+    await put(`runs/channel/${name}`, bytes)
+  await put(
+    'runs/beam.frd',
+    frdFile(model, 'long', [
+      { kind: 2, value: 12.5, step: 1 },
+      { kind: 2, value: 80, step: 2 },
+    ]),
+  )
   await put('runs/broken.frd', frdFile(model, 'long').subarray(0, 3000))
   await writeHdf5(join(data, 'runs/duct.cgns'), cgnsFile(model, 'faces'))
   await writeHdf5(join(data, 'runs/box.med'), medFile(model, [0]))
@@ -107,7 +114,10 @@ describe('results of other programs, in the browser', () => {
     expect(await reading(0)).toBe(10 * (model.cells.length - 1) + 2)
     await page.goto(url)
     await row('box').getByRole('link', { name: 'Data check' }).click()
-    await page.getByRole('cell', { name: /^corners/ }).first().waitFor()
+    await page
+      .getByRole('cell', { name: /^corners/ })
+      .first()
+      .waitFor()
     await page.getByText(/g lives on integration points; cells of region show the mean of theirs/).waitFor()
   })
 

@@ -68,7 +68,13 @@ describe('from a result file to a picture, a number and a curve', () => {
     await page.locator('[data-handle=tilt]').press('ArrowDown')
     await expect.poll(() => selected().textContent()).toMatch(/position/)
     await page.keyboard.press('Control+z')
-    await expect.poll(() => selected().getByRole('button', { name: /Direction of the plane/ }).textContent()).toBe('z')
+    await expect
+      .poll(() =>
+        selected()
+          .getByRole('button', { name: /Direction of the plane/ })
+          .textContent(),
+      )
+      .toBe('z')
     await settled()
   })
 
@@ -78,10 +84,14 @@ describe('from a result file to a picture, a number and a curve', () => {
     page.on('request', (request) => request.url().includes('/evaluate') && count())
     await selected().getByRole('radio', { name: '8', exact: true }).click()
     await selected().getByRole('radio', { name: 'Magma' }).click()
-    await selected().getByRole('button', { name: /^Range:/ }).click()
+    await selected()
+      .getByRole('button', { name: /^Range:/ })
+      .click()
     await page.getByRole('option', { name: 'this step' }).click()
     await page.getByRole('img', { name: /this step/ }).waitFor()
-    await selected().getByRole('button', { name: /^Largest/ }).click()
+    await selected()
+      .getByRole('button', { name: /^Largest/ })
+      .click()
     await page.keyboard.type('0.3')
     await page.keyboard.press('Enter')
     await page.getByRole('img', { name: /speed, m\/s, 0 to 0\.3, by hand/ }).waitFor()
@@ -108,7 +118,9 @@ describe('from a result file to a picture, a number and a curve', () => {
     await say('slice z 0.9', /Slice at z = 0.9/)
     expect(await selected().textContent()).toMatch(/Slice\s*Surface 1\s*at z/)
     await say('plot T', /Plot along T/)
-    await selected().getByRole('button', { name: /Input “along”/ }).click()
+    await selected()
+      .getByRole('button', { name: /Input “along”/ })
+      .click()
     await page.getByRole('option', { name: /Slice 2/ }).click()
     await settled()
     await page.locator('[data-chart]').waitFor()
@@ -117,7 +129,9 @@ describe('from a result file to a picture, a number and a curve', () => {
 
   it('measures with units and says how', async () => {
     await say('measure flux', /^Measure flux/)
-    await selected().getByRole('button', { name: /Input “of”/ }).click()
+    await selected()
+      .getByRole('button', { name: /Input “of”/ })
+      .click()
     const options = page.getByRole('listbox', { name: 'Input “of”' })
     for (const ticked of await options.locator('[aria-selected=true]').all()) await ticked.click()
     await options.getByRole('option', { name: /^Drain/ }).click()
@@ -151,7 +165,10 @@ describe('from a result file to a picture, a number and a curve', () => {
 
 describe('the trail by keyboard', () => {
   it('moves, mutes, duplicates, renames, orders and deletes, each undone in turn', async () => {
-    await page.locator('[data-step]').nth(2).click({ position: { x: 10, y: 10 } })
+    await page
+      .locator('[data-step]')
+      .nth(2)
+      .click({ position: { x: 10, y: 10 } })
     await trail().focus()
     const before = await steps()
     await page.keyboard.press('Control+d')
@@ -205,7 +222,10 @@ describe('the trail by keyboard', () => {
 
   it('the library shows a picture of it; nothing went wrong on the way', async () => {
     await page.getByRole('link', { name: /to the library/ }).click()
-    await page.getByRole('link', { name: /Tank seen twice/ }).locator('img').waitFor()
+    await page
+      .getByRole('link', { name: /Tank seen twice/ })
+      .locator('img')
+      .waitFor()
     expect(problems).toEqual([])
   })
 })

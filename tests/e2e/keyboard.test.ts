@@ -15,7 +15,8 @@ beforeAll(async () => {
 })
 afterAll(() => browser?.close())
 
-const focused = (): Promise<string> => page.evaluate(() => document.activeElement?.getAttribute('aria-label') ?? document.activeElement?.textContent?.trim() ?? '')
+const focused = (): Promise<string> =>
+  page.evaluate(() => document.activeElement?.getAttribute('aria-label') ?? document.activeElement?.textContent?.trim() ?? '')
 const selected = () => page.locator('[data-step][aria-current=true]')
 const steps = (): Promise<number> => page.locator('[data-step]').count()
 

@@ -7,10 +7,17 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeVtk } from '../../core/formats/write/vtkXml'
 import { atPoints, boxMesh } from '../support/meshes'
+import type { Target } from '../../core/evaluate/plan'
+import { askServer, plainPlanOf } from '../support/server'
 import { startStavik } from '../support/serve'
 import type { Running } from '../support/serve'
 
-interface CaseRow { id: string; state: string; failure: string | null; catalogue: { parts: { cells: number }[] } | null }
+interface CaseRow {
+  id: string
+  state: string
+  failure: string | null
+  catalogue: { parts: { cells: number }[] } | null
+}
 let data: string
 let running: Running
 
@@ -40,17 +47,35 @@ async function run(args: string[], killAt?: RegExp): Promise<number | null> {
   return code
 }
 
+async function bringIn(name: string, file: string): Promise<string> {
+  const body = JSON.stringify({ name, folder: 'data', files: [file] })
+  const answer = await fetch(`${running.url}/api/cases`, { method: 'POST', headers: { 'content-type': 'application/json' }, body })
+  return ((await answer.json()) as { id: string }).id
+}
+
+const stateOf = async (id: string): Promise<string> => (await cases()).find((row) => row.id === id)!.state
+
 const serverOf = ({ pid }: Running): number => Number(execFileSync('pgrep', ['-P', String(pid), '-f', 'index.mjs']).toString())
 
 describe('a server that is killed', () => {
   it('in the middle of reading a case begins again, and nothing half is left', async () => {
-    const answer = await fetch(`${running.url}/api/cases`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: 'Box', folder: 'data', files: ['box.vtu'] }) })
+    const answer = await fetch(`${running.url}/api/cases`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name: 'Box', folder: 'data', files: ['box.vtu'] }),
+    })
     expect(answer.ok).toBe(true)
-    await expect.poll(async () => (await readdir(join(data, 'store'), { recursive: true })).some((name) => name.endsWith('.part')), { interval: 10 }).toBe(true)
+    await expect
+      .poll(async () => (await readdir(join(data, 'store'), { recursive: true })).some((name) => name.endsWith('.part')), { interval: 10 })
+      .toBe(true)
     // what is in it is known already, and a study can be begun on it
     const [early] = await cases()
     expect(early).toMatchObject({ state: 'reading', catalogue: { parts: [{ cells: 70 ** 3 }] } })
-    const study = await fetch(`${running.url}/api/studies`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: 'Early', cases: [early!.id] }) })
+    const study = await fetch(`${running.url}/api/studies`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name: 'Early', cases: [early!.id] }),
+    })
     expect(study.ok).toBe(true)
     process.kill(serverOf(running), 'SIGKILL')
     await running.stop()
@@ -64,15 +89,20 @@ describe('a server that is killed', () => {
 
   it('in the middle of an upload goes on where the file broke off', async () => {
     const bytes = await readFile(join(data, 'data', 'box.vtu'))
-    const at = (offset: number): string => `${running.url}/api/uploads?upload=kept-0001&name=run/box.vtu&offset=${offset}&total=${bytes.length}`
+    const at = (offset: number): string =>
+      `${running.url}/api/uploads?upload=kept-0001&name=run/box.vtu&offset=${offset}&total=${bytes.length}`
     const first = 3_000_000
     expect((await fetch(at(0), { method: 'POST', body: bytes.subarray(0, first) })).ok).toBe(true)
     // the next piece is on its way when the server dies
     const socket = connect(Number(new URL(running.url).port), '127.0.0.1')
     socket.on('error', () => undefined)
-    socket.write(`POST ${new URL(at(first)).pathname}${new URL(at(first)).search} HTTP/1.1\r\nHost: 127.0.0.1:${new URL(running.url).port}\r\nContent-Length: ${bytes.length - first}\r\n\r\n`)
+    socket.write(
+      `POST ${new URL(at(first)).pathname}${new URL(at(first)).search} HTTP/1.1\r\nHost: 127.0.0.1:${new URL(running.url).port}\r\n` +
+        `Content-Length: ${bytes.length - first}\r\n\r\n`,
+    )
     socket.write(bytes.subarray(first, 2 * first))
-    const arrived = async (): Promise<number> => ((await (await fetch(`${running.url}/api/uploads?upload=kept-0001&name=run/box.vtu`)).json()) as { arrived: number }).arrived
+    const arrived = async (): Promise<number> =>
+      ((await (await fetch(`${running.url}/api/uploads?upload=kept-0001&name=run/box.vtu`)).json()) as { arrived: number }).arrived
     await expect.poll(arrived).toBeGreaterThan(first)
     process.kill(serverOf(running), 'SIGKILL')
     await running.stop()
@@ -89,13 +119,25 @@ describe('a server that is killed', () => {
   it('in the middle of an edit keeps every edit it had answered', async () => {
     const [row] = await cases()
     const json = { 'content-type': 'application/json' }
-    const { id } = (await (await fetch(`${running.url}/api/studies`, { method: 'POST', headers: json, body: JSON.stringify({ name: 'First', cases: [row!.id] }) })).json()) as { id: string }
+    const { id } = (await (
+      await fetch(`${running.url}/api/studies`, {
+        method: 'POST',
+        headers: json,
+        body: JSON.stringify({ name: 'First', cases: [row!.id] }),
+      })
+    ).json()) as { id: string }
     let answered = 'First'
     let base = 0
     const stopAt = 12
     for (let n = 1; n <= 40; n++) {
       const name = `Name ${n}`
-      const body = JSON.stringify({ base, author: 'ann.1', title: 'Rename', patches: [{ op: 'replace', path: ['name'], value: name }], inverse: [{ op: 'replace', path: ['name'], value: answered }] })
+      const body = JSON.stringify({
+        base,
+        author: 'ann.1',
+        title: 'Rename',
+        patches: [{ op: 'replace', path: ['name'], value: name }],
+        inverse: [{ op: 'replace', path: ['name'], value: answered }],
+      })
       const sent = fetch(`${running.url}/api/studies/${id}/edits`, { method: 'POST', headers: json, body })
       if (n === stopAt) process.kill(serverOf(running), 'SIGKILL')
       const answer = await sent.catch(() => undefined)
@@ -108,6 +150,63 @@ describe('a server that is killed', () => {
     const { document } = (await (await fetch(`${running.url}/api/studies/${id}`)).json()) as { document: { name: string } }
     // the one in flight may have arrived or not; what was answered is there
     expect([answered, `Name ${stopAt}`]).toContain(document.name)
+  })
+})
+
+describe('files that are written to after they were read', () => {
+  /** S is T + 1 in every version of the file, which always has the same size. */
+  const write = async (shift: number): Promise<void> => {
+    const mesh = boxMesh({ n: 12 })
+    const values = (i: number) => atPoints(mesh, (x) => x + shift + i)
+    const fields = ['T', 'S'].map((name, i) => ({ name, place: 'point' as const, components: 1, values: values(i), unit: 'K' }))
+    await writeFile(join(data, 'data', 'again.vtu'), Buffer.concat(writeVtk(mesh, fields, { lengthUnit: 'm' })))
+  }
+  let id: string
+  const mean = async (text: string): Promise<number | string> => {
+    const steps = { m: { kind: 'measure', inputs: { of: [{ part: 'region' }] }, settings: { quantity: 'mean', variable: 'f' } } }
+    const plan = { ...(await plainPlanOf(running.url, id)), steps, formulas: { f: { name: 'f', text } } }
+    const target: Target = { want: 'outcome', step: 'm', frame: { case: 'case', moment: 0 }, priority: 1 }
+    const asked = askServer(running.url, plan, target)
+    return asked.then(
+      ({ answer }) => (answer.json as { value: number }).value,
+      (error: Error) => error.message,
+    )
+  }
+
+  it('are noticed, and old and new values never mix', async () => {
+    await write(0)
+    id = await bringIn('Again', 'again.vtu')
+    await expect.poll(() => stateOf(id)).toBe('ready')
+    expect(await mean('T')).toBeCloseTo(0.5, 9)
+    await write(100)
+    // S has not been read yet: it must not be taken from the new file beside the old T
+    const mixed = await mean('S - T')
+    if (typeof mixed === 'number') expect(mixed).toBeCloseTo(1, 9)
+    else expect(mixed).toMatch(/has changed|was written to|is still being read/)
+    await expect.poll(() => mean('T'), { timeout: 15_000 }).toBeCloseTo(100.5, 9)
+    expect(await mean('S - T')).toBeCloseTo(1, 9)
+    // what is kept is looked after, too: within five seconds of use
+    await write(200)
+    await expect.poll(() => mean('T'), { timeout: 8000 }).toBeCloseTo(200.5, 9)
+  })
+})
+
+describe('a second server on the same database', () => {
+  it('leaves the first one its cases, and computes on them as well', async () => {
+    const id = await bringIn('Box 2', 'box.vtu')
+    const second = await startStavik('start', data)
+    try {
+      await expect.poll(() => stateOf(id)).not.toBe('reading')
+      expect((await cases()).find((row) => row.id === id)).toMatchObject({ state: 'ready', failure: null })
+      const steps = { s: { kind: 'slice', inputs: { of: [{ part: 'region' }] }, settings: { origin: [0, 0, 0.4], normal: [0, 0, 1] } } }
+      const target: Target = { want: 'picture', step: 's', frame: { case: 'case', moment: 0 }, variables: ['T'], priority: 0 }
+      for (const { url } of [running, second]) {
+        const picture = await askServer(url, { ...(await plainPlanOf(url, id)), steps }, target)
+        expect(picture.shape!.meta.nElements).toBeGreaterThan(70 * 70)
+      }
+    } finally {
+      await second.stop()
+    }
   })
 })
 

@@ -31,23 +31,34 @@ afterAll(async () => {
   server?.close()
 })
 
-const colours: [number, number, number][] = [[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 0], [0, 1, 1]]
+const colours: [number, number, number][] = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+  [1, 1, 0],
+  [0, 1, 1],
+]
 const planes: PlaneSpec[] = colours.map((colour, i) => ({ z: i * 0.2, colour, opacity: 0.3 + 0.1 * i }))
 
 async function middleOf(specs: PlaneSpec[], ground: 'white' | 'transparent' = 'white'): Promise<number[]> {
-  return page.evaluate(async ([list, on]) => {
-    bench.show(list)
-    const { width, height, data } = await bench.pixels({ width: 200, height: 150, dpi: 96, ground: on })
-    // a little off the diagonal that the two triangles share
-    const at = 4 * (Math.floor(height / 2) * width + Math.floor(width / 2) + 9)
-    return data.slice(at, at + 4)
-  }, [specs, ground] as const)
+  return page.evaluate(
+    async ([list, on]) => {
+      bench.show(list)
+      const { width, height, data } = await bench.pixels({ width: 200, height: 150, dpi: 96, ground: on })
+      // a little off the diagonal that the two triangles share
+      const at = 4 * (Math.floor(height / 2) * width + Math.floor(width / 2) + 9)
+      return data.slice(at, at + 4)
+    },
+    [specs, ground] as const,
+  )
 }
 
 /** Painted from the lowest to the highest, as light would. */
 function painted(specs: PlaneSpec[]): number[] {
   const up = [...specs].sort((a, b) => a.z - b.z)
-  return up.reduce((below, { colour, opacity }) => below.map((c, d) => c * (1 - opacity) + colour[d]! * opacity), [1, 1, 1]).map((c) => Math.round(255 * c))
+  return up
+    .reduce((below, { colour, opacity }) => below.map((c, d) => c * (1 - opacity) + colour[d]! * opacity), [1, 1, 1])
+    .map((c) => Math.round(255 * c))
 }
 
 function expectNear(found: number[], wanted: number[], tolerance = 2): void {
@@ -76,13 +87,26 @@ describe('translucency', () => {
 describe('colour', () => {
   const table = [...colourTable('viridis')]
   const coloured = (value: number, bands: number): Promise<number[]> =>
-    page.evaluate(async ([t, v, n]) => {
-      bench.show([{ z: 0, colour: [0, 0, 0], opacity: 1, values: [v, v, v, v], look: { table: Uint8Array.from(t), min: 0, max: 10, bands: n } }])
-      const { data, width } = await bench.pixels({ width: 100, height: 80, dpi: 96, ground: 'white' })
-      return data.slice(4 * (40 * width + 57), 4 * (40 * width + 57) + 3)
-    }, [table, value, bands] as const)
+    page.evaluate(
+      async ([t, v, n]) => {
+        bench.show([
+          { z: 0, colour: [0, 0, 0], opacity: 1, values: [v, v, v, v], look: { table: Uint8Array.from(t), min: 0, max: 10, bands: n } },
+        ])
+        const { data, width } = await bench.pixels({ width: 100, height: 80, dpi: 96, ground: 'white' })
+        return data.slice(4 * (40 * width + 57), 4 * (40 * width + 57) + 3)
+      },
+      [table, value, bands] as const,
+    )
 
-  it.each([[0, 0], [3.3, 0], [10, 0], [12, 0], [3.3, 8], [4.99, 2], [5.01, 2]])('a value of %d in %d bands', async (value, bands) => {
+  it.each([
+    [0, 0],
+    [3.3, 0],
+    [10, 0],
+    [12, 0],
+    [3.3, 8],
+    [4.99, 2],
+    [5.01, 2],
+  ])('a value of %d in %d bands', async (value, bands) => {
     expectNear(await coloured(value, bands), colourAt('viridis', position(value, 0, 10, bands)))
   })
 

@@ -26,7 +26,13 @@ export interface Sample {
 
 export async function samples(): Promise<Sample[]> {
   const model = boxModel()
-  const content = { points: model.points.flat(), connectivity: model.cells.flat(), offsets: model.cells.map((_, i) => 8 * (i + 1)), types: model.cells.map(() => 12), pointData: [{ name: 'T', type: 'Float32', values: model.temperature }] }
+  const content = {
+    points: model.points.flat(),
+    connectivity: model.cells.flat(),
+    offsets: model.cells.map((_, i) => 8 * (i + 1)),
+    types: model.cells.map(() => 12),
+    pointData: [{ name: 'T', type: 'Float32', values: model.temperature }],
+  }
   const triangles = { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), elements: Uint32Array.of(0, 1, 2) }
   const one = (name: string, bytes: Uint8Array): Sample => ({ name, files: { [name]: bytes }, target: name })
   const list: Sample[] = [
@@ -49,9 +55,33 @@ export async function samples(): Promise<Sample[]> {
   const { faces, ofCell } = facesOf(model)
   const streams = ofCell.map((own) => [own.length, ...own.flatMap((f) => [4, ...faces[Math.abs(f) - 1]!])])
   const int = (name: string, values: readonly number[]): FileArray => ({ name, type: 'Int64', values })
-  const older = [int('faces', streams.flat()), int('faceoffsets', streams.map((stream, c) => stream.length * (c + 1)))]
-  const newer = [int('face_connectivity', faces.flat()), int('face_offsets', faces.map((_, f) => 4 * (f + 1))), int('polyhedron_to_faces', ofCell.flat().map((f) => Math.abs(f) - 1)), int('polyhedron_offsets', ofCell.map((_, c) => 6 * (c + 1)))]
-  for (const [name, cellArrays] of [['older.vtu', older], ['newer.vtu', newer]] as const) list.push(one(name, vtuFile({ ...content, types: model.cells.map(() => 42), cellArrays }, { encoding: 'appended raw' })))
+  const older = [
+    int('faces', streams.flat()),
+    int(
+      'faceoffsets',
+      streams.map((stream, c) => stream.length * (c + 1)),
+    ),
+  ]
+  const newer = [
+    int('face_connectivity', faces.flat()),
+    int(
+      'face_offsets',
+      faces.map((_, f) => 4 * (f + 1)),
+    ),
+    int(
+      'polyhedron_to_faces',
+      ofCell.flat().map((f) => Math.abs(f) - 1),
+    ),
+    int(
+      'polyhedron_offsets',
+      ofCell.map((_, c) => 6 * (c + 1)),
+    ),
+  ]
+  for (const [name, cellArrays] of [
+    ['older.vtu', older],
+    ['newer.vtu', newer],
+  ] as const)
+    list.push(one(name, vtuFile({ ...content, types: model.cells.map(() => 42), cellArrays }, { encoding: 'appended raw' })))
   const variants: [FoamVariant, string[]][] = [
     [{}, ['faces', 'owner', 'boundary', 'U']],
     [{ isBinary: true, hasFluxes: true }, ['faces', 'owner', 'boundary', 'U', 'faceZones', 'phi']],
@@ -59,7 +89,8 @@ export async function samples(): Promise<Sample[]> {
   ]
   for (const [variant, targets] of variants) {
     const files = Object.fromEntries(Object.entries(foamCase(model, variant)).map(([name, bytes]) => [`run/${name}`, bytes]))
-    for (const target of targets) list.push({ name: 'run/', files, target: /^(U|phi)/.test(target) ? `run/0.5/${target}` : `run/constant/polyMesh/${target}` })
+    for (const target of targets)
+      list.push({ name: 'run/', files, target: /^(U|phi)/.test(target) ? `run/0.5/${target}` : `run/constant/polyMesh/${target}` })
   }
   return [...list, ...(await hdf5Samples())]
 }
@@ -121,11 +152,17 @@ export function spoiled(bytes: Uint8Array, seed: number): { bytes: Uint8Array; h
       if (!numbers.length) return { bytes: copy.subarray(1), how: 'first byte gone' }
       const { index, 0: word } = numbers[random(numbers.length)]!
       const huge = hugeNumbers[random(hugeNumbers.length)]!
-      return { bytes: Buffer.from(text.slice(0, index) + huge + text.slice(index + word.length), 'latin1'), how: `“${word}” at ${index} became ${huge}` }
+      return {
+        bytes: Buffer.from(text.slice(0, index) + huge + text.slice(index + word.length), 'latin1'),
+        how: `“${word}” at ${index} became ${huge}`,
+      }
     }
     default: {
       const [from, size] = [random(copy.length), 1 + random(64)]
-      return { bytes: Buffer.concat([copy.subarray(0, from), copy.subarray(Math.max(0, from - size))]), how: `${size} bytes doubled at ${from}` }
+      return {
+        bytes: Buffer.concat([copy.subarray(0, from), copy.subarray(Math.max(0, from - size))]),
+        how: `${size} bytes doubled at ${from}`,
+      }
     }
   }
 }

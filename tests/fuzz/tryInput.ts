@@ -6,9 +6,9 @@ import { describeCase } from '../../cli/info'
 import { UserError } from '../../core/errors'
 import type { OpenCase } from '../../core/formats/Format'
 import { openNamed } from '../../core/formats/series'
-import { storedPlace } from '../../core/study/caseModel'
-import { readCase } from '../../core/study/memoryCase'
-import { DiskFolder } from '../../server/work/files'
+import { storedPlace } from '../../core/case/catalogue'
+import { readCase } from '../../core/store/memoryCase'
+import { DiskFolder } from '../../server/cases/files'
 import { spoiled } from './inputs'
 import type { Sample } from './inputs'
 
@@ -32,7 +32,9 @@ async function readWindows(opened: OpenCase): Promise<void> {
     const { nPoints, nCells } = windows
     for (let from = 0; from < Math.min(nPoints, MOST_READ); from += WINDOW) await windows.points(from, Math.min(from + WINDOW, nPoints))
     for (let from = 0; from < Math.min(nCells, MOST_READ); from += WINDOW) await windows.cells(from, Math.min(from + WINDOW, nCells))
-    for (const field of opened.catalogue.fields.filter((f) => f.parts.includes(name) && f.place !== 'whole case' && f.moments.includes(0))) {
+    for (const field of opened.catalogue.fields.filter(
+      (f) => f.parts.includes(name) && f.place !== 'whole case' && f.moments.includes(0),
+    )) {
       await opened.valuesWindow?.(name, field.name, 0, 0, Math.min(WINDOW, storedPlace(field.place) === 'cell' ? nCells : nPoints))
     }
   }

@@ -5,9 +5,9 @@ import { openNamed } from '../../core/formats/series'
 import type { SourceFolder } from '../../core/formats/ByteSource'
 import type { OpenCase } from '../../core/formats/Format'
 import { measureExpression } from '../../core/measure/reductions'
-import { readCase } from '../../core/study/memoryCase'
+import { readCase } from '../../core/store/memoryCase'
 import { checkWindows } from './checkWindows'
-import { evaluatorFor } from './meshes'
+import { evaluatorFor } from './evaluation'
 import { boxModel, EXACT, SIZE } from './writers/model'
 
 export interface Expected {
@@ -25,7 +25,11 @@ export interface Expected {
 
 const { points, cells } = boxModel()
 
-export async function checkBox(folder: SourceFolder, name: string, { T, U, p, digits = 10, surfaces = ['outer'], moment = 0, windowed }: Expected): Promise<OpenCase> {
+export async function checkBox(
+  folder: SourceFolder,
+  name: string,
+  { T, U, p, digits = 10, surfaces = ['outer'], moment = 0, windowed }: Expected,
+): Promise<OpenCase> {
   const opened = await openNamed([name], folder)
   const data = await readCase(opened, moment)
   const info = describeCase(data)
@@ -35,7 +39,7 @@ export async function checkBox(folder: SourceFolder, name: string, { T, U, p, di
   expect(info.surfaces.map((s) => s.name)).toEqual(surfaces)
   const region = info.regions[0]!.name
   const evaluator = evaluatorFor(data, {})
-  const measure = (text: string): number => measureExpression(text, evaluator, [region]).value
+  const measure = (text: string): number => measureExpression(text, evaluator.data, [region]).value
   if (T) expect(measure(`mean(${T})`)).toBeCloseTo(EXACT.temperature, digits - 2)
   if (U) expect(measure(`mean(${U}.x)`)).toBeCloseTo(3, digits - 1)
   if (p) expect(measure(`mean(${p})`)).toBeCloseTo(EXACT.pressure, digits - 2)

@@ -24,7 +24,16 @@ export async function checkWindows(opened: OpenCase, part: string, moment: numbe
   const whole = await opened.mesh(part, moment)
   const points = joinFloats(await inWindows(windows.nPoints, 11, (from, to) => windows.points(from, to)))
   const lots = await inWindows(windows.nCells, 7, (from, to) => windows.cells(from, to))
-  const own = normaliseCells({ points, ...joinCells(lots, lots.map(() => 0)) }, part)
+  const own = normaliseCells(
+    {
+      points,
+      ...joinCells(
+        lots,
+        lots.map(() => 0),
+      ),
+    },
+    part,
+  )
   const mesh = { ...own, cellNumbers: own.cellNumbers.map((c) => windows.cellNumbers?.[c] ?? c) }
   expect([...mesh.types]).toEqual([...whole.types])
   expect(places(mesh)).toEqual(places(whole))
@@ -41,7 +50,9 @@ export async function checkWindows(opened: OpenCase, part: string, moment: numbe
     const values = joinFloats(found.map((window) => window!))
     const perCell = (onMesh: NormalMesh, list: typeof values): number[] => {
       const own = gatherMesh({ ...source, values: list }, onMesh)
-      return source.place === 'cell' ? [...own] : Array.from(onMesh.connectivity).flatMap((p) => Array.from(own.subarray(components * p, components * (p + 1))))
+      return source.place === 'cell'
+        ? [...own]
+        : Array.from(onMesh.connectivity).flatMap((p) => Array.from(own.subarray(components * p, components * (p + 1))))
     }
     expect(perCell(mesh, values)).toEqual(perCell(whole, source.values))
   }

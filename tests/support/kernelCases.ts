@@ -30,7 +30,12 @@ export async function writeField(source: PlainValues, blocks: readonly MeshBlock
 }
 
 /** Writes values of which some are not finite. */
-export async function writeValues(mesh: MeshBlock, type: FloatType, components: number, place: 'point' | 'cell'): Promise<{ index: FieldIndex; groups: Float64Array; expected: { range: number[]; groups: number[]; nonFinite: number } }> {
+export async function writeValues(
+  mesh: MeshBlock,
+  type: FloatType,
+  components: number,
+  place: 'point' | 'cell',
+): Promise<{ index: FieldIndex; groups: Float64Array; expected: { range: number[]; groups: number[]; nonFinite: number } }> {
   const numbers = place === 'cell' ? mesh.cellNumbers : mesh.pointNumbers
   const values = new type(components * (Math.max(...numbers) + 1)).map((_, i) => 10 * Math.cos(i))
   values[components * numbers[5]!] = NaN
@@ -47,8 +52,15 @@ export async function writeValues(mesh: MeshBlock, type: FloatType, components: 
   const groups = []
   for (let first = 0; first < mesh.types.length; first += GROUP_CELLS) {
     const last = Math.min(first + GROUP_CELLS, mesh.types.length)
-    const items = place === 'cell' ? sizes.slice(first, last) : Array.from(mesh.connectivity.subarray(mesh.offsets[first], mesh.offsets[last]), (p) => sizes[p]!)
+    const items =
+      place === 'cell'
+        ? sizes.slice(first, last)
+        : Array.from(mesh.connectivity.subarray(mesh.offsets[first], mesh.offsets[last]), (p) => sizes[p]!)
     groups.push(...finite(items))
   }
-  return { index, groups: decodeField(bytes.buffer).groups, expected: { range: finite(sizes), groups, nonFinite: sizes.filter((x) => !Number.isFinite(x)).length } }
+  return {
+    index,
+    groups: decodeField(bytes.buffer).groups,
+    expected: { range: finite(sizes), groups, nonFinite: sizes.filter((x) => !Number.isFinite(x)).length },
+  }
 }

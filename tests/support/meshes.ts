@@ -3,10 +3,8 @@ import { CellType } from '../../core/mesh/cellTypes'
 import type { NormalMesh } from '../../core/mesh/normaliseCells'
 import { normaliseCells } from '../../core/mesh/normaliseCells'
 import { MemoryPart } from '../../core/store/MemoryPart'
-import type { Catalogue } from '../../core/study/caseModel'
-import { Evaluator } from '../../core/study/Evaluator'
-import type { CaseData } from '../../core/study/Evaluator'
-import type { Plan } from '../../core/study/plan'
+import type { Catalogue } from '../../core/case/catalogue'
+import type { CaseData } from '../../core/case/CaseData'
 
 export type Position = readonly [number, number, number]
 export const boxKinds = ['hexahedron', 'tetra', 'wedge', 'pyramid', 'mixed'] as const
@@ -16,12 +14,26 @@ export type BoxKind = (typeof boxKinds)[number]
 const splits: Record<Exclude<BoxKind, 'mixed'>, [number, number[]][]> = {
   hexahedron: [[CellType.hexahedron, [0, 1, 2, 3, 4, 5, 6, 7]]],
   // Kuhn's six tetrahedra around the diagonal 0-6: neighbours agree on every face
-  tetra: [[0, 1, 2, 6], [0, 2, 3, 6], [0, 3, 7, 6], [0, 7, 4, 6], [0, 4, 5, 6], [0, 5, 1, 6]].map((nodes) => [CellType.tetra, nodes]),
+  tetra: [
+    [0, 1, 2, 6],
+    [0, 2, 3, 6],
+    [0, 3, 7, 6],
+    [0, 7, 4, 6],
+    [0, 4, 5, 6],
+    [0, 5, 1, 6],
+  ].map((nodes) => [CellType.tetra, nodes]),
   wedge: [
     [CellType.wedge, [0, 1, 2, 4, 5, 6]],
     [CellType.wedge, [0, 2, 3, 4, 6, 7]],
   ],
-  pyramid: [[0, 3, 2, 1], [4, 5, 6, 7], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7]].map((face) => [CellType.pyramid, [...face].reverse().concat(8)]),
+  pyramid: [
+    [0, 3, 2, 1],
+    [4, 5, 6, 7],
+    [0, 1, 5, 4],
+    [1, 2, 6, 5],
+    [2, 3, 7, 6],
+    [3, 0, 4, 7],
+  ].map((face) => [CellType.pyramid, [...face].reverse().concat(8)]),
 }
 
 export interface BoxOptions {
@@ -41,21 +53,23 @@ export function boxMesh({ n = 4, kind = 'hexahedron', size = [1, 1, 1], skew = 0
   const types: number[] = []
   const offsets = [0]
   const nodes: number[] = []
-  for (let k = 0; k < n; k++) for (let j = 0; j < n; j++) for (let i = 0; i < n; i++) {
-    const at = (a: number, b: number, c: number): number => ((k + c) * m + j + b) * m + i + a
-    const corners = [at(0, 0, 0), at(1, 0, 0), at(1, 1, 0), at(0, 1, 0), at(0, 0, 1), at(1, 0, 1), at(1, 1, 1), at(0, 1, 1)]
-    const own = kind === 'mixed' ? ((i + j + k) % 2 ? 'pyramid' : 'hexahedron') : kind
-    if (own === 'pyramid') {
-      corners.push(points.length / 3)
-      const centre = [0, 1, 2].map((d) => corners.slice(0, 8).reduce((sum, p) => sum + points[3 * p + d]! / 8, 0))
-      points.push(...centre)
-    }
-    for (const [type, list] of splits[own]) {
-      types.push(type)
-      nodes.push(...list.map((local) => corners[local]!))
-      offsets.push(nodes.length)
-    }
-  }
+  for (let k = 0; k < n; k++)
+    for (let j = 0; j < n; j++)
+      for (let i = 0; i < n; i++) {
+        const at = (a: number, b: number, c: number): number => ((k + c) * m + j + b) * m + i + a
+        const corners = [at(0, 0, 0), at(1, 0, 0), at(1, 1, 0), at(0, 1, 0), at(0, 0, 1), at(1, 0, 1), at(1, 1, 1), at(0, 1, 1)]
+        const own = kind === 'mixed' ? ((i + j + k) % 2 ? 'pyramid' : 'hexahedron') : kind
+        if (own === 'pyramid') {
+          corners.push(points.length / 3)
+          const centre = [0, 1, 2].map((d) => corners.slice(0, 8).reduce((sum, p) => sum + points[3 * p + d]! / 8, 0))
+          points.push(...centre)
+        }
+        for (const [type, list] of splits[own]) {
+          types.push(type)
+          nodes.push(...list.map((local) => corners[local]!))
+          offsets.push(nodes.length)
+        }
+      }
   const coordinates = single ? Float32Array.from(points) : Float64Array.from(points)
   return normaliseCells(
     { points: coordinates, types: Uint8Array.from(types), offsets: Uint32Array.from(offsets), connectivity: Uint32Array.from(nodes) },
@@ -96,7 +110,9 @@ export function testCase(mesh: NormalMesh, fields: Record<string, TestField>, bl
     lengthUnit: 'm',
     lengthUnitFrom: 'file',
     timeUnit: 's',
-    parts: [{ name: 'Water', dimension: 3, cells: mesh.types.length, points: mesh.points.length / 3, cellTypes: {}, bounds: [0, 0, 0, 1, 1, 1] }],
+    parts: [
+      { name: 'Water', dimension: 3, cells: mesh.types.length, points: mesh.points.length / 3, cellTypes: {}, bounds: [0, 0, 0, 1, 1, 1] },
+    ],
     sets: [],
     interfaces: [],
     fields: Object.entries(fields).map(([name, f]) => ({
@@ -113,12 +129,4 @@ export function testCase(mesh: NormalMesh, fields: Record<string, TestField>, bl
     cautions: [],
   }
   return { catalogue, part: () => part }
-}
-
-export const noHooks = { check: () => undefined, kept: () => undefined, keep: () => undefined }
-
-/** An evaluator for steps given as in a plan; fields keep their own names. */
-export function evaluatorFor(data: CaseData, steps: Plan['steps'], formulas: Record<string, string> = {}, moment = 0): Evaluator {
-  const fields = Object.fromEntries(data.catalogue.fields.map((f) => [f.name, f.name]))
-  return new Evaluator(data, { case: '00000000-0000-4000-8000-000000000000', moment, steps, formulas, fields, target: '', variable: null }, noHooks)
 }

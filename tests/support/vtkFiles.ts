@@ -5,10 +5,20 @@ import { compressBlock } from 'lz4js'
 import { MemorySource } from '../../core/formats/ByteSource'
 import type { ByteSource, Compression, SourceFolder } from '../../core/formats/ByteSource'
 import { FormatError } from '../../core/errors'
-import { decompress, inflateStream } from '../../server/work/decompress'
+import { decompress, inflateStream } from '../../server/cases/decompress'
 import { MemoryScratch } from './MemoryScratch'
 
-export const encodings = ['ascii', 'inline', 'inline zlib', 'appended base64', 'appended raw', 'appended zlib', 'inline lz4', 'appended lz4', 'appended xz'] as const
+export const encodings = [
+  'ascii',
+  'inline',
+  'inline zlib',
+  'appended base64',
+  'appended raw',
+  'appended zlib',
+  'inline lz4',
+  'appended lz4',
+  'appended xz',
+] as const
 export type Encoding = (typeof encodings)[number]
 
 export interface Variant {
@@ -21,7 +31,18 @@ export interface Variant {
   hasHeaderApart?: boolean
 }
 
-const sizes: Record<string, number> = { Float32: 4, Float64: 8, Int8: 1, UInt8: 1, Int16: 2, UInt16: 2, Int32: 4, UInt32: 4, Int64: 8, UInt64: 8 }
+const sizes: Record<string, number> = {
+  Float32: 4,
+  Float64: 8,
+  Int8: 1,
+  UInt8: 1,
+  Int16: 2,
+  UInt16: 2,
+  Int32: 4,
+  UInt32: 4,
+  Int64: 8,
+  UInt64: 8,
+}
 
 function bytesOf(type: string, values: readonly number[], isBigEndian: boolean): Buffer {
   const size = sizes[type]!
@@ -44,7 +65,10 @@ function lz4(data: Buffer): Buffer {
   const n = compressBlock(data, out, 0, data.length, new Uint32Array(1 << 16))
   // what does not shrink becomes one run of literals
   if (n) return out.subarray(0, n)
-  const head = data.length < 15 ? [data.length << 4] : [0xf0, ...Array<number>(Math.floor((data.length - 15) / 255)).fill(255), (data.length - 15) % 255]
+  const head =
+    data.length < 15
+      ? [data.length << 4]
+      : [0xf0, ...Array<number>(Math.floor((data.length - 15) / 255)).fill(255), (data.length - 15) % 255]
   return Buffer.concat([Buffer.from(head), data])
 }
 
@@ -142,10 +166,16 @@ export function vtuFile(content: FileContent, variant: Variant): Buffer {
   const packer = packers[encoding.split(' ')[1] ?? '']
   const compressor = packer ? ` compressor="${packer.name}"` : ''
   const order = isBigEndian ? 'BigEndian' : 'LittleEndian'
-  const head = `<?xml version="1.0"?>\n<VTKFile type="UnstructuredGrid" version="1.0" byte_order="${order}" header_type="${header}"${compressor}>\n<UnstructuredGrid>${body}</UnstructuredGrid>\n`
+  const head =
+    `<?xml version="1.0"?>\n<VTKFile type="UnstructuredGrid" version="1.0" byte_order="${order}" ` +
+    `header_type="${header}"${compressor}>\n<UnstructuredGrid>${body}</UnstructuredGrid>\n`
   if (!appended.length) return Buffer.from(`${head}</VTKFile>\n`)
   const kind = encoding === 'appended base64' ? 'base64' : 'raw'
-  return Buffer.concat([Buffer.from(`${head}<AppendedData encoding="${kind}">\n  _`), ...appended, Buffer.from('\n</AppendedData>\n</VTKFile>\n')])
+  return Buffer.concat([
+    Buffer.from(`${head}<AppendedData encoding="${kind}">\n  _`),
+    ...appended,
+    Buffer.from('\n</AppendedData>\n</VTKFile>\n'),
+  ])
 }
 
 /** A folder of files in memory. */

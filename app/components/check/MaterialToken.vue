@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** The material of a region: from the list, or its constants by hand. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { materials } from '~~/core/check/materials'
+import { materials } from '~~/core/case/materials'
 import { formatNumber } from '~~/core/colour/ticks'
-import { materialUnits } from '~~/core/study/caseModel'
-import type { Material } from '~~/core/study/caseModel'
+import { materialUnits } from '~~/core/case/catalogue'
+import type { Material } from '~~/core/case/catalogue'
 
 const props = defineProps<{ material: Material | undefined; region: string }>()
 const emit = defineEmits<{ choose: [material: Material | null] }>()
@@ -14,8 +14,8 @@ const shown = computed(() => {
   return props.material ? `${props.material.name}${density === undefined ? '' : `, ${formatNumber(density, 5)} kg/m³`}` : 'not set'
 })
 
-function setConstant(name: string, event: Event): void {
-  const value = Number((event.target as HTMLInputElement).value.replace(',', '.'))
+function setConstant(name: string, text: string): void {
+  const value = Number(text.replace(',', '.'))
   const constants = { ...props.material?.constants }
   if (value > 0) constants[name] = value
   else delete constants[name]
@@ -25,16 +25,35 @@ function setConstant(name: string, event: Event): void {
 
 <template>
   <Popover class="relative inline-block" v-slot="{ close }">
-    <PopoverButton class="px-1 text-left" :class="material ? 'token' : 'num rounded bg-amber-wash text-amber-text'" :aria-label="`Material of ${region}: ${shown}`">{{ shown }}</PopoverButton>
+    <PopoverButton
+      class="px-1 text-left"
+      :class="material ? 'token' : 'num rounded bg-amber-wash text-amber-text'"
+      :aria-label="`Material of ${region}: ${shown}`"
+      >{{ shown }}</PopoverButton
+    >
     <PopoverPanel class="pop absolute right-0 top-6 w-64 p-2!" focus>
-      <button v-for="choice in materials" :key="choice.name" type="button" class="flex w-full items-baseline rounded px-1.5 py-1 text-left hover:bg-pine-wash" @click="emit('choose', choice), close()">{{ choice.name }}<span class="num ml-auto text-[11.5px] text-mute">{{ choice.constants['density'] }} kg/m³</span></button>
+      <button
+        v-for="choice in materials"
+        :key="choice.name"
+        type="button"
+        class="flex w-full items-baseline rounded px-1.5 py-1 text-left hover:bg-pine-wash"
+        @click="(emit('choose', choice), close())"
+      >
+        {{ choice.name }}<span class="num ml-auto text-[11.5px] text-mute">{{ choice.constants['density'] }} kg/m³</span>
+      </button>
       <div class="mt-1 grid grid-cols-[1fr_70px_64px] items-center gap-1 border-t border-line pt-2 text-[12px]">
         <template v-for="(unit, name) in materialUnits" :key="name">
           <label :for="`${region}-${name}`">{{ name.replace('_', ' ') }}</label>
-          <input :id="`${region}-${name}`" class="field num px-1!" :value="material?.constants[name] ?? ''" placeholder="–" @change="setConstant(name, $event)" /><span class="num text-mute">{{ unit }}</span>
+          <KeptText
+            :id="`${region}-${name}`"
+            class="field num px-1!"
+            :value="String(material?.constants[name] ?? '')"
+            placeholder="–"
+            @change="(text) => setConstant(name, text)"
+          /><span class="num text-mute">{{ unit }}</span>
         </template>
       </div>
-      <button v-if="material" type="button" class="mt-1 text-pine underline" @click="emit('choose', null), close()">No material</button>
+      <button v-if="material" type="button" class="mt-1 text-pine underline" @click="(emit('choose', null), close())">No material</button>
     </PopoverPanel>
   </Popover>
 </template>

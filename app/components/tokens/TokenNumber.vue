@@ -1,19 +1,29 @@
 <script setup lang="ts">
 /** A number in a sentence. Typing commits on Enter; the arrow keys nudge while it is edited; units are understood. */
 import { formatNumber } from '~~/core/colour/ticks'
-import { fromDisplay, inDisplay } from '~~/core/fields/quantities'
-import { inUnit, readNumber } from '~~/core/fields/typedNumbers'
+import { fromDisplay, inDisplay } from '~~/core/units/quantities'
+import { inUnit, readNumber } from '~~/core/units/typedNumbers'
 
 const props = defineProps<{ value: number; unit: string; title: string; isWhole?: boolean; isUnitHidden?: boolean }>()
 const emit = defineEmits<{ draft: [value: number]; commit: [value: number] }>()
 const bench = useBench()
 
-/** How values come to be in the unit shown. */
-const display = computed(() => bench.display(props.unit || null) ?? { unit: props.unit, factor: 1, offset: 0 })
+/** Conversion to the unit shown. */
+const display = computed(() => bench.units.display(props.unit || null) ?? { unit: props.unit, factor: 1, offset: 0 })
 /** Plain numbers have none. */
 const suffix = computed(() => (display.value.unit === '1' ? '' : display.value.unit))
 const shown = computed(() => (props.isWhole ? String(props.value) : formatNumber(inDisplay(display.value, props.value), 6)))
-const { text, problem, box, token, value: typed, begin, commit, enter, leave } = useTyped(
+const {
+  text,
+  problem,
+  box,
+  token,
+  value: typed,
+  begin,
+  commit,
+  enter,
+  leave,
+} = useTyped(
   () => String(props.isWhole ? props.value : Number(inDisplay(display.value, props.value).toPrecision(10))),
   read,
   (value) => emit('commit', value),
@@ -45,14 +55,33 @@ function leaveDraft(event: KeyboardEvent): void {
 
 <template>
   <span class="relative inline">
-    <button v-if="text === null" ref="token" type="button" class="token num" data-token :aria-label="`${title}: ${shown} ${suffix}`" @click.stop="begin">
+    <button
+      v-if="text === null"
+      ref="token"
+      type="button"
+      class="token num"
+      data-token
+      :aria-label="`${title}: ${shown} ${suffix}`"
+      @click.stop="begin"
+    >
       {{ shown }}<span v-if="suffix && !isUnitHidden">&nbsp;{{ suffix }}</span>
     </button>
     <template v-else>
       <input
-        ref="box" v-model="text" class="num w-24 rounded border border-pine bg-pine-wash px-1" :aria-label="title" :aria-invalid="!!problem" @click.stop
-        @keydown.enter.stop.prevent="enter" @keydown.esc.stop.prevent="leaveDraft" @keydown.up.prevent.stop="nudge($event, 1)" @keydown.down.prevent.stop="nudge($event, -1)"
-        @keydown.left.stop @keydown.right.stop @keydown.delete.stop @blur="commit"
+        ref="box"
+        v-model="text"
+        class="num w-24 rounded border border-pine bg-pine-wash px-1"
+        :aria-label="title"
+        :aria-invalid="!!problem"
+        @click.stop
+        @keydown.enter.stop.prevent="enter"
+        @keydown.esc.stop.prevent="leaveDraft"
+        @keydown.up.prevent.stop="nudge($event, 1)"
+        @keydown.down.prevent.stop="nudge($event, -1)"
+        @keydown.left.stop
+        @keydown.right.stop
+        @keydown.delete.stop
+        @blur="commit"
       />
       <span v-if="problem" role="alert" class="pop absolute left-0 top-6 w-52 px-2 text-brick">{{ problem }}</span>
     </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Where a plane lies: `z = 1.2 m`, or a tilted one by a point and its normal. */
-import { axisName, direction, dot } from '~~/core/steps/vectors'
-import type { Vector } from '~~/core/steps/vectors'
+import { axisName, direction, dot } from '~~/core/mesh/vectors'
+import type { Vector } from '~~/core/mesh/vectors'
 import TokenMenu from './TokenMenu.vue'
 import TokenNumber from './TokenNumber.vue'
 
@@ -26,7 +26,19 @@ function moved(value: number): Record<string, unknown> {
 </script>
 
 <template>
-  <TokenMenu :label="label" title="Direction of the plane" :choices="choices" :selected="[props.normal.join()]" @choose="([value]) => emit('commit', { normal: value!.split(',').map(Number) })" />
+  <TokenMenu
+    :label="label"
+    title="Direction of the plane"
+    :choices="choices"
+    :selected="[props.normal.join()]"
+    @choose="([value]) => emit('commit', { normal: value!.split(',').map(Number) })"
+  />
   =
-  <TokenNumber :value="offset" :unit="unit" title="Place of the plane" @draft="(v) => Number.isFinite(v) && emit('draft', moved(v))" @commit="(v) => emit('commit', moved(v))" />
+  <TokenNumber
+    :value="offset"
+    :unit="unit"
+    title="Place of the plane"
+    @draft="(v) => Number.isFinite(v) && emit('draft', moved(v))"
+    @commit="(v) => emit('commit', moved(v))"
+  />
 </template>

@@ -3,7 +3,7 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { History, Redo2, Undo2 } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
-import { tellingMoment } from '~~/core/study/caseModel'
+import { tellingMoment } from '~~/core/case/catalogue'
 import { ranked } from '~~/core/study/studyModel'
 import { takePicture } from '~~/stage/picture'
 import { viewNames } from '~~/stage/Stage'
@@ -41,8 +41,8 @@ onMounted(async () => {
     const isKnown = view.open(id)
     if (typeof route.query['add'] === 'string') await addCase(route.query['add'])
     if (!view.caseId || !study.value!.cases[view.caseId]) view.caseId = ranked(study.value!.cases)[0]?.[0] ?? null
-    if (!isKnown && bench.catalogue.value) view.moment = tellingMoment(bench.catalogue.value)
-    if (view.moment >= bench.nMoments.value) view.moment = 0
+    if (!isKnown && bench.cases.catalogue.value) view.moment = tellingMoment(bench.cases.catalogue.value)
+    if (view.moment >= bench.cases.nMoments.value) view.moment = 0
   } catch (error) {
     problem.value = (error as Error).message
   }
@@ -51,24 +51,27 @@ onBeforeUnmount(() => store.close())
 
 /** Comes from the data check of a case with the wish to have it in this study. */
 async function addCase(caseId: string): Promise<void> {
-  await bench.addCase(caseId)
+  await bench.cases.add(caseId)
   await navigateTo({ path: route.path }, { replace: true })
 }
 useHead({ title: computed(() => (study.value ? `${study.value.name} – Stavik` : 'Stavik')) })
 
 // while the case is read, its outer surface: in grey, then coloured
 let looks = 0
-watch(() => bench.attached.value, async (attached) => {
-  const made = attached?.state === 'reading' ? (attached.progress?.looks ?? 0) : 0
-  if (!attached || made <= looks) return
-  looks = made
-  firstLook.value = (await loadFirstLook(attached.id).catch(() => null)) ?? firstLook.value
-})
+watch(
+  () => bench.cases.attached.value,
+  async (attached) => {
+    const made = attached?.state === 'reading' ? (attached.progress?.looks ?? 0) : 0
+    if (!attached || made <= looks) return
+    looks = made
+    firstLook.value = (await loadFirstLook(attached.id).catch(() => null)) ?? firstLook.value
+  },
+)
 
 // a picture for the library, when it is gone back to
 let picturedAt = -1
 async function keepThumbnail(): Promise<void> {
-  if (bench.isComputing.value || !stage.value?.box() || picturedAt === store.revision) return
+  if (bench.evaluated.isComputing.value || !stage.value?.box() || picturedAt === store.revision) return
   picturedAt = store.revision
   const picture = await takePicture(stage.value, { width: 480, height: 300, dpi: 110, ground: 'stage', legends: [] })
   await api.upload(`/api/studies/${store.id}/thumbnail`, picture, 'PUT').catch(() => undefined)
@@ -90,13 +93,25 @@ function press(label: string): void {
 }
 
 const acts = computed(() => [
-  ...panels.filter(({ title }) => title !== 'Save a film' || bench.nMoments.value > 1).map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
-  { title: 'New formula', words: 'formula derive variable calculator expression', hint: 'speed = mag(U)', run: () => void formulas.value?.begin(null) },
+  ...panels
+    .filter(({ title }) => title !== 'Save a film' || bench.cases.nMoments.value > 1)
+    .map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
+  {
+    title: 'New formula',
+    words: 'formula derive variable calculator expression',
+    hint: 'speed = mag(U)',
+    run: () => void formulas.value?.begin(null),
+  },
   { title: 'Undo', words: 'back', hint: 'Ctrl Z', run: () => void store.undo() },
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
   { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.fit() },
   ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.view(name) })),
-  ...ranked(study.value?.cases ?? {}).map(([id, entry]) => ({ title: entry.name, words: 'case run', hint: 'show this case', run: () => void (view.caseId = id) })),
+  ...ranked(study.value?.cases ?? {}).map(([id, entry]) => ({
+    title: entry.name,
+    words: 'case run',
+    hint: 'show this case',
+    run: () => void (view.caseId = id),
+  })),
 ])
 
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
@@ -112,13 +127,20 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 
 /** F6 moves between trail, stage, moments and tray. */
 function cycleFocus(): void {
-  const places = ['[data-trail]', '[data-stage]', '[aria-label="Moments"] button, [aria-label="Moments"] input', '[aria-label="Exhibits"] article, [aria-label="Exhibits"] button']
+  const places = [
+    '[data-trail]',
+    '[data-stage]',
+    '[aria-label="Moments"] button, [aria-label="Moments"] input',
+    '[aria-label="Exhibits"] article, [aria-label="Exhibits"] button',
+  ]
   const found = places.map((place) => document.querySelector<HTMLElement>(place)).filter((e): e is HTMLElement => !!e)
   const at = found.findIndex((e) => e === document.activeElement || (e.matches('[data-trail]') && e.contains(document.activeElement)))
   found[(at + 1) % found.length]?.focus()
 }
 
-const saved = computed(() => (store.savedAt ? `kept ${store.savedAt.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}` : 'everything is kept'))
+const saved = computed(() =>
+  store.savedAt ? `kept ${store.savedAt.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}` : 'everything is kept',
+)
 
 function rename(): void {
   const name = naming.value?.trim()
@@ -127,18 +149,21 @@ function rename(): void {
 }
 
 const readingText = computed(() => {
-  const attached = bench.attached.value
+  const attached = bench.cases.attached.value
   if (!attached || attached.state === 'ready') return ''
   if (attached.state === 'failed') return attached.failure ?? 'This case could not be read.'
   if (attached.state === 'gone') return 'This case was taken out of the library.'
   return `Reading ${attached.name}: ${attached.progress?.what ?? 'waiting'}, ${Math.round(100 * (attached.progress?.share ?? 0))} %`
 })
 
-watch(() => store.notice, (notice, _old, onCleanup) => {
-  if (!notice) return
-  const timer = setTimeout(() => (store.notice = null), notice.isError ? 12_000 : 3500)
-  onCleanup(() => clearTimeout(timer))
-})
+watch(
+  () => store.notice,
+  (notice, _old, onCleanup) => {
+    if (!notice) return
+    const timer = setTimeout(() => (store.notice = null), notice.isError ? 12_000 : 3500)
+    onCleanup(() => clearTimeout(timer))
+  },
+)
 </script>
 
 <template>
@@ -146,12 +171,25 @@ watch(() => store.notice, (notice, _old, onCleanup) => {
     <header class="flex items-center gap-3.5 border-b border-line px-3.5">
       <BrandMark />
       <span v-if="study" class="flex items-baseline gap-2 font-medium">
-        <input v-if="naming !== null" v-model="naming" class="field h-6" aria-label="Name of the study" @keydown.enter="rename" @keydown.esc="naming = null" @blur="rename" @vue:mounted="({ el }: { el: HTMLInputElement }) => el.select()" />
+        <input
+          v-if="naming !== null"
+          v-model="naming"
+          class="field h-6"
+          aria-label="Name of the study"
+          @keydown.enter="rename"
+          @keydown.esc="naming = null"
+          @blur="rename"
+          @vue:mounted="({ el }: { el: HTMLInputElement }) => el.select()"
+        />
         <button v-else type="button" title="Rename the study" @click="naming = study.name">{{ study.name }}</button>
         <small class="text-[12px] font-normal text-mute">{{ saved }}</small>
       </span>
       <span class="flex-1" />
-      <button type="button" class="flex h-7 w-[270px] items-center rounded-md border border-line bg-panel px-2.5 text-mute hover:border-mute" @click="isPaletteOpen = true">
+      <button
+        type="button"
+        class="flex h-7 w-[270px] items-center rounded-md border border-line bg-panel px-2.5 text-mute hover:border-mute"
+        @click="isPaletteOpen = true"
+      >
         Do or find anything<kbd class="num ml-auto rounded border border-line bg-paper px-1.5 text-[11px]">Ctrl K</kbd>
       </button>
       <button type="button" class="icon" aria-label="Undo" title="Undo (Ctrl Z)" @click="store.undo()"><Undo2 :size="17" /></button>
@@ -162,7 +200,9 @@ watch(() => store.notice, (notice, _old, onCleanup) => {
       </Popover>
     </header>
 
-    <main v-if="problem" class="grid place-items-center"><p role="alert" class="text-brick">{{ problem }} <NuxtLink to="/" class="text-pine underline">To the library</NuxtLink></p></main>
+    <main v-if="problem" class="grid place-items-center">
+      <p role="alert" class="text-brick">{{ problem }} <NuxtLink to="/" class="text-pine underline">To the library</NuxtLink></p>
+    </main>
     <div v-else class="grid min-h-0 grid-cols-[348px_minmax(0,1fr)]">
       <aside class="flex min-h-0 flex-col border-r border-line">
         <template v-if="study">
@@ -179,8 +219,14 @@ watch(() => store.notice, (notice, _old, onCleanup) => {
       </main>
     </div>
     <CommandPalette v-model="isPaletteOpen" :acts="acts" @formula="(text) => void formulas?.begin(null, text)" />
-    <p v-if="store.notice" :role="store.notice.isError ? 'alert' : 'status'" class="pop fixed bottom-36 left-1/2 max-w-[520px] -translate-x-1/2 px-3! py-2!" :class="{ 'text-brick': store.notice.isError }">
-      {{ store.notice.text }} <button v-if="store.notice.isError" type="button" class="ml-2 text-pine underline" @click="store.notice = null">Close</button>
+    <p
+      v-if="store.notice"
+      :role="store.notice.isError ? 'alert' : 'status'"
+      class="pop fixed bottom-36 left-1/2 max-w-[520px] -translate-x-1/2 px-3! py-2!"
+      :class="{ 'text-brick': store.notice.isError }"
+    >
+      {{ store.notice.text }}
+      <button v-if="store.notice.isError" type="button" class="ml-2 text-pine underline" @click="store.notice = null">Close</button>
     </p>
   </div>
 </template>

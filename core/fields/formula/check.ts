@@ -3,8 +3,8 @@
  * The result is a tree of scalar operations' owners that `compile.ts` turns into a loop.
  */
 import { FormulaError } from '../../errors'
-import { dimensionless, divide, multiply, power, requireUnit, sameDimensions, unitName } from '../units'
-import type { Dimensions } from '../units'
+import { dimensionless, divide, multiply, power, requireUnit, sameDimensions, unitName } from '../../units/units'
+import type { Dimensions } from '../../units/units'
 import { parseFormula } from './parse'
 import type { Expression, Range } from './parse'
 
@@ -12,6 +12,7 @@ export type ValueKind = 'scalar' | 'vector' | 'symmetric tensor' | 'tensor'
 
 /** What the checker must know of a field; `factor` and `offset` bring its values to coherent SI. */
 export interface FieldInfo {
+  /** The name in the case, which may differ from the name in formulas. */
   name: string
   components: number
   place: 'point' | 'cell'
@@ -28,7 +29,11 @@ export interface Scope {
   formula(name: string): string | undefined
   /** Unit of `pos`; null when the length unit is unknown. */
   length: { dimensions: Dimensions; factor: number } | null
-  /** A number of the whole case or a constant of the part's material in coherent SI. @throws FormulaError when it could be one but is not set */
+  /**
+   * A number of the whole case or a constant of the part's material in coherent SI.
+   *
+   * @throws FormulaError when it could be one but is not set
+   */
   constant?(name: string, range: Range): { value: number; dimensions: Dimensions | null } | undefined
   /** All names, for the error that lists them. */
   names(): string[]
@@ -63,7 +68,7 @@ export type Operation =
 
 export type GradientName = 'grad' | 'div' | 'curl'
 
-/** Whether an operation looks at what is around a place. */
+/** Whether an operation needs the neighbourhood of a position. */
 export function looksAround({ kind }: Operation): boolean {
   return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth'
 }
@@ -116,7 +121,12 @@ class Checker {
       case 'binary':
         return this.binary(e.operator, this.check(e.left), this.check(e.right), e.range)
       case 'call':
-        return this.call(e.name, e.arguments.map((a) => this.check(a)), e.options, e.range)
+        return this.call(
+          e.name,
+          e.arguments.map((a) => this.check(a)),
+          e.options,
+          e.range,
+        )
     }
   }
 
@@ -135,7 +145,13 @@ class Checker {
 
   private name(name: string, range: Range): Typed {
     const leaf = (operation: Operation, components: number, dimensions: Dimensions | null, place: Place): Typed => ({
-      operation, of: [], components, dimensions, place, onShape: operation.kind === 'normal', range,
+      operation,
+      of: [],
+      components,
+      dimensions,
+      place,
+      onShape: operation.kind === 'normal',
+      range,
     })
     const text = this.scope.formula(name)
     if (text !== undefined) {
@@ -146,18 +162,24 @@ class Checker {
         return { ...new Checker(this.scope, [...this.open, name]).check(parseFormula(text)), range }
       } catch (error) {
         // the range points into the other formula's text: point at the name that brought it in instead
-        if (error instanceof FormulaError) throw new FormulaError(error.code, error.code === 'circle' ? error.message : `In “${name}”: ${error.message}`, range)
+        if (error instanceof FormulaError)
+          throw new FormulaError(error.code, error.code === 'circle' ? error.message : `In “${name}”: ${error.message}`, range)
         throw error
       }
     }
     const field = this.scope.field(name)
     if (field) return leaf({ kind: 'field', field }, field.components, field.dimensions, field.place)
-    if (name === 'pos') return leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'point')
+    if (name === 'pos')
+      return leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'point')
     if (name === 'normal') return leaf({ kind: 'normal' }, 3, dimensionless, 'any')
     const constant = this.scope.constant?.(name, range)
     if (constant) return leaf({ kind: 'number', value: constant.value }, 1, constant.dimensions, 'any')
     const known = this.scope.names()
-    throw new FormulaError('unknown-name', `There is no field or formula “${name}”; known are ${known.length ? known.join(', ') : 'none'}.`, range)
+    throw new FormulaError(
+      'unknown-name',
+      `There is no field or formula “${name}”; known are ${known.length ? known.join(', ') : 'none'}.`,
+      range,
+    )
   }
 
   private component(of: Typed, name: string, range: Range): Typed {
@@ -165,7 +187,11 @@ class Checker {
     let index = names?.indexOf(name) ?? -1
     if (index < 0 && of.components === 6) index = names!.indexOf([...name].reverse().join(''))
     if (index < 0) {
-      throw new FormulaError('no-component', `${kindName(of.components)} has no component “${name}”${names ? `; it has ${names.join(', ')}` : ''}.`, range)
+      throw new FormulaError(
+        'no-component',
+        `${kindName(of.components)} has no component “${name}”${names ? `; it has ${names.join(', ')}` : ''}.`,
+        range,
+      )
     }
     return { ...of, operation: { kind: 'pick', index }, of: [of], components: 1, range }
   }
@@ -174,10 +200,18 @@ class Checker {
     if (operator === '+' || operator === '-') return this.sum(operator, left, right, range)
     if (operator === '^') return this.power(left, right, range)
     if (operator === '/' && right.components !== 1) {
-      throw new FormulaError('kind', `Dividing by ${kindName(right.components)} has no meaning; divide by mag(…) or a component.`, right.range)
+      throw new FormulaError(
+        'kind',
+        `Dividing by ${kindName(right.components)} has no meaning; divide by mag(…) or a component.`,
+        right.range,
+      )
     }
     if (left.components !== 1 && right.components !== 1) {
-      throw new FormulaError('kind', `The product of ${kindName(left.components)} and ${kindName(right.components)} is ambiguous; write dot(a, b) or cross(a, b).`, range)
+      throw new FormulaError(
+        'kind',
+        `The product of ${kindName(left.components)} and ${kindName(right.components)} is ambiguous; write dot(a, b) or cross(a, b).`,
+        range,
+      )
     }
     const dimensions =
       left.dimensions && right.dimensions ? (operator === '*' ? multiply : divide)(left.dimensions, right.dimensions) : null
@@ -191,7 +225,10 @@ class Checker {
     }
     if (left.dimensions && right.dimensions && !sameDimensions(left.dimensions, right.dimensions)) {
       const named = (d: Dimensions): string => (sameDimensions(d, dimensionless) ? 'a plain number' : unitName(d))
-      const hint = right.operation.kind === 'number' && sameDimensions(right.dimensions, dimensionless) ? `; give it a unit: 1 '${unitName(left.dimensions)}'` : ''
+      const hint =
+        right.operation.kind === 'number' && sameDimensions(right.dimensions, dimensionless)
+          ? `; give it a unit: 1 '${unitName(left.dimensions)}'`
+          : ''
       throw new FormulaError('units', `${named(right.dimensions)} cannot be ${verb} ${named(left.dimensions)}${hint}.`, right.range)
     }
     return this.joined({ kind: 'zip', name }, [left, right], left.components, left.dimensions && right.dimensions, range)
@@ -207,7 +244,8 @@ class Checker {
     let dimensions = left.dimensions
     const exponent = constantOf(right)
     if (dimensions && !sameDimensions(dimensions, dimensionless)) {
-      if (exponent === null) throw new FormulaError('units', `A quantity in ${unitName(dimensions)} can only be raised to a fixed number.`, right.range)
+      if (exponent === null)
+        throw new FormulaError('units', `A quantity in ${unitName(dimensions)} can only be raised to a fixed number.`, right.range)
       dimensions = power(dimensions, exponent)
     }
     return this.joined({ kind: 'zip', name: '^' }, [left, right], 1, dimensions, range)
@@ -216,17 +254,28 @@ class Checker {
   private call(name: string, args: Typed[], options: Record<string, string>, range: Range): Typed {
     const rule = functions[name]
     if (!rule) {
-      throw new FormulaError('unknown-function', `There is no function “${name}”; known are ${Object.keys(functions).join(', ')}.`, [range[0], range[0] + name.length])
+      throw new FormulaError('unknown-function', `There is no function “${name}”; known are ${Object.keys(functions).join(', ')}.`, [
+        range[0],
+        range[0] + name.length,
+      ])
     }
     const option = Object.keys(options)[0]
     if (option) throw new FormulaError('option', `${name} takes no option “${option}”.`, range)
     if (args.length !== rule.arguments) {
-      throw new FormulaError('arguments', `${name} takes ${rule.arguments} argument${rule.arguments > 1 ? 's' : ''}, not ${args.length}.`, range)
+      throw new FormulaError(
+        'arguments',
+        `${name} takes ${rule.arguments} argument${rule.arguments > 1 ? 's' : ''}, not ${args.length}.`,
+        range,
+      )
     }
     if (name === 'min' || name === 'max') return this.sum(name, args[0]!, args[1]!, range)
     for (const argument of args) {
       if (!rule.takes.includes(argument.components)) {
-        throw new FormulaError('kind', `${name} takes ${rule.takes.map(kindName).join(' or ')}, but this is ${kindName(argument.components)}.`, argument.range)
+        throw new FormulaError(
+          'kind',
+          `${name} takes ${rule.takes.map(kindName).join(' or ')}, but this is ${kindName(argument.components)}.`,
+          argument.range,
+        )
       }
     }
     if (name === 'vec') {
@@ -252,18 +301,28 @@ class Checker {
     }
   }
 
-  /** Slopes live on cells, whatever they are of. */
+  /** Gradients live on cells, wherever their operand lives. */
   private gradient(name: GradientName, of: Typed, range: Range): Typed {
-    if (of.onShape) throw new FormulaError('gradient-place', `${name} is taken in the cells of a region, where there is no normal.`, of.range)
+    if (of.onShape)
+      throw new FormulaError('gradient-place', `${name} is taken in the cells of a region, where there is no normal.`, of.range)
     const { length } = this.scope
     const dimensions = of.dimensions && length && divide(of.dimensions, length.dimensions)
     const components = name === 'grad' ? 3 * of.components : name === 'div' ? 1 : 3
-    return { operation: { kind: name, lengthFactor: length?.factor ?? 1 }, of: [of], components, dimensions, place: 'cell', onShape: false, range }
+    return {
+      operation: { kind: name, lengthFactor: length?.factor ?? 1 },
+      of: [of],
+      components,
+      dimensions,
+      place: 'cell',
+      onShape: false,
+      range,
+    }
   }
 
   /** Values on cells as values on points; those on points stay as they are. */
   private smooth(of: Typed, range: Range): Typed {
-    if (of.onShape) throw new FormulaError('gradient-place', 'smooth is taken in the cells of a region, where there is no normal.', of.range)
+    if (of.onShape)
+      throw new FormulaError('gradient-place', 'smooth is taken in the cells of a region, where there is no normal.', of.range)
     return of.place === 'cell' ? { ...of, operation: { kind: 'smooth' }, of: [of], place: 'point', range } : of
   }
 
@@ -307,9 +366,14 @@ function constantOf(typed: Typed): number | null {
   return null
 }
 
-/** Fields an expression reads, each once. */
+/** Identifies a field: two names in formulas may refer to one field with different factors. */
+export function fieldId({ name, factor, offset }: FieldInfo): string {
+  return `${name}\n${factor}\n${offset}`
+}
+
+/** Fields an expression reads, each once, by `fieldId`. */
 export function fieldsOf(typed: Typed, found = new Map<string, FieldInfo>()): Map<string, FieldInfo> {
-  if (typed.operation.kind === 'field') found.set(typed.operation.field.name, typed.operation.field)
+  if (typed.operation.kind === 'field') found.set(fieldId(typed.operation.field), typed.operation.field)
   for (const part of typed.of) fieldsOf(part, found)
   return found
 }

@@ -1,11 +1,11 @@
 /**
  * Turns a checked expression into one loop over typed arrays.
  *
- * The loop is JavaScript source made from the tree alone: names and texts of the user never enter it, inputs are
+ * The loop is JavaScript source made only from the tree: names and texts of the user never enter it, inputs are
  * numbered. Every scalar subexpression becomes one local, common ones are shared. O(n) with no allocation per item.
  */
 import { FormulaError } from '../../errors'
-import { fieldsOf } from './check'
+import { fieldId, fieldsOf } from './check'
 import type { FieldInfo, Typed } from './check'
 import type { FloatArray } from '../../mesh/MeshBlock'
 
@@ -98,7 +98,7 @@ class LoopWriter {
   }
 
   private field(field: FieldInfo): string[] {
-    const f = this.fields.findIndex((other) => other.name === field.name)
+    const f = this.fields.findIndex((other) => fieldId(other) === fieldId(field))
     const nc = field.components
     const scale = field.factor === 1 ? '' : ` * ${numberSource(field.factor)}`
     const shift = field.offset === 0 ? '' : ` + ${numberSource(field.offset)}`

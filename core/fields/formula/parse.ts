@@ -58,7 +58,10 @@ function tokenize(text: string): Token[] {
       if (rest.trim() === '') break
       const where = at + rest.search(/\S/)
       const sign = text[where]!
-      throw new FormulaError('bad-character', `“${sign}” cannot stand here${/['"`]/.test(sign) ? '; a closing mark is missing.' : '.'}`, [where, where + 1])
+      throw new FormulaError('bad-character', `“${sign}” cannot stand here${/['"`]/.test(sign) ? '; a closing mark is missing.' : '.'}`, [
+        where,
+        where + 1,
+      ])
     }
     const start = at + match[0].search(/\S/)
     at = TOKEN.lastIndex
@@ -107,7 +110,8 @@ class Parser {
   }
 
   private nest<T>(parse: () => T): T {
-    if (++this.depth > MAX_DEPTH) throw new FormulaError('too-deep', 'The formula is nested too deeply; split it into several.', this.peek.range)
+    if (++this.depth > MAX_DEPTH)
+      throw new FormulaError('too-deep', 'The formula is nested too deeply; split it into several.', this.peek.range)
     const result = parse()
     this.depth--
     return result
@@ -168,8 +172,9 @@ class Parser {
     }
     if (this.take('(')) {
       const inner = this.nest(() => this.sum())
+      const end = this.peek.range[1]
       if (!this.take(')')) throw this.unexpected('a closing parenthesis is missing')
-      return inner
+      return { ...inner, range: [token.range[0], end] }
     }
     throw this.unexpected('a number, a field or a parenthesis must stand here')
   }

@@ -16,7 +16,7 @@ const straight = (n: number): number[] => Array.from({ length: n }, (_, i) => i)
 const hexahedron20 = [...straight(12), 16, 17, 18, 19, 12, 13, 14, 15]
 const wedge15 = [...straight(9), 12, 13, 14, 9, 10, 11]
 
-/** By the standard's code (CGNS SIDS, "ElementType_t"): nodes in the file, the core's type, and where each node stands. */
+/** By the standard's code (CGNS SIDS, "ElementType_t"): nodes in the file, the core's type, and the position of each node. */
 const kinds: Record<number, { size: number; type: number; nodes: readonly number[] }> = {
   2: { size: 1, type: 1, nodes: [0] },
   3: { size: 2, type: 3, nodes: straight(2) },
@@ -49,7 +49,7 @@ export interface Elements {
   mesh: Omit<SourceMesh, 'points'>
 }
 
-/** Elements of one kind that follow each other; what is large is read when asked for. */
+/** Elements of one kind that follow each other; large ones are read when asked for. */
 export interface Section {
   code: number
   /** Number of the first one. */
@@ -67,11 +67,27 @@ export function sectionsOf(zone: Node, file: string): Section[] {
   return childrenOf(zone.group, 'Elements_t').map((node) => {
     const range = numbersOf(childNamed(node.group, 'ElementRange'))
     const dataset = datasetOf(childNamed(node.group, 'ElementConnectivity'))
-    if (!range || !dataset || !(range[1]! >= range[0]!)) throw new FormatError('missing-array', `${file}: the elements “${node.name}” have no range or connectivity; the file is inconsistent.`)
+    if (!range || !dataset || !(range[1]! >= range[0]!))
+      throw new FormatError(
+        'missing-array',
+        `${file}: the elements “${node.name}” have no range or connectivity; the file is inconsistent.`,
+      )
     const count = range[1]! - range[0]! + 1
     const starts = datasetOf(childNamed(node.group, 'ElementStartOffset'))
-    if (starts && sizeOf(starts) < count + 1) throw new FormatError('wrong-length', `${file}: the elements “${node.name}” have ${sizeOf(starts)} offsets for ${count}; the file is inconsistent.`)
-    return { code: numbersOf(node)?.[0] ?? 0, first: range[0]!, count, name: node.name, connectivity: () => dataset.numbers(), starts, dataset }
+    if (starts && sizeOf(starts) < count + 1)
+      throw new FormatError(
+        'wrong-length',
+        `${file}: the elements “${node.name}” have ${sizeOf(starts)} offsets for ${count}; the file is inconsistent.`,
+      )
+    return {
+      code: numbersOf(node)?.[0] ?? 0,
+      first: range[0]!,
+      count,
+      name: node.name,
+      connectivity: () => dataset.numbers(),
+      starts,
+      dataset,
+    }
   })
 }
 
@@ -89,7 +105,12 @@ export function tableOf({ code, count, dataset }: Section): CellTable | undefine
   const kind = kinds[code]
   if (!kind || sizeOf(dataset) < count * kind.size) return undefined
   const { type, size, nodes } = kind
-  return { type, nNodes: nodes.length, nCells: count, rows: async (from, to) => orderedRows(flatRange(dataset, size * from, size * to), nodes, size, 1) }
+  return {
+    type,
+    nNodes: nodes.length,
+    nCells: count,
+    rows: async (from, to) => orderedRows(flatRange(dataset, size * from, size * to), nodes, size, 1),
+  }
 }
 
 export function readElements(sections: readonly Section[], file: string): Elements {
@@ -148,7 +169,11 @@ class Collector {
       const kind = kinds[connectivity[at++] ?? 0]
       if (!kind || at + kind.size > connectivity.length) throw this.damaged(section, `have no known kind at element ${first + e}`)
       const start = at
-      this.add(kind.type, first + e, kind.nodes.map((i) => connectivity[start + i]! - 1))
+      this.add(
+        kind.type,
+        first + e,
+        kind.nodes.map((i) => connectivity[start + i]! - 1),
+      )
       at += kind.size
     }
   }
@@ -161,7 +186,8 @@ class Collector {
     for (let e = 0, at = 0; e < count; e++) {
       const from = starts ? starts[e]! : at + 1
       const to = starts ? starts[e + 1]! : from + connectivity[at]!
-      if (!(from >= 0 && to >= from && to <= connectivity.length)) throw this.damaged(section, `do not fit their offsets at element ${section.first + e}`)
+      if (!(from >= 0 && to >= from && to <= connectivity.length))
+        throw this.damaged(section, `do not fit their offsets at element ${section.first + e}`)
       extents.push({ from, to })
       at = to
     }
@@ -201,7 +227,9 @@ class Collector {
     return {
       numbers: this.numbers.finish(),
       mesh: {
-        types, offsets: this.offsets.finish(), connectivity: this.connectivity.finish(),
+        types,
+        offsets: this.offsets.finish(),
+        connectivity: this.connectivity.finish(),
         ...(polyhedra && { polyhedra: { starts: this.starts.finish(), stream: this.stream.finish() } }),
       },
     }

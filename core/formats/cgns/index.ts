@@ -53,7 +53,14 @@ class CgnsFile {
         fields.push(...this.fieldsOf(zone, units, own, Math.max(moments.length, 1)))
       }
     }
-    return new SourceCase({ format: 'CGNS', name: this.file, lengthUnit, parts, fields: joinFields(joinComponents(fields)), ...(moments.length && { moments }) })
+    return new SourceCase({
+      format: 'CGNS',
+      name: this.file,
+      lengthUnit,
+      parts,
+      fields: joinFields(joinComponents(fields)),
+      ...(moments.length && { moments }),
+    })
   }
 
   /** The zone itself, then a surface for each boundary condition that names faces. */
@@ -81,7 +88,12 @@ class CgnsFile {
     const fields = new Map<string, SourceField & { arrays: Map<number, Node> }>()
     for (const solution of solutions) {
       const place = placeOf(solution)
-      const moments = momentsOf(solution, solutions.filter((other) => placeOf(other) === place), listed, nMoments)
+      const moments = momentsOf(
+        solution,
+        solutions.filter((other) => placeOf(other) === place),
+        listed,
+        nMoments,
+      )
       for (const node of childrenOf(solution.group, 'DataArray_t')) {
         const key = `${node.name} ${place}`
         const arrays = fields.get(key)?.arrays ?? new Map<number, Node>()
@@ -94,7 +106,17 @@ class CgnsFile {
           const dataset = datasetOf(arrays.get(moment))
           return dataset && !rind && sizeOf(dataset) === expected ? flatRange(dataset, from, to) : undefined
         }
-        fields.set(key, { name: node.name, place, components: 1, numberType: numberTypeOf(node), unit: unitOf(node, units), parts: own, arrays, read, window })
+        fields.set(key, {
+          name: node.name,
+          place,
+          components: 1,
+          numberType: numberTypeOf(node),
+          unit: unitOf(node, units),
+          parts: own,
+          arrays,
+          read,
+          window,
+        })
       }
     }
     return [...fields.values()].map(({ arrays, ...field }) => ({ ...field, moments: [...arrays.keys()].sort((a, b) => a - b) }))
@@ -103,26 +125,31 @@ class CgnsFile {
   private values(zone: Zone, node: Node, place: 'point' | 'cell', expected: number, rind: ArrayLike<number> | undefined): FloatArray {
     const stored = numbersOf(node) ?? new Float64Array(0)
     const values = rind ? withoutRind(stored, zone, place, rind) : stored
-    if (values.length !== expected) throw new FormatError('wrong-length', `${this.file}: “${node.name}” of ${zone.name} has ${values.length} values for ${expected} ${place}s; the file is inconsistent.`)
+    if (values.length !== expected)
+      throw new FormatError(
+        'wrong-length',
+        `${this.file}: “${node.name}” of ${zone.name} has ${values.length} values for ${expected} ${place}s; the file is inconsistent.`,
+      )
     return values
   }
 }
 
-/** Values without the rows that lie beyond the zone: by how many at the low and the high end along each direction. */
+/** Values without the rows beyond the zone: by how many at the low and the high end along each direction. */
 function withoutRind(values: FloatArray, { counts, dimension }: Zone, place: 'point' | 'cell', rind: ArrayLike<number>): FloatArray {
   if (!counts) return values.subarray(rind[0] ?? 0, values.length - (rind[1] ?? 0))
   const own = counts.map((n, d) => (place === 'cell' && d < dimension ? n - 1 : n))
   const low = [0, 1, 2].map((d) => (d < dimension ? (rind[2 * d] ?? 0) : 0))
   const stored = own.map((n, d) => n + low[d]! + (d < dimension ? (rind[2 * d + 1] ?? 0) : 0))
-  // what does not fit is told by its length
+  // an array that does not fit is reported by its length
   if (values.length !== stored[0]! * stored[1]! * stored[2]!) return values
   const out = values.slice(0, own[0]! * own[1]! * own[2]!)
   let at = 0
-  for (let k = 0; k < own[2]!; k++) for (let j = 0; j < own[1]!; j++) {
-    const from = ((k + low[2]!) * stored[1]! + j + low[1]!) * stored[0]! + low[0]!
-    out.set(values.subarray(from, from + own[0]!), at)
-    at += own[0]!
-  }
+  for (let k = 0; k < own[2]!; k++)
+    for (let j = 0; j < own[1]!; j++) {
+      const from = ((k + low[2]!) * stored[1]! + j + low[1]!) * stored[0]! + low[0]!
+      out.set(values.subarray(from, from + own[0]!), at)
+      at += own[0]!
+    }
   return out
 }
 
@@ -138,7 +165,17 @@ function momentsOf(solution: Node, alike: readonly Node[], listed: readonly stri
 }
 
 const unitNames: Record<string, string> = {
-  Kilogram: 'kg', Gram: 'g', Meter: 'm', Centimeter: 'cm', Millimeter: 'mm', Foot: 'ft', Inch: 'in', Second: 's', Kelvin: 'K', Radian: 'rad', Degree: '°',
+  Kilogram: 'kg',
+  Gram: 'g',
+  Meter: 'm',
+  Centimeter: 'cm',
+  Millimeter: 'mm',
+  Foot: 'ft',
+  Inch: 'in',
+  Second: 's',
+  Kelvin: 'K',
+  Radian: 'rad',
+  Degree: '°',
 }
 
 /** Units of mass, length, time, temperature and angle that a node states, by their names in the core; null for unknown ones. */
@@ -154,7 +191,8 @@ function unitOf(node: Node, inherited: (string | null)[] | undefined): string | 
   if (!exponents || !names) return null
   const used = Array.from(exponents, (e, i) => ({ e, name: names[i] })).filter(({ e }) => e !== 0)
   if (!used.every(({ name }) => name)) return null
-  const factors = (sign: number): string[] => used.filter(({ e }) => e * sign > 0).map(({ e, name }) => `${name}${['', '', '²', '³'][e * sign] ?? `^${e * sign}`}`)
+  const factors = (sign: number): string[] =>
+    used.filter(({ e }) => e * sign > 0).map(({ e, name }) => `${name}${['', '', '²', '³'][e * sign] ?? `^${e * sign}`}`)
   const [above, below] = [factors(1), factors(-1)]
   return `${above.join('·') || '1'}${below.length > 1 ? `/(${below.join('·')})` : below.length ? `/${below[0]}` : ''}`
 }

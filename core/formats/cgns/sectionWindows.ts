@@ -19,7 +19,13 @@ type ReadSection = (from: number, to: number) => Promise<CellWindow>
  * @param all  sections of the zone, among which the faces of polyhedra are
  * @returns the elements of some sections, one section after the other; undefined where one has no ranges
  */
-export function sectionWindows(file: string, nPoints: number, points: FormatWindows['points'], sections: readonly Section[], all: readonly Section[]): FormatWindows | undefined {
+export function sectionWindows(
+  file: string,
+  nPoints: number,
+  points: FormatWindows['points'],
+  sections: readonly Section[],
+  all: readonly Section[],
+): FormatWindows | undefined {
   const readers: ReadSection[] = []
   for (const section of sections) {
     const reader = readerOf(file, section, all)
@@ -30,14 +36,24 @@ export function sectionWindows(file: string, nPoints: number, points: FormatWind
   const cells = async (from: number, to: number): Promise<CellWindow> => {
     const lots: CellWindow[] = []
     for (const [k, start, end] of overlaps(firsts, from, to)) lots.push(await readers[k]!(start, end))
-    return lots.length === 1 ? lots[0]! : joinCells(lots, lots.map(() => 0))
+    return lots.length === 1
+      ? lots[0]!
+      : joinCells(
+          lots,
+          lots.map(() => 0),
+        )
   }
   return { name: file, nPoints, nCells: firsts[sections.length]!, points, cells }
 }
 
 function readerOf(file: string, section: Section, all: readonly Section[]): ReadSection | undefined {
   if (section.code === NGON) return section.starts && polygons(file, section, section.starts)
-  if (section.code === NFACE) return polyhedra(file, section, all.find(({ code }) => code === NGON))
+  if (section.code === NFACE)
+    return polyhedra(
+      file,
+      section,
+      all.find(({ code }) => code === NGON),
+    )
   const table = tableOf(section)
   return table && ((from, to) => tableCells([table], from, to))
 }
@@ -47,7 +63,11 @@ function polygons(file: string, { name, first, dataset }: Section, starts: Hdf5D
     const ends = flatRange(starts, from, to + 1)
     const offsets = new Uint32Array(to - from + 1)
     for (let e = 0; e < to - from; e++) {
-      if (!(ends[e]! >= 0 && ends[e + 1]! >= ends[e]! && ends[e + 1]! <= sizeOf(dataset))) throw new FormatError('bad-cell', `${file}: the elements “${name}” do not fit their offsets at element ${first + from + e}; the file is damaged.`)
+      if (!(ends[e]! >= 0 && ends[e + 1]! >= ends[e]! && ends[e + 1]! <= sizeOf(dataset)))
+        throw new FormatError(
+          'bad-cell',
+          `${file}: the elements “${name}” do not fit their offsets at element ${first + from + e}; the file is damaged.`,
+        )
       offsets[e + 1] = ends[e + 1]! - ends[0]!
     }
     const types = Uint8Array.from({ length: to - from }, (_, e) => ({ 3: 5, 4: 9 })[offsets[e + 1]! - offsets[e]!] ?? 7)
@@ -59,8 +79,20 @@ function polygons(file: string, { name, first, dataset }: Section, starts: Hdf5D
 function polyhedra(file: string, section: Section, faces: Section | undefined): ReadSection | undefined {
   if (!section.starts || !faces?.starts) return undefined
   // a negative number says that the face points inwards
-  const lists = [endsOf(section.starts, section.count), listOf(section.dataset, (face) => Math.abs(face) - faces.first), endsOf(faces.starts, faces.count), listOf(faces.dataset, (p) => p - 1)] as const
-  const read = sharedFaces(lists, (cell, why) => new FormatError('bad-cell', `${file}, ${section.name}: ${cell === undefined ? '' : `polyhedron ${section.first + cell} `}${why}; the file is damaged.`))
+  const lists = [
+    endsOf(section.starts, section.count),
+    listOf(section.dataset, (face) => Math.abs(face) - faces.first),
+    endsOf(faces.starts, faces.count),
+    listOf(faces.dataset, (p) => p - 1),
+  ] as const
+  const read = sharedFaces(
+    lists,
+    (cell, why) =>
+      new FormatError(
+        'bad-cell',
+        `${file}, ${section.name}: ${cell === undefined ? '' : `polyhedron ${section.first + cell} `}${why}; the file is damaged.`,
+      ),
+  )
   return async (from, to) => {
     const types = new Uint8Array(to - from).fill(SourceType.polyhedron)
     return { types, offsets: new Uint32Array(to - from + 1), connectivity: new Uint32Array(0), polyhedra: await read(from, to, types) }
@@ -75,7 +107,7 @@ function listOf(dataset: Hdf5Dataset, change: (x: number) => number): WholeNumbe
   return { length: sizeOf(dataset), readWhole: async (from, to) => wholeOf(flatRange(dataset, from, to), change) }
 }
 
-/** What is no number of anything becomes too large to be one. */
+/** Invalid numbers become too large, so that the range check finds them. */
 function wholeOf(values: ArrayLike<number>, change: (x: number) => number): Uint32Array {
   const out = new Uint32Array(values.length)
   for (let i = 0; i < out.length; i++) out[i] = change(values[i]!)

@@ -33,7 +33,7 @@ export interface Zone {
   points(from: number, to: number): FloatArray
   /** All elements and the number of each in the file; read when first asked for. */
   elements(): Numbered
-  /** The same of the elements that surfaces may be made of, without the cells where these stand apart. */
+  /** The same of the elements that surfaces may be made of, without the cells where these are separate. */
   faces(): Numbered
 }
 
@@ -51,7 +51,11 @@ export function openZone(node: Node, name: string, dimension: number, file: stri
   const axes = ['X', 'Y', 'Z'].map((axis) => datasetOf(grid && childNamed(grid.group, `Coordinate${axis}`)))
   if (!axes[0]) throw new FormatError('missing-array', `${file}: the zone “${node.name}” has no coordinates; the file is inconsistent.`)
   const nPoints = sizeOf(axes[0])
-  const points: Zone['points'] = (from, to) => pointsOfColumns(axes.map((axis) => axis && flatRange(axis, from, to)), to - from)
+  const points: Zone['points'] = (from, to) =>
+    pointsOfColumns(
+      axes.map((axis) => axis && flatRange(axis, from, to)),
+      to - from,
+    )
   const shared = { node, name, dimension, nPoints, points }
   if (!isStructured) {
     const sections = sectionsOf(node, file)
@@ -61,11 +65,17 @@ export function openZone(node: Node, name: string, dimension: number, file: stri
     }
     const elements = once(() => read(sections))
     const kinds = sections.map(kindOfSection)
-    const faces = once(() => (kinds.includes(undefined) ? elements() : read(sections.filter((_, i) => kinds[i]!.dimension === dimension - 1))))
+    const faces = once(() =>
+      kinds.includes(undefined) ? elements() : read(sections.filter((_, i) => kinds[i]!.dimension === dimension - 1)),
+    )
     return { ...shared, sections, elements, faces }
   }
   const counts = [0, 1, 2].map((d) => (d < dimension ? sizes[d]! : 1)) as unknown as Counts
-  if (counts[0] * counts[1] * counts[2] !== nPoints) throw new FormatError('inconsistent', `${file}: the zone “${node.name}” should have ${counts.join(' × ')} points, but has ${nPoints}; the file is inconsistent.`)
+  if (counts[0] * counts[1] * counts[2] !== nPoints)
+    throw new FormatError(
+      'inconsistent',
+      `${file}: the zone “${node.name}” should have ${counts.join(' × ')} points, but has ${nPoints}; the file is inconsistent.`,
+    )
   const elements = once(() => {
     const mesh = { points: points(0, nPoints), ...structuredCells(counts) }
     return { mesh, numbers: Uint32Array.from(mesh.types, (_, c) => c + 1) }
@@ -73,7 +83,7 @@ export function openZone(node: Node, name: string, dimension: number, file: stri
   return { ...shared, sections: [], counts, elements, faces: elements }
 }
 
-/** What a zone's own cells are, by what the file says of them alone. */
+/** Types and numbers of a zone's cells, only from what the file states. */
 interface Described {
   dimension: number
   cellTypes: Record<string, number>
@@ -86,7 +96,11 @@ function describe(zone: Zone, file: string): Described {
   const points = async (from: number, to: number): Promise<FloatArray> => zone.points(from, to)
   if (counts) {
     const table = structuredTable(counts)
-    return { dimension: sourceDimension(table.type), cellTypes: { [sourceTypeNames[table.type]!]: table.nCells }, windows: tableWindows(file, nPoints, points, [table]) }
+    return {
+      dimension: sourceDimension(table.type),
+      cellTypes: { [sourceTypeNames[table.type]!]: table.nCells },
+      windows: tableWindows(file, nPoints, points, [table]),
+    }
   }
   const kinds = sections.map(kindOfSection)
   if (!kinds.length || kinds.includes(undefined)) return describeRead(zone)
@@ -105,7 +119,10 @@ function describe(zone: Zone, file: string): Described {
 function describeRead(zone: Zone): Described {
   const { types } = zone.elements().mesh
   const dimension = types.reduce((most, type) => Math.max(most, sourceDimension(type)), -1)
-  return { dimension: dimension < 0 ? zone.dimension : dimension, cellTypes: countTypes(types.filter((type) => sourceDimension(type) === dimension)) }
+  return {
+    dimension: dimension < 0 ? zone.dimension : dimension,
+    cellTypes: countTypes(types.filter((type) => sourceDimension(type) === dimension)),
+  }
 }
 
 /** The cells of the zone's highest dimension, numbered in their order. */
@@ -117,7 +134,14 @@ export function regionOf(zone: Zone, file: string): SourcePart {
     return { ...own, cellNumbers: Uint32Array.from(own.cellNumbers.keys()) }
   }
   return {
-    ...{ name: zone.name, dimension, points: zone.nPoints, cells: Object.values(cellTypes).reduce((n, count) => n + count, 0), cellTypes, mesh },
+    ...{
+      name: zone.name,
+      dimension,
+      points: zone.nPoints,
+      cells: Object.values(cellTypes).reduce((n, count) => n + count, 0),
+      cellTypes,
+      mesh,
+    },
     ...(windows && { windows: async () => windows }),
   }
 }
@@ -141,25 +165,35 @@ export function surfaceOf(name: string, zone: Zone, condition: Node, file: strin
   return zone.counts ? structuredFaces(name, zone, zone.counts, condition) : listedFaces(name, zone, condition, file)
 }
 
-/** Faces listed by element number, or by the points they lie between. */
+/** Faces listed by element number, or by the points around them. */
 function listedFaces(name: string, zone: Zone, condition: Node, file: string): SourcePart | undefined {
   const list = numbersOf(childNamed(condition.group, 'PointList') ?? childNamed(condition.group, 'ElementList'))
   const range = numbersOf(childNamed(condition.group, 'PointRange') ?? childNamed(condition.group, 'ElementRange'))
   const wanted = new Set(list ?? (range ? Array.from({ length: Math.max(range[1]! - range[0]! + 1, 0) }, (_, i) => range[0]! + i) : []))
-  const isByPoint = ['Vertex', ''].includes(textOfNode(childLabelled(condition.group, 'GridLocation_t'))) && !childNamed(condition.group, 'ElementList') && !childNamed(condition.group, 'ElementRange')
+  const isByPoint =
+    ['Vertex', ''].includes(textOfNode(childLabelled(condition.group, 'GridLocation_t'))) &&
+    !childNamed(condition.group, 'ElementList') &&
+    !childNamed(condition.group, 'ElementRange')
   const dimension = zone.dimension - 1
   const kinds = zone.sections.map(kindOfSection)
   const sections = kinds.includes(undefined) ? [] : zone.sections.filter((_, i) => kinds[i]!.dimension === dimension)
-  const windows = isByPoint || !sections.length ? undefined : sectionWindows(file, zone.nPoints, async (from, to) => zone.points(from, to), sections, zone.sections)
-  const surface = (cells: number, mesh: () => Promise<SelectedMesh>): SourcePart | undefined => (cells ? { name, dimension, points: 0, cells, cellTypes: { face: cells }, mesh } : undefined)
+  const windows =
+    isByPoint || !sections.length
+      ? undefined
+      : sectionWindows(file, zone.nPoints, async (from, to) => zone.points(from, to), sections, zone.sections)
+  const surface = (cells: number, mesh: () => Promise<SelectedMesh>): SourcePart | undefined =>
+    cells ? { name, dimension, points: 0, cells, cellTypes: { face: cells }, mesh } : undefined
   if (windows) {
     const keep = placesOf(wanted, sections)
     return surface(keep.length, () => selectedMesh(windows, keep))
   }
-  // only the faces themselves tell which of them lie between given points
+  // only the faces themselves tell which of them have the given points
   const faces = once(() => {
     const { mesh, numbers } = zone.faces()
-    const isIn = (c: number): boolean => (isByPoint ? mesh.connectivity.subarray(mesh.offsets[c]!, mesh.offsets[c + 1]!).every((p) => wanted.has(p + 1)) : wanted.has(numbers[c]!))
+    const isIn = (c: number): boolean =>
+      isByPoint
+        ? mesh.connectivity.subarray(mesh.offsets[c]!, mesh.offsets[c + 1]!).every((p) => wanted.has(p + 1))
+        : wanted.has(numbers[c]!)
     return cellsOf(mesh, dimension).filter(isIn)
   })
   return surface(faces().length, async () => selected({ ...zone.faces().mesh, polyhedra: undefined }, faces()))
@@ -183,7 +217,8 @@ function structuredFaces(name: string, zone: Zone, counts: Counts, condition: No
   if (!range || range.length !== 2 * n) return undefined
   const [from, to] = [0, 1].map((end) => [0, 1, 2].map((d) => (d < n ? range[end * n + d]! - 1 : 0))) as [number[], number[]]
   const own = from.map((f, d) => Math.abs(to[d]! - f) + 1) as unknown as Counts
-  if (own.filter((c) => c > 1).length !== n - 1 || from.some((f, d) => Math.min(f, to[d]!) < 0 || Math.max(f, to[d]!) >= counts[d]!)) return undefined
+  if (own.filter((c) => c > 1).length !== n - 1 || from.some((f, d) => Math.min(f, to[d]!) < 0 || Math.max(f, to[d]!) >= counts[d]!))
+    return undefined
   const first = from.map((f, d) => Math.min(f, to[d]!))
   const point = (p: number): number => {
     const [i, j, k] = [p % own[0], Math.floor(p / own[0]) % own[1], Math.floor(p / (own[0] * own[1]))]
@@ -191,7 +226,10 @@ function structuredFaces(name: string, zone: Zone, counts: Counts, condition: No
   }
   const mesh = async (): Promise<SelectedMesh> => {
     const cells = structuredCells(own)
-    return selected({ points: zone.points(0, zone.nPoints), ...cells, connectivity: cells.connectivity.map(point) }, Uint32Array.from(cells.types.keys()))
+    return selected(
+      { points: zone.points(0, zone.nPoints), ...cells, connectivity: cells.connectivity.map(point) },
+      Uint32Array.from(cells.types.keys()),
+    )
   }
   const cells = structuredCellCount(own)
   return { name, dimension: n - 1, points: 0, cells, cellTypes: { face: cells }, mesh }

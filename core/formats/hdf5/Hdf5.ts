@@ -1,4 +1,4 @@
-/** What readers see of an HDF5 file. The library stands in `server/work/hdf5.ts`. */
+/** What readers see of an HDF5 file. The library is in `server/cases/hdf5.ts`. */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
 
@@ -53,7 +53,11 @@ export function datasetAt(group: Hdf5Group | undefined, path: string): Hdf5Datas
 /** @throws FormatError naming what is missing */
 export function requireDataset(group: Hdf5Group, path: string, file: string): Hdf5Dataset {
   const found = datasetAt(group, path)
-  if (!found) throw new FormatError('missing-array', `${file} has no ${group.path === '/' ? '' : group.path}/${path}; the file is inconsistent, write it again.`)
+  if (!found)
+    throw new FormatError(
+      'missing-array',
+      `${file} has no ${group.path === '/' ? '' : group.path}/${path}; the file is inconsistent, write it again.`,
+    )
   return found
 }
 

@@ -1,33 +1,28 @@
 /**
  * MED files (HDF5): the meshes' cells by dimension, groups as regions and surfaces, fields over time.
  *
- * Arrays stand component by component. The cells are wound the other way round than the core's; that is put right when they
+ * Arrays are stored component by component. The orientation of cells is opposite to the core's; that is corrected when they
  * are normalised.
  */
 import { FormatError } from '../../errors'
 import { once } from '../../once'
 import type { FloatArray } from '../../mesh/MeshBlock'
-import { sourceDimension, sourceTypeNames } from '../../mesh/normaliseCells'
+import { sourceDimension } from '../../mesh/normaliseCells'
 import type { SourceMesh } from '../../mesh/normaliseCells'
-import { selectCells } from '../../mesh/selectCells'
-import type { SelectedMesh } from '../../mesh/selectCells'
 import { pointsOfColumns, tableWindows } from '../cellTables'
 import type { CellTable } from '../cellTables'
 import { interleave } from '../components'
-import type { CornerLists, Format, FormatWindows, OpenCase } from '../Format'
+import type { Format, OpenCase } from '../Format'
 import { datasetAt, flatRange, groupAt, isHdf5, numberOf, requireDataset, sizeOf, textOf, textRows } from '../hdf5/Hdf5'
 import type { Hdf5Dataset, Hdf5Group } from '../hdf5/Hdf5'
 import { dimensionNames, joinFloats, pointCloud } from '../meshParts'
 import { SourceCase, timeMoment } from '../SourceCase'
 import type { SourceField, SourcePart } from '../SourceCase'
+import { cornersOf, geometries, partOf } from './layers'
+import type { CellBlock, Layer, PointsOf } from './layers'
 import { integrationRule, placedPoints } from './integrationPoints'
 import type { IntegrationRule } from './integrationPoints'
 
-/** Type of the core's list and number of nodes, by the file's name of the geometry. */
-const geometries: Record<string, readonly [number, number]> = {
-  PO1: [1, 1], SE2: [3, 2], SE3: [21, 3], TR3: [5, 3], TR6: [22, 6], TR7: [34, 7], QU4: [9, 4], QU8: [23, 8], QU9: [28, 9],
-  TE4: [10, 4], T10: [24, 10], PY5: [14, 5], P13: [27, 13], PE6: [13, 6], P15: [26, 15], HE8: [12, 8], H20: [25, 20], H27: [29, 27],
-}
 const GROUP_NAME = 80
 const COMPONENT_NAME = 16
 
@@ -39,33 +34,6 @@ export const med: Format = {
     const { root } = await folder.openHdf5(source.name)
     return new MedFile(root, source.name).open()
   },
-}
-
-/** Points of a mesh, read when asked for. */
-interface PointsOf {
-  n: number
-  all(): FloatArray
-  window(from: number, to: number): FloatArray
-}
-
-interface CellBlock {
-  geometry: string
-  nCells: number
-  families: ArrayLike<number> | undefined
-  /** Number of its first cell among those of its dimension. */
-  first: number
-}
-
-/** The cells of one dimension of a mesh. */
-interface Layer {
-  name: string
-  dimension: number
-  nPoints: number
-  nCells: number
-  blocks: CellBlock[]
-  /** Read when first asked for, then kept: parts share it. */
-  mesh(): SourceMesh
-  windows(): FormatWindows
 }
 
 class MedFile {
@@ -112,7 +80,11 @@ class MedFile {
     const coordinates = requireDataset(step, 'NOE/COO', this.file)
     const dimension = numberOf(group, 'ESP') || 3
     const nPoints = sizeOf(coordinates) / dimension
-    const pointsIn = (from: number, to: number): FloatArray => pointsOfColumns(Array.from({ length: dimension }, (_, d) => flatRange(coordinates, d * nPoints + from, d * nPoints + to)), to - from)
+    const pointsIn = (from: number, to: number): FloatArray =>
+      pointsOfColumns(
+        Array.from({ length: dimension }, (_, d) => flatRange(coordinates, d * nPoints + from, d * nPoints + to)),
+        to - from,
+      )
     const points: PointsOf = { n: nPoints, all: once(() => pointsIn(0, nPoints)), window: pointsIn }
     const cells = groupAt(step, 'MAI')
     const layers: Layer[] = []
@@ -134,7 +106,13 @@ class MedFile {
     return {
       ...{ name: '', dimension, nPoints: points.n, nCells, blocks },
       mesh: once(() => ({ points: points.all(), ...this.readCells(cells, blocks, nCells) })),
-      windows: () => tableWindows(this.file, points.n, async (from, to) => points.window(from, to), blocks.map((block) => this.tableOf(cells, block))),
+      windows: () =>
+        tableWindows(
+          this.file,
+          points.n,
+          async (from, to) => points.window(from, to),
+          blocks.map((block) => this.tableOf(cells, block)),
+        ),
     }
   }
 
@@ -177,13 +155,15 @@ class MedFile {
       const group = groupAt(families!, family)
       const names = datasetAt(group, 'GRO/NOM')
       if (!group || !names) continue
-      for (const name of textRows(names.numbers(), GROUP_NAME)) numbers.set(name, (numbers.get(name) ?? new Set()).add(numberOf(group, 'NUM')))
+      for (const name of textRows(names.numbers(), GROUP_NAME))
+        numbers.set(name, (numbers.get(name) ?? new Set()).add(numberOf(group, 'NUM')))
     }
     const parts: SourcePart[] = []
     for (const [name, ids] of numbers) {
       for (const layer of layers) {
         const kept: number[] = []
-        for (const { families: own, first } of layer.blocks) for (let c = 0; c < (own?.length ?? 0); c++) if (ids.has(own![c]!)) kept.push(first + c)
+        for (const { families: own, first } of layer.blocks)
+          for (let c = 0; c < (own?.length ?? 0); c++) if (ids.has(own![c]!)) kept.push(first + c)
         if (!kept.length || (kept.length === layer.nCells && layer.dimension === layers[0]!.dimension)) continue
         const isTaken = [...taken, ...parts].some((part) => part.name === prefix + name)
         const partName = isTaken ? `${prefix}${name} ${dimensionNames[layer.dimension]}` : prefix + name
@@ -201,7 +181,10 @@ class MedFile {
     for (const name of group?.names() ?? []) {
       const field = groupAt(group!, name)
       if (!field) continue
-      const own = field.names().flatMap((step) => groupAt(field, step) ?? []).map((step) => ({ group: step, time: numberOf(step, 'PDT') || 0 }))
+      const own = field
+        .names()
+        .flatMap((step) => groupAt(field, step) ?? [])
+        .map((step) => ({ group: step, time: numberOf(step, 'PDT') || 0 }))
       for (const { time } of own) steps.set(time, 0)
       found.push({ name, group: field, steps: own })
     }
@@ -217,34 +200,73 @@ class MedFile {
     const units = splitColumns(textOf(field, 'UNI'))
     const entities = steps[0]!.group.names()
     const isSymmetric = components === 6 && /xx/i.test(textOf(field, 'NOM'))
-    const shared = { name, components, unit: units[0] || null, moments: steps.map((step) => times.indexOf(step.time)), ...(isSymmetric && { kind: 'symmetric tensor' }) }
+    const shared = {
+      name,
+      components,
+      unit: units[0] || null,
+      moments: steps.map((step) => times.indexOf(step.time)),
+      ...(isSymmetric && { kind: 'symmetric tensor' }),
+    }
     const stepAt = (moment: number): Hdf5Group => steps.find((step) => step.time === times[moment])!.group
-    const partsOf = (list: readonly Layer[]): string[] => [...this.layerOf].filter(([, layer]) => list.includes(layer)).map(([part]) => part)
+    const partsOf = (list: readonly Layer[]): string[] =>
+      [...this.layerOf].filter(([, layer]) => list.includes(layer)).map(([part]) => part)
     const fields: SourceField[] = []
     if (entities.includes('NOE')) {
-      fields.push({ ...shared, place: 'point', parts: partsOf(layers), window: async (from, to, _, moment) => this.pointWindow(stepAt(moment), layers[0]!.nPoints, components, [from, to]), read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.nPoints, components), components) })
+      fields.push({
+        ...shared,
+        place: 'point',
+        parts: partsOf(layers),
+        window: async (from, to, _, moment) => this.pointWindow(stepAt(moment), layers[0]!.nPoints, components, [from, to]),
+        read: async (_, moment) => interlaced(this.profiled(stepAt(moment), 'NOE', layers[0]!.nPoints, components), components),
+      })
     }
-    const layersWith = (entity: string): Layer[] => layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
+    const layersWith = (entity: string): Layer[] =>
+      layers.filter((layer) => layer.blocks.some((block) => entities.includes(`${entity}.${block.geometry}`)))
     const atCorners = layersWith('NOE')
     if (atCorners.length) {
       const sizes = (block: CellBlock): number => geometries[block.geometry]![1]
       const corners: SourceField['corners'] = async (part) => cornersOf(this.layerOf.get(part)!)
-      fields.push({ ...shared, place: 'corner', parts: partsOf(atCorners), corners, read: async (part, moment) => this.valuesInCells(stepAt(moment), 'NOE', this.layerOf.get(part)!, components, sizes) })
+      fields.push({
+        ...shared,
+        place: 'corner',
+        parts: partsOf(atCorners),
+        corners,
+        read: async (part, moment) => this.valuesInCells(stepAt(moment), 'NOE', this.layerOf.get(part)!, components, sizes),
+      })
     }
     const inCells = layersWith('MAI')
     if (!inCells.length) return fields
     const first = steps[0]!.group
-    const isOne = inCells.every((layer) => layer.blocks.every((block) => this.valuesPerCell(first, `MAI.${block.geometry}`, block.nCells, components) === 1))
-    fields.push({ ...shared, place: isOne ? 'cell' : 'integration point', parts: partsOf(inCells), read: async (part, moment) => this.cellValues(stepAt(moment), 'MAI', this.layerOf.get(part)!, components) })
+    const isOne = inCells.every((layer) =>
+      layer.blocks.every((block) => this.valuesPerCell(first, `MAI.${block.geometry}`, block.nCells, components) === 1),
+    )
+    fields.push({
+      ...shared,
+      place: isOne ? 'cell' : 'integration point',
+      parts: partsOf(inCells),
+      read: async (part, moment) => this.cellValues(stepAt(moment), 'MAI', this.layerOf.get(part)!, components),
+    })
     for (const layer of isOne ? [] : inCells) {
       const points = this.pointsOf(first, layer, components)
-      if (points) fields.push({ ...shared, place: 'point', parts: [points.name], read: async (_, moment) => this.valuesInCells(stepAt(moment), 'MAI', layer, components, points.size) })
-      this.cautions.push(`${name} lives on integration points; cells of ${layer.name} show the mean of theirs${points ? `, ${points.name} the values themselves` : ''}.`)
+      if (points)
+        fields.push({
+          ...shared,
+          place: 'point',
+          parts: [points.name],
+          read: async (_, moment) => this.valuesInCells(stepAt(moment), 'MAI', layer, components, points.size),
+        })
+      this.cautions.push(
+        `${name} lives on integration points; cells of ${layer.name} show the mean of ` +
+          `theirs${points ? `, ${points.name} the values themselves` : ''}.`,
+      )
     }
     return fields
   }
 
-  /** The integration points of the cells of a layer as a part, the same for all fields that have them in common; undefined where the file does not say where they are. */
+  /**
+   * The integration points of the cells of a layer as a part, the same for all fields that have them in common; undefined where
+   * the file does not say where they are.
+   */
   private pointsOf(step: Hdf5Group, layer: Layer, components: number): { name: string; size: (block: CellBlock) => number } | undefined {
     const own = layer.blocks.filter((block) => groupAt(step, `MAI.${block.geometry}`))
     const names = own.map((block) => {
@@ -253,7 +275,8 @@ class MedFile {
       return (profile && textOf(profile, 'GAU')) || textOf(group, 'GAU')
     })
     const rules = own.map((block, i) => this.ruleOf(names[i]!, block))
-    const size = (block: CellBlock): number => (own.includes(block) ? this.valuesPerCell(step, `MAI.${block.geometry}`, block.nCells, components) : 0)
+    const size = (block: CellBlock): number =>
+      own.includes(block) ? this.valuesPerCell(step, `MAI.${block.geometry}`, block.nCells, components) : 0
     if (rules.some((rule, i) => rule?.length !== size(own[i]!) * geometries[own[i]!.geometry]![1])) return undefined
     const key = `${layer.name}\n${names.join('\n')}`
     let name = this.pointParts.get(key)
@@ -262,7 +285,8 @@ class MedFile {
       name = `${layer.name} integration points${others ? ` ${others + 1}` : ''}`
       this.pointParts.set(key, name)
       const n = own.reduce((sum, block) => sum + block.nCells * size(block), 0)
-      const mesh = async (): Promise<SourceMesh> => pointCloud(joinFloats(own.map((block, i) => placedPoints(layer.mesh(), block.first, block.nCells, rules[i]!))))
+      const mesh = async (): Promise<SourceMesh> =>
+        pointCloud(joinFloats(own.map((block, i) => placedPoints(layer.mesh(), block.first, block.nCells, rules[i]!))))
       this.parts.push({ name, dimension: 0, points: n, cells: n, cellTypes: { vertex: n }, mesh })
     }
     return { name, size }
@@ -293,18 +317,27 @@ class MedFile {
   }
 
   /** Several values of each cell, cell by cell; not-a-number for cells that have none. @param size  how many cells of a block have */
-  private valuesInCells(step: Hdf5Group, entity: string, { blocks }: Layer, components: number, size: (block: CellBlock) => number): FloatArray {
+  private valuesInCells(
+    step: Hdf5Group,
+    entity: string,
+    { blocks }: Layer,
+    components: number,
+    size: (block: CellBlock) => number,
+  ): FloatArray {
     const lists = blocks.map((block) => {
       const each = size(block)
       const out = new Float64Array(components * each * block.nCells).fill(NaN)
       const own = `${entity}.${block.geometry}`
       const group = groupAt(step, own)
       if (!group || !each) return out
-      if (this.valuesPerCell(step, own, block.nCells, components) !== each) throw new FormatError('wrong-length', `${this.file}${group.path} has not ${each} values for each cell; the file is inconsistent.`)
+      if (this.valuesPerCell(step, own, block.nCells, components) !== each)
+        throw new FormatError('wrong-length', `${this.file}${group.path} has not ${each} values for each cell; the file is inconsistent.`)
       const { values, list } = this.stored(group)
       const stored = interlaced(values.numbers(), components)
       if (!list) return stored
-      list.forEach((cell, i) => out.set(stored.subarray(i * each * components, (i + 1) * each * components), (cell - 1) * each * components))
+      list.forEach((cell, i) =>
+        out.set(stored.subarray(i * each * components, (i + 1) * each * components), (cell - 1) * each * components),
+      )
       return out
     })
     return joinFloats(lists)
@@ -316,14 +349,20 @@ class MedFile {
     if (!group) return 1
     const { values, list } = this.stored(group)
     const each = sizeOf(values) / components / (list?.length ?? nCells)
-    if (!Number.isInteger(each) || each < 1) throw new FormatError('wrong-length', `${this.file}${group.path} has ${values.shape.join(' × ')} values of ${components} components for ${nCells} cells; the file is inconsistent.`)
+    if (!Number.isInteger(each) || each < 1)
+      throw new FormatError(
+        'wrong-length',
+        `${this.file}${group.path} has ${values.shape.join(' × ')} values of ${components} components for ${nCells} cells; the file ` +
+          `is inconsistent.`,
+      )
     return each
   }
 
   /** Values of a group of entities, and the numbers of those that have some, from one; undefined for all. */
   private stored(group: Hdf5Group): { values: Hdf5Dataset; list: FloatArray | undefined } {
     const profile = group.names()[0]
-    if (profile === undefined) throw new FormatError('missing-array', `${this.file} has no values at ${group.path}; the file is inconsistent.`)
+    if (profile === undefined)
+      throw new FormatError('missing-array', `${this.file} has no values at ${group.path}; the file is inconsistent.`)
     return { values: requireDataset(group, `${profile}/CO`, this.file), list: datasetAt(this.root, `PROFILS/${profile}/PFL`)?.numbers() }
   }
 
@@ -338,27 +377,6 @@ class MedFile {
     for (let c = 0; c < components; c++) for (let i = 0; i < list.length; i++) out[c * n + list[i]! - 1] = means[c * list.length + i]!
     return out
   }
-}
-
-/** What values at corners belong to. */
-function cornersOf(layer: Layer): CornerLists {
-  const { offsets, connectivity } = layer.mesh()
-  return { offsets, nodes: connectivity }
-}
-
-/** Cells of a layer as a part, all of them when none are listed. What it holds is told without reading its cells. */
-function partOf(layer: Layer, name: string, listed?: Uint32Array): SourcePart {
-  const cellTypes: Record<string, number> = {}
-  for (const { geometry, first, nCells } of layer.blocks) {
-    const n = listed ? listed.reduce((sum, c) => sum + Number(c >= first && c < first + nCells), 0) : nCells
-    if (n) cellTypes[sourceTypeNames[geometries[geometry]![0]]!] = n
-  }
-  const mesh = async (): Promise<SelectedMesh> => {
-    const whole = layer.mesh()
-    const selected = selectCells(whole, listed ?? Uint32Array.from(whole.types.keys()))
-    return { ...selected, nPoints: selected.points.length / 3 }
-  }
-  return { name, dimension: layer.dimension, points: listed ? 0 : layer.nPoints, cells: listed?.length ?? layer.nCells, cellTypes, mesh, ...(!listed && { windows: async () => layer.windows() }) }
 }
 
 /** Means of the values of each cell; both component by component. */
@@ -379,5 +397,7 @@ function interlaced(values: FloatArray, components: number): FloatArray {
 }
 
 function splitColumns(text: string): string[] {
-  return Array.from({ length: Math.ceil(text.length / COMPONENT_NAME) }, (_, i) => text.slice(i * COMPONENT_NAME, (i + 1) * COMPONENT_NAME).trim())
+  return Array.from({ length: Math.ceil(text.length / COMPONENT_NAME) }, (_, i) =>
+    text.slice(i * COMPONENT_NAME, (i + 1) * COMPONENT_NAME).trim(),
+  )
 }

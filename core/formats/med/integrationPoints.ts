@@ -11,11 +11,20 @@ export type IntegrationRule = Float64Array
 
 /** Nodes next to the first one along the axes of the core's unit cells. */
 const axisNodes: Record<number, readonly number[]> = {
-  [CellType.line]: [1], [CellType.triangle]: [1, 2], [CellType.quad]: [1, 3],
-  [CellType.tetra]: [1, 2, 3], [CellType.hexahedron]: [1, 3, 4], [CellType.wedge]: [1, 2, 3], [CellType.pyramid]: [1, 3, 4],
+  [CellType.line]: [1],
+  [CellType.triangle]: [1, 2],
+  [CellType.quad]: [1, 3],
+  [CellType.tetra]: [1, 2, 3],
+  [CellType.hexahedron]: [1, 3, 4],
+  [CellType.wedge]: [1, 2, 3],
+  [CellType.pyramid]: [1, 3, 4],
 }
-/** Cells that lie in the side t = 0, or the edge s = t = 0, of another have its shape functions. */
-const asSideOf: Record<number, number> = { [CellType.line]: CellType.hexahedron, [CellType.quad]: CellType.hexahedron, [CellType.triangle]: CellType.tetra }
+/** Cells in the side t = 0, or the edge s = t = 0, of another have its shape functions. */
+const asSideOf: Record<number, number> = {
+  [CellType.line]: CellType.hexahedron,
+  [CellType.quad]: CellType.hexahedron,
+  [CellType.triangle]: CellType.tetra,
+}
 const TOLERANCE = 1e-6
 
 /**
@@ -31,7 +40,11 @@ export function integrationRule(type: number, nNodes: number, reference: FloatAr
   const at = (list: FloatArray, i: number): number[] => axes.map((_, d) => list[(d * list.length) / axes.length + i]!)
   const origin = at(reference, 0)
   const edges = axes.map((node) => at(reference, node).map((x, d) => x - origin[d]!))
-  const unit = (x: readonly number[]): number[] => solved(edges, x.map((value, d) => value - origin[d]!))
+  const unit = (x: readonly number[]): number[] =>
+    solved(
+      edges,
+      x.map((value, d) => value - origin[d]!),
+    )
   const isSameShape = corners.every((corner, i) => unit(at(reference, i)).every((x, d) => Math.abs(x - corner[d]!) < TOLERANCE))
   if (!isSameShape) return undefined
   const nPoints = points.length / axes.length

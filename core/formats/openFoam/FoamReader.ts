@@ -12,14 +12,14 @@ import type { BinaryType } from '../TextScanner'
 import { FoamTokens } from './FoamTokens'
 
 const CLOSE = 0x29
-/** Names that stand for names, one after the other. */
+/** How many names may refer to further names. */
 const MOST_MACROS = 20
 /** Bytes that hold the header of a file, as a rule. */
 export const HEAD = 1 << 14
 
 const latin = new TextDecoder('latin1')
 
-/** The beginning of a list: how many items it has and how they stand. */
+/** The beginning of a list: how many items it has and how they are stored. */
 export interface ListHead {
   n: number
   form: 'none' | 'uniform' | 'raw' | 'text'
@@ -33,7 +33,7 @@ export class FoamReader extends FoamTokens {
   private readonly labelType: BinaryType
   private readonly scalarType: BinaryType
 
-  /** @param macros  where the entries stand that `$name` stands for, in this file or in one that it includes */
+  /** @param macros  positions of the entries that `$name` refers to, in this file or in an included one */
   constructor(
     bytes: Uint8Array,
     name: string,
@@ -56,9 +56,9 @@ export class FoamReader extends FoamTokens {
   }
 
   /**
-   * A reader at what `$name` or `${name}` stands for, this one then standing behind the name; undefined where none follows.
+   * A reader at the value of `$name` or `${name}`; this one is then behind the name. undefined if no name follows.
    *
-   * @throws FormatError for a name that stands for nothing, or in the end for itself
+   * @throws FormatError for a name that is undefined or refers to itself
    */
   macro(): FoamReader | undefined {
     let found = this.named()
@@ -90,7 +90,7 @@ export class FoamReader extends FoamTokens {
     return found
   }
 
-  /** Notes where an entry stands whose name was read, and passes over it; over a directive with what it names. */
+  /** Records the position of an entry whose name was read, and skips it; a directive with its arguments. */
   noteEntry(key: string): void {
     if (isDirective(key)) return this.skipDirective(key)
     this.macros.set(key, { reader: this, at: this.at })
@@ -119,9 +119,9 @@ export class FoamReader extends FoamTokens {
   }
 
   /**
-   * Goes to the first item of the list that begins here; of equal items stands only one, and none where there are none.
+   * Goes to the first item of the list that begins here; a list of equal items has only one, an empty list none.
    *
-   * @param isOfLists  whether its items are lists, whose counts stand as text before them
+   * @param isOfLists  whether its items are lists, whose counts are text in front of them
    */
   listHead(isOfLists = false): ListHead {
     const n = this.listCount()
@@ -139,7 +139,7 @@ export class FoamReader extends FoamTokens {
     return (type === 'label' ? this.labelType : this.scalarType).endsWith('64') ? 8 : 4
   }
 
-  /** As many items of a raw list as stand whole in these bytes, `most` at most. */
+  /** As many items of a raw list as are complete in these bytes, `most` at most. */
   rawItems(type: ListType, components: number, most: number): Uint32Array | FloatArray {
     const size = components * this.itemBytes(type)
     const n = Math.min(most, Math.floor((this.bytes.length - this.at) / size))
@@ -189,7 +189,9 @@ export class FoamReader extends FoamTokens {
   /** Raw labels; -1 as the largest number. */
   labelsOf(bytes: Uint8Array): Uint32Array {
     const isAsInMemory = this.isLittleEndian && this.labelType === 'int32'
-    return isAsInMemory ? new Uint32Array(new Uint8Array(bytes).buffer) : new Uint32Array(decodeNumbers(bytes, this.labelType, this.isLittleEndian))
+    return isAsInMemory
+      ? new Uint32Array(new Uint8Array(bytes).buffer)
+      : new Uint32Array(decodeNumbers(bytes, this.labelType, this.isLittleEndian))
   }
 
   /** Raw scalars. */
@@ -222,7 +224,7 @@ export class FoamReader extends FoamTokens {
     return values instanceof Uint32Array ? Float64Array.from(values) : values
   }
 
-  /** A list that stands in these bytes as a whole. */
+  /** A list that is complete in these bytes. */
   private list(components: number, type: ListType): Uint32Array | FloatArray {
     const { n, form } = this.listHead()
     if (form === 'none') return new Float64Array(0)
@@ -276,7 +278,7 @@ export class FoamReader extends FoamTokens {
     return n
   }
 
-  /** What is written otherwise than `N(…)` is read as any list. */
+  /** Anything not written as `N(…)` is read as a general list. */
   private face(points: Growing<Uint32Array>): void {
     const before = this.at
     const n = this.listCount()
@@ -304,7 +306,7 @@ export class FoamReader extends FoamTokens {
     }
   }
 
-  /** What may stand in front of a list: `List<type>`. @throws FormatError when it is of what is not known */
+  /** The optional `List<type>` in front of a list. @throws FormatError when the type is unknown */
   listType(): { type: string; components: number } {
     const type = /^List<(\w+)>$/.exec(this.peek())?.[1] ?? ''
     if (type) this.token()
@@ -324,7 +326,7 @@ export class FoamReader extends FoamTokens {
 export const scalarTypes: Record<string, number> = { scalar: 1, vector: 3, symmTensor: 6, tensor: 9, sphericalTensor: 1 }
 const listTypes: Record<string, number> = { ...scalarTypes, label: 1, bool: 1 }
 
-/** Whether what stands for the name of an entry is none. */
+/** Whether a word cannot be the name of an entry. */
 export function isDirective(key: string): boolean {
   return key.startsWith('#') || key.startsWith('$')
 }

@@ -1,4 +1,4 @@
-/** A file of a case read from its beginning on, as it is or inflated. Only what is not understood yet is held of it. */
+/** A file of a case read from its beginning on, as it is or inflated. Only the part that is not parsed yet is held. */
 import { FormatError } from '../../errors'
 import type { ByteSource } from '../ByteSource'
 import { joinArrays } from '../meshParts'
@@ -83,7 +83,8 @@ export class FoamStream {
       size += next.length
     }
     this.isAtEnd = size === 0
-    if (rest.length + size > MOST_HELD) throw this.reader.damaged(`what begins at byte ${this.reader.position} does not end within ${MOST_HELD / 2 ** 20} MiB`)
+    if (rest.length + size > MOST_HELD)
+      throw this.reader.damaged(`what begins at byte ${this.reader.position} does not end within ${MOST_HELD / 2 ** 20} MiB`)
     if (size) this.reader = this.reader.continued(joinArrays(Uint8Array, pieces), this.reader.position)
     if (size >= LARGEST_PIECE / 4) this.files.folder.passing?.(this.reader.name, this.plain && this.reader.position / this.plain.size)
   }
@@ -112,9 +113,15 @@ export class FoamStream {
 }
 
 /** Bytes of a file from one on. */
-async function* piecesOf({ folder }: FoamFiles, packed: string | undefined, plain: ByteSource | undefined, from: number): AsyncGenerator<Uint8Array> {
+async function* piecesOf(
+  { folder }: FoamFiles,
+  packed: string | undefined,
+  plain: ByteSource | undefined,
+  from: number,
+): AsyncGenerator<Uint8Array> {
   if (plain) {
-    for (let [at, size] = [from, HEAD]; at < plain.size; at += size, size = Math.min(2 * size, LARGEST_PIECE)) yield await plain.read(at, Math.min(at + size, plain.size))
+    for (let [at, size] = [from, HEAD]; at < plain.size; at += size, size = Math.min(2 * size, LARGEST_PIECE))
+      yield await plain.read(at, Math.min(at + size, plain.size))
     return
   }
   let at = 0

@@ -27,7 +27,7 @@ export class FoamTokens {
     this.header = header ?? this.readHeader()
   }
 
-  /** Byte of the file at which the reader stands. */
+  /** Position of the reader in the file, in bytes. */
   get position(): number {
     return this.first + this.at
   }
@@ -93,7 +93,12 @@ export class FoamTokens {
 
   expect(sign: string): void {
     const found = this.token()
-    if (found !== sign) throw this.damaged(found === '' ? `it ends where “${sign}” should follow: it is cut off` : `“${found.slice(0, 30)}” stands at byte ${this.position - found.length} instead of “${sign}”`)
+    if (found !== sign)
+      throw this.damaged(
+        found === ''
+          ? `it ends where “${sign}” should follow: it is cut off`
+          : `“${found.slice(0, 30)}” stands at byte ${this.position - found.length} instead of “${sign}”`,
+      )
   }
 
   number(): number {
@@ -106,7 +111,8 @@ export class FoamTokens {
     }
     const word = this.token()
     const value = parseNumber(word)
-    if (value === undefined) throw this.damaged(word === '' ? 'it is cut off' : `“${word.slice(0, 30)}” at byte ${this.position - word.length} is no number`)
+    if (value === undefined)
+      throw this.damaged(word === '' ? 'it is cut off' : `“${word.slice(0, 30)}” at byte ${this.position - word.length} is no number`)
     return value
   }
 

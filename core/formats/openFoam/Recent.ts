@@ -34,7 +34,7 @@ export class Recent {
     let bytes = [...this.kept.values()].reduce((sum, entry) => sum + entry.bytes, 0)
     for (const [key, entry] of this.kept) {
       if (bytes <= limit || this.kept.size <= least) return
-      // what is still being made has no size yet, and is waited for
+      // entries that are still being made have no size yet and are waited for
       if (key === last || !entry.bytes) continue
       this.kept.delete(key)
       if (drop) void entry.value.then(drop)
@@ -45,5 +45,9 @@ export class Recent {
 
 /** Bytes of the arrays of an object, and of those in it. */
 export function bytesOf(value: object): number {
-  return Object.values(value).reduce<number>((sum, item) => sum + (ArrayBuffer.isView(item) ? item.byteLength : item !== null && typeof item === 'object' ? bytesOf(item as object) : 0), 0)
+  return Object.values(value).reduce<number>(
+    (sum, item) =>
+      sum + (ArrayBuffer.isView(item) ? item.byteLength : item !== null && typeof item === 'object' ? bytesOf(item as object) : 0),
+    0,
+  )
 }

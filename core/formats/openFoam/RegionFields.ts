@@ -1,6 +1,6 @@
 /** The fields of one region: on its cells and points, and on its patches and face zones. */
 import { FormatError } from '../../errors'
-import { parseUnit, sameDimensions } from '../../fields/units'
+import { parseUnit, sameDimensions } from '../../units/units'
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { joinFloats } from '../meshParts'
 import { overlaps, startsOf } from '../pieces'
@@ -45,7 +45,11 @@ export class RegionFields {
       // a rate is what passes a whole face, anything else a value there
       const isFlux = kind.place === 'face' && kind.components === 1 && unit !== null && isRate(unit)
       const { volume, patches, zones, closed } = this.parts
-      const parts = { cell: [volume, ...patches.keys()], point: [volume], face: [...patches.keys(), ...zones.keys()].filter((part) => !closed.has(part)) }[kind.place]
+      const parts = {
+        cell: [volume, ...patches.keys()],
+        point: [volume],
+        face: [...patches.keys(), ...zones.keys()].filter((part) => !closed.has(part)),
+      }[kind.place]
       const common = { components: kind.components, unit, numberType: 'Float64', moments }
       fields.push({
         ...{ ...common, name, parts, place: kind.place === 'face' && !isFlux ? 'boundary face' : kind.place },
@@ -55,13 +59,24 @@ export class RegionFields {
       const net = `${name}_net`
       if (!isFlux || names.has(net)) continue
       const outflow = (moment: number, from?: number, to?: number): Promise<FloatArray> => this.outflow(name, moment, from, to)
-      fields.push({ ...common, name: net, parts: [volume], place: 'cell', read: (_, moment) => outflow(moment), window: (from, to, _, moment) => outflow(moment, from, to) })
+      fields.push({
+        ...common,
+        name: net,
+        parts: [volume],
+        place: 'cell',
+        read: (_, moment) => outflow(moment),
+        window: (from, to, _, moment) => outflow(moment, from, to),
+      })
     }
     return fields
   }
 
   private field(path: string): Promise<FoamField> {
-    return this.recent.get(`field ${path}`, () => openField(this.files, path), ({ patches }) => bytesOf([...patches.values()]) + 1000)
+    return this.recent.get(
+      `field ${path}`,
+      () => openField(this.files, path),
+      ({ patches }) => bytesOf([...patches.values()]) + 1000,
+    )
   }
 
   private pathsOf(name: string, moment: number): string[] {
@@ -77,7 +92,12 @@ export class RegionFields {
       const boundaries = await this.mesh.boundaries(moment)
       for (const [k, path] of paths.entries()) {
         const field = await this.field(path)
-        const behind = (): Promise<FloatArray> => this.recent.get(`behind ${path}`, () => valuesBehind(field, boundaries[k]!), (values) => values.byteLength)
+        const behind = (): Promise<FloatArray> =>
+          this.recent.get(
+            `behind ${path}`,
+            () => valuesBehind(field, boundaries[k]!),
+            (values) => values.byteLength,
+          )
         out.push(await patchValues(field, boundaries[k]!, patches.get(part)!, behind))
       }
     } else {
@@ -87,7 +107,7 @@ export class RegionFields {
     return joinFloats(out)
   }
 
-  /** Of regions alone: surfaces are small. */
+  /** Only of regions: surfaces are small. */
   private async window(name: string, part: string, moment: number, from: number, to: number): Promise<FloatArray | undefined> {
     return part === this.parts.volume ? this.inner(name, moment, from, to) : undefined
   }
@@ -120,7 +140,8 @@ export class RegionFields {
 
 /** @throws FormatError where a list of values inside has not n */
 export function checkLength({ internal, place }: FoamField, n: number, path: string): void {
-  if (internal.list && internal.list.length !== n) throw new FormatError('wrong-length', `${path} has ${internal.list.length} values for ${n} ${place}s; the case is inconsistent.`)
+  if (internal.list && internal.list.length !== n)
+    throw new FormatError('wrong-length', `${path} has ${internal.list.length} values for ${n} ${place}s; the case is inconsistent.`)
 }
 
 /** Volume or mass in time. */

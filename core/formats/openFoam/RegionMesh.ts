@@ -17,7 +17,7 @@ import type { FaceZone, ZoneFaces } from './zones'
 
 /** Bytes of what was read that are kept for the next part. */
 export const KEPT = 64 * 2 ** 20
-/** Bytes of the raw copies of a mesh that does not stand raw in its files. */
+/** Bytes of the raw copies of a mesh that is not stored raw in its files. */
 const RAW_COPY = { cell: 90, point: 24 }
 
 /** Folder of a processor's mesh, and of its points when they moved. */
@@ -29,7 +29,7 @@ interface Place {
 interface Counts {
   nCells: number
   nPoints: number
-  /** Whether its lists stand raw in its files. */
+  /** Whether its lists are stored raw in its files. */
   isRaw: boolean
 }
 
@@ -83,9 +83,14 @@ export class RegionMesh {
       for (const { mesh } of places) {
         const listed = await readPatches(this.files, mesh)
         for (const patch of listed) if (!isSeam(patch)) addFaces(own.patches, patch.name, patch)
-        for (const zone of await this.zonesOf(mesh)) addFaces(own.zones, zone.name, { type: 'faceZone', nFaces: zoneOf(zone, listed).faces.length })
+        for (const zone of await this.zonesOf(mesh))
+          addFaces(own.zones, zone.name, { type: 'faceZone', nFaces: zoneOf(zone, listed).faces.length })
       }
-      for (const [all, found] of [[patches, own.patches], [zones, own.zones]] as const) for (const [name, surface] of found) if (!all.has(name)) all.set(name, surface)
+      for (const [all, found] of [
+        [patches, own.patches],
+        [zones, own.zones],
+      ] as const)
+        for (const [name, surface] of found) if (!all.has(name)) all.set(name, surface)
     }
     return { patches, zones }
   }
@@ -150,7 +155,7 @@ export class RegionMesh {
     return this.processors.map((processor) => {
       const fixed = `${processor}constant/${this.prefix}polyMesh/`
       const own = moved && `${processor}${moved}/${this.prefix}polyMesh/`
-      // a mesh that was refined or divided anew is written whole, one that only moves as points alone
+      // a mesh that was refined or divided is written completely, one that only moves as points
       const isWhole = own && (this.files.names.has(`${own}faces`) || this.files.names.has(`${own}faces.gz`))
       return { mesh: isWhole ? own : fixed, moved: own }
     })
@@ -171,7 +176,7 @@ export class RegionMesh {
     return this.recent.get(`mesh ${mesh} ${moved}`, open, ({ spans }) => 32 * (spans.owner.first.length + spans.neighbour.first.length) + 1)
   }
 
-  /** What lies outside, by processor. */
+  /** The outside, by processor. */
   boundaries(moment: number): Promise<FoamBoundary[]> {
     const read = async (): Promise<FoamBoundary[]> => {
       const out: FoamBoundary[] = []
@@ -191,7 +196,11 @@ export class RegionMesh {
       sizes: counts.map(({ nPoints, nCells }) => ({ points: nPoints, cells: nCells })),
       points: async (k, from, to) => {
         const { mesh, moved } = places[k]!
-        const points = await this.recent.get(`points ${mesh} ${moved}`, () => openCoordinates(this.files, mesh, moved), () => 1)
+        const points = await this.recent.get(
+          `points ${mesh} ${moved}`,
+          () => openCoordinates(this.files, mesh, moved),
+          () => 1,
+        )
         return points.read(from, Math.min(to, points.length))
       },
       cells: async (k, from, to) => {

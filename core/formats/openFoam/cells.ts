@@ -1,5 +1,5 @@
 /**
- * Cells of a mesh that is told by its faces, window by window: each cell is put together from the faces it owns and those it is
+ * Cells of a mesh that is defined by its faces, window by window: each cell is put together from the faces it owns and those it is
  * the neighbour of. Nothing is assumed about the order of faces; where cells and faces near each other have near numbers, as
  * solvers number them, few of the faces are read for each window.
  */
@@ -34,7 +34,12 @@ export class FoamCells {
       stream[at++] = faceStarts[c + 1]! - faceStarts[c]!
       for (let i = faceStarts[c]!; i < faceStarts[c + 1]!; i++) at = pages.write(faces[i]!, stream, at)
     }
-    return { types: new Uint8Array(to - from).fill(SourceType.polyhedron), offsets: new Uint32Array(to - from + 1), connectivity: new Uint32Array(0), polyhedra: { starts, stream } }
+    return {
+      types: new Uint8Array(to - from).fill(SourceType.polyhedron),
+      offsets: new Uint32Array(to - from + 1),
+      connectivity: new Uint32Array(0),
+      polyhedra: { starts, stream },
+    }
   }
 
   /** Faces of each cell: first those it owns, then those it is the neighbour of, each in their order. */
@@ -46,7 +51,10 @@ export class FoamCells {
       { list: owner, range: [neighbour.length, owner.length] as const },
       { list: neighbour, range: rangeOf(spans.neighbour, from, to) },
     ]
-    for (const { list, range: [first, end] } of ranges) {
+    for (const {
+      list,
+      range: [first, end],
+    } of ranges) {
       for (let start = first; start < end; start += LABELS) {
         const labels = await list.read(start, Math.min(start + LABELS, end))
         for (let i = 0; i < labels.length; i++) {
@@ -69,6 +77,7 @@ export class FoamCells {
 /** Entries among which all are that name cells [from, to). */
 export function rangeOf({ first, end }: Spans, from: number, to: number): readonly [number, number] {
   let range: readonly [number, number] = [Infinity, 0]
-  for (let k = from >>> SPAN_BITS; k <= (to - 1) >>> SPAN_BITS; k++) range = [Math.min(range[0], first[k] ?? Infinity), Math.max(range[1], end[k] ?? 0)]
+  for (let k = from >>> SPAN_BITS; k <= (to - 1) >>> SPAN_BITS; k++)
+    range = [Math.min(range[0], first[k] ?? Infinity), Math.max(range[1], end[k] ?? 0)]
   return range
 }

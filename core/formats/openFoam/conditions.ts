@@ -3,8 +3,8 @@
  * slip or a plane of symmetry, turns about the axis to the sides of a wedge, and else is what it is in the cells behind.
  */
 import type { FloatArray } from '../../mesh/MeshBlock'
-import { cross, dot } from '../../steps/vectors'
-import type { Vector } from '../../steps/vectors'
+import { cross, dot } from '../../mesh/vectors'
+import type { Vector } from '../../mesh/vectors'
 import type { FoamBoundary, Patch } from './mesh'
 
 const WITHOUT_CROSSING = /^(slip|symmetry|symmetryPlane|basicSymmetry)$/
@@ -42,7 +42,7 @@ function withoutCrossing(u: Vector, n: Vector): Vector {
   return [u[0] - across * n[0], u[1] - across * n[1], u[2] - across * n[2]]
 }
 
-/** Turned as the plane in the middle of a wedge, which lies across an axis of the coordinates, is turned to its side (Rodrigues). */
+/** Turned as the plane in the middle of a wedge, which is across an axis of the coordinates, is turned to its side (Rodrigues). */
 function turnedToSide(u: Vector, n: Vector): Vector {
   const axis = [0, 1, 2].reduce((best, d) => (Math.abs(n[d]!) > Math.abs(n[best]!) ? d : best), 0)
   const middle: Vector = [0, 0, 0]
@@ -57,11 +57,17 @@ function turnedToSide(u: Vector, n: Vector): Vector {
 }
 
 /** Changes the vector of each face by the face's unit normal. */
-function eachNormal(values: FloatArray, boundary: FoamBoundary, { startFace, nFaces }: Patch, change: (u: Vector, n: Vector) => Vector): void {
+function eachNormal(
+  values: FloatArray,
+  boundary: FoamBoundary,
+  { startFace, nFaces }: Patch,
+  change: (u: Vector, n: Vector) => Vector,
+): void {
   for (let f = 0; f < nFaces; f++) {
     const area = areaOf(boundary, startFace + f)
     const size = Math.hypot(...area)
-    if (size > 0) values.set(change([values[3 * f]!, values[3 * f + 1]!, values[3 * f + 2]!], [area[0] / size, area[1] / size, area[2] / size]), 3 * f)
+    if (size > 0)
+      values.set(change([values[3 * f]!, values[3 * f + 1]!, values[3 * f + 2]!], [area[0] / size, area[1] / size, area[2] / size]), 3 * f)
   }
 }
 

@@ -1,7 +1,7 @@
 /** Cell and point fields of one moment, with what they are at the patches. */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
-import { unitName } from '../../fields/units'
+import { unitName } from '../../units/units'
 import { gatherItems } from '../gatherItems'
 import { impliedValues, isAtRest, patchBehind } from './conditions'
 import { includeFiles } from './files'
@@ -15,17 +15,19 @@ import type { NumberList } from './lists'
 import type { FoamBoundary, Patch } from './mesh'
 
 export interface FieldKind {
-  /** `face` values of inner faces have no cell to stand on: they are read at the patches alone. */
+  /** `face` values of inner faces have no cell: they are read only at the patches. */
   place: 'point' | 'cell' | 'face'
   components: number
 }
 
 const components: Record<string, number> = { Scalar: 1, Vector: 3, SymmTensor: 6, Tensor: 9, SphericalTensor: 1 }
 
-/** Kind of field by the class in its header; undefined for what is no field. */
+/** Kind of field by the class in its header; undefined for anything else. */
 export function fieldKind(className: string): FieldKind | undefined {
   const match = /^(vol|point|surface)(Scalar|Vector|SymmTensor|Tensor|SphericalTensor)Field(::Internal)?$/.exec(className)
-  return match ? { place: ({ vol: 'cell', point: 'point', surface: 'face' } as const)[match[1] as 'vol'], components: components[match[2]!]! } : undefined
+  return match
+    ? { place: ({ vol: 'cell', point: 'point', surface: 'face' } as const)[match[1] as 'vol'], components: components[match[2]!]! }
+    : undefined
 }
 
 interface Values {
@@ -70,7 +72,7 @@ function nextKey(stream: FoamStream): Promise<string> {
   return stream.entry((reader) => reader.token())
 }
 
-/** What stands behind the name of an entry; of values inside, what stands behind them. */
+/** The value of an entry; for internal values, what follows them. */
 function readEntry(reader: FoamReader, key: string, field: FoamField): void {
   if (key === 'boundaryField') return readPatchValues(reader, field)
   if (key === 'dimensions') field.unit = readDimensions(reader)
@@ -78,7 +80,7 @@ function readEntry(reader: FoamReader, key: string, field: FoamField): void {
   else if (key !== ';') reader.noteEntry(key)
 }
 
-/** Values inside, without holding a list of them; undefined for what is no values. */
+/** Values inside, without holding a list of them; undefined if they are no values. */
 async function openInner(files: FoamFiles, path: string, stream: FoamStream, n: number): Promise<Inner | undefined> {
   const isList = await stream.entry((reader) => {
     const before = reader.at
@@ -123,7 +125,7 @@ export function readDimensions(reader: FoamReader): string {
   return unitName([m, kg, s, k, a, mol, cd])
 }
 
-/** @param internal  what `$internalField` stands for: a list of values inside is none of values on a patch */
+/** @param internal  the value of `$internalField`: a list of internal values is no list of values on a patch */
 function readValues(reader: FoamReader, n: number, internal?: Inner): Values | undefined {
   if (internal && /^\$[:.]*internalField$/.test(reader.peek())) {
     reader.token()
@@ -157,7 +159,7 @@ function readPatchValues(reader: FoamReader, field: FoamField): void {
   }
 }
 
-/** Symmetric tensors stand as xx xy xz yy yz zz in the files; the core has xx yy zz xy yz xz. Both are tensor shear. */
+/** Symmetric tensors are stored as xx xy xz yy yz zz in the files; the core has xx yy zz xy yz xz. Both are tensor shear. */
 export function inCoreOrder(values: FloatArray, n: number): FloatArray {
   if (n !== 6) return values
   const order = [0, 3, 5, 1, 4, 2]
@@ -204,15 +206,23 @@ export function storedValues({ patches, internal, components, place }: FoamField
 
 /** Values of the cells behind all faces that are not between two cells. */
 export function valuesBehind({ internal, components }: FoamField, { owner }: FoamBoundary): Promise<FloatArray> {
-  return internal.one ? Promise.resolve(spread({ isUniform: true, list: internal.one }, owner.length, components)) : gatherItems(internal.list, owner, components)
+  return internal.one
+    ? Promise.resolve(spread({ isUniform: true, list: internal.one }, owner.length, components))
+    : gatherItems(internal.list, owner, components)
 }
 
 /**
- * Values of a field on the faces of a patch: the stored ones, else what its condition implies; no cell stands for what flows through a face.
+ * Values of a field on the faces of a patch: the stored ones, else what its condition implies; a flux
+ * through a face has no cell.
  *
  * @param behind  gives `valuesBehind`, which all patches share
  */
-export async function patchValues(field: FoamField, boundary: FoamBoundary, name: string, behind: () => Promise<FloatArray>): Promise<FloatArray> {
+export async function patchValues(
+  field: FoamField,
+  boundary: FoamBoundary,
+  name: string,
+  behind: () => Promise<FloatArray>,
+): Promise<FloatArray> {
   const patch = boundary.patches.find((p) => p.name === name)
   if (!patch) return new Float64Array(0)
   const stored = storedValues(field, patch)
@@ -222,7 +232,8 @@ export async function patchValues(field: FoamField, boundary: FoamBoundary, name
   const condition = conditionOf(field.patches, name)?.type ?? ''
   if (isAtRest(condition)) return new Float64Array(components * patch.nFaces)
   const all = await behind()
-  const cellsBehind = ({ startFace, nFaces }: Patch): FloatArray => all.slice(components * (startFace - boundary.firstFace), components * (startFace - boundary.firstFace + nFaces))
+  const cellsBehind = ({ startFace, nFaces }: Patch): FloatArray =>
+    all.slice(components * (startFace - boundary.firstFace), components * (startFace - boundary.firstFace + nFaces))
   const cells = cellsBehind(patch)
   const other = patchBehind(boundary, patch, components)
   // half way between two cells, as near to both

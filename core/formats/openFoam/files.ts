@@ -8,7 +8,7 @@ export interface FoamFiles {
   folder: SourceFolder
   /** Of all files, from the folder of the case. */
   names: ReadonlySet<string>
-  /** What was written of lists that do not stand raw in their files. */
+  /** What was written of lists that do not are stored raw in their files. */
   rawCopies: Recent
 }
 
@@ -42,7 +42,11 @@ export async function openFoamHead(files: FoamFiles, path: string): Promise<Foam
   }
 }
 
-/** Lets a file know the entries of those that it includes. What they lack is told where it is wanted. @param folder  that of the file, with a slash */
+/**
+ * Lets a file know the entries of those that it includes. Missing ones are reported when they are used.
+ *
+ * @param folder  that of the file, with a slash
+ */
 export async function includeFiles(files: FoamFiles, reader: FoamReader, folder: string): Promise<void> {
   for (const name of reader.includes()) {
     const included = await openFoam(files, folder + name.replace(/^\.\//, ''))

@@ -13,7 +13,11 @@ const FACES = 1 << 18
 
 /** @throws FormatError where the values inside are not as many as the faces between two cells */
 function checkFaces({ internal }: FoamField, { neighbour }: FoamPiece, path: string): void {
-  if (internal.list && internal.list.length !== neighbour.length) throw new FormatError('wrong-length', `${path} has ${internal.list.length} values for ${neighbour.length} faces between two cells; the case is inconsistent.`)
+  if (internal.list && internal.list.length !== neighbour.length)
+    throw new FormatError(
+      'wrong-length',
+      `${path} has ${internal.list.length} values for ${neighbour.length} faces between two cells; the case is inconsistent.`,
+    )
 }
 
 /**
@@ -21,7 +25,12 @@ function checkFaces({ internal }: FoamField, { neighbour }: FoamPiece, path: str
  *
  * @param isFlux  whether values have the sign of the face's own side
  */
-export async function zoneValues(field: FoamField, { piece, faces: { faces, flips } }: { piece: FoamPiece; faces: ZoneFaces }, path: string, isFlux: boolean): Promise<FloatArray> {
+export async function zoneValues(
+  field: FoamField,
+  { piece, faces: { faces, flips } }: { piece: FoamPiece; faces: ZoneFaces },
+  path: string,
+  isFlux: boolean,
+): Promise<FloatArray> {
   const { internal, components } = field
   checkFaces(field, piece, path)
   const nInner = piece.neighbour.length
@@ -49,7 +58,12 @@ export async function netOutflow(field: FoamField, piece: FoamPiece, path: strin
   checkFaces(field, piece, path)
   const { owner, neighbour, spans, patches } = piece
   const out = new Float64Array(to - from)
-  const add = async (cells: NumberList<Uint32Array>, sign: number, range: readonly [number, number], valuesOf: (start: number, end: number) => Promise<FloatArray>): Promise<void> => {
+  const add = async (
+    cells: NumberList<Uint32Array>,
+    sign: number,
+    range: readonly [number, number],
+    valuesOf: (start: number, end: number) => Promise<FloatArray>,
+  ): Promise<void> => {
     for (let [start, end] = range; start < end; start += FACES) {
       const stop = Math.min(start + FACES, end)
       const [labels, values] = [await cells.read(start, stop), await valuesOf(start, stop)]
@@ -64,7 +78,8 @@ export async function netOutflow(field: FoamField, piece: FoamPiece, path: strin
     // nothing passes the sides of a mesh of one layer
     if (type === 'empty') continue
     const stored = storedValues(field, patch)
-    const values = async (start: number, end: number): Promise<FloatArray> => stored?.subarray(start - startFace, end - startFace) ?? new Float64Array(end - start).fill(NaN)
+    const values = async (start: number, end: number): Promise<FloatArray> =>
+      stored?.subarray(start - startFace, end - startFace) ?? new Float64Array(end - start).fill(NaN)
     await add(owner, 1, [startFace, startFace + nFaces], values)
   }
   return out

@@ -23,13 +23,18 @@ export const openFoamFolder: FolderFormat = {
   id: 'OpenFOAM case',
   /** Folders that hold a mesh, serial or decomposed. */
   roots(names) {
-    // there may be hundreds of thousands: most are told by a look for one word
-    const found = names.filter((name) => name.includes('polyMesh/faces')).map((name) => /^(.*?\/?)(?:processor\d+\/)?constant\/(?:[^/]+\/)?polyMesh\/faces(?:\.gz)?$/.exec(name)?.[1])
+    // there may be hundreds of thousands: most are recognised by one word
+    const found = names
+      .filter((name) => name.includes('polyMesh/faces'))
+      .map((name) => /^(.*?\/?)(?:processor\d+\/)?constant\/(?:[^/]+\/)?polyMesh\/faces(?:\.gz)?$/.exec(name)?.[1])
     return [...new Set(found.filter((root) => root !== undefined))]
   },
   async open(folder, root) {
     const names = new Set((await folder.list(root)).map((name) => name.slice(root.length)))
-    return new FoamCase({ folder: below(folder, root), names, rawCopies: new Recent(rawCopyLimits) }, root.slice(0, -1) || 'The folder').open()
+    return new FoamCase(
+      { folder: below(folder, root), names, rawCopies: new Recent(rawCopyLimits) },
+      root.slice(0, -1) || 'The folder',
+    ).open()
   },
 }
 
@@ -73,9 +78,23 @@ class FoamCase {
     }
     const all = joinFields(fields)
     const onFaces = all.filter((field) => field.place === 'face' || field.place === 'boundary face').map((field) => field.name)
-    if (onFaces.length) cautions.add(onFacesInWords(onFaces, all.filter((field) => field.place === 'cell' && onFaces.includes(field.name.replace(/_net$/, ''))).map((field) => field.name)))
+    if (onFaces.length)
+      cautions.add(
+        onFacesInWords(
+          onFaces,
+          all.filter((field) => field.place === 'cell' && onFaces.includes(field.name.replace(/_net$/, ''))).map((field) => field.name),
+        ),
+      )
     const moments = regions[0]!.times.map((time) => timeMoment(Number(time)))
-    return new SourceCase({ format: 'OpenFOAM case', name: this.name, lengthUnit: 'm', parts, fields: all, cautions: [...cautions], ...(moments.length && { moments }) }).compareMeshes()
+    return new SourceCase({
+      format: 'OpenFOAM case',
+      name: this.name,
+      lengthUnit: 'm',
+      parts,
+      fields: all,
+      cautions: [...cautions],
+      ...(moments.length && { moments }),
+    }).compareMeshes()
   }
 
   private regions(): RegionMesh[] {
@@ -98,7 +117,12 @@ class FoamCase {
     if (!divided.length || (processors.has('') && this.times('').length >= this.times(divided[0]!).length)) return ['']
     const last = parseInt(divided[divided.length - 1]!.slice(9))
     const missing = Array.from({ length: last + 1 }, (_, k) => `processor${k}/`).filter((name) => !processors.has(name))
-    if (missing.length) throw new FormatError('missing-part', `${this.name} lacks the mesh of ${missing.slice(0, 5).join(', ').replaceAll('/', '')}${region && ` for ${region}`}; copy all parts of the decomposed run.`)
+    if (missing.length)
+      throw new FormatError(
+        'missing-part',
+        `${this.name} lacks the mesh of ${missing.slice(0, 5).join(', ').replaceAll('/', '')}${region && ` for ${region}`}; copy ` +
+          `all parts of the decomposed run.`,
+      )
     return divided
   }
 
@@ -108,7 +132,10 @@ class FoamCase {
 
   private async partsOf(mesh: RegionMesh): Promise<{ parts: SourcePart[]; names: RegionParts }> {
     const counts = await mesh.counts(0)
-    const [nCells, nPoints] = (['nCells', 'nPoints'] as const).map((key) => counts.reduce((sum, own) => sum + own[key], 0)) as [number, number]
+    const [nCells, nPoints] = (['nCells', 'nPoints'] as const).map((key) => counts.reduce((sum, own) => sum + own[key], 0)) as [
+      number,
+      number,
+    ]
     const version = (moment: number): Promise<string> => Promise.resolve(mesh.movedTo(moment) ?? 'fixed')
     const volume = mesh.name || 'region'
     const parts: SourcePart[] = [
@@ -120,7 +147,10 @@ class FoamCase {
     ]
     const surface = (name: string, { type, nFaces }: FoamSurface, read: SourcePart['mesh']): string => {
       const full = mesh.name ? `${volume}/${name}` : name
-      parts.push({ ...{ name: full, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, role: type, version }, mesh: read })
+      parts.push({
+        ...{ name: full, dimension: 2, points: 0, cells: nFaces, cellTypes: { face: nFaces }, role: type, version },
+        mesh: read,
+      })
       return full
     }
     const names = { volume, patches: new Map<string, string>(), zones: new Map<string, string>(), closed: new Set<string>() }
@@ -132,13 +162,21 @@ class FoamCase {
     }
     for (const [name, zone] of zones) {
       // meshes that move or are joined keep zones for faces that are not there yet
-      if (zone.nFaces) names.zones.set(surface(patches.has(name) ? `${name} zone` : name, zone, async (moment) => zoneMesh(await mesh.zone(name, moment))), name)
+      if (zone.nFaces)
+        names.zones.set(
+          surface(patches.has(name) ? `${name} zone` : name, zone, async (moment) => zoneMesh(await mesh.zone(name, moment))),
+          name,
+        )
     }
     return { parts, names }
   }
 }
 
 function onFacesInWords(onFaces: readonly string[], net: readonly string[]): string {
-  const where = `${onFaces.join(', ')} ${onFaces.length === 1 ? 'lives' : 'live'} on faces: read on the patches and face zones, not on other faces inside`
-  return net.length ? `${where}; ${net.join(', ')} ${net.length === 1 ? 'is' : 'are'} what leaves each cell through all of its faces.` : `${where}.`
+  const where =
+    `${onFaces.join(', ')} ${onFaces.length === 1 ? 'lives' : 'live'} on faces: read on the patches and face zones, not ` +
+    `on other faces inside`
+  return net.length
+    ? `${where}; ${net.join(', ')} ${net.length === 1 ? 'is' : 'are'} what leaves each cell through all of its faces.`
+    : `${where}.`
 }

@@ -1,5 +1,5 @@
 /**
- * Lists of numbers that need not be in memory: ranges of their file where they stand raw in it, else of a raw copy: written
+ * Lists of numbers that need not be in memory: ranges of their file if they are stored raw in it, else of a raw copy: written
  * to a scratch file when the list is opened, and again where that was dropped for others.
  */
 import { Growing } from '../../mesh/growing'
@@ -40,7 +40,8 @@ export interface FaceLists {
 
 export function openFaces(files: FoamFiles, path: string): Promise<FaceLists> {
   return readingFoam(files, path, async (stream) => {
-    if (stream.reader.class === 'faceCompactList') return { offsets: await labelsIn(files, path, stream), points: await labelsIn(files, path, stream) }
+    if (stream.reader.class === 'faceCompactList')
+      return { offsets: await labelsIn(files, path, stream), points: await labelsIn(files, path, stream) }
     const { n, form } = await stream.entry((reader) => reader.listHead(true))
     if (form === 'none') return { offsets: heldList(new Uint32Array(0)), points: heldList(new Uint32Array(0)) }
     const get = await rawCopy(files, path, stream, (from, scratch) => writeFaces(from, n, [scratch(), scratch()]))
@@ -49,12 +50,12 @@ export function openFaces(files: FoamFiles, path: string): Promise<FaceLists> {
   })
 }
 
-/** The list of labels at which a file stands, which then stands behind it. */
+/** The list of labels at the position of a file, which is then behind it. */
 function labelsIn(files: FoamFiles, path: string, stream: FoamStream): Promise<NumberList<Uint32Array>> {
   return listIn(files, path, stream, { type: 'label', components: 1 }) as Promise<NumberList<Uint32Array>>
 }
 
-/** The list of scalars, or of tuples of them, at which a file stands, which then stands behind it. */
+/** The list of scalars, or of tuples of them, at the position of a file, which is then behind it. */
 export function scalarsIn(files: FoamFiles, path: string, stream: FoamStream, components: number): Promise<NumberList<FloatArray>> {
   return listIn(files, path, stream, { type: 'scalar', components }) as Promise<NumberList<FloatArray>>
 }
@@ -128,7 +129,7 @@ export const rawCopyLimits = {
 type Write = (from: FoamStream, scratch: () => ScratchFile) => Promise<number[]>
 
 /**
- * Writes the list at whose first item a file stands, which then stands behind it.
+ * Writes the list whose first item is at the position of a file, which is then behind it.
  *
  * @param write  gives the bytes it wrote to each file
  * @returns what gives the files
@@ -150,14 +151,24 @@ async function rawCopy(files: FoamFiles, path: string, stream: FoamStream, write
       await from.skipTo(position)
       return make(from)
     })
-  const bytesOf = ({ sizes }: RawCopy): number => Math.max(KEPT_BYTES / MOST_KEPT, sizes.reduce((a, b) => a + b, 0))
+  const bytesOf = ({ sizes }: RawCopy): number =>
+    Math.max(
+      KEPT_BYTES / MOST_KEPT,
+      sizes.reduce((a, b) => a + b, 0),
+    )
   const get = (how: () => Promise<RawCopy>): Promise<RawCopy> => files.rawCopies.get(`${path} ${position}`, how, bytesOf)
   const { end } = await get(() => make(stream))
   if (stream.reader.position !== end) await stream.skipTo(end)
   return () => get(again)
 }
 
-function writtenList<T extends Numbers>(get: () => Promise<RawCopy>, file: number, n: number, arrayType: ArrayType<T>, components = 1): NumberList<T> {
+function writtenList<T extends Numbers>(
+  get: () => Promise<RawCopy>,
+  file: number,
+  n: number,
+  arrayType: ArrayType<T>,
+  components = 1,
+): NumberList<T> {
   return {
     length: n,
     read: async (from, to) => {
@@ -171,7 +182,7 @@ function writtenList<T extends Numbers>(get: () => Promise<RawCopy>, file: numbe
 async function writeItems(stream: FoamStream, { n, form }: ListHead, { type, components }: Items, file: ScratchFile): Promise<number[]> {
   const start = stream.reader.position
   let size = 0
-  for (let done = 0; done < n; ) {
+  for (let done = 0; done < n;) {
     const most = Math.min(n - done, ITEMS)
     const items = form === 'raw' ? stream.reader.rawItems(type, components, most) : textItems(stream, type, components, most)
     if (items.length) {
@@ -195,7 +206,7 @@ async function writeFaces(stream: FoamStream, n: number, [offsets, points]: [Scr
   const start = stream.reader.position
   let nPoints = 0
   offsets.append(new Uint8Array(4))
-  for (let done = 0; done < n; ) {
+  for (let done = 0; done < n;) {
     const [own, ends] = [new Growing(Uint32Array), new Growing(Uint32Array)]
     const found = stream.reader.faces(own, ends, Math.min(n - done, ITEMS), stream.isAtEnd)
     if (found) {

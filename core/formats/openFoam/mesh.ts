@@ -25,7 +25,7 @@ export interface Patch {
   startFace: number
   /** Whether it is a seam whose faces count on another processor. */
   isOtherSide: boolean
-  /** The patch whose faces lie behind those of this one, one by one and unturned, where the mesh goes on there. */
+  /** The patch whose faces are behind those of this one, one by one and unturned, where the mesh goes on there. */
   neighbour?: string
 }
 
@@ -40,7 +40,7 @@ export interface FoamPiece extends FaceLists {
   neighbour: NumberList<Uint32Array>
   patches: Patch[]
   nCells: number
-  /** Where faces stand in `owner`, as far as they are between two cells, and in `neighbour`. */
+  /** Positions of faces in `owner`, as far as they are between two cells, and in `neighbour`. */
   spans: { owner: Spans; neighbour: Spans }
 }
 
@@ -64,7 +64,7 @@ export function openCoordinates(files: FoamFiles, mesh: string, moved: string | 
 }
 
 /**
- * Opens a mesh and looks through its lists of cells, without holding what stands raw in its files.
+ * Opens a mesh and looks through its lists of cells, without holding what is stored raw in its files.
  *
  * @param mesh  folder of the mesh: `constant/polyMesh/`
  */
@@ -78,18 +78,31 @@ export async function openPiece(files: FoamFiles, mesh: string, moved: string | 
   const damaged = (why: string): FormatError => inconsistent(mesh, why)
   if (owner.length !== nFaces) throw damaged(`${owner.length} owners for ${nFaces} faces`)
   if (listed.length > nFaces) throw damaged(`${listed.length} neighbours for ${nFaces} faces`)
-  for (const patch of patches) if (!(patch.startFace >= 0 && patch.startFace + patch.nFaces <= nFaces)) throw damaged(`the patch ${patch.name} has faces that are not there`)
+  for (const patch of patches)
+    if (!(patch.startFace >= 0 && patch.startFace + patch.nFaces <= nFaces))
+      throw damaged(`the patch ${patch.name} has faces that are not there`)
   const neighbours = await lookThrough(listed, listed.length)
   const nInner = neighbours.end
   const owners = await lookThrough(owner, nInner)
   const outer = await lookThrough(owner, nFaces, nInner)
-  for (const patch of patches) if (patch.nFaces && patch.startFace < nInner) throw damaged(`the patch ${patch.name} has faces between two cells`)
+  for (const patch of patches)
+    if (patch.nFaces && patch.startFace < nInner) throw damaged(`the patch ${patch.name} has faces between two cells`)
   if (owners.end < nInner || outer.end < nFaces) throw damaged(`the face ${Math.min(owners.end, outer.end)} has no owner`)
   const nOwners = Math.max(owners.largest, outer.largest) + 1
   const nCells = nOwners + (neighbours.largest < nOwners ? 0 : await ownerless(listed, nInner, nOwners))
   if (neighbours.largest >= nCells) throw damaged(`a face has the neighbour ${neighbours.largest}, but there are only ${nOwners} cells`)
   if (nCells > nFaces) throw damaged(`${nCells} cells with only ${nFaces} faces`)
-  return { mesh, coordinates, offsets, points, owner, neighbour: { ...listed, length: nInner }, patches, nCells, spans: { owner: owners.spans, neighbour: neighbours.spans } }
+  return {
+    mesh,
+    coordinates,
+    offsets,
+    points,
+    owner,
+    neighbour: { ...listed, length: nInner },
+    patches,
+    nCells,
+    spans: { owner: owners.spans, neighbour: neighbours.spans },
+  }
 }
 
 export function inconsistent(mesh: string, why: string): FormatError {
@@ -153,7 +166,7 @@ export async function readPatches(files: FoamFiles, mesh: string): Promise<Patch
   return patches
 }
 
-/** What of a piece lies on its outside: small, and all that patches and seams are made of. */
+/** The outer faces of a piece: small, and sufficient for patches and seams. */
 export interface FoamBoundary {
   patches: Patch[]
   nCells: number
@@ -177,7 +190,15 @@ export async function boundaryOf(piece: FoamPiece): Promise<FoamBoundary> {
   const { offsets, points } = await readFaces(piece, firstFace, owner.length)
   const { places, different } = placesAmong(points)
   return {
-    ...{ patches, nCells, nPoints: coordinates.length, firstFace, nodes: places, numbers: different, points: await gatherItems(coordinates, different, 3) },
+    ...{
+      patches,
+      nCells,
+      nPoints: coordinates.length,
+      firstFace,
+      nodes: places,
+      numbers: different,
+      points: await gatherItems(coordinates, different, 3),
+    },
     ...{ offsets, owner: await owner.read(firstFace, owner.length) },
   }
 }
@@ -194,7 +215,8 @@ export async function readFaces({ mesh, offsets, points, coordinates }: FoamPiec
   }
   const list = await points.read(start, ends[ends.length - 1]!)
   for (let i = 0; i < list.length; i++) {
-    if (list[i]! >= coordinates.length) throw inconsistent(mesh, `a face refers to point ${list[i]}, but there are only ${coordinates.length}`)
+    if (list[i]! >= coordinates.length)
+      throw inconsistent(mesh, `a face refers to point ${list[i]}, but there are only ${coordinates.length}`)
   }
   return { offsets: own, points: list }
 }
@@ -219,7 +241,11 @@ function patchFaces({ patches, firstFace, offsets, nodes, points }: FoamBoundary
   const patch = patches.find((p) => p.name === name)
   const from = patch?.nFaces ? patch.startFace - firstFace : 0
   const ends = offsets.slice(from, from + (patch?.nFaces ?? 0) + 1)
-  return faceCells(points, ends.map((end) => end - ends[0]!), nodes.slice(ends[0], ends[ends.length - 1]))
+  return faceCells(
+    points,
+    ends.map((end) => end - ends[0]!),
+    nodes.slice(ends[0], ends[ends.length - 1]),
+  )
 }
 
 /** Faces as cells of their own, with the points they use. */

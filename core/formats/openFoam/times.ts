@@ -15,7 +15,10 @@ export function timesOf(names: Iterable<string>, processor: string): string[] {
   return [...found].filter((name) => NUMBER.test(name)).sort((a, b) => Number(a) - Number(b))
 }
 
-/** For each time the folder of the time at which the points of the mesh were last written; undefined where they are those of the beginning. */
+/**
+ * For each time the folder of the time at which the points of the mesh were last written; undefined where they are those of the
+ * beginning.
+ */
 export function movesOf(names: ReadonlySet<string>, processor: string, times: readonly string[], prefix: string): (string | undefined)[] {
   let moved: string | undefined
   return times.map((time) => {
@@ -25,7 +28,7 @@ export function movesOf(names: ReadonlySet<string>, processor: string, times: re
   })
 }
 
-/** Files that stand beside each other in the folders of times, with the indices of the times that have them. */
+/** Files of the same name in the folders of times, with the indices of the times that have them. */
 export function filesOfTimes(names: Iterable<string>, processor: string, times: readonly string[], prefix: string): Map<string, number[]> {
   const moments = new Map(times.map((time, moment) => [time, moment]))
   const found = new Map<string, number[]>()

@@ -52,7 +52,9 @@ export async function readZones(files: FoamFiles, mesh: string): Promise<FaceZon
 export function zoneOf({ faces, flips }: FaceZone, patches: readonly Patch[]): ZoneFaces {
   const others = patches.filter((patch) => patch.isOtherSide)
   const isOther = (face: number): boolean => others.some(({ startFace, nFaces }) => face >= startFace && face < startFace + nFaces)
-  const kept = Uint32Array.from(faces.keys()).filter((i) => !isOther(faces[i]!)).sort((a, b) => faces[a]! - faces[b]!)
+  const kept = Uint32Array.from(faces.keys())
+    .filter((i) => !isOther(faces[i]!))
+    .sort((a, b) => faces[a]! - faces[b]!)
   return { faces: kept.map((i) => faces[i]!), flips: Uint8Array.from(kept, (i) => flips[i]!) }
 }
 
@@ -69,7 +71,7 @@ async function facesOf(piece: FoamPiece, { faces, flips }: ZoneFaces): Promise<S
   if (last !== undefined && last >= nFaces) throw inconsistent(piece.mesh, `a face zone names face ${last}, but there are only ${nFaces}`)
   const offsets = new Uint32Array(faces.length + 1)
   const nodes: Uint32Array[] = []
-  for (let i = 0; i < faces.length; ) {
+  for (let i = 0; i < faces.length;) {
     const from = faces[i]! - (faces[i]! % PAGE)
     const page = await readFaces(piece, from, Math.min(from + PAGE, nFaces))
     for (; i < faces.length && faces[i]! < from + PAGE; i++) {

@@ -21,7 +21,11 @@ export class ArrayWindows {
   static async open(file: FileContext, element: XmlElement, expected?: number): Promise<ArrayWindows | undefined> {
     const raw = await openRaw(file, element)
     if (!raw) return undefined
-    if (expected !== undefined && raw.bytes !== expected * raw.size) throw new FormatError('wrong-length', `${describe(file, element)} has ${raw.bytes / raw.size} values instead of ${expected}; the file is inconsistent, write it again.`)
+    if (expected !== undefined && raw.bytes !== expected * raw.size)
+      throw new FormatError(
+        'wrong-length',
+        `${describe(file, element)} has ${raw.bytes / raw.size} values instead of ${expected}; the file is inconsistent, write it again.`,
+      )
     return new ArrayWindows(raw)
   }
 
@@ -64,7 +68,11 @@ export class ArrayWindows {
     const kept = this.kept.get(first)
     const start = kept ? first + 1 : first
     const read = start < last ? this.raw.blocks!.read(start, last) : Promise.resolve([])
-    if (start < last) this.keep(last - 1, read.then((blocks) => blocks[blocks.length - 1]!))
+    if (start < last)
+      this.keep(
+        last - 1,
+        read.then((blocks) => blocks[blocks.length - 1]!),
+      )
     const own = (await read).map((block, i): [number, Uint8Array] => [start + i, block])
     return kept ? [[first, await kept], ...own] : own
   }

@@ -30,7 +30,7 @@ export interface Piece {
   grid: XmlElement
 }
 
-/** Types read at a time: 64-bit ones take eight times what is made of them. */
+/** Types read at a time: 64-bit ones take eight times the memory of the result. */
 const TYPES_AT_ONCE = 1 << 20
 
 /** Counts above this cannot be indexed by the 32-bit connectivity of a part. */
@@ -46,7 +46,10 @@ const polyGroups: readonly (readonly [string, string, (nNodes: number) => number
 function count({ file, element }: Piece, attribute: string): number {
   const value = Number(element.attributes[attribute] ?? 0)
   if (!Number.isInteger(value) || value < 0 || value > MAX_COUNT) {
-    throw new FormatError('bad-count', `${file.source.name}: ${attribute}="${element.attributes[attribute]}" is not a usable count; the file is damaged.`)
+    throw new FormatError(
+      'bad-count',
+      `${file.source.name}: ${attribute}="${element.attributes[attribute]}" is not a usable count; the file is damaged.`,
+    )
   }
   return value
 }
@@ -90,7 +93,11 @@ export async function pieceTypes(piece: Piece): Promise<Uint8Array> {
 }
 
 export async function pieceMesh(piece: Piece): Promise<SourceMesh> {
-  if (isStructured(piece)) return { points: (await gridPoints(piece))?.() ?? (await storedPoints(piece, pointCount(piece))), ...structuredCells(extentCounts(piece).counts) }
+  if (isStructured(piece))
+    return {
+      points: (await gridPoints(piece))?.() ?? (await storedPoints(piece, pointCount(piece))),
+      ...structuredCells(extentCounts(piece).counts),
+    }
   const points = await storedPoints(piece, count(piece, 'NumberOfPoints'))
   return { points, ...(piece.kind === 'PolyData' ? await polyCells(piece) : await gridCells(piece)) }
 }
@@ -117,7 +124,8 @@ export async function gridPoints(piece: Piece): Promise<((from?: number, to?: nu
   const list = (name: string, n: number): number[] | undefined => {
     const text = grid.attributes[name]
     const values = text?.trim().split(/\s+/).map(Number)
-    if (values && (values.length !== n || !values.every(Number.isFinite))) throw new FormatError('bad-count', `${file.source.name}: ${name}="${text}" is not usable; the file is damaged.`)
+    if (values && (values.length !== n || !values.every(Number.isFinite)))
+      throw new FormatError('bad-count', `${file.source.name}: ${name}="${text}" is not usable; the file is damaged.`)
     return values
   }
   const [origin, spacing, direction] = [list('Origin', 3) ?? [0, 0, 0], list('Spacing', 3) ?? [1, 1, 1], list('Direction', 9)]
@@ -143,17 +151,28 @@ async function polyCells(piece: Piece): Promise<Omit<SourceMesh, 'points'>> {
     for (let c = 0; c < n; c++) types[c] = type(lists.offsets[c + 1]! - lists.offsets[c]!)
     groups.push({ types, ...lists })
   }
-  return joinCells(groups, groups.map(() => 0))
+  return joinCells(
+    groups,
+    groups.map(() => 0),
+  )
 }
 
 /** The array of a name; undefined when it is missing and nothing is expected of it. */
 function arrayNamed({ file }: Piece, parent: XmlElement | undefined, name: string, n: number): XmlElement | undefined {
   const found = childrenNamed(parent, 'DataArray').find((a) => a.attributes['Name'] === name)
-  if (!found && n > 0) throw new FormatError('missing-array', `${file.source.name} has ${n} cells but no array “${name}”; the file is inconsistent, write it again.`)
+  if (!found && n > 0)
+    throw new FormatError(
+      'missing-array',
+      `${file.source.name} has ${n} cells but no array “${name}”; the file is inconsistent, write it again.`,
+    )
   return found
 }
 
-async function connectivityOf(piece: Piece, parent: XmlElement | undefined, n: number): Promise<{ offsets: Uint32Array; connectivity: Uint32Array }> {
+async function connectivityOf(
+  piece: Piece,
+  parent: XmlElement | undefined,
+  n: number,
+): Promise<{ offsets: Uint32Array; connectivity: Uint32Array }> {
   const { file } = piece
   const offsetsElement = arrayNamed(piece, parent, 'offsets', n)
   const connectivityElement = arrayNamed(piece, parent, 'connectivity', n)
@@ -163,13 +182,20 @@ async function connectivityOf(piece: Piece, parent: XmlElement | undefined, n: n
   for (let c = 0; c < n; c++) {
     const end = ends[c]!
     if (!(Number.isInteger(end) && end >= offsets[c]! && end <= MAX_COUNT)) {
-      throw new FormatError('bad-offsets', `${describe(file, offsetsElement)}: the offset of cell ${c} is ${end}, which does not follow ${offsets[c]}; the file is damaged.`)
+      throw new FormatError(
+        'bad-offsets',
+        `${describe(file, offsetsElement)}: the offset of cell ${c} is ${end}, which does not follow ${offsets[c]}; the file is damaged.`,
+      )
     }
     offsets[c + 1] = end
   }
   const nodes = await readDataArray(file, connectivityElement, offsets[n]!)
   for (let i = 0; i < nodes.length; i++) {
-    if (!(nodes[i]! >= 0)) throw new FormatError('bad-connectivity', `${describe(file, connectivityElement)} holds the point number ${nodes[i]}; the file is damaged.`)
+    if (!(nodes[i]! >= 0))
+      throw new FormatError(
+        'bad-connectivity',
+        `${describe(file, connectivityElement)} holds the point number ${nodes[i]}; the file is damaged.`,
+      )
   }
   return { offsets, connectivity: nodes instanceof Uint32Array ? nodes : Uint32Array.from(nodes) }
 }

@@ -3,7 +3,7 @@
  *
  * Layout of binary data: one header word with the byte count, or, compressed, the words
  * [nBlocks, blockSize, lastBlockSize, compressedSize × nBlocks] and then the blocks. Base64 encodes header and data
- * one after the other, each padded on its own. Every length is checked against what is left before it is used.
+ * one after the other, each padded on its own. Every length is checked against the remaining bytes before it is used.
  */
 import { FormatError } from '../../errors'
 import { Growing } from '../../mesh/growing'
@@ -14,8 +14,7 @@ import type { XmlElement } from '../xmlTree'
 import { Base64Stream, cutOff, RawStream } from './streams'
 import type { ByteStream } from './streams'
 
-export type NumberArray =
-  | Float32Array | Float64Array | Int8Array | Uint8Array | Int16Array | Uint16Array | Int32Array | Uint32Array
+export type NumberArray = Float32Array | Float64Array | Int8Array | Uint8Array | Int16Array | Uint16Array | Int32Array | Uint32Array
 
 /** How binary arrays of a file are laid out. */
 export interface Layout {
@@ -72,7 +71,10 @@ export async function readDataArray(file: FileContext, element: XmlElement, expe
     ? await readAscii(file, element, type.array, where)
     : toNumbers(await decodeStream(file, binaryStream(file, element, where), where), type, file.isLittleEndian, where)
   if (expected !== undefined && values.length !== expected) {
-    throw new FormatError('wrong-length', `${where} has ${values.length} values instead of ${expected}; the file is inconsistent, write it again.`)
+    throw new FormatError(
+      'wrong-length',
+      `${where} has ${values.length} values instead of ${expected}; the file is inconsistent, write it again.`,
+    )
   }
   return values
 }
@@ -96,7 +98,7 @@ export function describe(file: FileContext, element: XmlElement): string {
 async function readAscii(file: FileContext, element: XmlElement, array: Constructor | undefined, where: string): Promise<NumberArray> {
   const [start, end] = element.content
   const out = new Growing(Float64Array)
-  for (let from = start; from < end; ) {
+  for (let from = start; from < end;) {
     const bytes = await file.source.read(from, Math.min(from + TEXT_AT_ONCE, end))
     // a word that goes on behind these bytes is read with the next ones
     let cut = bytes.length
@@ -138,7 +140,10 @@ function appendedStart(file: FileContext, element: XmlElement, where: string): n
   const offset = Number(element.attributes['offset'] ?? NaN)
   const start = file.appended.content[0] + offset
   if (!Number.isInteger(offset) || offset < 0 || start >= file.appended.content[1]) {
-    throw new FormatError('cut-off', `${where} should begin at byte ${start}, but the file ends at byte ${file.source.size}: it is cut off; copy it again.`)
+    throw new FormatError(
+      'cut-off',
+      `${where} should begin at byte ${start}, but the file ends at byte ${file.source.size}: it is cut off; copy it again.`,
+    )
   }
   return start
 }
@@ -152,7 +157,11 @@ async function decodeStream(file: FileContext, stream: ByteStream, where: string
     return stream.take(size)
   }
   const method = compressors[file.compressor]
-  if (!method) throw new FormatError('compressor', `${where} is compressed with ${file.compressor}, which is not read; write it uncompressed or with zlib.`)
+  if (!method)
+    throw new FormatError(
+      'compressor',
+      `${where} is compressed with ${file.compressor}, which is not read; write it uncompressed or with zlib.`,
+    )
   return decodeCompressed(file, method, stream, where)
 }
 
@@ -207,10 +216,24 @@ async function readBlockTable(file: Layout, method: Compression, stream: ByteStr
 }
 
 /** @param bytes  of blocks [first, last), one after the other */
-async function inflateBlocks(file: FileContext, method: Compression, { sizes, starts, blockSize, total }: BlockTable, first: number, last: number, bytes: Uint8Array, where: string): Promise<Uint8Array[]> {
+async function inflateBlocks(
+  file: FileContext,
+  method: Compression,
+  { sizes, starts, blockSize, total }: BlockTable,
+  first: number,
+  last: number,
+  bytes: Uint8Array,
+  where: string,
+): Promise<Uint8Array[]> {
   const inflate = async (k: number): Promise<Uint8Array> => {
     const own = bytes.subarray(starts[k]! - starts[first]!, starts[k + 1]! - starts[first]!)
-    return inflateBlock(file, method, own, Math.min(blockSize, total - k * blockSize), `${where}: compressed block ${k + 1} of ${sizes.length}`)
+    return inflateBlock(
+      file,
+      method,
+      own,
+      Math.min(blockSize, total - k * blockSize),
+      `${where}: compressed block ${k + 1} of ${sizes.length}`,
+    )
   }
   return Promise.all(Array.from({ length: last - first }, (_, i) => inflate(first + i)))
 }
@@ -222,11 +245,12 @@ async function inflateBlock(file: FileContext, method: Compression, bytes: Uint8
   } catch {
     throw new FormatError('bad-block', `${where} is damaged; copy the file again.`)
   }
-  if (block.length !== size) throw new FormatError('bad-block', `${where} has ${block.length} bytes instead of ${size}; the file is damaged.`)
+  if (block.length !== size)
+    throw new FormatError('bad-block', `${where} has ${block.length} bytes instead of ${size}; the file is damaged.`)
   return block
 }
 
-/** Where the values of an array stand, for reading parts of it. */
+/** Location of the values of an array, for reading parts of it. */
 export interface RawArray {
   source: ByteSource
   /** Byte of the first value in the source, when it is not compressed. */
@@ -241,7 +265,7 @@ export interface RawArray {
   blocks?: { size: number; read(first: number, last: number): Promise<Uint8Array[]> }
 }
 
-/** undefined when the array is text. @throws FormatError for what is damaged */
+/** undefined when the array is text. @throws FormatError when it is damaged */
 export async function openRaw(file: FileContext, element: XmlElement): Promise<RawArray | undefined> {
   const where = describe(file, element)
   const type = numberTypes[element.attributes['type'] ?? '']
@@ -249,7 +273,8 @@ export async function openRaw(file: FileContext, element: XmlElement): Promise<R
   if (isText(element) || !type || (file.compressor && !method)) return undefined
   const stream = binaryStream(file, element, where)
   const numbers = (bytes: Uint8Array): NumberArray => toNumbers(bytes, type, file.isLittleEndian, where)
-  const toWhole = (bytes: Uint8Array): Uint32Array => (type.isInteger64 ? lowWords(alignedBytes(bytes, type, file.isLittleEndian, where), where) : wholeNumbers(numbers(bytes), where))
+  const toWhole = (bytes: Uint8Array): Uint32Array =>
+    type.isInteger64 ? lowWords(alignedBytes(bytes, type, file.isLittleEndian, where), where) : wholeNumbers(numbers(bytes), where)
   const common = { size: type.size, toNumbers: numbers, toWhole }
   if (!method) {
     const bytes = checkedSize(await peekCount(file, stream), where)
@@ -265,7 +290,8 @@ export async function openRaw(file: FileContext, element: XmlElement): Promise<R
   if (!table) return { ...common, source, start: 0, bytes: 0 }
   const { sizes, starts, blockSize, total } = table
   if (starts[sizes.length]! > source.size) throw cutOff(where, starts[sizes.length]!, source.size)
-  const read = async (first: number, last: number): Promise<Uint8Array[]> => inflateBlocks(file, method, table, first, last, await source.read(starts[first]!, starts[last]!), where)
+  const read = async (first: number, last: number): Promise<Uint8Array[]> =>
+    inflateBlocks(file, method, table, first, last, await source.read(starts[first]!, starts[last]!), where)
   return { ...common, source, start: 0, bytes: total, blocks: { size: blockSize, read } }
 }
 
@@ -285,7 +311,7 @@ export async function inlineLength(source: ByteSource, element: XmlElement, layo
     if (isApart) await stream.take(layout.headerSize)
     return stream.after(isApart ? size : layout.headerSize + size) - start
   } catch {
-    // what is wrong is told when the array is read
+    // errors are reported when the array is read
     return 0
   }
 }
@@ -322,7 +348,8 @@ function toNumbers(bytes: Uint8Array, type: NumberType, isLittleEndian: boolean,
 
 /** A buffer of their own, in the byte order of this machine. */
 function alignedBytes(bytes: Uint8Array, { size }: NumberType, isLittleEndian: boolean, where: string): Uint8Array<ArrayBuffer> {
-  if (bytes.length % size) throw new FormatError('wrong-length', `${where} has ${bytes.length} bytes, which is no whole number of values; the file is damaged.`)
+  if (bytes.length % size)
+    throw new FormatError('wrong-length', `${where} has ${bytes.length} bytes, which is no whole number of values; the file is damaged.`)
   const mustSwap = !isLittleEndian && size > 1
   // a part of a larger buffer may not be aligned, and is not its own
   const aligned = bytes.byteLength < bytes.buffer.byteLength || mustSwap ? new Uint8Array(bytes) : (bytes as Uint8Array<ArrayBuffer>)
@@ -349,7 +376,8 @@ function wholeNumbers(values: NumberArray, where: string): Uint32Array {
   // negative ones become larger than any number of points, which is looked at when the points are
   if (values instanceof Int32Array) return new Uint32Array(values.buffer, values.byteOffset, values.length)
   for (let i = 0; i < values.length; i++) {
-    if (!(values[i]! >= 0 && values[i]! < 2 ** 32)) throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
+    if (!(values[i]! >= 0 && values[i]! < 2 ** 32))
+      throw new FormatError('bad-connectivity', `${where} holds the point number ${values[i]}; the file is damaged.`)
   }
   return Uint32Array.from(values)
 }

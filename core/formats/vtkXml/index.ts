@@ -76,8 +76,19 @@ async function caseOf(name: string, blocks: Block[], like: ReadonlyMap<string, G
   }
   const time = blocks.map((b) => b.grid.time).find((t) => t !== undefined)
   const lengthUnit = blocks.map((b) => b.grid.lengthUnit).find((u) => u !== null) ?? null
-  const numbers = blocks.flatMap((b) => b.grid.numbers).filter((number, i, all) => !isTime(number) && all.findIndex((other) => other.name === number.name) === i)
-  const opened = new SourceCase({ format: 'VTK XML', name, lengthUnit, parts, fields: joinFields(fields), numbers: numbers.map(({ value, ...number }) => ({ ...number, values: [value] })), cautions, ...(time !== undefined && { moments: [timeMoment(time)] }) })
+  const numbers = blocks
+    .flatMap((b) => b.grid.numbers)
+    .filter((number, i, all) => !isTime(number) && all.findIndex((other) => other.name === number.name) === i)
+  const opened = new SourceCase({
+    format: 'VTK XML',
+    name,
+    lengthUnit,
+    parts,
+    fields: joinFields(fields),
+    numbers: numbers.map(({ value, ...number }) => ({ ...number, values: [value] })),
+    cautions,
+    ...(time !== undefined && { moments: [timeMoment(time)] }),
+  })
   gridsOf.set(opened, new Map(blocks.map((block) => [block.name, block.grid])))
   return opened
 }

@@ -7,8 +7,11 @@ import { childNamed, childrenNamed, readXmlTree } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 
 export async function openVtkFile(source: ByteSource, folder: SourceFolder): Promise<{ file: FileContext; root: XmlElement }> {
-  const root = await readXmlTree(source, async (element, { attributes }) => (element.name === 'DataArray' ? inlineLength(source, element, layoutOf(attributes)) : 0))
-  if (root.name !== 'VTKFile') throw new FormatError('not-vtk', `${source.name} is XML, but not a VTK file: its first element is <${root.name}>.`)
+  const root = await readXmlTree(source, async (element, { attributes }) =>
+    element.name === 'DataArray' ? inlineLength(source, element, layoutOf(attributes)) : 0,
+  )
+  if (root.name !== 'VTKFile')
+    throw new FormatError('not-vtk', `${source.name} is XML, but not a VTK file: its first element is <${root.name}>.`)
   await readUnits(source, root)
   const appended = { appended: childNamed(root, 'AppendedData'), appendedStarts: appendedOffsets(root).sort((a, b) => a - b) }
   return { file: { source, folder, ...layoutOf(root.attributes), ...appended }, root }
@@ -19,7 +22,9 @@ function layoutOf({ byte_order, header_type, compressor }: XmlElement['attribute
 }
 
 function appendedOffsets(element: XmlElement): number[] {
-  return element.children.flatMap((child) => (child.attributes['format'] === 'appended' ? [Number(child.attributes['offset'])] : appendedOffsets(child)))
+  return element.children.flatMap((child) =>
+    child.attributes['format'] === 'appended' ? [Number(child.attributes['offset'])] : appendedOffsets(child),
+  )
 }
 
 /** The format's own key for the unit of an array. */

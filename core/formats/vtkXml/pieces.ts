@@ -24,6 +24,7 @@ import { describe, readDataArray, storedRange } from './dataArray'
 import { childNamed, childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
 import { openVtkFile, unitLabel } from './openFile'
+import { hashRange } from './hashRange'
 import { ArrayWindows } from './arrayWindows'
 import { pieceWindows, toFloats } from './windows'
 
@@ -96,7 +97,8 @@ export class Grid {
     const { counts, hasGhosts } = this.counted
     const present = [3, 2, 1, 0].filter((d) => Object.keys(counts[d]!.types).length)
     // undefined for all cells
-    const kept = async (dimension: number): Promise<Uint32Array | undefined> => (present.length > 1 || hasGhosts ? this.cellsOf(dimension) : undefined)
+    const kept = async (dimension: number): Promise<Uint32Array | undefined> =>
+      present.length > 1 || hasGhosts ? this.cellsOf(dimension) : undefined
     return present.map((dimension, i) => {
       const { types: cellTypes, ghosts: ghostCells } = counts[dimension]!
       return {
@@ -142,7 +144,12 @@ export class Grid {
   }
 
   sourceFields(parts: readonly string[]): SourceField[] {
-    return this.fields.map((header) => ({ ...header, parts: [...parts], read: () => this.values(header), window: (from, to) => this.window(header, from, to) }))
+    return this.fields.map((header) => ({
+      ...header,
+      parts: [...parts],
+      read: () => this.values(header),
+      window: (from, to) => this.window(header, from, to),
+    }))
   }
 
   /** 1 for each cell of all pieces that is left out; undefined when none is marked. */
@@ -154,7 +161,12 @@ export class Grid {
   private async readGhosts(): Promise<Uint8Array | undefined> {
     const lists: Uint8Array[] = []
     for (const piece of this.pieces) lists.push(await ghostCells(piece))
-    return lists.some((list) => list.length) ? joinArrays(Uint8Array, lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!))))) : undefined
+    return lists.some((list) => list.length)
+      ? joinArrays(
+          Uint8Array,
+          lists.map((list, i) => (list.length ? list : new Uint8Array(cellCount(this.pieces[i]!)))),
+        )
+      : undefined
   }
 
   /** Numbers of the cells of one dimension that are no ghosts, over all pieces. */
@@ -175,7 +187,7 @@ export class Grid {
 
   /** The cells of one dimension; numbers are those of all pieces one after the other. */
   private async meshOf(dimension: number, keep: Uint32Array | undefined): Promise<SourceMesh | SelectedMesh> {
-    // surfaces are small beside what they lie on
+    // surfaces are small compared with the regions they bound
     const windows = keep && dimension < 3 ? await this.windows(keep) : undefined
     if (windows) return selectedMesh(windows, keep!)
     this.joined ??= this.readAll()
@@ -211,10 +223,15 @@ export class Grid {
     const mesh = await pieceMesh(this.pieces[k]!)
     if (!keep) return skinOf(normaliseCells(mesh, this.name))
     const first = this.pieces.slice(0, k).reduce((n, piece) => n + cellCount(piece), 0)
-    const own = selectCells(mesh, keep.filter((c) => c >= first && c < first + mesh.types.length).map((c) => c - first))
+    const own = selectCells(
+      mesh,
+      keep.filter((c) => c >= first && c < first + mesh.types.length).map((c) => c - first),
+    )
     // of surfaces all points may be shared
     const isVolume = own.types.length > 0 && sourceDimension(own.types[0]!) === 3
-    const { numbers, points } = isVolume ? skinOf(normaliseCells(own, this.name)) : { numbers: Uint32Array.from({ length: own.points.length / 3 }, (_, p) => p), points: own.points }
+    const { numbers, points } = isVolume
+      ? skinOf(normaliseCells(own, this.name))
+      : { numbers: Uint32Array.from({ length: own.points.length / 3 }, (_, p) => p), points: own.points }
     return { numbers: numbers.map((p) => own.pointSources?.[p] ?? p), points: Float64Array.from(points) }
   }
 
@@ -229,7 +246,11 @@ export class Grid {
     for (const piece of this.pieces) {
       const element = arrayOf(piece, header)
       const n = header.place === 'point' ? pointCount(piece) : cellCount(piece)
-      if (!element && n > 0) throw new FormatError('missing-array', `${piece.file.source.name}: a piece lacks the field “${header.name}”; the file is inconsistent.`)
+      if (!element && n > 0)
+        throw new FormatError(
+          'missing-array',
+          `${piece.file.source.name}: a piece lacks the field “${header.name}”; the file is inconsistent.`,
+        )
       if (element) out.push(toFloats(await readDataArray(piece.file, element, n * header.components)))
     }
     return joinFloats(out)
@@ -272,12 +293,13 @@ export class Grid {
         const isPoints = parent.name === 'Points' || parent.name === 'Coordinates'
         for (const array of childrenNamed(parent, 'DataArray')) {
           const [start, end] = storedRange(file, array)
-          const hash = await hashRange(file.source, start, end, isFull || end - start < SHORT ? 1 : strideOf(end - start), isPoints ? points : cells)
+          const hash = await hashRange(file.source, start, end, isFull, isPoints ? points : cells)
           if (isPoints) points = hash
           else cells = hash
         }
       }
-      for (const ch of kind === 'ImageData' ? JSON.stringify(grid.attributes) : '') points = Math.imul(points ^ ch.charCodeAt(0), 0x01000193)
+      for (const ch of kind === 'ImageData' ? JSON.stringify(grid.attributes) : '')
+        points = Math.imul(points ^ ch.charCodeAt(0), 0x01000193)
       nPoints += pointCount(piece)
       cells = Math.imul(cells ^ cellCount(piece), 0x01000193)
     }
@@ -286,7 +308,9 @@ export class Grid {
 }
 
 function arrayOf(piece: Piece, { name, place }: FieldHeader): XmlElement | undefined {
-  return childrenNamed(childNamed(piece.element, place === 'point' ? 'PointData' : 'CellData'), 'DataArray').find((a) => a.attributes['Name'] === name)
+  return childrenNamed(childNamed(piece.element, place === 'point' ? 'PointData' : 'CellData'), 'DataArray').find(
+    (a) => a.attributes['Name'] === name,
+  )
 }
 
 async function openPieces(source: ByteSource, folder: SourceFolder): Promise<{ pieces: Piece[]; numbers: FileNumber[] }> {
@@ -299,20 +323,32 @@ async function openPieces(source: ByteSource, folder: SourceFolder): Promise<{ p
   }
   const inner = type.replace(/^P/, '')
   if (!type.startsWith('P') || !isGridKind(inner)) {
-    throw new FormatError('unsupported', `${source.name} holds “${type}”, which is not read; write one of ${gridKinds.join(', ')}, or a multi-block file of them.`)
+    throw new FormatError(
+      'unsupported',
+      `${source.name} holds “${type}”, which is not read; write one of ${gridKinds.join(', ')}, or a multi-block file of them.`,
+    )
   }
   return openPartitions(source, folder, childNamed(root, type), inner)
 }
 
 /** All partitions are opened before any is read: a missing one is named at once. */
-async function openPartitions(source: ByteSource, folder: SourceFolder, grid: XmlElement | undefined, kind: GridKind): Promise<{ pieces: Piece[]; numbers: FileNumber[] }> {
+async function openPartitions(
+  source: ByteSource,
+  folder: SourceFolder,
+  grid: XmlElement | undefined,
+  kind: GridKind,
+): Promise<{ pieces: Piece[]; numbers: FileNumber[] }> {
   const base = source.name.slice(0, source.name.lastIndexOf('/') + 1)
   const pieces: Piece[] = []
   let numbers: FileNumber[] | undefined
   for (const { attributes } of childrenNamed(grid, 'Piece')) {
     const opened = await folder.open(base + (attributes['Source'] ?? ''))
     const { file, root } = await openVtkFile(opened, folder)
-    if (root.attributes['type'] !== kind) throw new FormatError('wrong-piece', `${source.name} names ${opened.name} as a piece, but that holds “${root.attributes['type']}” instead of ${kind}.`)
+    if (root.attributes['type'] !== kind)
+      throw new FormatError(
+        'wrong-piece',
+        `${source.name} names ${opened.name} as a piece, but that holds “${root.attributes['type']}” instead of ${kind}.`,
+      )
     const own = childNamed(root, kind)
     const found = childrenNamed(own, 'Piece').map((element) => ({ file, element, kind, grid: own! }))
     pieces.push(...found)
@@ -348,32 +384,6 @@ async function ghostCells(piece: Piece): Promise<Uint8Array> {
   if (!found) return new Uint8Array(0)
   const values = await readDataArray(piece.file, found, cellCount(piece))
   return Uint8Array.from(values, (v) => Number(marks ? (v & GHOST_BITS) !== 0 : v > 0))
-}
-
-const PAGE = 1 << 12
-/** Bytes of an array that is always read in full. */
-const SHORT = 1 << 18
-/** Of a long array one page in sixteen, and of a very long one so many in all. */
-const SAMPLED = 16
-const MAX_SAMPLES = 256
-
-/** Pages from one sample to the next. */
-function strideOf(bytes: number): number {
-  return Math.max(SAMPLED, Math.ceil(bytes / PAGE / MAX_SAMPLES))
-}
-
-/** FNV-1a over 32-bit words of every `stride`-th page. */
-async function hashRange(source: ByteSource, start: number, end: number, stride: number, seed: number): Promise<number> {
-  let hash = Math.imul(seed ^ (end - start), 0x01000193)
-  // whole arrays are read by larger pieces
-  const piece = stride === 1 ? 64 * PAGE : PAGE
-  for (let at = start; at < end; at += stride * piece) {
-    const bytes = new Uint8Array(await source.read(at, Math.min(at + piece, end)))
-    const words = new Uint32Array(bytes.buffer, 0, bytes.length >> 2)
-    for (let i = 0; i < words.length; i++) hash = Math.imul(hash ^ words[i]!, 0x01000193)
-    for (let i = words.length << 2; i < bytes.length; i++) hash = Math.imul(hash ^ bytes[i]!, 0x01000193)
-  }
-  return hash
 }
 
 function fieldHeaders(piece: Piece, name: 'PointData' | 'CellData'): FieldHeader[] {

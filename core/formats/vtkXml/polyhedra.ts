@@ -23,26 +23,43 @@ const LOOK_BACK = 1 << 12
  * @param isWindowed  whether only what has ranges will do: undefined then where an array has none
  * @throws FormatError for arrays that are missing or have a wrong length
  */
-export async function openPolyhedra(file: FileContext, cells: XmlElement | undefined, nCells: number, isWindowed: boolean): Promise<ReadPolyhedra | undefined> {
+export async function openPolyhedra(
+  file: FileContext,
+  cells: XmlElement | undefined,
+  nCells: number,
+  isWindowed: boolean,
+): Promise<ReadPolyhedra | undefined> {
   const listed = childrenNamed(cells, 'DataArray')
   const named = (name: string): XmlElement | undefined => listed.find((array) => array.attributes['Name'] === name)
   const isShared = named('face_connectivity') !== undefined
-  const names = isShared ? (['polyhedron_offsets', 'polyhedron_to_faces', 'face_offsets', 'face_connectivity'] as const) : (['faceoffsets', 'faces'] as const)
+  const names = isShared
+    ? (['polyhedron_offsets', 'polyhedron_to_faces', 'face_offsets', 'face_connectivity'] as const)
+    : (['faceoffsets', 'faces'] as const)
   const arrays: Numbers[] = []
   for (const [i, name] of names.entries()) {
     const element = named(name)
-    if (!element) throw new FormatError('missing-array', `${file.source.name} has polyhedra but no array “${name}”; the file is inconsistent, write it again.`)
+    if (!element)
+      throw new FormatError(
+        'missing-array',
+        `${file.source.name} has polyhedra but no array “${name}”; the file is inconsistent, write it again.`,
+      )
     const expected = i === 0 ? nCells : undefined
-    const array = (await ArrayWindows.open(file, element, expected)) ?? (isWindowed ? undefined : held(await readDataArray(file, element, expected)))
+    const array =
+      (await ArrayWindows.open(file, element, expected)) ?? (isWindowed ? undefined : held(await readDataArray(file, element, expected)))
     if (!array) return undefined
     arrays.push(array)
   }
-  const wrong: WrongPolyhedron = (cell, why) => new FormatError('bad-cell', `${file.source.name}: ${cell === undefined ? '' : `polyhedron ${cell} `}${why}; the file is damaged.`)
+  const wrong: WrongPolyhedron = (cell, why) =>
+    new FormatError('bad-cell', `${file.source.name}: ${cell === undefined ? '' : `polyhedron ${cell} `}${why}; the file is damaged.`)
   return isShared ? sharedFaces(arrays as [Numbers, Numbers, Numbers, Numbers], wrong) : streams(arrays as [Numbers, Numbers], wrong)
 }
 
 function held(values: NumberArray): Numbers {
-  return { length: values.length, read: async (from, to) => values.subarray(from, to), readWhole: async (from, to) => Uint32Array.from(values.subarray(from, to)) }
+  return {
+    length: values.length,
+    read: async (from, to) => values.subarray(from, to),
+    readWhole: async (from, to) => Uint32Array.from(values.subarray(from, to)),
+  }
 }
 
 function streams([ends, faces]: [Numbers, Numbers], wrong: WrongPolyhedron): ReadPolyhedra {
@@ -64,7 +81,8 @@ function streams([ends, faces]: [Numbers, Numbers], wrong: WrongPolyhedron): Rea
     for (let c = 0; c < own.length; c++) {
       // other cells have none
       if (own[c]! < 0) continue
-      if (!(own[c]! >= end && own[c]! <= faces.length)) throw wrong(from + c, `ends at number ${own[c]} of the list of faces, which does not follow`)
+      if (!(own[c]! >= end && own[c]! <= faces.length))
+        throw wrong(from + c, `ends at number ${own[c]} of the list of faces, which does not follow`)
       starts[c] = end - first
       end = own[c]!
     }

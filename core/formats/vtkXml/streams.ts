@@ -1,5 +1,5 @@
 /**
- * Binary arrays of a file, as bytes: raw as they stand, or base64.
+ * Binary arrays of a file, as bytes: raw or base64.
  *
  * Writers encode base64 in pieces, each padded on its own: a header, then the data. A stream takes pieces one after the other; what
  * follows a piece can be read by ranges.
@@ -100,7 +100,10 @@ export class Base64Stream extends Stretch implements ByteStream {
 }
 
 export function cutOff(where: string, wanted: number, left: number): FormatError {
-  return new FormatError('cut-off', `${where} needs ${wanted} bytes where only ${Math.max(left, 0)} are left: the file is cut off or damaged; copy it again.`)
+  return new FormatError(
+    'cut-off',
+    `${where} needs ${wanted} bytes where only ${Math.max(left, 0)} are left: the file is cut off or damaged; copy it again.`,
+  )
 }
 
 function damaged(where: string): FormatError {

@@ -1,6 +1,6 @@
 /**
- * Windows of one piece of a grid, for what does not fit into memory: of binary arrays, and of what is not stored but follows from
- * the size of the grid.
+ * Windows of one piece of a grid, for pieces that do not fit into memory: of binary arrays, and of arrays that are not stored
+ * but follow from the size of the grid.
  */
 import { FormatError } from '../../errors'
 import type { FloatArray } from '../../mesh/MeshBlock'
@@ -38,7 +38,12 @@ async function unstructuredWindows(piece: Piece, hasPolyhedra: boolean): Promise
   const [nPoints, nCells] = [pointCount(piece), cellCount(piece)]
   const cells = childrenNamed(childNamed(element, 'Cells'), 'DataArray')
   const named = (name: string): XmlElement | undefined => cells.find((a) => a.attributes['Name'] === name)
-  const [pointsElement, endsElement, typesElement, nodesElement] = [childNamed(childNamed(element, 'Points'), 'DataArray'), named('offsets'), named('types'), named('connectivity')]
+  const [pointsElement, endsElement, typesElement, nodesElement] = [
+    childNamed(childNamed(element, 'Points'), 'DataArray'),
+    named('offsets'),
+    named('types'),
+    named('connectivity'),
+  ]
   if (!pointsElement || !endsElement || !typesElement || !nodesElement || nCells === 0) return undefined
   const points = await ArrayWindows.open(file, pointsElement, 3 * nPoints)
   const ends = await ArrayWindows.open(file, endsElement, nCells)
@@ -46,7 +51,10 @@ async function unstructuredWindows(piece: Piece, hasPolyhedra: boolean): Promise
   const nNodes = ends && (await ends.readWhole(nCells - 1, nCells))[0]!
   const nodes = nNodes ? await ArrayWindows.open(file, nodesElement, nNodes) : undefined
   if (!points || !ends || !types || !nodes) return undefined
-  const readFaces = hasPolyhedra && (named('faces') ?? named('face_connectivity')) ? await openPolyhedra(file, childNamed(element, 'Cells'), nCells, true) : undefined
+  const readFaces =
+    hasPolyhedra && (named('faces') ?? named('face_connectivity'))
+      ? await openPolyhedra(file, childNamed(element, 'Cells'), nCells, true)
+      : undefined
   // a piece without polyhedra may lack the arrays of the others
   if (hasPolyhedra && !readFaces && (await pieceTypes(piece)).includes(SourceType.polyhedron)) return undefined
   return {
@@ -58,7 +66,12 @@ async function unstructuredWindows(piece: Piece, hasPolyhedra: boolean): Promise
       const first = from === 0 ? 0 : (await ends.readWhole(from - 1, from))[0]!
       const last = await ends.readWhole(from, to)
       const { offsets, wrong } = offsetsOf(last, first, nNodes!)
-      if (wrong !== undefined) throw new FormatError('bad-offsets', `${describe(file, endsElement)}: the offset of cell ${from + wrong} is ${last[wrong]}, which does not follow; the file is damaged.`)
+      if (wrong !== undefined)
+        throw new FormatError(
+          'bad-offsets',
+          `${describe(file, endsElement)}: the offset of cell ${from + wrong} is ${last[wrong]}, which does not follow; the file is ` +
+            `damaged.`,
+        )
       const [kinds, list] = await Promise.all([types.readTypes(from, to), nodes.readWhole(first, last[last.length - 1]!)])
       return { types: kinds, offsets, connectivity: list, ...(readFaces && { polyhedra: await readFaces(from, to, kinds) }) }
     },

@@ -7,7 +7,7 @@ export interface CsvColumn {
   values: ArrayLike<number>
 }
 
-/** Numbers keep all their digits; what is not finite is left empty. */
+/** Numbers keep all their digits; values that are not finite are left empty. */
 export function writeCsv(columns: readonly CsvColumn[]): string {
   const n = columns.reduce((most, column) => Math.max(most, column.values.length), 0)
   const fields = columns.map(({ name, unit }) => (unit ? `${name} [${unit}]` : name))

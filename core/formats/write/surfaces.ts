@@ -35,9 +35,14 @@ export function writePly({ points, elements, fields = [] }: WriteTriangles): Uin
   const nFaces = elements.length / 3
   const names = ['x', 'y', 'z', ...fields.map((field) => field.name.replace(/\s+/g, '_'))]
   const header = [
-    'ply', 'format binary_little_endian 1.0',
-    `element vertex ${n}`, ...names.map((name) => `property double ${name}`),
-    `element face ${nFaces}`, 'property list uchar uint vertex_indices', 'end_header', '',
+    'ply',
+    'format binary_little_endian 1.0',
+    `element vertex ${n}`,
+    ...names.map((name) => `property double ${name}`),
+    `element face ${nFaces}`,
+    'property list uchar uint vertex_indices',
+    'end_header',
+    '',
   ].join('\n')
   const head = new TextEncoder().encode(header)
   const out = new Uint8Array(head.length + 8 * names.length * n + 13 * nFaces)

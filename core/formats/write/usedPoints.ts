@@ -20,7 +20,14 @@ export function usedPoints(mesh: SourceMesh, fields: readonly WriteField[]): { m
   if (used.length === isUsed.length) return { mesh, fields }
   const sources = used.finish()
   return {
-    mesh: { ...mesh, points: gather(points, sources, 3), connectivity: connectivity.map((p) => numbers[p]!), ...(polyhedra && { polyhedra: moveFaces(types, polyhedra, (p) => numbers[p]!) }) },
-    fields: fields.map((field) => (field.place === 'point' ? { ...field, values: gather(field.values, sources, field.components) } : field)),
+    mesh: {
+      ...mesh,
+      points: gather(points, sources, 3),
+      connectivity: connectivity.map((p) => numbers[p]!),
+      ...(polyhedra && { polyhedra: moveFaces(types, polyhedra, (p) => numbers[p]!) }),
+    },
+    fields: fields.map((field) =>
+      field.place === 'point' ? { ...field, values: gather(field.values, sources, field.components) } : field,
+    ),
   }
 }

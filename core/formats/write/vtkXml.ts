@@ -23,7 +23,7 @@ export interface WriteOptions {
 
 type Writable = FloatArray | Uint8Array | Uint32Array | Int32Array
 
-/** Bytes of a `.vtu`, or of a `.vtp`, which holds triangles, quads and polygons alone. */
+/** Bytes of a `.vtu`, or of a `.vtp`, which holds only triangles, quads and polygons. */
 export function writeVtk(mesh: SourceMesh, fields: readonly WriteField[], options: WriteOptions = {}): Uint8Array[] {
   const isSurface = options.kind === 'vtp'
   const appended = new Appended(options.deflate)
@@ -39,10 +39,14 @@ export function writeVtk(mesh: SourceMesh, fields: readonly WriteField[], option
     `</${tag}>`,
   ]
   const kind = isSurface ? 'PolyData' : 'UnstructuredGrid'
-  const time = options.time === undefined ? [] : ['<FieldData>', appended.array('TimeValue', Float64Array.of(options.time), 1, null, 1), '</FieldData>']
+  const time =
+    options.time === undefined
+      ? []
+      : ['<FieldData>', appended.array('TimeValue', Float64Array.of(options.time), 1, null, 1), '</FieldData>']
   const head = [
     '<?xml version="1.0"?>',
-    `<VTKFile type="${kind}" version="1.0" byte_order="LittleEndian" header_type="UInt64"${options.deflate ? ' compressor="vtkZLibDataCompressor"' : ''}>`,
+    `<VTKFile type="${kind}" version="1.0" byte_order="LittleEndian" ` +
+      `header_type="UInt64"${options.deflate ? ' compressor="vtkZLibDataCompressor"' : ''}>`,
     `<${kind}>`,
     ...time,
     `<Piece NumberOfPoints="${mesh.points.length / 3}" ${counts}>`,
@@ -65,7 +69,15 @@ export function writeVtk(mesh: SourceMesh, fields: readonly WriteField[], option
 /** A `.vtm` that names one file per block. */
 export function writeVtm(blocks: readonly { name: string; file: string }[]): Uint8Array {
   const rows = blocks.map(({ name, file }, i) => `<DataSet index="${i}" name="${escape(name)}" file="${escape(file)}"/>`)
-  const lines = ['<?xml version="1.0"?>', '<VTKFile type="vtkMultiBlockDataSet" version="1.0">', '<vtkMultiBlockDataSet>', ...rows, '</vtkMultiBlockDataSet>', '</VTKFile>', '']
+  const lines = [
+    '<?xml version="1.0"?>',
+    '<VTKFile type="vtkMultiBlockDataSet" version="1.0">',
+    '<vtkMultiBlockDataSet>',
+    ...rows,
+    '</vtkMultiBlockDataSet>',
+    '</VTKFile>',
+    '',
+  ]
   return text(lines.join('\n'))
 }
 
@@ -104,7 +116,10 @@ class Appended {
     const type = values.constructor.name.replace('Array', '').replace('Uint', 'UInt')
     const unitKey = unit ? `<InformationKey name="UNITS_LABEL" location="vtkDataArray">${escape(unit)}</InformationKey>` : ''
     const n = tuples === undefined ? '' : ` NumberOfTuples="${tuples}"`
-    return `<DataArray type="${type}" Name="${escape(name)}" NumberOfComponents="${components}"${n} format="appended" offset="${offset}">${unitKey}</DataArray>`
+    return (
+      `<DataArray type="${type}" Name="${escape(name)}" NumberOfComponents="${components}"${n} format="appended" ` +
+      `offset="${offset}">${unitKey}</DataArray>`
+    )
   }
 }
 

@@ -9,7 +9,11 @@ import type { WriteField } from './vtkXml'
  * @param fields      in the order of the points and pieces of `mesh`
  * @param isWritable  whether the format has cells of a type; where it lacks one, the pieces are given
  */
-export function wholeCells(mesh: NormalMesh, fields: readonly WriteField[], isWritable: (type: number) => boolean = () => true): { mesh: SourceMesh; fields: readonly WriteField[] } {
+export function wholeCells(
+  mesh: NormalMesh,
+  fields: readonly WriteField[],
+  isWritable: (type: number) => boolean = () => true,
+): { mesh: SourceMesh; fields: readonly WriteField[] } {
   const { whole, centres, points } = mesh
   if (!whole?.types.every(isWritable)) return { mesh, fields }
   const nPoints = points.length / 3 - (centres?.length ?? 0)
@@ -18,13 +22,17 @@ export function wholeCells(mesh: NormalMesh, fields: readonly WriteField[], isWr
   const { types, offsets, connectivity, polyhedra } = whole
   return {
     mesh: { points: points.subarray(0, 3 * nPoints), types, offsets, connectivity, ...(polyhedra && { polyhedra }) },
-    fields: fields.map((field) => ({ ...field, values: field.place === 'point' ? field.values.subarray(0, nPoints * field.components) : valuesOfCells(field, firstPiece) })),
+    fields: fields.map((field) => ({
+      ...field,
+      values: field.place === 'point' ? field.values.subarray(0, nPoints * field.components) : valuesOfCells(field, firstPiece),
+    })),
   }
 }
 
 /** A cell without pieces, such as a polyhedron without faces, has no value. */
 function valuesOfCells({ values, components }: WriteField, firstPiece: Int32Array): FloatArray {
-  const out = values instanceof Float32Array ? new Float32Array(firstPiece.length * components) : new Float64Array(firstPiece.length * components)
+  const out =
+    values instanceof Float32Array ? new Float32Array(firstPiece.length * components) : new Float64Array(firstPiece.length * components)
   firstPiece.forEach((piece, c) => {
     for (let d = 0; d < components; d++) out[c * components + d] = piece < 0 ? NaN : values[piece * components + d]!
   })

@@ -34,12 +34,15 @@ export class DataItems {
     if (attribute === undefined) return element
     const path = (attribute === 'XML' ? await this.text(element) : attribute).trim()
     let found: XmlElement | undefined
-    path.split('/').filter(Boolean).forEach((step, depth) => {
-      const [, name, picked] = /^([\w:]+)(?:\[(.+)\])?$/.exec(step) ?? []
-      if (!name) found = undefined
-      else if (depth === 0) found = this.root.name === name ? this.root : undefined
-      else found = pick(childrenNamed(found, name), picked)
-    })
+    path
+      .split('/')
+      .filter(Boolean)
+      .forEach((step, depth) => {
+        const [, name, picked] = /^([\w:]+)(?:\[(.+)\])?$/.exec(step) ?? []
+        if (!name) found = undefined
+        else if (depth === 0) found = this.root.name === name ? this.root : undefined
+        else found = pick(childrenNamed(found, name), picked)
+      })
     if (!found || found === element) throw this.damaged(`refers to “${path.slice(0, 80)}”, which is not there`)
     return found
   }
@@ -57,7 +60,8 @@ export class DataItems {
     const item = await this.follow(element)
     const text = item.attributes['Dimensions'] ?? ''
     const shape = text.trim().split(/\s+/).map(Number)
-    if (!shape.every((n) => Number.isInteger(n) && n >= 0) || shape.reduce((a, b) => a * b, 1) > MAX_VALUES) throw this.damaged(`has a data item with the unusable dimensions “${text.slice(0, 40)}”`)
+    if (!shape.every((n) => Number.isInteger(n) && n >= 0) || shape.reduce((a, b) => a * b, 1) > MAX_VALUES)
+      throw this.damaged(`has a data item with the unusable dimensions “${text.slice(0, 40)}”`)
     return shape
   }
 
@@ -66,7 +70,10 @@ export class DataItems {
     return this.stored(item, ranges, shape)
   }
 
-  /** Reads values [from, to) of an item, in multiples of `row`, without the others; undefined where it is stored in a way that has no ranges. */
+  /**
+   * Reads values [from, to) of an item, in multiples of `row`, without the others; undefined where it is stored in a way that has
+   * no ranges.
+   */
   async windowOf(element: XmlElement, row: number): Promise<((from: number, to: number) => Promise<FloatArray>) | undefined> {
     const { item, ranges, shape } = await this.selected(element)
     const format = formatOf(item)
@@ -75,16 +82,21 @@ export class DataItems {
     const dataset = await this.datasetOf(item, shape)
     if (!isWhole(ranges, shape) && !(isSameShape(dataset.shape, shape) && ranges.every(([, stride]) => stride === 1))) return undefined
     // a whole item may be described by another shape than it is stored in
-    const own = isWhole(ranges, shape) ? dataset.shape.map((n): [number, number] => [0, n]) : ranges.map(([start, , count]): [number, number] => [start, start + count])
+    const own = isWhole(ranges, shape)
+      ? dataset.shape.map((n): [number, number] => [0, n])
+      : ranges.map(([start, , count]): [number, number] => [start, start + count])
     const counts = own.map(([start, end]) => end - start)
     const found = counts.findIndex((n) => n > 1)
     const axis = found < 0 ? counts.length - 1 : found
     const inner = counts.slice(axis + 1).reduce((n, count) => n * count, 1)
     if (row % inner) return undefined
-    return async (from, to) => dataset.numbers(own.map(([start, end], d): [number, number] => (d === axis ? [start + from / inner, start + to / inner] : [start, end])))
+    return async (from, to) =>
+      dataset.numbers(
+        own.map(([start, end], d): [number, number] => (d === axis ? [start + from / inner, start + to / inner] : [start, end])),
+      )
   }
 
-  /** What is stored, and start, stride and count of what is wanted of it along each axis. */
+  /** Stored size, and start, stride and count of the selection along each axis. */
   private async selected(element: XmlElement): Promise<{ item: XmlElement; ranges: Range[]; shape: number[] }> {
     const item = await this.follow(element)
     if (item.attributes['ItemType'] === 'HyperSlab') return this.hyperslab(item)
@@ -105,7 +117,8 @@ export class DataItems {
     if (list.length !== 3 * n) throw this.damaged(`has a hyperslab of ${list.length / 3} axes from an item of ${n}`)
     const ranges = shape.map((size, d): Range => {
       const [start, stride, count] = [list[d]!, list[n + d]!, list[2 * n + d]!]
-      if (!(start >= 0 && stride >= 1 && count >= 0 && start + (count - 1) * stride < size)) throw this.damaged(`has a hyperslab that reaches beyond its source`)
+      if (!(start >= 0 && stride >= 1 && count >= 0 && start + (count - 1) * stride < size))
+        throw this.damaged(`has a hyperslab that reaches beyond its source`)
       return [start, stride, count]
     })
     return { item, ranges, shape }
@@ -129,18 +142,31 @@ export class DataItems {
   }
 
   /** All values, or those [from, to). */
-  private async fromBinary(item: XmlElement, shape: readonly number[], [from, to] = [0, shape.reduce((a, b) => a * b, 1)]): Promise<FloatArray> {
+  private async fromBinary(
+    item: XmlElement,
+    shape: readonly number[],
+    [from, to] = [0, shape.reduce((a, b) => a * b, 1)],
+  ): Promise<FloatArray> {
     const file = await this.folder.open(this.beside(await this.text(item)))
     const type = typeOf(item)
     const start = Number(item.attributes['Seek'] ?? 0)
     const size = shape.reduce((a, b) => a * b, 1) * binarySize(type)
-    if (!(start >= 0 && start + size <= file.size)) throw new FormatError('cut-off', `${file.name} should hold ${size} bytes from byte ${start}, but ends at byte ${file.size}: it is cut off; copy it again.`)
-    return decodeNumbers(await file.read(start + from * binarySize(type), start + to * binarySize(type)), type, (item.attributes['Endian'] ?? 'Little') !== 'Big')
+    if (!(start >= 0 && start + size <= file.size))
+      throw new FormatError(
+        'cut-off',
+        `${file.name} should hold ${size} bytes from byte ${start}, but ends at byte ${file.size}: it is cut off; copy it again.`,
+      )
+    return decodeNumbers(
+      await file.read(start + from * binarySize(type), start + to * binarySize(type)),
+      type,
+      (item.attributes['Endian'] ?? 'Little') !== 'Big',
+    )
   }
 
   private async fromHdf5(item: XmlElement, ranges: readonly Range[], shape: readonly number[]): Promise<FloatArray> {
     const dataset = await this.datasetOf(item, shape)
-    if (isSameShape(dataset.shape, shape) && ranges.every(([, stride]) => stride === 1)) return dataset.numbers(ranges.map(([start, , count]) => [start, start + count]))
+    if (isSameShape(dataset.shape, shape) && ranges.every(([, stride]) => stride === 1))
+      return dataset.numbers(ranges.map(([start, , count]) => [start, start + count]))
     return isWhole(ranges, shape) ? dataset.numbers() : strided(dataset.numbers(), shape, ranges)
   }
 
@@ -153,7 +179,12 @@ export class DataItems {
     let opening = this.files.get(name)
     if (!opening) this.files.set(name, (opening = this.folder.openHdf5(name)))
     const dataset = datasetAt((await opening).root, text.slice(colon + 1))
-    if (!dataset) throw new FormatError('missing-array', `${name} has no data at “${text.slice(colon + 1).slice(0, 100)}”, which ${this.source.name} names; copy both files of the same run.`)
+    if (!dataset)
+      throw new FormatError(
+        'missing-array',
+        `${name} has no data at “${text.slice(colon + 1).slice(0, 100)}”, which ${this.source.name} names; copy both files of the ` +
+          `same run.`,
+      )
     const [own, n] = [dataset.shape, shape].map((sizes) => sizes.reduce((a, b) => a * b, 1))
     if (own !== n) throw this.damaged(`says that ${text} holds ${n} values, but it holds ${own}`)
     return dataset

@@ -9,23 +9,32 @@ import type { XmlElement } from '../xmlTree'
 const MAX_STEPS = 20
 const MAX_FOUND = 10_000
 
-/** Puts what is included in the place of every `xi:include`. @throws FormatError for what is not there or in another file */
+/** Replaces every `xi:include` by its target. @throws FormatError when that is missing or in another file */
 export function resolveIncludes(root: XmlElement, file: string): void {
   const visit = (element: XmlElement, around: readonly XmlElement[]): void => {
     done.add(element)
     const path = [...around, element]
     element.children = element.children.flatMap((child) => {
       if (!/(^|:)include$/.test(child.name)) return [child]
-      if (child.attributes['href']) throw new FormatError('include', `${file} includes “${child.attributes['href'].slice(0, 80)}”, another document, which is not read; write it as one file.`)
+      if (child.attributes['href'])
+        throw new FormatError(
+          'include',
+          `${file} includes “${child.attributes['href'].slice(0, 80)}”, another document, which is not read; write it as one file.`,
+        )
       const pointer = child.attributes['xpointer'] ?? ''
       const found = select(root, /^xpointer\((.*)\)$/.exec(pointer.trim())?.[1] ?? pointer)
-      if (!found.length) throw new FormatError('include', `${file} includes “${pointer.slice(0, 80)}”, which is not there; the file is inconsistent, write it again.`)
-      if (found.some((other) => path.includes(other))) throw new FormatError('include', `${file} includes “${pointer.slice(0, 80)}” in itself; the file is inconsistent, write it again.`)
+      if (!found.length)
+        throw new FormatError(
+          'include',
+          `${file} includes “${pointer.slice(0, 80)}”, which is not there; the file is inconsistent, write it again.`,
+        )
+      if (found.some((other) => path.includes(other)))
+        throw new FormatError('include', `${file} includes “${pointer.slice(0, 80)}” in itself; the file is inconsistent, write it again.`)
       return found
     })
     for (const child of element.children) if (!done.has(child)) visit(child, path)
   }
-  // what was included stands in several places
+  // included elements are in several places
   const done = new Set<XmlElement>()
   visit(root, [])
 }
@@ -58,7 +67,11 @@ interface Step {
 function splitSteps(path: string): Step[] {
   const steps: Step[] = []
   for (const [, slashes, name, predicates] of path.matchAll(/(\/{1,2})([\w:.*-]+)((?:\[[^\]]*\])*)/g)) {
-    steps.push({ isDeep: slashes === '//', name: name!, predicates: Array.from(predicates!.matchAll(/\[([^\]]*)\]/g), (match) => match[1]!.trim()) })
+    steps.push({
+      isDeep: slashes === '//',
+      name: name!,
+      predicates: Array.from(predicates!.matchAll(/\[([^\]]*)\]/g), (match) => match[1]!.trim()),
+    })
   }
   return steps
 }

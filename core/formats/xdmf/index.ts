@@ -49,18 +49,35 @@ class XdmfFile {
   async open(): Promise<OpenCase> {
     const domain = childNamed(this.root, 'Domain')
     const moments = await this.momentsOf(childrenNamed(domain, 'Grid'))
-    if (!moments.some((moment) => moment.grids.length)) throw new FormatError('no-cells', `${this.items.name} holds no grid: there is nothing to show.`)
+    if (!moments.some((moment) => moment.grids.length))
+      throw new FormatError('no-cells', `${this.items.name} holds no grid: there is nothing to show.`)
     const parts: SourcePart[] = []
     const fields: SourceField[] = []
     const first = moments.find((moment) => moment.grids.length)!
     for (const { name } of first.grids) {
       const own = await this.partsOf(name, moments)
       parts.push(...own)
-      fields.push(...(await this.fieldsOf(name, own.map((part) => part.name), moments)))
+      fields.push(
+        ...(await this.fieldsOf(
+          name,
+          own.map((part) => part.name),
+          moments,
+        )),
+      )
     }
     const isTimed = moments.every((moment) => moment.time !== undefined)
-    const listed = moments.map((moment, m) => (isTimed ? timeMoment(moment.time!) : moments.length > 1 ? { ...STEADY, label: `${m + 1}` } : STEADY))
-    const opened = new SourceCase({ format: 'XDMF', name: this.items.name, parts: uniqueNames(parts), fields: joinFields(fields), numbers: [...this.numbers].map(([name, values]) => ({ name, values })), cautions: [...this.cautions], moments: listed })
+    const listed = moments.map((moment, m) =>
+      isTimed ? timeMoment(moment.time!) : moments.length > 1 ? { ...STEADY, label: `${m + 1}` } : STEADY,
+    )
+    const opened = new SourceCase({
+      format: 'XDMF',
+      name: this.items.name,
+      parts: uniqueNames(parts),
+      fields: joinFields(fields),
+      numbers: [...this.numbers].map(([name, values]) => ({ name, values })),
+      cautions: [...this.cautions],
+      moments: listed,
+    })
     return moments.length > 1 ? opened.compareMeshes() : opened
   }
 
@@ -70,7 +87,8 @@ class XdmfFile {
     if (!temporal) return [{ time: await this.timeOf(grids[0]), grids: await this.leaves(grids) }]
     const times = await this.listedTimes(temporal)
     const moments: Moment[] = []
-    for (const [m, grid] of childrenNamed(temporal, 'Grid').entries()) moments.push({ time: (await this.timeOf(grid)) ?? times[m], grids: await this.leaves([grid]) })
+    for (const [m, grid] of childrenNamed(temporal, 'Grid').entries())
+      moments.push({ time: (await this.timeOf(grid)) ?? times[m], grids: await this.leaves([grid]) })
     return moments
   }
 
@@ -82,7 +100,7 @@ class XdmfFile {
       if (kind === 'Uniform') found.push({ name: grid.attributes['Name'] || 'region', grid })
       else if (depth < 20) found.push(...(await this.leaves(childrenNamed(grid, 'Grid'), depth + 1)))
     }
-    // a single grid is the region, whatever it is called at each moment
+    // a single grid is the region, even if its name changes between moments
     return depth === 0 && found.length === 1 ? [{ ...found[0]!, name: 'region' }] : uniqueNames(found)
   }
 
@@ -129,13 +147,21 @@ class XdmfFile {
     }))
   }
 
-  /** The part that a grid of one kind of cells is, from what the file says of it alone: its arrays may be large. */
+  /** The part for a grid with one kind of cells, only from what the file states: its arrays may be large. */
   private async describe(name: string, grid: XmlElement): Promise<Omit<SourcePart, 'mesh'>[] | undefined> {
     const { topology, geometry } = await this.shapeOf(grid)
     const cells = await describeTopology(this.items, topology)
     if (!cells) return undefined
     const { type, nCells } = cells
-    return [{ name, dimension: sourceDimension(type), points: await countPoints(this.items, topology, geometry), cells: nCells, cellTypes: { [sourceTypeNames[type]!]: nCells } }]
+    return [
+      {
+        name,
+        dimension: sourceDimension(type),
+        points: await countPoints(this.items, topology, geometry),
+        cells: nCells,
+        cellTypes: { [sourceTypeNames[type]!]: nCells },
+      },
+    ]
   }
 
   private async shapeOf(grid: XmlElement): Promise<{ topology: XmlElement; geometry: XmlElement }> {
@@ -181,7 +207,8 @@ class XdmfFile {
         if (items.size > 1) continue
         const components = await this.components(attribute, item)
         const read = async (_: string, moment: number): Promise<FloatArray> => this.items.read(items.get(moment)!)
-        const window: SourceField['window'] = async (from, to, _, moment) => (await this.items.windowOf(items.get(moment)!, components))?.(components * from, components * to)
+        const window: SourceField['window'] = async (from, to, _, moment) =>
+          (await this.items.windowOf(items.get(moment)!, components))?.(components * from, components * to)
         found.set(`${fieldName} ${place}`, { name: fieldName, place: place as 'point' | 'cell', components, parts, items, read, window })
       }
     }

@@ -1,11 +1,19 @@
-/** Points and cells of an XDMF grid. Structured sizes and origins stand in the order z y x. */
+/** Points and cells of an XDMF grid. Structured sizes and origins are in the order z y x. */
 import type { FloatArray } from '../../mesh/MeshBlock'
 import { Growing } from '../../mesh/growing'
 import type { SourceMesh } from '../../mesh/normaliseCells'
 import { tableWindows } from '../cellTables'
 import type { CellTable } from '../cellTables'
 import type { FormatWindows } from '../Format'
-import { rectilinearPoints, structuredCellCount, structuredCells, structuredDimension, structuredTable, typeOfDimension, uniformPoints } from '../structured'
+import {
+  rectilinearPoints,
+  structuredCellCount,
+  structuredCells,
+  structuredDimension,
+  structuredTable,
+  typeOfDimension,
+  uniformPoints,
+} from '../structured'
 import type { Counts } from '../structured'
 import { childrenNamed } from '../xmlTree'
 import type { XmlElement } from '../xmlTree'
@@ -14,9 +22,28 @@ import { mixedCells, POLYHEDRON } from './mixedCells'
 
 /** The core's type and number of nodes by the names of both versions, without underscores, in lower case. */
 const topologies: Record<string, readonly [number, number]> = {
-  triangle: [5, 3], quadrilateral: [9, 4], tetrahedron: [10, 4], pyramid: [14, 5], wedge: [13, 6], hexahedron: [12, 8], edge3: [21, 3],
-  tri6: [22, 6], triangle6: [22, 6], quad8: [23, 8], quadrilateral8: [23, 8], quad9: [28, 9], quadrilateral9: [28, 9], tet10: [24, 10], tetrahedron10: [24, 10],
-  pyramid13: [27, 13], wedge15: [26, 15], wedge18: [32, 18], hex20: [25, 20], hexahedron20: [25, 20], hex27: [29, 27], hexahedron27: [29, 27],
+  triangle: [5, 3],
+  quadrilateral: [9, 4],
+  tetrahedron: [10, 4],
+  pyramid: [14, 5],
+  wedge: [13, 6],
+  hexahedron: [12, 8],
+  edge3: [21, 3],
+  tri6: [22, 6],
+  triangle6: [22, 6],
+  quad8: [23, 8],
+  quadrilateral8: [23, 8],
+  quad9: [28, 9],
+  quadrilateral9: [28, 9],
+  tet10: [24, 10],
+  tetrahedron10: [24, 10],
+  pyramid13: [27, 13],
+  wedge15: [26, 15],
+  wedge18: [32, 18],
+  hex20: [25, 20],
+  hexahedron20: [25, 20],
+  hex27: [29, 27],
+  hexahedron27: [29, 27],
 }
 
 function kindOf(topology: XmlElement): string {
@@ -33,7 +60,8 @@ function countsOf(items: DataItems, topology: XmlElement): Counts {
   const zyx = text.trim().split(/\s+/).map(Number)
   const counts = [...zyx].reverse()
   while (counts.length < 3) counts.push(1)
-  if (!counts.every((n) => Number.isInteger(n) && n > 0) || counts.length > 3 || counts[0]! * counts[1]! * counts[2]! > 2 ** 31) throw items.damaged(`has a grid of the unusable size “${text.slice(0, 40)}”`)
+  if (!counts.every((n) => Number.isInteger(n) && n > 0) || counts.length > 3 || counts[0]! * counts[1]! * counts[2]! > 2 ** 31)
+    throw items.damaged(`has a grid of the unusable size “${text.slice(0, 40)}”`)
   return counts as unknown as Counts
 }
 
@@ -59,7 +87,8 @@ export async function readGeometry(items: DataItems, topology: XmlElement, geome
       return rectilinearPoints(a, b ?? [0], c ?? [0])
     case 'ORIGIN_DXDYDZ':
     case 'ORIGIN_DXDY': {
-      const xyz = (list: FloatArray | undefined, rest: number): number[] => [...Array.from(list ?? []).reverse(), rest, rest, rest].slice(0, 3)
+      const xyz = (list: FloatArray | undefined, rest: number): number[] =>
+        [...Array.from(list ?? []).reverse(), rest, rest, rest].slice(0, 3)
       return uniformPoints(countsOf(items, topology), [0, 0, 0], xyz(a, 0), xyz(b, 1))
     }
     default:
@@ -83,7 +112,7 @@ export async function countPoints(items: DataItems, topology: XmlElement, geomet
   return kind === 'XYZ' ? values / 3 : kind === 'XY' ? values / 2 : values
 }
 
-/** Type and number of cells, where they can be told without reading them: not of mixed topologies. */
+/** Type and number of cells, if they are known without reading them: not of mixed topologies. */
 export async function describeTopology(items: DataItems, topology: XmlElement): Promise<{ type: number; nCells: number } | undefined> {
   const kind = kindOf(topology)
   if (STRUCTURED.test(kind)) {
@@ -101,8 +130,14 @@ export async function describeTopology(items: DataItems, topology: XmlElement): 
 export async function gridWindows(items: DataItems, topology: XmlElement, geometry: XmlElement): Promise<FormatWindows | undefined> {
   const [pointItem, cellItem] = [geometry, topology].map((element) => childrenNamed(element, 'DataItem')[0])
   const points = pointItem && geometryKind(geometry) === 'XYZ' ? await items.windowOf(pointItem, 3) : undefined
-  const table = STRUCTURED.test(kindOf(topology)) ? structuredTable(countsOf(items, topology)) : await storedTable(items, topology, cellItem)
-  return points && table && tableWindows(items.name, await countPoints(items, topology, geometry), (from, to) => points(3 * from, 3 * to), [table])
+  const table = STRUCTURED.test(kindOf(topology))
+    ? structuredTable(countsOf(items, topology))
+    : await storedTable(items, topology, cellItem)
+  return (
+    points &&
+    table &&
+    tableWindows(items.name, await countPoints(items, topology, geometry), (from, to) => points(3 * from, 3 * to), [table])
+  )
 }
 
 async function storedTable(items: DataItems, topology: XmlElement, item: XmlElement | undefined): Promise<CellTable | undefined> {
@@ -123,14 +158,16 @@ export async function readTopology(items: DataItems, topology: XmlElement): Prom
   const list = item && (await items.read(item))
   if (kind === 'mixed') return readMixed(items, list)
   const perElement = Number(topology.attributes['NodesPerElement'] ?? NaN)
-  const fixed = topologies[kind] ?? { polyvertex: [perElement > 1 ? 2 : 1, perElement || 1], polyline: [4, perElement], polygon: [7, perElement] }[kind]
+  const fixed =
+    topologies[kind] ?? { polyvertex: [perElement > 1 ? 2 : 1, perElement || 1], polyline: [4, perElement], polygon: [7, perElement] }[kind]
   if (!fixed || !(fixed[1]! > 0)) throw items.damaged(`has cells of the kind “${kind.slice(0, 30)}”, which is not read`)
   const [type, size] = fixed as [number, number]
   const stated = Number((topology.attributes['NumberOfElements'] ?? topology.attributes['Dimensions'] ?? '').split(/\s+/)[0])
   // points without a list are all points in their order
   const connectivity = list ? numbers(items, list) : Uint32Array.from({ length: (stated || 0) * size }, (_, i) => i)
   const nCells = connectivity.length / size
-  if (!Number.isInteger(nCells) || (stated && stated !== nCells)) throw items.damaged(`has ${connectivity.length} nodes for ${stated} cells of ${size}`)
+  if (!Number.isInteger(nCells) || (stated && stated !== nCells))
+    throw items.damaged(`has ${connectivity.length} nodes for ${stated} cells of ${size}`)
   return { types: new Uint8Array(nCells).fill(type), offsets: Uint32Array.from({ length: nCells + 1 }, (_, c) => c * size), connectivity }
 }
 
@@ -179,7 +216,12 @@ function readMixed(items: DataItems, list: FloatArray | undefined): Omit<SourceM
     offsets.push(nodes.length)
     starts.push(start)
   }
-  return { types: types.finish(), offsets: offsets.finish(), connectivity: nodes.finish(), ...(stream.length && { polyhedra: { starts: starts.finish(), stream: stream.finish() } }) }
+  return {
+    types: types.finish(),
+    offsets: offsets.finish(),
+    connectivity: nodes.finish(),
+    ...(stream.length && { polyhedra: { starts: starts.finish(), stream: stream.finish() } }),
+  }
 }
 
 /** Tells meshes apart by what their data items say, without reading heavy data: the same place holds the same mesh. */

@@ -72,7 +72,10 @@ function hexahedronVolume(corner: usize): f64 {
   const vx = component(corner, 1, 7, 0), vy = component(corner, 1, 7, 8), vz = component(corner, 1, 7, 16)
   const wx = component(corner, 2, 4, 0), wy = component(corner, 2, 4, 8), wz = component(corner, 2, 4, 16)
   const sx = component(corner, 3, 5, 0), sy = component(corner, 3, 5, 8), sz = component(corner, 3, 5, 16)
-  return triple(ux - vx - wx + sx, uy - vy - wy + sy, uz - vz - wz + sz, ux + vx - wx - sx, uy + vy - wy - sy, uz + vz - wz - sz, ux + vx + wx + sx, uy + vy + wy + sy, uz + vz + wz + sz)
+  return triple(
+    ux - vx - wx + sx, uy - vy - wy + sy, uz - vz - wz + sz, ux + vx - wx - sx, uy + vy - wy - sy, uz + vz - wz - sz,
+    ux + vx + wx + sx, uy + vy + wy + sy, uz + vz + wz + sz,
+  )
 }
 
 // @ts-ignore: decorator
@@ -107,7 +110,9 @@ function roughVolume(corner: usize, edges: StaticArray<i8>): f64 {
  * @param steps  the curve as an automaton of two levels, as in `mesh/curveOrder.ts`
  * @param keys   filled, u32 (nCells)
  */
-export function curvePlaces(offsets: usize, corners: usize, nCells: u32, x0: f64, y0: f64, z0: f64, scale: f64, steps: usize, keys: usize): void {
+export function curvePlaces(
+  offsets: usize, corners: usize, nCells: u32, x0: f64, y0: f64, z0: f64, scale: f64, steps: usize, keys: usize,
+): void {
   for (let c: u32 = 0; c < nCells; c++) {
     const start = load<u32>(offsets + (<usize>c << 2))
     const n = load<u32>(offsets + (<usize>c << 2), 4) - start

@@ -52,7 +52,10 @@ export function addFaces(types: usize, offsets: usize, nodes: usize, nCells: u32
     let face = table + (<usize>type << TYPE_SHIFT)
     const nFaces = <u32>load<u8>(face++)
     for (let f: u32 = 0; f < nFaces; f++, face += FACE_BYTES) {
-      addFace(node(face, start, 0), node(face, start, 1), node(face, start, 2), load<u8>(face) === 4 ? node(face, start, 3) : NO_NODE, own, f, neighbours)
+      addFace(
+        node(face, start, 0), node(face, start, 1), node(face, start, 2),
+        load<u8>(face) === 4 ? node(face, start, 3) : NO_NODE, own, f, neighbours,
+      )
     }
   }
 }

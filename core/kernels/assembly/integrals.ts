@@ -5,7 +5,10 @@ import { HEXAHEDRON, nodesOf, PYRAMID, TETRA, WEDGE } from './cells'
 const ENTRY: usize = 25
 /** Where the quads of each type stand in the table, and behind them the entries; as `packedSplits` lays them out. */
 const PYRAMID_QUADS: usize = 0, WEDGE_QUADS: usize = 4, HEXAHEDRON_QUADS: usize = 16
-const TETRA_ENTRIES: usize = 40, PYRAMID_ENTRIES: usize = TETRA_ENTRIES + 4 * ENTRY, WEDGE_ENTRIES: usize = PYRAMID_ENTRIES + 10 * ENTRY, HEXAHEDRON_ENTRIES: usize = WEDGE_ENTRIES + 48 * ENTRY
+const TETRA_ENTRIES: usize = 40
+const PYRAMID_ENTRIES: usize = TETRA_ENTRIES + 4 * ENTRY
+const WEDGE_ENTRIES: usize = PYRAMID_ENTRIES + 10 * ENTRY
+const HEXAHEDRON_ENTRIES: usize = WEDGE_ENTRIES + 48 * ENTRY
 
 /** Corners and point numbers of the cell at hand, and the share of its volume that each node carries. */
 const corners = memory.data(8 * 3 * 8)
@@ -26,7 +29,9 @@ function splitOf(type: u8, tables: usize): usize {
   let quad = tables + (type === HEXAHEDRON ? HEXAHEDRON_QUADS : type === WEDGE ? WEDGE_QUADS : PYRAMID_QUADS)
   let bits: u32 = 0
   for (let q: u32 = 0; q < nQuads; q++, quad += 4) {
-    bits |= u32(min(numberOf(load<u8>(quad, 1)), numberOf(load<u8>(quad, 3))) < min(numberOf(load<u8>(quad)), numberOf(load<u8>(quad, 2)))) << q
+    const odd = min(numberOf(load<u8>(quad, 1)), numberOf(load<u8>(quad, 3)))
+    const even = min(numberOf(load<u8>(quad)), numberOf(load<u8>(quad, 2)))
+    bits |= u32(odd < even) << q
   }
   const entries = type === HEXAHEDRON ? HEXAHEDRON_ENTRIES : type === WEDGE ? WEDGE_ENTRIES : PYRAMID_ENTRIES
   return tables + entries + <usize>((apex << nQuads) | bits) * ENTRY
@@ -89,7 +94,10 @@ function loadShares(type: u8, nodes: usize, points: usize, numbers: usize, table
  * @param volumes  filled, f64 (nCells)
  * @param each     filled with the share of its cell's volume that each node carries, f64 (nodes); 0 where that is not wanted
  */
-export function cellVolumes(points: usize, types: usize, offsets: usize, nodes: usize, numbers: usize, tables: usize, nCells: u32, volumes: usize, each: usize): void {
+export function cellVolumes(
+  points: usize, types: usize, offsets: usize, nodes: usize, numbers: usize, tables: usize, nCells: u32,
+  volumes: usize, each: usize,
+): void {
   for (let c: u32 = 0; c < nCells; c++, offsets += 4, volumes += 8) {
     const type = load<u8>(types + c)
     const start = <usize>load<u32>(offsets)
@@ -129,7 +137,10 @@ function addShare(part: usize, value: usize, share: f64, components: u32): f64 {
  * @param out     f64: smallest and largest magnitude, cells left out, then sums of total and lost: measure, measure left out, one for each
  *                component; then room for one number a component. All 0 but the extremes
  */
-export function integrateLinear(points: usize, types: usize, offsets: usize, nodes: usize, numbers: usize, tables: usize, nCells: u32, values: usize, components: u32, isPoint: bool, first: u32, out: usize): void {
+export function integrateLinear(
+  points: usize, types: usize, offsets: usize, nodes: usize, numbers: usize, tables: usize, nCells: u32, values: usize,
+  components: u32, isPoint: bool, first: u32, out: usize,
+): void {
   const measure = out + 24, skipped = out + 40, sums = out + 56, part = sums + 16 * <usize>components
   const size = <usize>components << 3
   let lowest = load<f64>(out), highest = load<f64>(out, 8), left = load<f64>(out, 16)

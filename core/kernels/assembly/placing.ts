@@ -13,7 +13,10 @@ const MOST_NODES: usize = 8
  */
 // @ts-ignore: decorator
 @inline
-function place<T>(pages: usize, touched: usize, nPoints: u32, types: usize, offsets: usize, nodes: usize, nCells: u32, corner: usize, steps: usize, keys: usize, turned: usize): u32 {
+function place<T>(
+  pages: usize, touched: usize, nPoints: u32, types: usize, offsets: usize, nodes: usize, nCells: u32, corner: usize,
+  steps: usize, keys: usize, turned: usize,
+): u32 {
   const before = mark()
   const corners = alloc(24 * MOST_NODES)
   const x0 = load<f64>(corner), y0 = load<f64>(corner, 8), z0 = load<f64>(corner, 16), scale = load<f64>(corner, 24)
@@ -33,10 +36,16 @@ function place<T>(pages: usize, touched: usize, nPoints: u32, types: usize, offs
   return c
 }
 
-export function placeSingle(pages: usize, touched: usize, nPoints: u32, types: usize, offsets: usize, nodes: usize, nCells: u32, corner: usize, steps: usize, keys: usize, turned: usize): u32 {
+export function placeSingle(
+  pages: usize, touched: usize, nPoints: u32, types: usize, offsets: usize, nodes: usize, nCells: u32, corner: usize,
+  steps: usize, keys: usize, turned: usize,
+): u32 {
   return place<f32>(pages, touched, nPoints, types, offsets, nodes, nCells, corner, steps, keys, turned)
 }
 
-export function placeDouble(pages: usize, touched: usize, nPoints: u32, types: usize, offsets: usize, nodes: usize, nCells: u32, corner: usize, steps: usize, keys: usize, turned: usize): u32 {
+export function placeDouble(
+  pages: usize, touched: usize, nPoints: u32, types: usize, offsets: usize, nodes: usize, nCells: u32, corner: usize,
+  steps: usize, keys: usize, turned: usize,
+): u32 {
   return place<f64>(pages, touched, nPoints, types, offsets, nodes, nCells, corner, steps, keys, turned)
 }

@@ -20,7 +20,10 @@ declare function flush(bin: u32): void
  * @param bins     of each: words used, cells; the host empties one that is full
  * @param buffers  of each bin, `room` words; a record must fit in
  */
-export function dealCells(types: usize, offsets: usize, nodes: usize, numbers: usize, first: u32, keys: usize, nCells: u32, shift: u32, mask: u32, bins: usize, buffers: usize, room: u32): void {
+export function dealCells(
+  types: usize, offsets: usize, nodes: usize, numbers: usize, first: u32, keys: usize, nCells: u32, shift: u32,
+  mask: u32, bins: usize, buffers: usize, room: u32,
+): void {
   for (let c: u32 = 0; c < nCells; c++) {
     const at4 = <usize>c << 2
     const start = load<u32>(offsets + at4)

@@ -1,6 +1,6 @@
 /** Brings a file, or several as one series, in as a case. */
 import { Type } from '@sinclair/typebox'
-import { sourceOf } from '../../work/sources'
+import { sourceOf } from '../../cases/sources'
 
 const Body = Type.Object(
   {

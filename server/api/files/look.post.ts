@@ -1,7 +1,7 @@
-/** What is in files that may be brought in, without bringing them in. */
+/** The catalogue of files, without bringing them in. */
 import { Type } from '@sinclair/typebox'
-import { lookInside } from '../../work/lookInside'
-import { sourceOf } from '../../work/sources'
+import { lookInside } from '../../cases/lookInside'
+import { sourceOf } from '../../cases/sources'
 
 const Body = Type.Object(
   {

@@ -4,7 +4,18 @@ export default route(async (event, { studies, cases, imports }) => {
   const attached = []
   for (const { case: id } of Object.values(document.cases)) {
     const row = await cases.get(id).catch(() => null)
-    attached.push(row ? { id, name: row.name, state: row.state, failure: row.failure, catalogue: row.catalogue, progress: imports.get(id)?.progress ?? null } : { id, name: '', state: 'gone', failure: null, catalogue: null, progress: null })
+    const progress = imports.get(id)?.progress ?? null
+    if (row)
+      attached.push({
+        id,
+        name: row.name,
+        state: row.state,
+        failure: row.failure,
+        catalogue: row.catalogue,
+        progress,
+        version: row.version,
+      })
+    else attached.push({ id, name: '', state: 'gone', failure: null, catalogue: null, progress: null, version: 0 })
   }
   return { document, revision, cases: attached }
 })

@@ -3,7 +3,10 @@ import { Type } from '@sinclair/typebox'
 import { addFirstSteps, attachCase, newStudy } from '../../../core/study/defaults'
 
 const Body = Type.Object(
-  { name: Type.String({ minLength: 1, maxLength: 200 }), cases: Type.Array(Type.String({ format: 'uuid' }), { minItems: 1, maxItems: 100 }) },
+  {
+    name: Type.String({ minLength: 1, maxLength: 200 }),
+    cases: Type.Array(Type.String({ format: 'uuid' }), { minItems: 1, maxItems: 100 }),
+  },
   { additionalProperties: false },
 )
 

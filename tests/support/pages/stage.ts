@@ -24,11 +24,26 @@ function plane({ z, colour, opacity, values, look }: PlaneSpec, i: number): Stag
     id: `plane ${i}`,
     order: i,
     geometry: {
-      key: `plane ${z} ${i}`, kind: 'surface', origin: [0, 0, 0],
-      points: Float32Array.of(-1, -1, z, 1, -1, z, 1, 1, z, -1, 1, z), elements: Uint32Array.of(0, 1, 2, 0, 2, 3),
+      key: `plane ${z} ${i}`,
+      kind: 'surface',
+      origin: [0, 0, 0],
+      points: Float32Array.of(-1, -1, z, 1, -1, z, 1, 1, z, -1, 1, z),
+      elements: Uint32Array.of(0, 1, 2, 0, 2, 3),
     },
     values: values ? { key: String(values), values: Float32Array.from(values), reference: 0, place: 'point' } : null,
-    look: { table: null, min: 0, max: 1, bands: 0, plain: colour, opacity, isLit: false, isSmooth: false, edges: 'none', width: 1, ...look },
+    look: {
+      table: null,
+      min: 0,
+      max: 1,
+      bands: 0,
+      plain: colour,
+      opacity,
+      isLit: false,
+      isSmooth: false,
+      edges: 'none',
+      width: 1,
+      ...look,
+    },
   }
 }
 
@@ -56,7 +71,24 @@ const bench = {
     stage.setObjects([
       plane({ z: 0, colour: [0.9, 0.2, 0.1], opacity: 0.5 }, 0),
       plane({ z: 0.4, colour: [0.1, 0.4, 0.9], opacity: 0.6, look: { edges: 'outline' } }, 1),
-      { id: 'line', order: 2, geometry: { key: 'line', kind: 'lines', origin: [0, 0, 0], points, elements }, values: null, look: { table: null, min: 0, max: 1, bands: 0, plain: [0, 0, 0], opacity: 1, isLit: false, isSmooth: false, edges: 'none', width: 3 } },
+      {
+        id: 'line',
+        order: 2,
+        geometry: { key: 'line', kind: 'lines', origin: [0, 0, 0], points, elements },
+        values: null,
+        look: {
+          table: null,
+          min: 0,
+          max: 1,
+          bands: 0,
+          plain: [0, 0, 0],
+          opacity: 1,
+          isLit: false,
+          isSmooth: false,
+          edges: 'none',
+          width: 3,
+        },
+      },
     ])
     stage.home()
   },

@@ -19,7 +19,14 @@ export interface FoamVariant {
   hasFluxes?: boolean
 }
 
-const localFaces = [[0, 4, 7, 3], [1, 2, 6, 5], [0, 1, 5, 4], [3, 7, 6, 2], [0, 3, 2, 1], [4, 5, 6, 7]]
+const localFaces = [
+  [0, 4, 7, 3],
+  [1, 2, 6, 5],
+  [0, 1, 5, 4],
+  [3, 7, 6, 2],
+  [0, 3, 2, 1],
+  [4, 5, 6, 7],
+]
 
 /** Files of a case by name. */
 export function foamCase(model: Model, variant: FoamVariant = {}): Record<string, Uint8Array> {
@@ -40,7 +47,10 @@ class Writer {
 
   file(path: string, className: string, body: (Buffer | string)[], note = ''): void {
     const { isBinary, label = 32, scalar = 64, isZipped } = this.variant
-    const header = `/* made for a test */\nFoamFile\n{\n    version 2.0;\n    format ${isBinary ? 'binary' : 'ascii'};\n    class ${className};\n    arch "LSB;label=${label};scalar=${scalar}";\n${note && `    note "${note}";\n`}    object ${path.split('/').pop()};\n}\n// * * * //\n\n`
+    const header =
+      `/* made for a test */\nFoamFile\n{\n    version 2.0;\n    format ${isBinary ? 'binary' : 'ascii'};\n` +
+      `    class ${className};\n    arch "LSB;label=${label};scalar=${scalar}";\n` +
+      `${note && `    note "${note}";\n`}    object ${path.split('/').pop()};\n}\n// * * * //\n\n`
     const bytes = Buffer.concat([header, ...body].map((part) => Buffer.from(part as string)))
     this.files[isZipped ? `${path}.gz` : path] = isZipped ? gzipSync(bytes) : bytes
   }
@@ -68,7 +78,8 @@ class Writer {
   }
 
   faces(path: string, faces: readonly (readonly number[])[]): void {
-    if (!this.variant.isBinary) return this.file(path, 'faceList', [`${faces.length}\n(\n${faces.map((f) => `${f.length}(${f.join(' ')})`).join('\n')}\n)\n`])
+    if (!this.variant.isBinary)
+      return this.file(path, 'faceList', [`${faces.length}\n(\n${faces.map((f) => `${f.length}(${f.join(' ')})`).join('\n')}\n)\n`])
     let end = 0
     const offsets = [0, ...faces.map((f) => (end += f.length))]
     this.file(path, 'faceCompactList', [...this.labels(offsets), ...this.labels(faces.flat())])
@@ -93,16 +104,29 @@ function writePiece(model: Model, own: number[], k: number, folder: string, vari
   const all = [...inner, ...outer.flat()]
   const mesh = `${folder}constant/polyMesh/`
   writer.file(`${mesh}points`, 'vectorField', writer.tuples(used.map((p) => model.points[p]!)))
-  writer.faces(`${mesh}faces`, all.map((f) => f.nodes.map((p) => local.get(p)!)))
-  writer.file(`${mesh}owner`, 'labelList', writer.labels(all.map((f) => f.owner)), `nPoints:${used.length}  nCells:${own.length}  nFaces:${all.length}  nInternalFaces:${inner.length}`)
+  writer.faces(
+    `${mesh}faces`,
+    all.map((f) => f.nodes.map((p) => local.get(p)!)),
+  )
+  writer.file(
+    `${mesh}owner`,
+    'labelList',
+    writer.labels(all.map((f) => f.owner)),
+    `nPoints:${used.length}  nCells:${own.length}  nFaces:${all.length}  nInternalFaces:${inner.length}`,
+  )
   writer.file(`${mesh}neighbour`, 'labelList', writer.labels((variant.hasAllNeighbours ? all : inner).map((f) => f.neighbour)))
   let start = inner.length
   const entries = names.map((name, i) => {
-    const text = `    ${name}\n    {\n        type ${name.startsWith('proc') ? `processor;\n        myProcNo ${k};\n        neighbProcNo ${1 - k}` : 'patch'};\n        inGroups List<word> 1(all);\n        nFaces ${outer[i]!.length};\n        startFace ${start};\n    }\n`
+    const text =
+      `    ${name}\n    {\n        type ` +
+      `${name.startsWith('proc') ? `processor;\n        myProcNo ${k};\n        neighbProcNo ${1 - k}` : 'patch'};\n` +
+      `        inGroups List<word> 1(all);\n        nFaces ${outer[i]!.length};\n        startFace ${start};\n    }\n`
     start += outer[i]!.length
     return text
   })
-  files[`${mesh}boundary`] = Buffer.from(`FoamFile\n{\n    format ascii;\n    class polyBoundaryMesh;\n}\n${names.length}\n(\n${entries.join('')})\n`)
+  files[`${mesh}boundary`] = Buffer.from(
+    `FoamFile\n{\n    format ascii;\n    class polyBoundaryMesh;\n}\n${names.length}\n(\n${entries.join('')})\n`,
+  )
   for (const time of variant.times ?? ['0.5']) {
     writeFields(model, own, outer, names, `${folder}${time}/`, writer)
     if (variant.hasFluxes) writeFluxes(model, inner, outer, names, `${folder}${time}/phi`, writer)
@@ -119,18 +143,44 @@ function areaOf(model: Model, nodes: readonly number[]): Position {
 
 /** The velocity is linear: that in the middle of a face is its mean. */
 function writeFluxes(model: Model, inner: Face[], outer: Face[][], names: string[], path: string, writer: Writer): void {
-  const flux = ({ nodes }: Face): [number] => [velocityAt(centreOf(model, nodes)).reduce((sum, x, d) => sum + x * areaOf(model, nodes)[d]!, 0)]
-  const patches = names.flatMap((name, i) => [`    ${name}\n    {\n        type calculated;\n        value nonuniform List<scalar> `, ...writer.tuples(outer[i]!.map(flux)), ';\n    }\n'])
-  writer.file(path, 'surfaceScalarField', ['dimensions [0 3 -1 0 0 0 0];\n\ninternalField nonuniform List<scalar> ', ...writer.tuples(inner.map(flux)), ';\n\nboundaryField\n{\n', ...patches, '}\n'])
+  const flux = ({ nodes }: Face): [number] => [
+    velocityAt(centreOf(model, nodes)).reduce((sum, x, d) => sum + x * areaOf(model, nodes)[d]!, 0),
+  ]
+  const patches = names.flatMap((name, i) => [
+    `    ${name}\n    {\n        type calculated;\n        value nonuniform List<scalar> `,
+    ...writer.tuples(outer[i]!.map(flux)),
+    ';\n    }\n',
+  ])
+  writer.file(path, 'surfaceScalarField', [
+    'dimensions [0 3 -1 0 0 0 0];\n\ninternalField nonuniform List<scalar> ',
+    ...writer.tuples(inner.map(flux)),
+    ';\n\nboundaryField\n{\n',
+    ...patches,
+    '}\n',
+  ])
 }
 
 function writeZones(model: Model, faces: Face[], path: string, writer: Writer): void {
-  const zones = [['Middle', 0, 1], ['Back', 0, -1], ['Level', 2, 1]] as const
+  const zones = [
+    ['Middle', 0, 1],
+    ['Back', 0, -1],
+    ['Level', 2, 1],
+  ] as const
   const body = zones.flatMap(([name, axis, side]) => {
     const middle = Math.max(...model.points.map((p) => p[axis])) / 2
-    const own = faces.map((_, f) => f).filter((f) => Math.abs(centreOf(model, faces[f]!.nodes)[axis] - middle) < 1e-9 && Math.abs(areaOf(model, faces[f]!.nodes)[axis]) > 1e-9)
+    const own = faces
+      .map((_, f) => f)
+      .filter(
+        (f) => Math.abs(centreOf(model, faces[f]!.nodes)[axis] - middle) < 1e-9 && Math.abs(areaOf(model, faces[f]!.nodes)[axis]) > 1e-9,
+      )
     const flips = own.map((f) => Number(side * areaOf(model, faces[f]!.nodes)[axis] < 0))
-    return [`${name}\n{\n    type faceZone;\n    faceLabels List<label> `, ...writer.labels(own), ';\n    flipMap List<bool> ', ...writer.flags(flips), ';\n}\n']
+    return [
+      `${name}\n{\n    type faceZone;\n    faceLabels List<label> `,
+      ...writer.labels(own),
+      ';\n    flipMap List<bool> ',
+      ...writer.flags(flips),
+      ';\n}\n',
+    ]
   })
   writer.file(path, 'regIOobject', [`${zones.length}\n(\n`, ...body, ')\n'])
 }
@@ -143,9 +193,19 @@ function writeFields(model: Model, own: number[], outer: Face[][], names: string
   const centre = (nodes: readonly number[]): Position => centreOf(model, nodes)
   const middles = own.map((c) => centre(model.cells[c]!))
   const patchList = (value: (middle: Position) => readonly number[], type: string): (Buffer | string)[] =>
-    names.flatMap((name, i) => [`    ${name}\n    {\n        type calculated;\n        value nonuniform List<${type}> `, ...writer.tuples(outer[i]!.map((f) => value(centre(f.nodes)))), ';\n    }\n'])
+    names.flatMap((name, i) => [
+      `    ${name}\n    {\n        type calculated;\n        value nonuniform List<${type}> `,
+      ...writer.tuples(outer[i]!.map((f) => value(centre(f.nodes)))),
+      ';\n    }\n',
+    ])
   const field = (name: string, kind: string, type: string, dimensions: string, value: (middle: Position) => readonly number[]): void =>
-    writer.file(folder + name, `vol${kind}Field`, [`dimensions [${dimensions}];\n\ninternalField nonuniform List<${type}> `, ...writer.tuples(middles.map(value)), ';\n\nboundaryField\n{\n', ...patchList(value, type), '}\n'])
+    writer.file(folder + name, `vol${kind}Field`, [
+      `dimensions [${dimensions}];\n\ninternalField nonuniform List<${type}> `,
+      ...writer.tuples(middles.map(value)),
+      ';\n\nboundaryField\n{\n',
+      ...patchList(value, type),
+      '}\n',
+    ])
   field('T', 'Scalar', 'scalar', '0 0 0 1 0 0 0', (m) => [temperatureAt(m)])
   field('U', 'Vector', 'vector', '0 1 -1 0 0 0 0', (m) => velocityAt(m))
   field('R', 'SymmTensor', 'symmTensor', '0 2 -2 0 0', ([x, y, z]) => [x, x + y, x + z, y, y + z, z])

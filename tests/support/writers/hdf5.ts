@@ -37,26 +37,54 @@ export async function xdmfCase(model: Model, folder: string, { heavy, topology =
     const wide = new Float64Array(2 * n * m)
     for (let i = 0; i < n * m; i++) wide[2 * i] = data[i]!
     stored.set(name, { data: wide, shape: [n, 2 * m] })
-    return `<DataItem ItemType="HyperSlab" Dimensions="${n} ${m}"><DataItem Dimensions="3 2" Format="XML">0 0 1 2 ${n} ${m}</DataItem><DataItem Dimensions="${n} ${2 * m}" ${kind} Format="HDF">box.h5:/${name}</DataItem></DataItem>`
+    return (
+      `<DataItem ItemType="HyperSlab" Dimensions="${n} ${m}"><DataItem Dimensions="3 2" Format="XML">0 0 1 2 ${n} ${m}` +
+      `</DataItem><DataItem Dimensions="${n} ${2 * m}" ${kind} Format="HDF">box.h5:/${name}</DataItem></DataItem>`
+    )
   }
   const { points, cells } = model
-  const zyx = [...COUNTS].reverse().map((n) => n + 1).join(' ')
+  const zyx = [...COUNTS]
+    .reverse()
+    .map((n) => n + 1)
+    .join(' ')
   const axis = (d: number): Float64Array => Float64Array.from({ length: COUNTS[d]! + 1 }, (_, i) => (SIZE[d]! * i) / COUNTS[d]!)
   const xyz = `<Geometry GeometryType="XYZ">${item('points', f64(points.flat()), [points.length, 3])}</Geometry>`
   const meshes: Record<string, string> = {
-    Hexahedron: `<Topology TopologyType="Hexahedron" NumberOfElements="${cells.length}">${item('cells', i32(cells.flat()), [cells.length, 8])}</Topology>${xyz}`,
-    Mixed: `<Topology TopologyType="Mixed" NumberOfElements="${cells.length}">${item('mixed', i32(cells.flatMap((cell) => [9, ...cell])), [9 * cells.length])}</Topology>${xyz}`,
+    Hexahedron:
+      `<Topology TopologyType="Hexahedron" ` +
+      `NumberOfElements="${cells.length}">${item('cells', i32(cells.flat()), [cells.length, 8])}</Topology>${xyz}`,
+    Mixed:
+      `<Topology TopologyType="Mixed" ` +
+      `NumberOfElements="${cells.length}">${item('mixed', i32(cells.flatMap((cell) => [9, ...cell])), [9 * cells.length])}` +
+      `</Topology>${xyz}`,
     '3DSMesh': `<Topology TopologyType="3DSMesh" Dimensions="${zyx}"/>${xyz}`,
-    '3DRectMesh': `<Topology TopologyType="3DRectMesh" Dimensions="${zyx}"/><Geometry GeometryType="VXVYVZ">${[0, 1, 2].map((d) => item(`axis${d}`, axis(d), [COUNTS[d]! + 1])).join('')}</Geometry>`,
-    '3DCoRectMesh': `<Topology TopologyType="3DCoRectMesh" Dimensions="${zyx}"/><Geometry GeometryType="ORIGIN_DXDYDZ">${item('origin', f64([0, 0, 0]), [3])}${item('spacing', f64([2, 1, 0].map((d) => SIZE[d]! / COUNTS[d]!)), [3])}</Geometry>`,
+    '3DRectMesh':
+      `<Topology TopologyType="3DRectMesh" Dimensions="${zyx}"/>` +
+      `<Geometry GeometryType="VXVYVZ">${[0, 1, 2].map((d) => item(`axis${d}`, axis(d), [COUNTS[d]! + 1])).join('')}</Geometry>`,
+    '3DCoRectMesh':
+      `<Topology TopologyType="3DCoRectMesh" Dimensions="${zyx}"/>` +
+      `<Geometry GeometryType="ORIGIN_DXDYDZ">${item('origin', f64([0, 0, 0]), [3])}` +
+      `${item('spacing', f64([2, 1, 0].map((d) => SIZE[d]! / COUNTS[d]!)), [3])}</Geometry>`,
   }
-  const attribute = (name: string, kind: string, center: string, data: string): string => `<Attribute Name="${name}" AttributeType="${kind}" Center="${center}">${data}</Attribute>`
-  const grid = (t: number | undefined): string => `<Grid Name="box${t ?? ''}" GridType="Uniform">${t === undefined ? '' : `<Time Value="${t}"/>`}${meshes[topology]}${
-    attribute('T', 'Scalar', 'Node', item(`T${t ?? ''}`, f64(model.temperature.map((x) => x + (t ?? 0))), [points.length]))}${
-    attribute('U', 'Vector', 'Node', item(`U${t ?? ''}`, f64(model.velocity.flat()), [points.length, 3]))}${
-    attribute('p', 'Scalar', 'Cell', item(`p${t ?? ''}`, f64(model.pressure), [cells.length]))}</Grid>`
-  const body = times ? `<Grid Name="all" GridType="Collection" CollectionType="Temporal">${times.map(grid).join('')}</Grid>` : grid(undefined)
-  if (stored.size) await writeHdf5(`${folder}/box.h5`, (file) => stored.forEach(({ data, shape }, name) => file.create_dataset({ name, data, shape })))
+  const attribute = (name: string, kind: string, center: string, data: string): string =>
+    `<Attribute Name="${name}" AttributeType="${kind}" Center="${center}">${data}</Attribute>`
+  const grid = (t: number | undefined): string =>
+    `<Grid Name="box${t ?? ''}" GridType="Uniform">${t === undefined ? '' : `<Time Value="${t}"/>`}${meshes[topology]}${attribute(
+      'T',
+      'Scalar',
+      'Node',
+      item(`T${t ?? ''}`, f64(model.temperature.map((x) => x + (t ?? 0))), [points.length]),
+    )}${attribute('U', 'Vector', 'Node', item(`U${t ?? ''}`, f64(model.velocity.flat()), [points.length, 3]))}${attribute(
+      'p',
+      'Scalar',
+      'Cell',
+      item(`p${t ?? ''}`, f64(model.pressure), [cells.length]),
+    )}</Grid>`
+  const body = times
+    ? `<Grid Name="all" GridType="Collection" CollectionType="Temporal">${times.map(grid).join('')}</Grid>`
+    : grid(undefined)
+  if (stored.size)
+    await writeHdf5(`${folder}/box.h5`, (file) => stored.forEach(({ data, shape }, name) => file.create_dataset({ name, data, shape })))
   return `<?xml version="1.0"?>\n<!DOCTYPE Xdmf SYSTEM "Xdmf.dtd" []>\n<Xdmf Version="3.0"><Domain>${body}</Domain></Xdmf>`
 }
 
@@ -79,7 +107,13 @@ export function cgnsFile(model: Model, variant: CgnsVariant, times?: number[]): 
     const base = node(file, 'Base', 'CGNSBase_t', i32([3, 3]))
     const counts = COUNTS.map((n) => n + 1)
     const isStructured = variant === 'structured'
-    const zone = node(base, 'Tank', 'Zone_t', i32(isStructured ? [...counts, ...COUNTS, 0, 0, 0] : [model.points.length, model.cells.length, 0]), isStructured ? [3, 3] : [3, 1])
+    const zone = node(
+      base,
+      'Tank',
+      'Zone_t',
+      i32(isStructured ? [...counts, ...COUNTS, 0, 0, 0] : [model.points.length, model.cells.length, 0]),
+      isStructured ? [3, 3] : [3, 1],
+    )
     node(zone, 'ZoneType', 'ZoneType_t', codes(isStructured ? 'Structured' : 'Unstructured'))
     const grid = node(zone, 'GridCoordinates', 'GridCoordinates_t')
     ;['X', 'Y', 'Z'].forEach((axis, d) => node(grid, `Coordinate${axis}`, 'DataArray_t', f64(model.points.map((p) => p[d]!))))
@@ -96,7 +130,12 @@ export function cgnsFile(model: Model, variant: CgnsVariant, times?: number[]): 
       node(cells, 'GridLocation', 'GridLocation_t', codes('CellCenter'))
       const pressure = node(cells, 'Pressure', 'DataArray_t', f64(model.pressure))
       node(pressure, 'DimensionalExponents', 'DimensionalExponents_t', f64([1, -1, -2, 0, 0]))
-      node(pressure, 'DimensionalUnits', 'DimensionalUnits_t', Int8Array.from(['Kilogram', 'Meter', 'Second', 'Kelvin', 'Radian'].flatMap((u) => [...codes(u, 32)])))
+      node(
+        pressure,
+        'DimensionalUnits',
+        'DimensionalUnits_t',
+        Int8Array.from(['Kilogram', 'Meter', 'Second', 'Kelvin', 'Radian'].flatMap((u) => [...codes(u, 32)])),
+      )
     })
     if (!times) return
     node(node(base, 'Iterations', 'BaseIterativeData_t', i32([times.length])), 'TimeValues', 'DataArray_t', f64(times))
@@ -122,7 +161,10 @@ function elements(zone: Group, conditions: Group, model: Model, variant: CgnsVar
     section('Cells', 23, faces.length + 1, cells.length, ofCell.flat(), ofCell.map((_, c) => 6 * c).concat(6 * cells.length))
     patches.forEach((patch, i) => (listed[i] = patch.faces.map(numberOf)))
   } else if (variant === 'mixed') {
-    section('All', 20, 1, next - 1, [...cells.flatMap((cell) => [17, ...one(cell)]), ...patches.flatMap((patch) => patch.faces.flatMap((face) => [7, ...one(face)]))])
+    section('All', 20, 1, next - 1, [
+      ...cells.flatMap((cell) => [17, ...one(cell)]),
+      ...patches.flatMap((patch) => patch.faces.flatMap((face) => [7, ...one(face)])),
+    ])
   } else {
     section('Hexahedra', 17, 1, cells.length, cells.flatMap(one))
     patches.forEach((patch, i) => section(`${patch.name} quads`, 7, listed[i]![0]!, patch.faces.length, patch.faces.flatMap(one)))
@@ -139,14 +181,23 @@ export function facesOf({ cells }: Model): { faces: number[][]; ofCell: number[]
   const key = (face: readonly number[]): string => [...face].sort((a, b) => a - b).join()
   const found = new Map<string, number>()
   const faces: number[][] = []
-  const ofCell = cells.map((c) => [[0, 3, 2, 1], [4, 5, 6, 7], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7]].map((local) => {
-    const face = local.map((i) => c[i]!)
-    const known = found.get(key(face))
-    if (known) return -known
-    faces.push(face)
-    found.set(key(face), faces.length)
-    return faces.length
-  }))
+  const ofCell = cells.map((c) =>
+    [
+      [0, 3, 2, 1],
+      [4, 5, 6, 7],
+      [0, 1, 5, 4],
+      [1, 2, 6, 5],
+      [2, 3, 7, 6],
+      [3, 0, 4, 7],
+    ].map((local) => {
+      const face = local.map((i) => c[i]!)
+      const known = found.get(key(face))
+      if (known) return -known
+      faces.push(face)
+      found.set(key(face), faces.length)
+      return faces.length
+    }),
+  )
   return { faces, ofCell, numberOf: (face) => found.get(key(face))! }
 }
 
@@ -171,7 +222,14 @@ export function sideSet({ cells }: Model, faces: readonly (readonly number[])[])
   for (const face of faces) {
     const cell = cells.findIndex((c) => face.every((p) => c.includes(p)))
     elements.push(cell + 1)
-    sides.push(exodusSide[face.map((p) => cells[cell]!.indexOf(p)).sort((a, b) => a - b).join()]!)
+    sides.push(
+      exodusSide[
+        face
+          .map((p) => cells[cell]!.indexOf(p))
+          .sort((a, b) => a - b)
+          .join()
+      ]!,
+    )
   }
   return { elements, sides }
 }
@@ -179,13 +237,17 @@ export function sideSet({ cells }: Model, faces: readonly (readonly number[])[])
 export function exodusHdf5(model: Model, times: readonly number[]): (file: Group) => void {
   return (file) => {
     const { points, cells, patches } = model
-    const rows = (name: string, texts: string[]): void => void file.create_dataset({ name, data: texts, shape: [texts.length], dtype: 'S33' })
+    const rows = (name: string, texts: string[]): void =>
+      void file.create_dataset({ name, data: texts, shape: [texts.length], dtype: 'S33' })
     ;['x', 'y', 'z'].forEach((axis, d) => file.create_dataset({ name: `coord${axis}`, data: f64(points.map((p) => p[d]!)) }))
     rows('eb_names', ['Water'])
     file.create_dataset({ name: 'eb_prop1', data: i32([10]) })
     file.create_dataset({ name: 'connect1', data: i32(cells.flat().map((p) => p + 1)), shape: [cells.length, 8] })
     ;(file.get('connect1') as Group).create_attribute('elem_type', 'HEX8')
-    rows('ss_names', patches.map((patch) => patch.name))
+    rows(
+      'ss_names',
+      patches.map((patch) => patch.name),
+    )
     file.create_dataset({ name: 'ss_prop1', data: i32(patches.map((_, i) => i + 1)) })
     patches.forEach((patch, i) => {
       const { elements, sides } = sideSet(model, patch.faces)
@@ -195,7 +257,13 @@ export function exodusHdf5(model: Model, times: readonly number[]): (file: Group
     file.create_dataset({ name: 'time_whole', data: f64(times) })
     rows('name_nod_var', ['temp', 'vel_x', 'vel_y', 'vel_z'])
     const columns = [model.temperature, ...[0, 1, 2].map((d) => model.velocity.map((v) => v[d]!))]
-    columns.forEach((column, i) => file.create_dataset({ name: `vals_nod_var${i + 1}`, data: f64(times.flatMap((t) => column.map((x) => (i === 0 ? x + t : x)))), shape: [times.length, points.length] }))
+    columns.forEach((column, i) =>
+      file.create_dataset({
+        name: `vals_nod_var${i + 1}`,
+        data: f64(times.flatMap((t) => column.map((x) => (i === 0 ? x + t : x)))),
+        shape: [times.length, points.length],
+      }),
+    )
     rows('name_elem_var', ['press'])
     file.create_dataset({ name: 'vals_elem_var1eb1', data: f64(times.flatMap(() => model.pressure)), shape: [times.length, cells.length] })
   }
@@ -219,8 +287,16 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
     }
     // the format winds its hexahedra the other way round
     const turned = cells.map((c) => [c[0]!, c[3]!, c[2]!, c[1]!, c[4]!, c[7]!, c[6]!, c[5]!])
-    block('HE8', turned, cells.map(() => 0))
-    block('QU4', patches.flatMap((patch) => patch.faces), patches.flatMap((patch, i) => patch.faces.map(() => -(i + 1))))
+    block(
+      'HE8',
+      turned,
+      cells.map(() => 0),
+    )
+    block(
+      'QU4',
+      patches.flatMap((patch) => patch.faces),
+      patches.flatMap((patch, i) => patch.faces.map(() => -(i + 1))),
+    )
     const families = file.create_group('FAS').create_group('Box').create_group('ELEME')
     patches.forEach((patch, i) => {
       const family = families.create_group(`FAM_${-(i + 1)}_${patch.name}`)
@@ -228,7 +304,14 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
       family.create_group('GRO').create_dataset({ name: 'NOM', data: codes(patch.name, 80), shape: [1, 80] })
     })
     const fields = file.create_group('CHA')
-    const field = (name: string, components: number, unit: string, entity: string, values: (t: number) => readonly (readonly number[])[], rule?: string): void => {
+    const field = (
+      name: string,
+      components: number,
+      unit: string,
+      entity: string,
+      values: (t: number) => readonly (readonly number[])[],
+      rule?: string,
+    ): void => {
       const group = fields.create_group(name)
       group.create_attribute('MAI', 'Box')
       group.create_attribute('NCO', i32([components]))
@@ -246,11 +329,27 @@ export function medFile(model: Model, times: readonly number[]): (file: Group) =
     field('p', 1, 'Pa', 'MAI.HE8', () => model.pressure.map((x) => [x]))
     const rule = file.create_group('GAUSS').create_group('inner')
     const middle = (list: readonly number[]): number => list.reduce((sum, x) => sum + x / list.length, 0)
-    const reference = [[-1, -1, -1], [-1, 1, -1], [1, 1, -1], [1, -1, -1], [-1, -1, 1], [-1, 1, 1], [1, 1, 1], [1, -1, 1]]
+    const reference = [
+      [-1, -1, -1],
+      [-1, 1, -1],
+      [1, 1, -1],
+      [1, -1, -1],
+      [-1, -1, 1],
+      [-1, 1, 1],
+      [1, 1, 1],
+      [1, -1, 1],
+    ]
     rule.create_dataset({ name: 'COO', data: f64(columns(reference)) })
     rule.create_dataset({ name: 'GAU', data: f64(columns(reference.map((at) => at.map((x) => x / 2)))) })
     // half way from the middle of a cell to its corners, in their order
-    field('g', 1, 'm', 'MAI.HE8', () => turned.flatMap((cell) => cell.map((p) => [(model.points[p]![0] + middle(cell.map((q) => model.points[q]![0]))) / 2])), 'inner')
+    field(
+      'g',
+      1,
+      'm',
+      'MAI.HE8',
+      () => turned.flatMap((cell) => cell.map((p) => [(model.points[p]![0] + middle(cell.map((q) => model.points[q]![0]))) / 2])),
+      'inner',
+    )
     // eight integration points to a cell; corners have x, and ten more from cell to cell
     field('q', 2, 'Pa', 'MAI.HE8', () => model.pressure.flatMap((x) => Array.from({ length: 8 }, (_, k) => [x + k, -k])))
     field('n', 1, 'Pa', 'NOE.HE8', () => turned.flatMap((cell, c) => cell.map((p) => [model.points[p]![0] + 10 * c])))

@@ -29,26 +29,43 @@ export const stressAt = ([x, y, z]: Position): number[] => [x, y, z, x + y, y + 
 export function boxModel(): Model {
   const [nx, ny, nz] = COUNTS
   const points: Position[] = []
-  for (let k = 0; k <= nz; k++) for (let j = 0; j <= ny; j++) for (let i = 0; i <= nx; i++) points.push([(SIZE[0] * i) / nx, (SIZE[1] * j) / ny, (SIZE[2] * k) / nz])
+  for (let k = 0; k <= nz; k++)
+    for (let j = 0; j <= ny; j++) for (let i = 0; i <= nx; i++) points.push([(SIZE[0] * i) / nx, (SIZE[1] * j) / ny, (SIZE[2] * k) / nz])
   const at = (i: number, j: number, k: number): number => (k * (ny + 1) + j) * (nx + 1) + i
   const cells: number[][] = []
   const inlet: number[][] = []
   const outlet: number[][] = []
   const walls: number[][] = []
-  for (let k = 0; k < nz; k++) for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) {
-    const c = [at(i, j, k), at(i + 1, j, k), at(i + 1, j + 1, k), at(i, j + 1, k), at(i, j, k + 1), at(i + 1, j, k + 1), at(i + 1, j + 1, k + 1), at(i, j + 1, k + 1)] as const
-    cells.push([...c])
-    const quad = (list: number[][], a: number, b: number, d: number, e: number): number => list.push([c[a]!, c[b]!, c[d]!, c[e]!])
-    if (i === 0) quad(inlet, 0, 4, 7, 3)
-    if (i === nx - 1) quad(outlet, 1, 2, 6, 5)
-    if (j === 0) quad(walls, 0, 1, 5, 4)
-    if (j === ny - 1) quad(walls, 3, 7, 6, 2)
-    if (k === 0) quad(walls, 0, 3, 2, 1)
-    if (k === nz - 1) quad(walls, 4, 5, 6, 7)
-  }
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++) {
+        const c = [
+          at(i, j, k),
+          at(i + 1, j, k),
+          at(i + 1, j + 1, k),
+          at(i, j + 1, k),
+          at(i, j, k + 1),
+          at(i + 1, j, k + 1),
+          at(i + 1, j + 1, k + 1),
+          at(i, j + 1, k + 1),
+        ] as const
+        cells.push([...c])
+        const quad = (list: number[][], a: number, b: number, d: number, e: number): number => list.push([c[a]!, c[b]!, c[d]!, c[e]!])
+        if (i === 0) quad(inlet, 0, 4, 7, 3)
+        if (i === nx - 1) quad(outlet, 1, 2, 6, 5)
+        if (j === 0) quad(walls, 0, 1, 5, 4)
+        if (j === ny - 1) quad(walls, 3, 7, 6, 2)
+        if (k === 0) quad(walls, 0, 3, 2, 1)
+        if (k === nz - 1) quad(walls, 4, 5, 6, 7)
+      }
   return {
-    points, cells,
-    patches: [{ name: 'Inlet', faces: inlet }, { name: 'Outlet', faces: outlet }, { name: 'Walls', faces: walls }],
+    points,
+    cells,
+    patches: [
+      { name: 'Inlet', faces: inlet },
+      { name: 'Outlet', faces: outlet },
+      { name: 'Walls', faces: walls },
+    ],
     temperature: points.map(temperatureAt),
     velocity: points.map(velocityAt),
     stress: points.map(stressAt),

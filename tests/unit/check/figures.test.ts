@@ -43,13 +43,27 @@ describe.each(boxKinds)('a box of %s cells', (kind) => {
   test('a vector counts by its magnitude, its components by themselves', () => {
     const figures = fieldFigures(part, 'u', 3)
     expect([figures.min, figures.max]).toEqual([0, 10])
-    expect(figures.componentRanges).toEqual([[0, 6], [0, 8], [0, 0]])
+    expect(figures.componentRanges).toEqual([
+      [0, 6],
+      [0, 8],
+      [0, 0],
+    ])
   })
 })
 
 test('values on cells are spread by volume: the larger cell counts more', () => {
-  const points = Float64Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1, 1, 0, 1, 1, 1, 1, 0, 1, 1, 0, 0, 4, 1, 0, 4, 1, 1, 4, 0, 1, 4])
-  const mesh = normaliseCells({ points, types: Uint8Array.of(CellType.hexahedron, CellType.hexahedron), offsets: Uint32Array.of(0, 8, 16), connectivity: Uint32Array.of(0, 1, 2, 3, 4, 5, 6, 7, 4, 5, 6, 7, 8, 9, 10, 11) }, 'two')
+  const points = Float64Array.from([
+    0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1, 1, 0, 1, 1, 1, 1, 0, 1, 1, 0, 0, 4, 1, 0, 4, 1, 1, 4, 0, 1, 4,
+  ])
+  const mesh = normaliseCells(
+    {
+      points,
+      types: Uint8Array.of(CellType.hexahedron, CellType.hexahedron),
+      offsets: Uint32Array.of(0, 8, 16),
+      connectivity: Uint32Array.of(0, 1, 2, 3, 4, 5, 6, 7, 4, 5, 6, 7, 8, 9, 10, 11),
+    },
+    'two',
+  )
   const part = new MemoryPart('two', 3, mesh)
   part.setField('s', { values: Float64Array.of(10, 20), components: 1, place: 'cell' })
   const figures = fieldFigures(part, 's', 1)
@@ -81,15 +95,40 @@ test('what is not finite is counted once a point and left out', () => {
 /** Faces of a unit cube as quads; each list leaves some out. */
 function cube(faces: number[][], nPoints = 8): MemoryPart {
   const points = Float64Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1, 1, 0, 1, 1, 1, 1, 0, 1, 1, 0, 0, 1].slice(0, 3 * nPoints))
-  const mesh = normaliseCells({ points, types: new Uint8Array(faces.length).fill(CellType.quad), offsets: Uint32Array.from({ length: faces.length + 1 }, (_, i) => 4 * i), connectivity: Uint32Array.from(faces.flat()) }, 'cube')
+  const mesh = normaliseCells(
+    {
+      points,
+      types: new Uint8Array(faces.length).fill(CellType.quad),
+      offsets: Uint32Array.from({ length: faces.length + 1 }, (_, i) => 4 * i),
+      connectivity: Uint32Array.from(faces.flat()),
+    },
+    'cube',
+  )
   return new MemoryPart('cube', 2, mesh)
 }
-const sides = [[0, 3, 2, 1], [4, 5, 6, 7], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7]]
+const sides = [
+  [0, 3, 2, 1],
+  [4, 5, 6, 7],
+  [0, 1, 5, 4],
+  [1, 2, 6, 5],
+  [2, 3, 7, 6],
+  [3, 0, 4, 7],
+]
 
 test.each([
-  { name: 'a closed surface has no open edge', part: () => cube(sides), nPoints: 8, found: { openEdges: 0, doublePoints: 0, unusedPoints: 0, size: 6 } },
+  {
+    name: 'a closed surface has no open edge',
+    part: () => cube(sides),
+    nPoints: 8,
+    found: { openEdges: 0, doublePoints: 0, unusedPoints: 0, size: 6 },
+  },
   { name: 'a cube without lid has four', part: () => cube(sides.filter((_, i) => i !== 1)), nPoints: 8, found: { openEdges: 4, size: 5 } },
-  { name: 'a point that lies on another one is found', part: () => cube([...sides.slice(0, 5), [3, 0, 8, 7]], 9), nPoints: 9, found: { doublePoints: 1, openEdges: 4 } },
+  {
+    name: 'a point that lies on another one is found',
+    part: () => cube([...sides.slice(0, 5), [3, 0, 8, 7]], 9),
+    nPoints: 9,
+    found: { doublePoints: 1, openEdges: 4 },
+  },
   { name: 'points that no face uses are counted', part: () => cube([sides[0]!]), nPoints: 8, found: { unusedPoints: 4, openEdges: 4 } },
 ])('$name', ({ part, nPoints, found }) => {
   expect(partFigures(part(), nPoints)).toMatchObject(found)
@@ -97,7 +136,15 @@ test.each([
 
 test('a cell without volume and one inside out are counted', () => {
   const points = Float64Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1, 2, 0, 0])
-  const mesh = normaliseCells({ points, types: Uint8Array.of(CellType.tetra, CellType.tetra), offsets: Uint32Array.of(0, 4, 8), connectivity: Uint32Array.of(0, 1, 2, 3, 0, 1, 4, 3) }, 'flat')
+  const mesh = normaliseCells(
+    {
+      points,
+      types: Uint8Array.of(CellType.tetra, CellType.tetra),
+      offsets: Uint32Array.of(0, 4, 8),
+      connectivity: Uint32Array.of(0, 1, 2, 3, 0, 1, 4, 3),
+    },
+    'flat',
+  )
   expect(partFigures(new MemoryPart('flat', 3, mesh), 5)).toMatchObject({ empty: 1, negative: 0 })
   // a cell turned after normalising, as a warped one may come out
   mesh.connectivity.set([1, 0, 2, 3], 0)
@@ -117,11 +164,21 @@ test('quadratic cells and polyhedra are looked at whole, not by their pieces', (
   // a prism over a hexagon beside a hexahedron of twenty nodes
   const ring = Array.from({ length: 6 }, (_, i) => [10 + Math.cos((i * Math.PI) / 3), Math.sin((i * Math.PI) / 3)])
   const points = Float64Array.from([...positions, ...ring.map((p) => [...p, 0]), ...ring.map((p) => [...p, 2])].flat())
-  const faces = [[5, 4, 3, 2, 1, 0], [6, 7, 8, 9, 10, 11], ...ring.map((_, i) => [i, (i + 1) % 6, 6 + ((i + 1) % 6), 6 + i])].map((face) => face.map((p) => 20 + p))
-  const mesh = normaliseCells({
-    ...{ points, types: Uint8Array.of(25, 42), offsets: Uint32Array.of(0, 20, 20), connectivity: Uint32Array.from({ length: 20 }, (_, i) => i) },
-    polyhedra: { starts: [-1, 0], stream: Uint32Array.from([faces.length, ...faces.flatMap((f) => [f.length, ...f])]) },
-  }, 'test')
+  const faces = [[5, 4, 3, 2, 1, 0], [6, 7, 8, 9, 10, 11], ...ring.map((_, i) => [i, (i + 1) % 6, 6 + ((i + 1) % 6), 6 + i])].map((face) =>
+    face.map((p) => 20 + p),
+  )
+  const mesh = normaliseCells(
+    {
+      ...{
+        points,
+        types: Uint8Array.of(25, 42),
+        offsets: Uint32Array.of(0, 20, 20),
+        connectivity: Uint32Array.from({ length: 20 }, (_, i) => i),
+      },
+      polyhedra: { starts: [-1, 0], stream: Uint32Array.from([faces.length, ...faces.flatMap((f) => [f.length, ...f])]) },
+    },
+    'test',
+  )
   const figures = partFigures(new MemoryPart('p', 3, mesh), 32)
   expect(figures.size).toBeCloseTo(4 + 3 * Math.sqrt(3), 12)
   expect(figures.smallest).toMatchObject({ where: { number: 0 } })

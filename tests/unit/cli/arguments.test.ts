@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { readArguments, table } from '../../../cli/arguments'
 import { chooseMoment } from '../../../cli/chooseMoment'
 import { STEADY, timeMoment } from '../../../core/formats/SourceCase'
-import type { Catalogue } from '../../../core/study/caseModel'
+import type { Catalogue } from '../../../core/case/catalogue'
 
 const kinds = { time: 'value', json: 'flag' } as const
 
@@ -27,7 +27,12 @@ describe('words of a command line', () => {
   })
 
   it('tables have columns of equal width and no blanks at their ends', () => {
-    expect(table([['a', 'long', 'c'], ['bb', 'x', '']])).toBe('a   long  c\nbb  x')
+    expect(
+      table([
+        ['a', 'long', 'c'],
+        ['bb', 'x', ''],
+      ]),
+    ).toBe('a   long  c\nbb  x')
   })
 })
 

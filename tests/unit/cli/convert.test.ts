@@ -7,8 +7,8 @@ import { convert } from '../../../cli/convert'
 import { openNamed } from '../../../core/formats/series'
 import { writeVtk } from '../../../core/formats/write/vtkXml'
 import { nodePositions } from '../../../core/mesh/quadraticShape'
-import { readCase } from '../../../core/study/memoryCase'
-import { DiskFolder } from '../../../server/work/files'
+import { readCase } from '../../../core/store/memoryCase'
+import { DiskFolder } from '../../../server/cases/files'
 import { checkBox } from '../../support/checkBox'
 import { foamCase } from '../../support/writers/foam'
 import { legacyFile } from '../../support/writers/legacy'
@@ -48,7 +48,12 @@ describe('convert', () => {
     await convert([path('run'), path('all.vtm'), '--moment', '1'])
     await checkBox(folder, 'all.vtm', { T: 'T', U: 'U', surfaces: ['Inlet', 'Outlet', 'Walls'] })
     const { fields, times } = await info('all.vtm')
-    expect(fields.filter((f) => f.region === 'region').map((f) => [f.name, f.unit, f.place])).toEqual([['R', 'm²/s²', 'cell'], ['T', 'K', 'cell'], ['U', 'm/s', 'cell'], ['p', 'm²/s²', 'cell']])
+    expect(fields.filter((f) => f.region === 'region').map((f) => [f.name, f.unit, f.place])).toEqual([
+      ['R', 'm²/s²', 'cell'],
+      ['T', 'K', 'cell'],
+      ['U', 'm/s', 'cell'],
+      ['p', 'm²/s²', 'cell'],
+    ])
     expect(times).toEqual([1.5])
   })
 
@@ -62,7 +67,11 @@ describe('convert', () => {
     const { fields, regions } = await info('some.vtm')
     expect(regions[0]!.points).toBe(model.points.length)
     const namesOn = (part: string): string[] => fields.filter((f) => f.region === part).map((f) => f.name)
-    expect([namesOn('region'), namesOn('Middle'), namesOn('Inlet')]).toEqual([['T', 'phi_net'], ['phi', 'twice'], ['T', 'phi', 'twice']])
+    expect([namesOn('region'), namesOn('Middle'), namesOn('Inlet')]).toEqual([
+      ['T', 'phi_net'],
+      ['phi', 'twice'],
+      ['T', 'phi', 'twice'],
+    ])
     await folder.close()
   })
 
@@ -79,11 +88,22 @@ describe('convert', () => {
     const curved = nodePositions(25).map(([r, s, t]) => [r, s, t + 0.1 * r * (1 - r)])
     const ring = Array.from({ length: 6 }, (_, i) => [5 + Math.cos((i * Math.PI) / 3), Math.sin((i * Math.PI) / 3)])
     const points = [...curved, ...ring.map((p) => [...p, 0]), ...ring.map((p) => [...p, 2])]
-    const faces = [[5, 4, 3, 2, 1, 0], [6, 7, 8, 9, 10, 11], ...ring.map((_, i) => [i, (i + 1) % 6, 6 + ((i + 1) % 6), 6 + i])].map((face) => face.map((p) => 20 + p))
+    const faces = [[5, 4, 3, 2, 1, 0], [6, 7, 8, 9, 10, 11], ...ring.map((_, i) => [i, (i + 1) % 6, 6 + ((i + 1) % 6), 6 + i])].map(
+      (face) => face.map((p) => 20 + p),
+    )
     const stream = [faces.length, ...faces.flatMap((f) => [f.length, ...f])]
     const bytes = writeVtk(
-      { points: Float64Array.from(points.flat()), types: Uint8Array.of(25, 42), offsets: Uint32Array.of(0, 20, 32), connectivity: Uint32Array.from({ length: 32 }, (_, i) => i), polyhedra: { starts: [-1, 0], stream: Uint32Array.from(stream) } },
-      [{ name: 'T', place: 'point', components: 1, values: Float64Array.from(points, ([x]) => x!), unit: 'K' }, { name: 'id', place: 'cell', components: 1, values: Float64Array.of(7, 9) }],
+      {
+        points: Float64Array.from(points.flat()),
+        types: Uint8Array.of(25, 42),
+        offsets: Uint32Array.of(0, 20, 32),
+        connectivity: Uint32Array.from({ length: 32 }, (_, i) => i),
+        polyhedra: { starts: [-1, 0], stream: Uint32Array.from(stream) },
+      },
+      [
+        { name: 'T', place: 'point', components: 1, values: Float64Array.from(points, ([x]) => x!), unit: 'K' },
+        { name: 'id', place: 'cell', components: 1, values: Float64Array.of(7, 9) },
+      ],
     )
     await writeFile(path('mixed-source.vtu'), Buffer.concat(bytes))
     await convert([path('mixed-source.vtu'), path(out), '--fields', 'T, id, twice = 2 * id'])
@@ -91,8 +111,16 @@ describe('convert', () => {
     await folder.close()
     expect(after.regions).toEqual(before.regions)
     expect(after.regions[0]).toMatchObject({ cells: 2, points: 32, cellTypes: { hexahedron20: 1, polyhedron: 1 } })
-    expect(after.fields.find((f) => f.name === 'T')).toMatchObject({ mean: before.fields.find((f) => f.name === 'T')!.mean, min: 0, max: 6 })
-    expect(after.fields.map((f) => [f.name, f.place, f.min, f.max])).toEqual([['T', 'point', 0, 6], ['id', 'cell', 7, 9], ['twice', 'cell', 14, 18]])
+    expect(after.fields.find((f) => f.name === 'T')).toMatchObject({
+      mean: before.fields.find((f) => f.name === 'T')!.mean,
+      min: 0,
+      max: 6,
+    })
+    expect(after.fields.map((f) => [f.name, f.place, f.min, f.max])).toEqual([
+      ['T', 'point', 0, 6],
+      ['id', 'cell', 7, 9],
+      ['twice', 'cell', 14, 18],
+    ])
   })
 
   it('gradients are written with their cells', async () => {
@@ -101,14 +129,21 @@ describe('convert', () => {
     await folder.close()
     const slope = fields.find((f) => f.name === 'slope')!
     // the temperature of the model is linear
-    const exact = [0, 1, 2].map((d) => temperatureAt([0, 1, 2].map((k) => Number(k === d)) as unknown as Position) - temperatureAt([0, 0, 0]))
+    const exact = [0, 1, 2].map(
+      (d) => temperatureAt([0, 1, 2].map((k) => Number(k === d)) as unknown as Position) - temperatureAt([0, 0, 0]),
+    )
     expect(slope).toMatchObject({ on: 'cells', components: 3 })
     slope.componentRanges!.forEach(([low, high], d) => [low, high].forEach((x) => expect(x).toBeCloseTo(exact[d]!, 10)))
   })
 
   it('gradients of values on cells are those of whole cells, of which each piece is one', async () => {
     const { along, ...row } = rowOfCubes()
-    await writeFile(path('row.vtu'), Buffer.concat(writeVtk(row, [{ name: 'f', place: 'cell', components: 1, values: Float64Array.of(1, 3, 5), unit: 'K' }], { lengthUnit: 'm' })))
+    await writeFile(
+      path('row.vtu'),
+      Buffer.concat(
+        writeVtk(row, [{ name: 'f', place: 'cell', components: 1, values: Float64Array.of(1, 3, 5), unit: 'K' }], { lengthUnit: 'm' }),
+      ),
+    )
     await convert([path('row.vtu'), path('row-slopes.vtu'), '--fields', 'slope = grad(f)'])
     const { fields, regions } = await info('row-slopes.vtu')
     await folder.close()
@@ -119,7 +154,10 @@ describe('convert', () => {
   it('chosen fields and formulas, with the units they come to', async () => {
     await convert([path('run'), path('few.vtu'), '--region', 'region', '--fields', 'T, kinetic = 0.5 * dot(U, U)'])
     const { fields } = await info('few.vtu')
-    expect(fields.map((f) => [f.name, f.unit])).toEqual([['T', 'K'], ['kinetic', 'm²/s²']])
+    expect(fields.map((f) => [f.name, f.unit])).toEqual([
+      ['T', 'K'],
+      ['kinetic', 'm²/s²'],
+    ])
   })
 
   it('surfaces as STL and PLY close around the same area', async () => {
@@ -135,7 +173,10 @@ describe('convert', () => {
   it('points as CSV come back with units and vectors', async () => {
     await convert([path('box.vtk'), path('points.csv')])
     const opened = await openNamed(['points.csv'], folder)
-    expect(opened.catalogue.fields.map((f) => [f.name, f.components])).toEqual([['U', 3], ['warm water', 1]])
+    expect(opened.catalogue.fields.map((f) => [f.name, f.components])).toEqual([
+      ['U', 3],
+      ['warm water', 1],
+    ])
     expect([...(await opened.values('points', 'warm water', 0)).values]).toEqual(model.temperature)
   })
 

@@ -17,7 +17,13 @@ const path = (name: string): string => join(root, name)
 beforeAll(async () => {
   root = await mkdtemp(join(tmpdir(), 'stavik-measure-'))
   await writeFile(path('box.exo'), exodusClassic(model, 2, [0, 1, 4]))
-  await writeFile(path('modes.frd'), frdFile(model, 'double', [{ kind: 2, value: 12.5, step: 1 }, { kind: 2, value: 80, step: 2 }]))
+  await writeFile(
+    path('modes.frd'),
+    frdFile(model, 'double', [
+      { kind: 2, value: 12.5, step: 1 },
+      { kind: 2, value: 80, step: 2 },
+    ]),
+  )
 })
 afterAll(() => rm(root, { recursive: true, force: true }))
 
@@ -96,14 +102,36 @@ describe('info', () => {
     await info([path('box.exo'), '--json'])
     const found = JSON.parse(said)
     expect(Object.keys(found)).toEqual(['format', 'regions', 'surfaces', 'lines', 'clouds', 'times', 'moments', 'fields', 'cautions'])
-    expect(found.regions[0]).toMatchObject({ name: 'Water', cells: 24, points: 60, cellTypes: { hexahedron: 24 }, bounds: [0, 0, 0, 2, 1, 0.5] })
-    expect(found.surfaces.map((s: { name: string; faces: number }) => [s.name, s.faces])).toEqual([['Inlet', 6], ['Outlet', 6], ['Walls', 40]])
+    expect(found.regions[0]).toMatchObject({
+      name: 'Water',
+      cells: 24,
+      points: 60,
+      cellTypes: { hexahedron: 24 },
+      bounds: [0, 0, 0, 2, 1, 0.5],
+    })
+    expect(found.surfaces.map((s: { name: string; faces: number }) => [s.name, s.faces])).toEqual([
+      ['Inlet', 6],
+      ['Outlet', 6],
+      ['Walls', 40],
+    ])
     expect(found.times).toEqual([0, 1, 4])
     const velocity = found.fields.find((f: { name: string; region: string }) => f.name === 'vel' && f.region === 'Water')
-    expect(velocity).toMatchObject({ on: 'points', place: 'point', kind: 'vector', components: 3, unit: null, moments: [0, 1, 2], nonFinite: 0 })
+    expect(velocity).toMatchObject({
+      on: 'points',
+      place: 'point',
+      kind: 'vector',
+      components: 3,
+      unit: null,
+      moments: [0, 1, 2],
+      nonFinite: 0,
+    })
     expect(velocity.min).toBeCloseTo(1, 12)
     expect(velocity.max).toBeCloseTo(Math.hypot(5, 1), 12)
-    expect(velocity.componentRanges).toEqual([[1, 5], [0, 1], [0, 0]])
+    expect(velocity.componentRanges).toEqual([
+      [1, 5],
+      [0, 1],
+      [0, 0],
+    ])
   })
 
   it('in words lists regions, surfaces and fields, and what the moments are', async () => {

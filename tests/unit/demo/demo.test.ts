@@ -6,19 +6,22 @@ import { describeCase } from '../../../cli/info'
 import { withCase } from '../../../cli/openCase'
 import { measureExpression } from '../../../core/measure/reductions'
 import { PartLocator } from '../../../core/mesh/locate'
-import { readCase } from '../../../core/study/memoryCase'
-import type { CaseData, Evaluator } from '../../../core/study/Evaluator'
+import { readCase } from '../../../core/store/memoryCase'
+import type { CaseData } from '../../../core/case/CaseData'
 import { StreamlineTracer } from '../../../core/trace/streamlines'
 import { demoCases, generateDemo } from '../../../demo/generate'
 import type { ExactValues } from '../../../demo/generate'
 import { TankFlow } from '../../../demo/flow'
 import { sensorError, speedError } from '../../../demo/sideData'
-import { evaluatorFor } from '../../support/meshes'
+import { planOf } from '../../../core/evaluate/plan'
+import { checkStudy } from '../../../core/study/check'
+import keptStudy from '../../fixtures/study-2026-11.json'
+import { Evaluation, evaluatorFor } from '../../support/evaluation'
 
 let folder: string
 let data: CaseData
 let exact: ExactValues
-let evaluator: Evaluator
+let evaluator: Evaluation
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'stavik-demo-'))
@@ -29,13 +32,20 @@ beforeAll(async () => {
 }, 60_000)
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
-const measured = (text: string, part = 'Water'): number => measureExpression(text, evaluator, [part]).value
+const measured = (text: string, part = 'Water'): number => measureExpression(text, evaluator.data, [part]).value
 
 describe('the field in closed form', () => {
   it('has no divergence, sticks to wall, floor and arm, and stays below the surface', () => {
     const flow = new TankFlow({ flow: 0.04, swirl: 0.28, wander: { size: 0.12, angle: 1 } })
     const h = 1e-4
-    for (const [x, y, z] of [[1, 2, 0.5], [2.1, 1.3, 1.5], [3.2, -1, 1.4], [3.7, 0.2, 1.5], [0.1, 0.05, 0.3], [2, 1.2, 2.3]] as const) {
+    for (const [x, y, z] of [
+      [1, 2, 0.5],
+      [2.1, 1.3, 1.5],
+      [3.2, -1, 1.4],
+      [3.7, 0.2, 1.5],
+      [0.1, 0.05, 0.3],
+      [2, 1.2, 2.3],
+    ] as const) {
       const divergence = [0, 1, 2].reduce((sum, d) => {
         const shift = [0, 0, 0]
         shift[d] = h
@@ -54,7 +64,8 @@ describe('the field in closed form', () => {
 describe('the demo case against what is known of it', () => {
   it('volumes and areas are those of the polygonal tank to 1e-10', () => {
     for (const name of ['Water', 'Arm'] as const) expect(measured('integral(1)', name) / exact.volume[name] - 1).toBeCloseTo(0, 10)
-    for (const [name, area] of Object.entries(exact.areas)) expect(measured(`integral(1, on = "${name}")`) / area - 1, name).toBeCloseTo(0, 10)
+    for (const [name, area] of Object.entries(exact.areas))
+      expect(measured(`integral(1, on = "${name}")`) / area - 1, name).toBeCloseTo(0, 10)
     expect(measured('mean(pos.z)') / exact.centroid.z - 1).toBeCloseTo(0, 10)
   })
 
@@ -77,14 +88,22 @@ describe('the demo case against what is known of it', () => {
     expect(locator.find(x, y, z)).toBe(true)
     const mesh = water.block(locator.block)
     const start = mesh.offsets[locator.cell]!
-    const age = [...locator.weights.subarray(0, mesh.offsets[locator.cell + 1]! - start)].reduce((sum, w, i) => sum + w * water.field('age', locator.block).values[mesh.connectivity[start + i]!]!, 0)
+    const age = [...locator.weights.subarray(0, mesh.offsets[locator.cell + 1]! - start)].reduce(
+      (sum, w, i) => sum + w * water.field('age', locator.block).values[mesh.connectivity[start + i]!]!,
+      0,
+    )
     expect(age).toBeCloseTo(exact.probes[3]!.age, 6)
   })
 
   it('a streamline ends where the closed form says', () => {
     const { seed, length, end, accuracy } = exact.streamline
     const tracer = new StreamlineTracer([data.part('Water')], (p, k) => p.field('U', k))
-    const line = tracer.trace(seed[0]!, seed[1]!, seed[2]!, { direction: 'downstream', tolerance: 1e-7, maxLength: length, maxSteps: 20_000 })
+    const line = tracer.trace(seed[0]!, seed[1]!, seed[2]!, {
+      direction: 'downstream',
+      tolerance: 1e-7,
+      maxLength: length,
+      maxSteps: 20_000,
+    })
     const distance = Math.hypot(...line.positions.slice(-3).map((c, d) => c - end[d]!))
     expect(distance).toBeLessThan(accuracy)
   })
@@ -98,7 +117,12 @@ describe('the demo case against what is known of it', () => {
     const info = describeCase(data)
     expect(info.regions.map((r) => r.name)).toEqual(['Water', 'Arm'])
     expect(info.surfaces).toHaveLength(11)
-    expect(info.fields.find((f) => f.name === 'p' && f.region === 'Water')).toMatchObject({ on: 'cells', components: 1, unit: 'Pa', nonFinite: 0 })
+    expect(info.fields.find((f) => f.name === 'p' && f.region === 'Water')).toMatchObject({
+      on: 'cells',
+      components: 1,
+      unit: 'Pa',
+      nonFinite: 0,
+    })
     expect(info.fields.find((f) => f.name === 'stress')).toMatchObject({ components: 6, unit: 'Pa' })
   })
 
@@ -116,26 +140,66 @@ describe('what was measured at the tank', () => {
 
   it('sensors stand in the water and tell its temperature but for their error', async () => {
     const { part, catalogue } = await read('sensors.csv')
-    expect([catalogue.lengthUnit, catalogue.fields.map((f) => [f.name, f.unit])]).toEqual(['m', [['sensor', null], ['T', '°C']]])
+    expect([catalogue.lengthUnit, catalogue.fields.map((f) => [f.name, f.unit])]).toEqual([
+      'm',
+      [
+        ['sensor', null],
+        ['T', '°C'],
+      ],
+    ])
     const { points } = part('points').block(0)
     const { values } = part('points').field('T', 0)
     expect(values.length).toBe(24)
-    values.forEach((celsius, i) => expect(Math.abs(celsius + 273.15 - flow.temperature(points[3 * i]!, points[3 * i + 1]!, points[3 * i + 2]!))).toBeLessThan(sensorError + 0.002))
+    values.forEach((celsius, i) =>
+      expect(Math.abs(celsius + 273.15 - flow.temperature(points[3 * i]!, points[3 * i + 1]!, points[3 * i + 2]!))).toBeLessThan(
+        sensorError + 0.002,
+      ),
+    )
   })
 
   it('the speed profile is XY data along the radius', async () => {
     const { part, catalogue } = await read('speed-profile.csv')
     expect(catalogue.parts[0]).toMatchObject({ abscissa: { name: 'r', unit: 'm' }, points: 30 })
     const { points } = part('table').block(0)
-    part('table').field('speed', 0).values.forEach((speed, i) => {
-      const exact = Math.hypot(...flow.velocity(points[3 * i]!, 0, 1.2))
-      expect(Math.abs(speed - exact)).toBeLessThan((speedError + 0.001) * exact + 1e-4)
-    })
+    part('table')
+      .field('speed', 0)
+      .values.forEach((speed, i) => {
+        const exact = Math.hypot(...flow.velocity(points[3 * i]!, 0, 1.2))
+        expect(Math.abs(speed - exact)).toBeLessThan((speedError + 0.001) * exact + 1e-4)
+      })
   })
 
   it('the drain pipe is one line, as long as its bend says', async () => {
     const { lines } = describeCase(await read('drain-pipe.csv'))
     expect(lines[0]).toMatchObject({ name: 'lines', points: 11 })
     expect(lines[0]!.length).toBeCloseTo(0.8 + 0.3 * Math.PI + 5.4, 1)
+  })
+})
+
+describe('a study kept from November 2026', () => {
+  it('opens, and all of its steps yield what they did', () => {
+    const { 'case-40-l-s': tank, ...others } = keptStudy.cases
+    const study = checkStudy(keptStudy)
+    expect([study.cases['case-40-l-s']!.name, Object.keys(others).length]).toEqual([tank.name, 2])
+    const plan = planOf(checkStudy(JSON.parse(JSON.stringify(keptStudy).replaceAll('case-40-l-s', 'case'))))
+    const opened = new Evaluation(data, plan)
+    const yields = Object.entries(study.steps).map(([id, { kind }]): [string, string] => {
+      if (kind === 'measure') return [id, opened.reading(id).unit!]
+      if (kind === 'plot') return [id, opened.curve(id).y.unit!]
+      const shape = opened.shape(id)
+      expect(shape.elements.length).toBeGreaterThan(0)
+      return [id, shape.kind]
+    })
+    expect(Object.fromEntries(yields)).toEqual({
+      bounds: 'surface',
+      solid: 'surface',
+      slice: 'surface',
+      line: 'lines',
+      trace: 'lines',
+      measure: 'm³/s',
+      'measure-2': 'm/s',
+      plot: 'm/s',
+    })
+    expect(Math.abs(opened.reading('measure').value! / exact.flow.value - 1)).toBeLessThan(exact.flow.relativeAccuracy)
   })
 })

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { checkFormula } from '../../../core/fields/formula/check'
 import type { Scope } from '../../../core/fields/formula/check'
 import { compileFormula } from '../../../core/fields/formula/compile'
-import { parseUnit } from '../../../core/fields/units'
+import { parseUnit } from '../../../core/units/units'
 import { randomOf } from '../../fuzz/inputs'
 
 /** Formulas made at random, beside what plain JavaScript makes of them. */
@@ -16,7 +16,10 @@ const a = Float64Array.of(0.5, -2, 3.25, 0, 10)
 const b = Float64Array.of(2, 4, -0.5, 7, 1)
 const v = Float64Array.from({ length: 3 * N }, (_, i) => Math.sin(i + 1) * 3)
 const scope: Scope = {
-  field: (name) => ({ a: 1, b: 1, v: 3 })[name] === undefined ? undefined : { name, components: name === 'v' ? 3 : 1, place: 'point', dimensions: [0, 0, 0, 0, 0, 0, 0], factor: 1, offset: 0 },
+  field: (name) =>
+    ({ a: 1, b: 1, v: 3 })[name] === undefined
+      ? undefined
+      : { name, components: name === 'v' ? 3 : 1, place: 'point', dimensions: [0, 0, 0, 0, 0, 0, 0], factor: 1, offset: 0 },
   formula: () => undefined,
   length: parseUnit('m')!,
   names: () => ['a', 'b', 'v'],
@@ -25,7 +28,13 @@ const scope: Scope = {
 function evaluate(text: string, type: new (n: number) => Float32Array | Float64Array = Float64Array): number[] {
   const formula = compileFormula(checkFormula(text, scope))
   const out = new type(N * formula.components)
-  formula.run(N, formula.fields.map((f) => ({ a, b, v })[f.name as 'a' | 'b' | 'v']), new Float64Array(3 * N), new Float64Array(3 * N), out)
+  formula.run(
+    N,
+    formula.fields.map((f) => ({ a, b, v })[f.name as 'a' | 'b' | 'v']),
+    new Float64Array(3 * N),
+    new Float64Array(3 * N),
+    out,
+  )
   return [...out]
 }
 

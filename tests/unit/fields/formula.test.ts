@@ -4,15 +4,21 @@ import { checkFormula } from '../../../core/fields/formula/check'
 import type { FieldInfo, Scope } from '../../../core/fields/formula/check'
 import { compileFormula } from '../../../core/fields/formula/compile'
 import { namesIn, parseFormula } from '../../../core/fields/formula/parse'
-import { parseUnit, unitName } from '../../../core/fields/units'
+import { parseUnit, unitName } from '../../../core/units/units'
 
 const field = (name: string, components: number, unit: string | null, place: 'point' | 'cell' = 'point'): FieldInfo => {
   const parsed = unit === null ? null : parseUnit(unit)!
   return { name, components, place, dimensions: parsed?.dimensions ?? null, factor: parsed?.factor ?? 1, offset: parsed?.offset ?? 0 }
 }
 const fields: Record<string, FieldInfo> = {
-  U: field('U', 3, 'm/s'), V: field('V', 3, 'm/s'), T: field('T', 1, 'K'), p: field('p', 1, 'kPa', 'cell'), q: field('q', 1, null),
-  C: field('C', 1, '°C'), S: field('S', 6, 'Pa'), 'Wall shear': field('Wall shear', 1, 'Pa'),
+  U: field('U', 3, 'm/s'),
+  V: field('V', 3, 'm/s'),
+  T: field('T', 1, 'K'),
+  p: field('p', 1, 'kPa', 'cell'),
+  q: field('q', 1, null),
+  C: field('C', 1, '°C'),
+  S: field('S', 6, 'Pa'),
+  'Wall shear': field('Wall shear', 1, 'Pa'),
 }
 const formulas: Record<string, string> = { speed: 'mag(U)', a: 'b + T', b: 'a * 2', broken: 'mag(' }
 const scope: Scope = {
@@ -22,8 +28,14 @@ const scope: Scope = {
   names: () => [...Object.keys(fields), ...Object.keys(formulas)],
 }
 const data: Record<string, Float64Array> = {
-  U: Float64Array.of(3, 4, 0, 1, 2, 2), V: Float64Array.of(1, 0, 0, 0, 1, 0), T: Float64Array.of(280, 290), p: Float64Array.of(1, 2), q: Float64Array.of(5, 6),
-  C: Float64Array.of(10, 20), S: Float64Array.of(1, 2, 3, 4, 5, 6, 0, 0, 0, 1, 0, 0), 'Wall shear': Float64Array.of(7, 8),
+  U: Float64Array.of(3, 4, 0, 1, 2, 2),
+  V: Float64Array.of(1, 0, 0, 0, 1, 0),
+  T: Float64Array.of(280, 290),
+  p: Float64Array.of(1, 2),
+  q: Float64Array.of(5, 6),
+  C: Float64Array.of(10, 20),
+  S: Float64Array.of(1, 2, 3, 4, 5, 6, 0, 0, 0, 1, 0, 0),
+  'Wall shear': Float64Array.of(7, 8),
 }
 const pos = Float64Array.of(1, 2, 3, 4, 5, 6)
 
@@ -31,7 +43,13 @@ function evaluate(text: string): { values: number[]; unit: string | null } {
   const typed = checkFormula(text, scope)
   const formula = compileFormula(typed)
   const out = new Float64Array(2 * formula.components)
-  formula.run(2, formula.fields.map((f) => data[f.name]!), pos, pos, out)
+  formula.run(
+    2,
+    formula.fields.map((f) => data[f.name]!),
+    pos,
+    pos,
+    out,
+  )
   return { values: [...out], unit: typed.dimensions && unitName(typed.dimensions) }
 }
 
@@ -56,7 +74,7 @@ describe('values and units', () => {
     ['min(U.x, V.x)', [1, 0], 'm/s'],
     ['abs(-T)', [280, 290], 'K'],
     ['sqrt(dot(U, U))', [5, 3], 'm/s'],
-    ["-2^2", [-4, -4], '1'],
+    ['-2^2', [-4, -4], '1'],
     ['2^3^2', [512, 512], '1'],
     ['2 * 3 - 4 / 2', [4, 4], '1'],
     ['8 / 2 / 2', [2, 2], '1'],
@@ -66,7 +84,7 @@ describe('values and units', () => {
     ['2 * U - U', [3, 4, 0, 1, 2, 2], 'm/s'],
     // units of the file are folded in: kPa to Pa, °C to K
     ['p * 2', [2000, 4000], 'Pa'],
-    ['C + 0 \'K\'', [283.15, 293.15], 'K'],
+    ["C + 0 'K'", [283.15, 293.15], 'K'],
     ['mag(S)', [Math.sqrt(1 + 4 + 9 + 2 * (16 + 25 + 36)), Math.sqrt(2)], 'Pa'],
     ['S.yx', [4, 1], 'Pa'],
     ['`Wall shear` / 2', [3.5, 4], 'Pa'],

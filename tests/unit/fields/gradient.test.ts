@@ -5,7 +5,8 @@ import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import { quadraticNodeCount, QuadraticType } from '../../../core/mesh/quadraticCells'
 import { hasQuadraticShape, nodePositions } from '../../../core/mesh/quadraticShape'
 import { MemoryPart } from '../../../core/store/MemoryPart'
-import { atPoints, boxKinds, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
+import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
+import { evaluatorFor } from '../../support/evaluation'
 import type { Position } from '../../support/meshes'
 
 const linear = (x: number, y: number, z: number): number => 3 + 2 * x - y + 4 * z
@@ -26,7 +27,7 @@ describe.each(boxKinds)('in %s cells', (kind) => {
       T: { components: 1, place: 'point', unit: 'K', values: atPoints(mesh, linear) },
       U: { components: 3, place: 'point', unit: 'm/s', values: atPoints(mesh, (x, y) => [0.5 * x - 3 * y, 3 * x, 2]) },
     })
-    const measured = (text: string) => measureExpression(text, evaluatorFor(data, {}, { heat: 'grad(T)' }), ['Water'])
+    const measured = (text: string) => measureExpression(text, evaluatorFor(data, {}, { heat: 'grad(T)' }).data, ['Water'])
     expect(measured('max(heat.x)')).toMatchObject({ value: expect.closeTo(2, 10) as number, unit: 'K/m' })
     expect(measured('mean(mag(heat))').value).toBeCloseTo(Math.sqrt(21), 10)
     expect(measured('mean(curl(U).z)')).toMatchObject({ value: expect.closeTo(6, 10) as number, unit: 's⁻¹' })
@@ -38,19 +39,28 @@ describe.each(boxKinds)('in %s cells', (kind) => {
 })
 
 const map = ([x, y, z]: Position): Position => [2 * x + 0.3 * y + 1, 0.1 * x + 1.5 * y - 0.2 * z, 0.4 * y + z]
-const volumeTypes = Object.entries(QuadraticType).filter(([name, type]) => hasQuadraticShape(type) && quadraticNodeCount[type]! >= 10 && name !== 'quad9') as [string, number][]
+const volumeTypes = Object.entries(QuadraticType).filter(
+  ([name, type]) => hasQuadraticShape(type) && quadraticNodeCount[type]! >= 10 && name !== 'quad9',
+) as [string, number][]
 
 it.each(volumeTypes)('quadratic fields have their slopes at the middle of each piece of %s', (_, type) => {
   const points = Float64Array.from(nodePositions(type).flatMap((at) => map(at as unknown as Position)))
   const n = points.length / 3
-  const mesh = normaliseCells({ points, types: Uint8Array.of(type), offsets: Uint32Array.of(0, n), connectivity: Uint32Array.from({ length: n }, (_, i) => i) }, 'test')
+  const mesh = normaliseCells(
+    { points, types: Uint8Array.of(type), offsets: Uint32Array.of(0, n), connectivity: Uint32Array.from({ length: n }, (_, i) => i) },
+    'test',
+  )
   const part = new MemoryPart('p', 3, mesh)
   part.setField('f', { values: atPoints(mesh, (x, y, z) => x * x + x * y - 2 * z * z), components: 1, place: 'point' })
   const block = part.block(0)
   const slopes = cellGradients(block, part.field('f', 0).values, 1)
   for (let c = 0; c < block.types.length; c++) {
     const nodes = Array.from(block.connectivity.subarray(block.offsets[c]!, block.offsets[c + 1]!))
-    const [x, y, z] = [0, 1, 2].map((d) => nodes.reduce((sum, p) => sum + block.points[3 * p + d]! / nodes.length, 0)) as [number, number, number]
+    const [x, y, z] = [0, 1, 2].map((d) => nodes.reduce((sum, p) => sum + block.points[3 * p + d]! / nodes.length, 0)) as [
+      number,
+      number,
+      number,
+    ]
     ;[2 * x + y, x, -4 * z].forEach((exact, d) => expect(slopes[3 * c + d]).toBeCloseTo(exact, 9))
   }
 })
@@ -66,7 +76,10 @@ describe('gradients in formulas', () => {
   const evaluator = evaluatorFor(inMillimetres, steps)
 
   it('count in the unit of length of the case', () => {
-    expect(measureExpression('mean(grad(T).z)', evaluator, ['Water'])).toMatchObject({ value: expect.closeTo(4000, 6) as number, unit: 'K/m' })
+    expect(measureExpression('mean(grad(T).z)', evaluator.data, ['Water'])).toMatchObject({
+      value: expect.closeTo(4000, 6) as number,
+      unit: 'K/m',
+    })
   })
 
   it('are mapped onto slices, along the normal too', () => {
@@ -81,15 +94,23 @@ describe('gradients in formulas', () => {
     ['grad(dot(pos, normal))', 'grad is taken in the cells of a region, where there is no normal.'],
     ['grad(T).x * T', 'This mixes values on points with values on cells'],
   ])('%s is refused', (text, message) => {
-    expect(() => measureExpression(`mean(${text})`, evaluator, ['Water'])).toThrow(message)
+    expect(() => measureExpression(`mean(${text})`, evaluator.data, ['Water'])).toThrow(message)
   })
 
   it('need a region', () => {
     expect(() => evaluator.values('grad(T)', evaluator.partShape('Water', true))).not.toThrow()
     const flat = boxMesh({ n: 2 })
-    const face = new MemoryPart('Water', 2, { ...flat, types: Uint8Array.of(9), offsets: Uint32Array.of(0, 4), connectivity: Uint32Array.of(0, 1, 4, 3), cellNumbers: Uint32Array.of(0) })
+    const face = new MemoryPart('Water', 2, {
+      ...flat,
+      types: Uint8Array.of(9),
+      offsets: Uint32Array.of(0, 4),
+      connectivity: Uint32Array.of(0, 1, 4, 3),
+      cellNumbers: Uint32Array.of(0),
+    })
     face.setField('T', { values: atPoints(flat, linear), components: 1, place: 'point' })
-    expect(() => measureExpression('mean(mag(grad(T)))', evaluatorFor({ ...data, part: () => face }, {}), ['Water'])).toThrow(/grad is taken in the cells of a region/)
+    expect(() => measureExpression('mean(mag(grad(T)))', evaluatorFor({ ...data, part: () => face }, {}).data, ['Water'])).toThrow(
+      /grad is taken in the cells of a region/,
+    )
   })
 
   it('a cell without volume has none', () => {

@@ -8,7 +8,8 @@ import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import type { NormalMesh } from '../../../core/mesh/normaliseCells'
 import { tetrahedraOf } from '../../../core/mesh/tetrahedra'
 import { MemoryPart } from '../../../core/store/MemoryPart'
-import { boxKinds, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
+import { boxKinds, boxMesh, testCase } from '../../support/meshes'
+import { evaluatorFor } from '../../support/evaluation'
 import { rowOfCubes } from '../../support/writers/quadratic'
 
 type Linear = (x: number, y: number, z: number) => number
@@ -27,8 +28,13 @@ function partWithMeans(mesh: NormalMesh, functions: readonly Linear[], blockCell
     const tets = tetrahedraOf(types[c]!, connectivity, offsets[c]!, numbers)
     for (let t = 0; t < tets.length; t += 4) {
       const nodes = [0, 1, 2, 3].map((i) => connectivity[offsets[c]! + tets[t + i]!]!)
-      const [a, b, d] = [1, 2, 3].map((i) => [0, 1, 2].map((k) => points[3 * nodes[i]! + k]! - points[3 * nodes[0]! + k]!)) as [number[], number[], number[]]
-      const volume = a[0]! * (b[1]! * d[2]! - b[2]! * d[1]!) + a[1]! * (b[2]! * d[0]! - b[0]! * d[2]!) + a[2]! * (b[0]! * d[1]! - b[1]! * d[0]!)
+      const [a, b, d] = [1, 2, 3].map((i) => [0, 1, 2].map((k) => points[3 * nodes[i]! + k]! - points[3 * nodes[0]! + k]!)) as [
+        number[],
+        number[],
+        number[],
+      ]
+      const volume =
+        a[0]! * (b[1]! * d[2]! - b[2]! * d[1]!) + a[1]! * (b[2]! * d[0]! - b[0]! * d[2]!) + a[2]! * (b[0]! * d[1]! - b[1]! * d[0]!)
       functions.forEach((f, i) => (sums[size * cellNumbers[c]! + i]! += (volume * nodes.reduce((sum, p) => sum + at(f, p), 0)) / 4))
       sizes[cellNumbers[c]!]! += volume
     }
@@ -41,7 +47,11 @@ function partWithMeans(mesh: NormalMesh, functions: readonly Linear[], blockCell
 
 describe.each(boxKinds)('of %s cells', (kind) => {
   it('linear fields have their slopes in every cell, across blocks and to the boundary', () => {
-    const { part } = partWithMeans(boxMesh({ n: kind === 'hexahedron' ? 11 : kind === 'tetra' || kind === 'pyramid' ? 6 : 9, kind, size: [2, 3, 4] }), [linear, (_, y) => y], 1024)
+    const { part } = partWithMeans(
+      boxMesh({ n: kind === 'hexahedron' ? 11 : kind === 'tetra' || kind === 'pyramid' ? 6 : 9, kind, size: [2, 3, 4] }),
+      [linear, (_, y) => y],
+      1024,
+    )
     expect(part.nBlocks).toBeGreaterThan(1)
     for (let k = 0; k < part.nBlocks; k++) {
       const slopes = neighbourGradients(part, k, (j) => part.field('f', j))
@@ -69,7 +79,13 @@ test('quadratic fields have their slopes inside a regular mesh', () => {
 
 test('a mesh of one layer has slopes in its plane, and none across', () => {
   const row = boxMesh({ n: 6, skew: 0 })
-  const layer = { ...row, types: row.types.subarray(0, 36), offsets: row.offsets.subarray(0, 37), connectivity: row.connectivity.subarray(0, 36 * 8), cellNumbers: row.cellNumbers.subarray(0, 36) }
+  const layer = {
+    ...row,
+    types: row.types.subarray(0, 36),
+    offsets: row.offsets.subarray(0, 37),
+    connectivity: row.connectivity.subarray(0, 36 * 8),
+    cellNumbers: row.cellNumbers.subarray(0, 36),
+  }
   const { part } = partWithMeans(layer, [linear])
   const slopes = neighbourGradients(part, 0, (j) => part.field('f', j))
   for (let c = 0; c < slopes.length; c += 3) [2, -1, 0].forEach((exact, d) => expect(slopes[c + d]).toBeCloseTo(exact, 9))
@@ -89,7 +105,7 @@ test('in formulas: gradients of gradients, and curls, of fields on cells', () =>
   const mesh = boxMesh({ n: 5, skew: 0 })
   const { means } = partWithMeans(mesh, [(x, y) => -y + x, (x) => x, () => 2])
   const data = testCase(mesh, { U: { components: 3, place: 'cell', unit: 'm/s', values: means } })
-  const measured = (text: string) => measureExpression(text, evaluatorFor(data, {}), ['Water'])
+  const measured = (text: string) => measureExpression(text, evaluatorFor(data, {}).data, ['Water'])
   expect(measured('mean(curl(U).z)')).toMatchObject({ value: expect.closeTo(2, 9) as number, unit: 's⁻¹' })
   expect(measured('integral(div(U))').value).toBeCloseTo(1, 9)
   expect(measured('max(mag(grad(div(U))))').value).toBeCloseTo(0, 8)
@@ -120,11 +136,18 @@ describe('steps on values of cells', () => {
   const mesh = boxMesh({ n: 6 })
   const { means } = partWithMeans(mesh, [() => 2, () => 0, () => 0])
   const { means: heat } = partWithMeans(mesh, [(_, __, z) => 10 * z])
-  const data = testCase(mesh, { U: { components: 3, place: 'cell', unit: 'm/s', values: means }, T: { components: 1, place: 'cell', unit: 'K', values: heat } })
+  const data = testCase(mesh, {
+    U: { components: 3, place: 'cell', unit: 'm/s', values: means },
+    T: { components: 1, place: 'cell', unit: 'K', values: heat },
+  })
   const water = [{ part: 'Water' }]
   const steps = {
     l: { kind: 'line', inputs: {}, settings: { start: [0.1, 0.4, 0.5], end: [0.1, 0.6, 0.5] } },
-    t: { kind: 'trace', inputs: { of: water, seeds: [{ step: 'l' }] }, settings: { variable: 'U', count: 3, direction: 'downstream', length: 5, tolerance: 1e-6 } },
+    t: {
+      kind: 'trace',
+      inputs: { of: water, seeds: [{ step: 'l' }] },
+      settings: { variable: 'U', count: 3, direction: 'downstream', length: 5, tolerance: 1e-6 },
+    },
     i: { kind: 'isosurface', inputs: { of: water }, settings: { variable: 'T', value: 5 } },
   }
   const evaluator = evaluatorFor(data, steps)
@@ -135,17 +158,22 @@ describe('steps on values of cells', () => {
     for (let k = 0; k < 3; k++) {
       const [first, last] = [paths![k]!, paths![k + 1]! - 1]
       expect(points[3 * last]).toBeCloseTo(1, 4)
-      for (let p = first; p <= last; p++) expect([points[3 * p + 1], points[3 * p + 2]].map((x) => Number(x!.toFixed(9)))).toEqual([Number(points[3 * first + 1]!.toFixed(9)), 0.5])
+      for (let p = first; p <= last; p++)
+        expect([points[3 * p + 1], points[3 * p + 2]].map((x) => Number(x!.toFixed(9)))).toEqual([
+          Number(points[3 * first + 1]!.toFixed(9)),
+          0.5,
+        ])
     }
-    expect(notes).toContain('U lives on cells; it was smoothed to points, without the values of the boundary')
+    expect(notes).toContain('U lives on cells; it was smoothed to points, with the values of the boundary where it has some')
   })
 
   it('isosurfaces as well', () => {
     const { points, cells, notes } = evaluator.shape('i')
     expect(cells.length).toBeGreaterThan(6 * 6)
     // inside the field is linear: the surface lies where it should
-    for (let p = 0; p < points.length; p += 3) if ([points[p]!, points[p + 1]!].every((w) => w > 0.2 && w < 0.8)) expect(points[p + 2]).toBeCloseTo(0.5, 6)
-    expect(notes).toContain('T lives on cells; it was smoothed to points, without the values of the boundary')
+    for (let p = 0; p < points.length; p += 3)
+      if ([points[p]!, points[p + 1]!].every((w) => w > 0.2 && w < 0.8)) expect(points[p + 2]).toBeCloseTo(0.5, 6)
+    expect(notes).toContain('T lives on cells; it was smoothed to points, with the values of the boundary where it has some')
   })
 
   it('smooth is a word of formulas, and leaves alone what is on points', () => {
@@ -153,13 +181,19 @@ describe('steps on values of cells', () => {
     expect([values.place, values.components]).toEqual(['point', 1])
     expect(evaluator.blockValues('grad(smooth(T))', data.part('Water'), 0).place).toBe('cell')
     expect(evaluator.blockValues('smooth(smooth(T)) - smooth(T)', data.part('Water'), 0).values.every((x) => x === 0)).toBe(true)
-    expect(() => evaluator.values('smooth(dot(U, normal))', evaluator.partShape('Water', true))).toThrow('smooth is taken in the cells of a region')
+    expect(() => evaluator.values('smooth(dot(U, normal))', evaluator.partShape('Water', true))).toThrow(
+      'smooth is taken in the cells of a region',
+    )
   })
 })
 
 describe('symmetric matrices', () => {
   const product = (a: ArrayLike<number>, b: ArrayLike<number>): number[][] => {
-    const full = (m: ArrayLike<number>): number[][] => [[m[0]!, m[3]!, m[5]!], [m[3]!, m[1]!, m[4]!], [m[5]!, m[4]!, m[2]!]]
+    const full = (m: ArrayLike<number>): number[][] => [
+      [m[0]!, m[3]!, m[5]!],
+      [m[3]!, m[1]!, m[4]!],
+      [m[5]!, m[4]!, m[2]!],
+    ]
     const [x, y] = [full(a), full(b)]
     return [0, 1, 2].map((i) => [0, 1, 2].map((j) => [0, 1, 2].reduce((sum, k) => sum + x[i]![k]! * y[k]![j]!, 0)))
   }
@@ -179,12 +213,20 @@ describe('symmetric matrices', () => {
     inverseOfSymmetric(Float64Array.from(matrix), inverse)
     const projector = product(matrix, inverse)
     const again = projector.map((row) => [0, 1, 2].map((j) => row[0]! * [1, 2, 3][j]! + row[1]! * [2, 4, 6][j]! + row[2]! * [3, 6, 9][j]!))
-    ;[[1, 2, 3], [2, 4, 6], [3, 6, 9]].forEach((row, i) => row.forEach((x, j) => expect(again[i]![j]).toBeCloseTo(x, 9)))
+    ;[
+      [1, 2, 3],
+      [2, 4, 6],
+      [3, 6, 9],
+    ].forEach((row, i) => row.forEach((x, j) => expect(again[i]![j]).toBeCloseTo(x, 9)))
     inverseOfSymmetric(new Float64Array(6), inverse)
     expect([...inverse]).toEqual([0, 0, 0, 0, 0, 0])
   })
 
   it('eigenvalues of a known one', () => {
-    expect(eigenOf([2, 2, 5, 1, 0, 0]).values.sort((a, b) => a - b).map((x) => Number(x.toFixed(12)))).toEqual([1, 3, 5])
+    expect(
+      eigenOf([2, 2, 5, 1, 0, 0])
+        .values.sort((a, b) => a - b)
+        .map((x) => Number(x.toFixed(12))),
+    ).toEqual([1, 3, 5])
   })
 })

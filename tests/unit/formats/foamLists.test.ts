@@ -1,4 +1,7 @@
-/** Case folders are read by ranges of their files, or of raw copies of those that are text or zipped: what is held does not grow with the case. */
+/**
+ * Case folders are read by ranges of their files, or of raw copies of those that are text or zipped: what is held does not grow
+ * with the case.
+ */
 import { gunzipSync, gzipSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
 import type { ByteSource } from '../../../core/formats/ByteSource'
@@ -26,33 +29,67 @@ function filesOf(variant: FoamVariant, of: Model = model, limits = rawCopyLimits
 /** A row of n cells, as long as a case that would not fit. */
 function row(n: number): Model {
   const points: Model['points'] = []
-  for (let i = 0; i <= n; i++) for (const [y, z] of [[0, 0], [1, 0], [1, 1], [0, 1]] as const) points.push([i, y, z])
+  for (let i = 0; i <= n; i++)
+    for (const [y, z] of [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ] as const)
+      points.push([i, y, z])
   const cells = Array.from({ length: n }, (_, i) => [4 * i, 4 * i + 4, 4 * i + 5, 4 * i + 1, 4 * i + 3, 4 * i + 7, 4 * i + 6, 4 * i + 2])
-  const walls = cells.flatMap((c) => [[0, 1, 5, 4], [3, 7, 6, 2], [0, 3, 2, 1], [4, 5, 6, 7]].map((face) => face.map((k) => c[k]!)))
-  const ends = [[0, 3, 2, 1], [4 * n, 4 * n + 1, 4 * n + 2, 4 * n + 3]]
-  return { points, cells, patches: [{ name: 'Walls', faces: [...walls, ...ends] }], temperature: [], velocity: [], pressure: [], stress: [] }
+  const walls = cells.flatMap((c) =>
+    [
+      [0, 1, 5, 4],
+      [3, 7, 6, 2],
+      [0, 3, 2, 1],
+      [4, 5, 6, 7],
+    ].map((face) => face.map((k) => c[k]!)),
+  )
+  const ends = [
+    [0, 3, 2, 1],
+    [4 * n, 4 * n + 1, 4 * n + 2, 4 * n + 3],
+  ]
+  return {
+    points,
+    cells,
+    patches: [{ name: 'Walls', faces: [...walls, ...ends] }],
+    temperature: [],
+    velocity: [],
+    pressure: [],
+    stress: [],
+  }
 }
 
-const ways: FoamVariant[] = [{ isBinary: true }, { isBinary: true, label: 64, scalar: 32 }, {}, { isZipped: true }, { isBinary: true, isZipped: true, scalar: 32 }]
+const ways: FoamVariant[] = [
+  { isBinary: true },
+  { isBinary: true, label: 64, scalar: 32 },
+  {},
+  { isZipped: true },
+  { isBinary: true, isZipped: true, scalar: 32 },
+]
 
 describe('lists', () => {
   // every copy is dropped for the next one
-  it.each(ways.flatMap((way) => [[way, rawCopyLimits] as const, [way, { ...rawCopyLimits, limit: 0, least: 1 }] as const]))('%o give the ranges that are asked for, kept as %o', async (way, limits) => {
-    const files = filesOf(way, model, limits)
-    const numbers = model.points.flat()
-    const points = await openPoints(files, `${MESH}points`)
-    const owner = await openLabels(files, `${MESH}owner`)
-    const faces = await openFaces(files, `${MESH}faces`)
-    expect([points.length, owner.length, faces.offsets.length, faces.points.length]).toEqual([60, 98, 99, 4 * 98])
-    ;[...(await points.read(3, 9))].forEach((value, i) => expect(value).toBeCloseTo(numbers[9 + i]!, 6))
-    expect([...(await faces.offsets.read(40, 44))]).toEqual([160, 164, 168, 172])
-    // each cell has six faces, its own or that of a neighbour
-    const neighbour = await openLabels(files, `${MESH}neighbour`)
-    const cells = [...(await owner.read(0, 98)), ...(await neighbour.read(0, 46))]
-    for (let cell = 0; cell < 24; cell++) expect(cells.filter((c) => c === cell).length).toBe(6)
-    const gathered = await gatherItems(points, Uint32Array.of(59, 0, 7), 3)
-    ;[...gathered].forEach((value, i) => expect(value).toBeCloseTo(model.points[[59, 0, 7][Math.floor(i / 3)]!]![i % 3]!, 6))
-  })
+  it.each(ways.flatMap((way) => [[way, rawCopyLimits] as const, [way, { ...rawCopyLimits, limit: 0, least: 1 }] as const]))(
+    '%o give the ranges that are asked for, kept as %o',
+    async (way, limits) => {
+      const files = filesOf(way, model, limits)
+      const numbers = model.points.flat()
+      const points = await openPoints(files, `${MESH}points`)
+      const owner = await openLabels(files, `${MESH}owner`)
+      const faces = await openFaces(files, `${MESH}faces`)
+      expect([points.length, owner.length, faces.offsets.length, faces.points.length]).toEqual([60, 98, 99, 4 * 98])
+      ;[...(await points.read(3, 9))].forEach((value, i) => expect(value).toBeCloseTo(numbers[9 + i]!, 6))
+      expect([...(await faces.offsets.read(40, 44))]).toEqual([160, 164, 168, 172])
+      // each cell has six faces, its own or that of a neighbour
+      const neighbour = await openLabels(files, `${MESH}neighbour`)
+      const cells = [...(await owner.read(0, 98)), ...(await neighbour.read(0, 46))]
+      for (let cell = 0; cell < 24; cell++) expect(cells.filter((c) => c === cell).length).toBe(6)
+      const gathered = await gatherItems(points, Uint32Array.of(59, 0, 7), 3)
+      ;[...gathered].forEach((value, i) => expect(value).toBeCloseTo(model.points[[59, 0, 7][Math.floor(i / 3)]!]![i % 3]!, 6))
+    },
+  )
 
   it.each(ways)('of fields are passed over to what stands at the boundary: %o', async (way) => {
     const files = filesOf(way)
@@ -79,7 +116,11 @@ describe('lists', () => {
     const raw = Buffer.from(Float64Array.from({ length: 3 * n }, (_, i) => numbers[i % 3]! * (i < 3 * n - 3 ? 1 : 2)).buffer)
     const last = `(${numbers.map((x) => 2 * x).join(' ')})`
     const list = isBinary ? raw : Buffer.from(`\n${`${item}\n`.repeat(n - 1)}${last}\n`)
-    const bytes = Buffer.concat([Buffer.from(`FoamFile { format ${isBinary ? 'binary' : 'ascii'}; class vectorField; }\n${n}(`), list, Buffer.from(')\n')])
+    const bytes = Buffer.concat([
+      Buffer.from(`FoamFile { format ${isBinary ? 'binary' : 'ascii'}; class vectorField; }\n${n}(`),
+      list,
+      Buffer.from(')\n'),
+    ])
     const folder = new MemoryFolder({ [`points${ending}`]: ending ? gzipSync(bytes) : bytes })
     const files = { folder, names: new Set(await folder.list()), rawCopies: new Recent(rawCopyLimits) }
     folder.passing = () => {
@@ -99,10 +140,20 @@ describe('lists', () => {
   })
 
   it.each<[string, FoamVariant, (bytes: Buffer) => Buffer, RegExp]>([
-    ['raw', { isBinary: true }, (bytes) => bytes.subarray(0, -12), /owner: 98 numbers should follow at byte \d+, but it ends at byte \d+: it is cut off/],
+    [
+      'raw',
+      { isBinary: true },
+      (bytes) => bytes.subarray(0, -12),
+      /owner: 98 numbers should follow at byte \d+, but it ends at byte \d+: it is cut off/,
+    ],
     ['text', {}, (bytes) => bytes.subarray(0, -12), /owner: it is cut off/],
     ['zipped', { isZipped: true }, (bytes) => bytes.subarray(0, -12), /owner.gz is damaged; copy it again/],
-    ['zipped, raw', { isZipped: true, isBinary: true }, (bytes) => gzipSync(gunzipSync(bytes).subarray(0, -12)), /owner: 98 numbers should follow at byte \d+, but it ends at byte \d+: it is cut off/],
+    [
+      'zipped, raw',
+      { isZipped: true, isBinary: true },
+      (bytes) => gzipSync(gunzipSync(bytes).subarray(0, -12)),
+      /owner: 98 numbers should follow at byte \d+, but it ends at byte \d+: it is cut off/,
+    ],
     ['no number', {}, (bytes) => Buffer.from(bytes.toString().replace(/3\n\)/, 'x3\n)')), /owner: “2x3” at byte \d+ is no number/],
   ])('that are cut off say so when they are opened: %s', async (_, way, change, message) => {
     const files = filesOf(way)

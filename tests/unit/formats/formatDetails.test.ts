@@ -5,8 +5,8 @@ import type { Group } from 'h5wasm/node'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
-import { readCase } from '../../../core/study/memoryCase'
-import { DiskFolder } from '../../../server/work/files'
+import { readCase } from '../../../core/store/memoryCase'
+import { DiskFolder } from '../../../server/cases/files'
 import { writeHdf5 } from '../../support/writers/hdf5'
 import { netcdfFile } from '../../support/writers/netcdf'
 
@@ -24,7 +24,17 @@ afterEach(() => folder.close())
 afterAll(() => rm(root, { recursive: true, force: true }))
 
 /** Corners of a unit cube, shifted along x. */
-const cube = (shift: number): number[][] => [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]].map(([x, y, z]) => [x! + shift, y!, z!])
+const cube = (shift: number): number[][] =>
+  [
+    [0, 0, 0],
+    [1, 0, 0],
+    [1, 1, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+    [1, 0, 1],
+    [1, 1, 1],
+    [0, 1, 1],
+  ].map(([x, y, z]) => [x! + shift, y!, z!])
 const f64 = (list: readonly number[]): Float64Array => Float64Array.from(list)
 const i32 = (list: readonly number[]): Int32Array => Int32Array.from(list)
 const letters = (text: string): Int8Array => Int8Array.from([...text].map((ch) => ch.charCodeAt(0)))
@@ -69,10 +79,20 @@ describe('CGNS', () => {
       }
     })
     const { regions, surfaces, fields } = await info('zones.cgns')
-    expect(regions.map((r) => [r.name, r.volume])).toEqual([['Left', 1], ['Right', 1]])
-    expect(surfaces.map((s) => [s.name, s.area])).toEqual([['Left/Inlets', 1], ['Left/bc2', 1], ['Right/Inlets', 1], ['Right/bc2', 1]])
+    expect(regions.map((r) => [r.name, r.volume])).toEqual([
+      ['Left', 1],
+      ['Right', 1],
+    ])
+    expect(surfaces.map((s) => [s.name, s.area])).toEqual([
+      ['Left/Inlets', 1],
+      ['Left/bc2', 1],
+      ['Right/Inlets', 1],
+      ['Right/bc2', 1],
+    ])
     const at = (region: string) => fields.find((f) => f.region === region)!
-    expect([at('Left').mean, at('Right').mean, at('Left/Inlets').max, at('Right/bc2').min].map((x) => Number(x!.toFixed(12)))).toEqual([0.5, 1.5, 0, 2])
+    expect([at('Left').mean, at('Right').mean, at('Left/Inlets').max, at('Right/bc2').min].map((x) => Number(x!.toFixed(12)))).toEqual([
+      0.5, 1.5, 0, 2,
+    ])
   })
 
   it('units stand at the array or at the base', async () => {
@@ -87,36 +107,68 @@ describe('CGNS', () => {
         return own
       }
       array('Speed', [0, 1, -1, 0, 0])
-      add(array('Heat', [1, 2, -2, 0, 0]), 'DimensionalUnits', 'DimensionalUnits_t', names('Kilogram', 'Meter', 'Second', 'Kelvin', 'Radian'), [5, 32])
+      add(
+        array('Heat', [1, 2, -2, 0, 0]),
+        'DimensionalUnits',
+        'DimensionalUnits_t',
+        names('Kilogram', 'Meter', 'Second', 'Kelvin', 'Radian'),
+        [5, 32],
+      )
       array('Odd', [0, 0, 0, 0, 0])
     })
     const { catalogue } = await open('units.cgns')
     expect([catalogue.lengthUnit, catalogue.lengthUnitFrom]).toEqual(['mm', 'file'])
-    expect(catalogue.fields.map((f) => [f.name, f.unit]).sort()).toEqual([['Heat', 'kg·m²/s²'], ['Odd', '1'], ['Speed', 'mm/s'], ['Temperature', null]])
+    expect(catalogue.fields.map((f) => [f.name, f.unit]).sort()).toEqual([
+      ['Heat', 'kg·m²/s²'],
+      ['Odd', '1'],
+      ['Speed', 'mm/s'],
+      ['Temperature', null],
+    ])
   })
 
   it('rows beyond a structured zone are left out of its values', async () => {
     // 3 × 2 × 2 points; a row below and one above along i, one below along k
     const [ni, nj, nk] = [3, 2, 2]
     const values = (n: readonly number[], low: readonly number[], value: (i: number, j: number, k: number) => number): Float64Array =>
-      f64(Array.from({ length: n[2]! }, (_, k) => Array.from({ length: n[1]! }, (_, j) => Array.from({ length: n[0]! }, (_, i) => value(i - low[0]!, j - low[1]!, k - low[2]!)))).flat(2))
+      f64(
+        Array.from({ length: n[2]! }, (_, k) =>
+          Array.from({ length: n[1]! }, (_, j) => Array.from({ length: n[0]! }, (_, i) => value(i - low[0]!, j - low[1]!, k - low[2]!))),
+        ).flat(2),
+      )
     await writeHdf5(path('rind.cgns'), (file) => {
-      const own = add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t', i32([ni, nj, nk, ni - 1, nj - 1, nk - 1, 0, 0, 0]), [3, 3])
+      const own = add(
+        add(file, 'Base', 'CGNSBase_t', i32([3, 3])),
+        'Z',
+        'Zone_t',
+        i32([ni, nj, nk, ni - 1, nj - 1, nk - 1, 0, 0, 0]),
+        [3, 3],
+      )
       add(own, 'ZoneType', 'ZoneType_t', letters('Structured'))
       const grid = add(own, 'GridCoordinates', 'GridCoordinates_t')
-      ;['X', 'Y', 'Z'].forEach((axis, d) => add(grid, `Coordinate${axis}`, 'DataArray_t', values([ni, nj, nk], [0, 0, 0], (...at) => at[d]!)))
+      ;['X', 'Y', 'Z'].forEach((axis, d) =>
+        add(
+          grid,
+          `Coordinate${axis}`,
+          'DataArray_t',
+          values([ni, nj, nk], [0, 0, 0], (...at) => at[d]!),
+        ),
+      )
       const solution = (name: string, location: string, n: number[]): void => {
         const group = add(own, name, 'FlowSolution_t')
         add(group, 'GridLocation', 'GridLocation_t', letters(location))
         add(group, 'Rind', 'Rind_t', i32([1, 1, 0, 0, 1, 0]))
-        const inside = (i: number, j: number, k: number): number => (i < 0 || k < 0 || i >= n[0]! || k >= n[2]! ? 1e9 : 100 * i + 10 * j + k)
+        const inside = (i: number, j: number, k: number): number =>
+          i < 0 || k < 0 || i >= n[0]! || k >= n[2]! ? 1e9 : 100 * i + 10 * j + k
         add(group, name, 'DataArray_t', values([n[0]! + 2, n[1]!, n[2]! + 1], [1, 0, 1], inside))
       }
       solution('P', 'Vertex', [ni, nj, nk])
       solution('C', 'CellCenter', [ni - 1, nj - 1, nk - 1])
     })
     const { fields } = await info('rind.cgns')
-    expect(fields.map((f) => [f.name, f.place, f.min, f.max])).toEqual([['C', 'cell', 0, 100], ['P', 'point', 0, 211]])
+    expect(fields.map((f) => [f.name, f.place, f.min, f.max])).toEqual([
+      ['C', 'cell', 0, 100],
+      ['P', 'point', 0, 211],
+    ])
     const opened = await open('rind.cgns')
     expect([...(await opened.values('Z', 'P', 0)).values]).toEqual([0, 100, 200, 10, 110, 210, 1, 101, 201, 11, 111, 211])
   })
@@ -124,7 +176,11 @@ describe('CGNS', () => {
   it.each<[string, (file: Group) => void, RegExp]>([
     ['no base', () => undefined, /holds no cells/],
     ['a zone without size', (file) => void add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t'), /states no size/],
-    ['a zone without coordinates', (file) => void add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t', i32([8, 1, 0])), /has no coordinates/],
+    [
+      'a zone without coordinates',
+      (file) => void add(add(file, 'Base', 'CGNSBase_t', i32([3, 3])), 'Z', 'Zone_t', i32([8, 1, 0])),
+      /has no coordinates/,
+    ],
     [
       'elements of an unknown kind',
       (file) => {
@@ -153,20 +209,64 @@ describe('CGNS', () => {
 describe('Exodus II', () => {
   /** One element of each kind of volume, apart from each other, with all their sides as sets. */
   const kinds = [
-    { name: 'TETRA4', corners: [[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], nSides: 4, area: 1.5 + Math.sqrt(3) / 2 },
-    { name: 'PYRAMID5', corners: [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0.5, 0.5, 0.5]], nSides: 5, area: 1 + 4 * (Math.SQRT1_2 / 2) },
-    { name: 'WEDGE6', corners: [[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [0, 1, 1]], nSides: 5, area: 3 + Math.SQRT2 },
+    {
+      name: 'TETRA4',
+      corners: [
+        [0, 0, 0],
+        [1, 0, 0],
+        [0, 1, 0],
+        [0, 0, 1],
+      ],
+      nSides: 4,
+      area: 1.5 + Math.sqrt(3) / 2,
+    },
+    {
+      name: 'PYRAMID5',
+      corners: [
+        [0, 0, 0],
+        [1, 0, 0],
+        [1, 1, 0],
+        [0, 1, 0],
+        [0.5, 0.5, 0.5],
+      ],
+      nSides: 5,
+      area: 1 + 4 * (Math.SQRT1_2 / 2),
+    },
+    {
+      name: 'WEDGE6',
+      corners: [
+        [0, 0, 0],
+        [1, 0, 0],
+        [0, 1, 0],
+        [0, 0, 1],
+        [1, 0, 1],
+        [0, 1, 1],
+      ],
+      nSides: 5,
+      area: 3 + Math.SQRT2,
+    },
     { name: 'HEX8', corners: cube(0), nSides: 6, area: 6 },
   ]
 
   it.each(kinds)('the sides of $name close around it and turn outwards', async ({ name, corners, nSides, area }) => {
-    const bytes = netcdfFile(1, { nodes: corners.length, one: 1, sides: nSides, dim: 3 }, [
-      { name: 'coord', kind: 'double', dimensions: ['dim', 'nodes'], values: [0, 1, 2].flatMap((d) => corners.map((p) => p[d]!)) },
-      { name: 'connect1', kind: 'int', dimensions: ['one', 'nodes'], values: corners.map((_, i) => i + 1), attributes: { elem_type: name } },
-      { name: 'ss_prop1', kind: 'int', dimensions: ['one'], values: [7] },
-      { name: 'elem_ss1', kind: 'int', dimensions: ['sides'], values: Array(nSides).fill(1) },
-      { name: 'side_ss1', kind: 'int', dimensions: ['sides'], values: Array.from({ length: nSides }, (_, i) => i + 1) },
-    ], 0)
+    const bytes = netcdfFile(
+      1,
+      { nodes: corners.length, one: 1, sides: nSides, dim: 3 },
+      [
+        { name: 'coord', kind: 'double', dimensions: ['dim', 'nodes'], values: [0, 1, 2].flatMap((d) => corners.map((p) => p[d]!)) },
+        {
+          name: 'connect1',
+          kind: 'int',
+          dimensions: ['one', 'nodes'],
+          values: corners.map((_, i) => i + 1),
+          attributes: { elem_type: name },
+        },
+        { name: 'ss_prop1', kind: 'int', dimensions: ['one'], values: [7] },
+        { name: 'elem_ss1', kind: 'int', dimensions: ['sides'], values: Array(nSides).fill(1) },
+        { name: 'side_ss1', kind: 'int', dimensions: ['sides'], values: Array.from({ length: nSides }, (_, i) => i + 1) },
+      ],
+      0,
+    )
     await writeFile(path('one.exo'), bytes)
     const { surfaces } = await info('one.exo')
     expect(surfaces).toMatchObject([{ name: 'side set 7', faces: nSides }])
@@ -175,96 +275,72 @@ describe('Exodus II', () => {
   })
 
   it('shells are surfaces, their sides the shells themselves; all node values may stand in one variable', async () => {
-    const bytes = netcdfFile(2, { time: 0, nodes: 4, one: 1, two: 2, names: 2, letters: 8 }, [
-      { name: 'coordx', kind: 'double', dimensions: ['nodes'], values: [0, 2, 2, 0] },
-      { name: 'coordy', kind: 'double', dimensions: ['nodes'], values: [0, 0, 1, 1] },
-      { name: 'connect1', kind: 'int', dimensions: ['one', 'nodes'], values: [1, 2, 3, 4], attributes: { elem_type: 'SHELL4' } },
-      { name: 'ss_prop1', kind: 'int', dimensions: ['one'], values: [3] },
-      { name: 'elem_ss1', kind: 'int', dimensions: ['two'], values: [1, 1] },
-      { name: 'side_ss1', kind: 'int', dimensions: ['two'], values: [1, 5] },
-      { name: 'name_nod_var', kind: 'char', dimensions: ['names', 'letters'], values: [...'heat\0\0\0\0load\0\0\0\0'].map((ch) => ch.charCodeAt(0)) },
-      { name: 'time_whole', kind: 'double', dimensions: ['time'], values: [0, 3] },
-      { name: 'vals_nod_var', kind: 'double', dimensions: ['time', 'names', 'nodes'], values: [1, 2, 3, 4, 5, 6, 7, 8, 11, 12, 13, 14, 15, 16, 17, 18] },
-    ], 2)
+    const bytes = netcdfFile(
+      2,
+      { time: 0, nodes: 4, one: 1, two: 2, names: 2, letters: 8 },
+      [
+        { name: 'coordx', kind: 'double', dimensions: ['nodes'], values: [0, 2, 2, 0] },
+        { name: 'coordy', kind: 'double', dimensions: ['nodes'], values: [0, 0, 1, 1] },
+        { name: 'connect1', kind: 'int', dimensions: ['one', 'nodes'], values: [1, 2, 3, 4], attributes: { elem_type: 'SHELL4' } },
+        { name: 'ss_prop1', kind: 'int', dimensions: ['one'], values: [3] },
+        { name: 'elem_ss1', kind: 'int', dimensions: ['two'], values: [1, 1] },
+        { name: 'side_ss1', kind: 'int', dimensions: ['two'], values: [1, 5] },
+        {
+          name: 'name_nod_var',
+          kind: 'char',
+          dimensions: ['names', 'letters'],
+          values: [...'heat\0\0\0\0load\0\0\0\0'].map((ch) => ch.charCodeAt(0)),
+        },
+        { name: 'time_whole', kind: 'double', dimensions: ['time'], values: [0, 3] },
+        {
+          name: 'vals_nod_var',
+          kind: 'double',
+          dimensions: ['time', 'names', 'nodes'],
+          values: [1, 2, 3, 4, 5, 6, 7, 8, 11, 12, 13, 14, 15, 16, 17, 18],
+        },
+      ],
+      2,
+    )
     await writeFile(path('shell.exo'), bytes)
     const opened = await open('shell.exo')
-    expect(opened.catalogue.parts.map((p) => [p.name, p.dimension, p.cells])).toEqual([['block 1', 2, 1], ['side set 3', 2, 1]])
+    expect(opened.catalogue.parts.map((p) => [p.name, p.dimension, p.cells])).toEqual([
+      ['block 1', 2, 1],
+      ['side set 3', 2, 1],
+    ])
     expect([...(await opened.values('block 1', 'load', 1)).values]).toEqual([15, 16, 17, 18])
   })
 
   it.each<[string, Parameters<typeof netcdfFile>[2], RegExp]>([
-    ['an unknown element', [{ name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] }, { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 2], attributes: { elem_type: 'BLOB' } }], /elements “BLOB” with 2 nodes/],
+    [
+      'an unknown element',
+      [
+        { name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] },
+        { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 2], attributes: { elem_type: 'BLOB' } },
+      ],
+      /elements “BLOB” with 2 nodes/,
+    ],
     ['no coordinates', [{ name: 'other', kind: 'int', dimensions: ['n'], values: [1, 2] }], /no coordinates/],
-    ['a set of an element that is not there', [
-      { name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] },
-      { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 2], attributes: { elem_type: 'BAR' } },
-      { name: 'elem_ss1', kind: 'int', dimensions: ['one'], values: [9] },
-      { name: 'side_ss1', kind: 'int', dimensions: ['one'], values: [1] },
-    ], /names element 9, which is not there/],
-    ['a node that is not there', [
-      { name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] },
-      { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 5], attributes: { elem_type: 'BAR' } },
-    ], /refers to point 4/],
+    [
+      'a set of an element that is not there',
+      [
+        { name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] },
+        { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 2], attributes: { elem_type: 'BAR' } },
+        { name: 'elem_ss1', kind: 'int', dimensions: ['one'], values: [9] },
+        { name: 'side_ss1', kind: 'int', dimensions: ['one'], values: [1] },
+      ],
+      /names element 9, which is not there/,
+    ],
+    [
+      'a node that is not there',
+      [
+        { name: 'coordx', kind: 'double', dimensions: ['n'], values: [0, 1] },
+        { name: 'connect1', kind: 'int', dimensions: ['one', 'n'], values: [1, 5], attributes: { elem_type: 'BAR' } },
+      ],
+      /refers to point 4/,
+    ],
   ])('%s', async (_, variables, message) => {
     await writeFile(path('bad.exo'), netcdfFile(1, { n: 2, one: 1 }, variables, 0))
     await expect(info('bad.exo')).rejects.toThrow(message)
-  })
-})
-
-describe('XDMF', () => {
-  const tetra = '<Topology TopologyType="Tetrahedron" NumberOfElements="1"><DataItem Dimensions="1 4">0 1 2 3</DataItem></Topology>'
-  const xyz = '<Geometry GeometryType="XYZ"><DataItem Dimensions="4 3">0 0 0 1 0 0 0 1 0 0 0 1</DataItem></Geometry>'
-  const file = (body: string): string => `<?xml version="1.0"?><Xdmf Version="2.0"><Domain>${body}</Domain></Xdmf>`
-  const put = (body: string): Promise<void> => writeFile(path('a.xmf'), file(body))
-
-  it('a spatial collection is a region for each grid', async () => {
-    const far = xyz.replace('0 0 0 1 0 0 0 1 0 0 0 1', '5 0 0 7 0 0 5 2 0 5 0 2')
-    await put(`<Grid GridType="Collection" CollectionType="Spatial"><Grid Name="near">${tetra}${xyz}</Grid><Grid Name="far">${tetra}${far}</Grid></Grid>`)
-    expect((await info('a.xmf')).regions.map((r) => [r.name, Number(r.volume.toFixed(12))])).toEqual([['near', Number((1 / 6).toFixed(12))], ['far', Number((8 / 6).toFixed(12))]])
-  })
-
-  it('parts named elsewhere in the document, by number or by name', async () => {
-    const shared = `<DataItem Name="nodes" Dimensions="4 3">0 0 0 1 0 0 0 1 0 0 0 1</DataItem>${tetra}`
-    const grid = '<Grid Name="g"><Topology Reference="/Xdmf/Domain/Topology[1]"/><Geometry GeometryType="XYZ"><DataItem Reference="XML">/Xdmf/Domain/DataItem[@Name="nodes"]</DataItem></Geometry></Grid>'
-    await put(shared + grid)
-    expect((await info('a.xmf')).regions[0]!.volume).toBeCloseTo(1 / 6, 12)
-  })
-
-  it('times listed for a whole collection, and a mesh that moves', async () => {
-    const moved = xyz.replace('0 0 1</DataItem>', '0 0 2</DataItem>')
-    const grids = [xyz, xyz, moved].map((geometry) => `<Grid>${tetra}${geometry}</Grid>`).join('')
-    await put(`<Grid GridType="Collection" CollectionType="Temporal"><Time TimeType="HyperSlab"><DataItem Dimensions="3">10 5 3</DataItem></Time>${grids}</Grid>`)
-    const { catalogue } = await open('a.xmf')
-    expect(catalogue.moments.map((m) => [m.value, m.coordinates])).toEqual([[10, 0], [15, 0], [20, 1]])
-    expect((await info('a.xmf', 2)).regions[0]!.volume).toBeCloseTo(2 / 6, 12)
-  })
-
-  it.each([['Little', 0], ['Big', 16]] as const)('binary files, %s-endian from byte %d', async (endian, seek) => {
-    const bytes = Buffer.alloc(seek + 96)
-    ;[0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1].forEach((x, i) => (endian === 'Big' ? bytes.writeDoubleBE(x, seek + 8 * i) : bytes.writeDoubleLE(x, seek + 8 * i)))
-    await writeFile(path('nodes.bin'), bytes)
-    const item = `<DataItem Dimensions="4 3" Format="Binary" Endian="${endian}" Seek="${seek}" NumberType="Float" Precision="8">nodes.bin</DataItem>`
-    await put(`<Grid>${tetra}<Geometry GeometryType="XYZ">${item}</Geometry></Grid>`)
-    expect((await info('a.xmf')).regions[0]!.volume).toBeCloseTo(1 / 6, 12)
-    await put(`<Grid>${tetra}<Geometry GeometryType="XYZ">${item.replace('4 3', '9 3')}</Geometry></Grid>`)
-    await expect(info('a.xmf')).rejects.toThrow(/nodes\.bin should hold 216 bytes.*cut off/)
-  })
-
-  it('mixed cells, polyhedra and lines among them', async () => {
-    const list = [6, 0, 1, 2, 3, 16, 4, 3, 0, 1, 2, 3, 0, 3, 1, 3, 1, 3, 2, 3, 2, 3, 0, 2, 2, 0, 1]
-    await put(`<Grid><Topology TopologyType="Mixed" NumberOfElements="3"><DataItem Dimensions="${list.length}">${list.join(' ')}</DataItem></Topology>${xyz}</Grid>`)
-    const { catalogue } = await open('a.xmf')
-    expect(catalogue.parts.map((p) => [p.name, p.cells])).toEqual([['region', 2], ['region lines', 1]])
-    expect((await info('a.xmf')).regions[0]!.volume).toBeCloseTo(2 / 6, 12)
-  })
-
-  it('two dimensions, and coordinates axis by axis', async () => {
-    const triangle = '<Topology TopologyType="Triangle" NumberOfElements="1"><DataItem Dimensions="1 3">0 1 2</DataItem></Topology>'
-    await put(`<Grid>${triangle}<Geometry GeometryType="XY"><DataItem Dimensions="3 2">0 0 2 0 0 1</DataItem></Geometry></Grid>`)
-    expect((await info('a.xmf')).surfaces[0]!.area).toBeCloseTo(1, 12)
-    const axes = ['0 2 0', '0 0 1', '3 3 3'].map((list) => `<DataItem Dimensions="3">${list}</DataItem>`).join('')
-    await put(`<Grid>${triangle}<Geometry GeometryType="X_Y_Z">${axes}</Geometry></Grid>`)
-    expect((await open('a.xmf').then((o) => o.mesh('region', 0))).points[2]).toBe(3)
   })
 })
 
@@ -278,10 +354,21 @@ describe('MED', () => {
       const step = mesh.create_group('-0000000000000000001-0000000000000000001')
       step.create_group('NOE').create_dataset({ name: 'COO', data: f64(columns(points)) })
       const block = step.create_group('MAI').create_group('HE8')
-      block.create_dataset({ name: 'NOD', data: i32(columns([[1, 4, 3, 2, 5, 8, 7, 6], [9, 12, 11, 10, 13, 16, 15, 14]])) })
+      block.create_dataset({
+        name: 'NOD',
+        data: i32(
+          columns([
+            [1, 4, 3, 2, 5, 8, 7, 6],
+            [9, 12, 11, 10, 13, 16, 15, 14],
+          ]),
+        ),
+      })
       block.create_dataset({ name: 'FAM', data: i32([-1, -2]) })
       const families = file.create_group('FAS').create_group('M').create_group('ELEME')
-      ;[['A', -1, ['left', 'all']], ['B', -2, ['right', 'all']]].forEach(([name, number, groups]) => {
+      ;[
+        ['A', -1, ['left', 'all']],
+        ['B', -2, ['right', 'all']],
+      ].forEach(([name, number, groups]) => {
         const family = families.create_group(String(name))
         family.create_attribute('NUM', i32([Number(number)]))
         const texts = (groups as string[]).flatMap((text) => [...letters(text.padEnd(80))])
@@ -293,44 +380,22 @@ describe('MED', () => {
       field.create_attribute('UNI', 'W               ')
       const at = field.create_group('0'.repeat(40))
       at.create_attribute('PDT', f64([2]))
-      at.create_group('MAI.HE8').create_group('second').create_dataset({ name: 'CO', data: f64([42]) })
-      file.create_group('PROFILS').create_group('second').create_dataset({ name: 'PFL', data: i32([2]) })
+      at.create_group('MAI.HE8')
+        .create_group('second')
+        .create_dataset({ name: 'CO', data: f64([42]) })
+      file
+        .create_group('PROFILS')
+        .create_group('second')
+        .create_dataset({ name: 'PFL', data: i32([2]) })
     })
     const { regions, fields } = await info('groups.med')
-    expect(regions.map((r) => [r.name, r.cells, r.volume])).toEqual([['region', 2, 2], ['left', 1, 1], ['right', 1, 1]])
+    expect(regions.map((r) => [r.name, r.cells, r.volume])).toEqual([
+      ['region', 2, 2],
+      ['left', 1, 1],
+      ['right', 1, 1],
+    ])
     const heat = (region: string) => fields.find((f) => f.region === region)!
     expect([heat('region').max, heat('region').nonFinite, heat('right').mean, heat('left').nonFinite]).toEqual([42, 1, 42, 1])
     expect(heat('right').unit).toBe('W')
-  })
-})
-
-describe('XDMF documents that include their mesh', () => {
-  const tetra = '<Geometry GeometryType="XYZ"><DataItem DataType="Float" Dimensions="4 3" Format="XML" Precision="8">0 0 0 1 0 0 0 1 0 0 0 1</DataItem></Geometry><Topology TopologyType="Tetrahedron" NumberOfElements="1"><DataItem DataType="Int" Dimensions="1 4" Format="XML" Precision="8">0 1 2 3</DataItem></Topology>'
-  const attribute = (t: number): string => `<Attribute Name="T" AttributeType="Scalar" Center="Node"><DataItem Dimensions="4" Format="XML">${[0, 1, 2, 3].map((x) => x + t).join(' ')}</DataItem></Attribute>`
-  const grid = (t: number, mesh: string): string => `<Grid Name="step ${t}" GridType="Uniform">${mesh}<Time Value="${t}"/>${attribute(t)}</Grid>`
-  const document = (grids: string, before = '', after = ''): string => `<?xml version="1.0"?><!-- <Grid> is left out --><Xdmf Version="3.0" xmlns:xi="http://www.w3.org/2001/XInclude"><Domain>${before}<Grid Name="series" GridType="Collection" CollectionType="Temporal">${grids}</Grid>${after}</Domain></Xdmf>`
-  const include = (pointer: string): string => `<xi:include xpointer="xpointer(${pointer})"/>`
-  const both = '/*[self::Topology or self::Geometry]'
-
-  it.each([
-    ['a grid beside the series', document([0, 2].map((t) => grid(t, include(`//Grid[@Name=&quot;mesh&quot;]${both}`))).join(''), '', `<Grid Name="mesh" GridType="Uniform">${tetra}</Grid>`)],
-    ['the first moment', document(grid(0, tetra) + grid(2, include(`//Grid[@Name="series"]/*[1]${both}`).replaceAll('@Name="series"', "@Name='series'")))],
-    ['a path from the root', document([0, 2].map((t) => grid(t, include('/Xdmf/Domain/Grid/Topology') + include("/Xdmf/Domain/Grid[@GridType='Uniform'][1]/Geometry"))).join(''), `<Grid Name="mesh" GridType="Uniform">${tetra}</Grid>`)],
-  ])('from %s', async (_, text) => {
-    await writeFile(path('included.xdmf'), text)
-    const { regions, times, fields } = await info('included.xdmf', 1)
-    expect(regions).toMatchObject([{ cells: 1, volume: expect.closeTo(1 / 6, 12) as number }])
-    expect(times).toEqual([0, 2])
-    expect(fields).toMatchObject([{ name: 'T', min: 2, max: 5 }])
-    expect((await open('included.xdmf')).catalogue.moments.map((m) => m.topology)).toEqual([0, 0])
-  })
-
-  it.each([
-    ['what is not there', include('//Grid[@Name="gone"]/Topology').replaceAll('"gone"', "'gone'"), /includes “xpointer\(\/\/Grid\[@Name='gone'\]\/Topology\)”, which is not there/],
-    ['another document', '<xi:include href="mesh.xdmf"/>', /includes “mesh.xdmf”, another document/],
-    ['itself', include('/Xdmf/Domain/Grid'), /includes “xpointer\(\/Xdmf\/Domain\/Grid\)” in itself/],
-  ])('%s is answered with a sentence', async (_, mesh, message) => {
-    await writeFile(path('wrong.xdmf'), document(grid(0, mesh)))
-    await expect(info('wrong.xdmf')).rejects.toThrow(message)
   })
 })

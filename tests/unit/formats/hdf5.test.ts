@@ -4,8 +4,8 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { UserError } from '../../../core/errors'
 import { openNamed } from '../../../core/formats/series'
-import { readCase } from '../../../core/study/memoryCase'
-import { DiskFolder } from '../../../server/work/files'
+import { readCase } from '../../../core/store/memoryCase'
+import { DiskFolder } from '../../../server/cases/files'
 import { checkBox } from '../../support/checkBox'
 import { cgnsFile, exodusHdf5, medFile, writeHdf5, xdmfCase } from '../../support/writers/hdf5'
 import { boxModel } from '../../support/writers/model'
@@ -27,8 +27,13 @@ afterAll(async () => {
 
 describe('the same case in HDF5 and NetCDF', () => {
   it.each([
-    { heavy: 'HDF' }, { heavy: 'XML' }, { heavy: 'HyperSlab' }, { heavy: 'HDF', topology: 'Mixed' },
-    { heavy: 'HDF', topology: '3DSMesh' }, { heavy: 'XML', topology: '3DRectMesh' }, { heavy: 'XML', topology: '3DCoRectMesh' },
+    { heavy: 'HDF' },
+    { heavy: 'XML' },
+    { heavy: 'HyperSlab' },
+    { heavy: 'HDF', topology: 'Mixed' },
+    { heavy: 'HDF', topology: '3DSMesh' },
+    { heavy: 'XML', topology: '3DRectMesh' },
+    { heavy: 'XML', topology: '3DCoRectMesh' },
   ] as const)('as XDMF, %o', async (variant) => {
     await folder.close()
     await writeFile(join(root, 'box.xdmf'), await xdmfCase(model, root, variant))
@@ -39,14 +44,27 @@ describe('the same case in HDF5 and NetCDF', () => {
   it('as XDMF over time, with one mesh for all', async () => {
     await folder.close()
     await writeFile(join(root, 'timed.xmf'), await xdmfCase(model, root, { heavy: 'HDF', times: [0, 0.5, 2] }))
-    const { catalogue, values } = await checkBox(folder, 'timed.xmf', { U: 'U', moment: 2 }).then((o) => ({ catalogue: o.catalogue, values: (m: number) => o.values('region', 'T', m) }))
-    expect(catalogue.moments.map((m) => [m.kind, m.value, m.topology])).toEqual([['time', 0, 0], ['time', 0.5, 0], ['time', 2, 0]])
+    const { catalogue, values } = await checkBox(folder, 'timed.xmf', { U: 'U', moment: 2 }).then((o) => ({
+      catalogue: o.catalogue,
+      values: (m: number) => o.values('region', 'T', m),
+    }))
+    expect(catalogue.moments.map((m) => [m.kind, m.value, m.topology])).toEqual([
+      ['time', 0, 0],
+      ['time', 0.5, 0],
+      ['time', 2, 0],
+    ])
     expect((await values(1)).values[0]).toBe(290.5)
   })
 
   it.each(['hexahedra', 'mixed', 'faces', 'structured'] as const)('as CGNS, %s', async (variant) => {
     await writeHdf5(join(root, `${variant}.cgns`), cgnsFile(model, variant))
-    const { catalogue } = await checkBox(folder, `${variant}.cgns`, { T: 'Temperature', U: 'Velocity', p: 'Pressure', surfaces: variant === 'structured' ? all.slice(0, 2) : all, ...(variant !== 'mixed' && { windowed: ['Pressure', 'Temperature', 'Velocity'] }) })
+    const { catalogue } = await checkBox(folder, `${variant}.cgns`, {
+      T: 'Temperature',
+      U: 'Velocity',
+      p: 'Pressure',
+      surfaces: variant === 'structured' ? all.slice(0, 2) : all,
+      ...(variant !== 'mixed' && { windowed: ['Pressure', 'Temperature', 'Velocity'] }),
+    })
     expect(catalogue.fields.find((f) => f.name === 'Pressure')).toMatchObject({ place: 'cell', unit: 'kg/(m·s²)' })
   })
 
@@ -59,7 +77,13 @@ describe('the same case in HDF5 and NetCDF', () => {
 
   it.each([1, 2, 5] as const)('as Exodus II in classic NetCDF, version %d', async (version) => {
     await writeFile(join(root, `v${version}.exo`), exodusClassic(model, version, [0, 2.5]))
-    const opened = await checkBox(folder, `v${version}.exo`, { T: 'temp', U: 'vel', p: 'press', surfaces: all, windowed: ['press', 'temp', 'vel'] })
+    const opened = await checkBox(folder, `v${version}.exo`, {
+      T: 'temp',
+      U: 'vel',
+      p: 'press',
+      surfaces: all,
+      windowed: ['press', 'temp', 'vel'],
+    })
     expect(opened.catalogue.moments.map((m) => m.value)).toEqual([0, 2.5])
     expect((await opened.values('Water', 'temp', 1)).values[0]).toBe(292.5)
   })
@@ -69,7 +93,9 @@ describe('the same case in HDF5 and NetCDF', () => {
     const opened = await checkBox(folder, 'h5.exo', { T: 'temp', U: 'vel', p: 'press', surfaces: all })
     expect((await opened.values('Water', 'temp', 1)).values[0]).toBe(292.5)
     expect(opened.catalogue.fields.map((f) => [f.name, f.kind, f.parts])).toEqual([
-      ['temp', 'scalar', ['Water', ...all]], ['vel', 'vector', ['Water', ...all]], ['press', 'scalar', ['Water']],
+      ['temp', 'scalar', ['Water', ...all]],
+      ['vel', 'vector', ['Water', ...all]],
+      ['press', 'scalar', ['Water']],
     ])
   })
 
@@ -78,7 +104,15 @@ describe('the same case in HDF5 and NetCDF', () => {
     const opened = await checkBox(folder, 'box.med', { T: 'T', U: 'U', p: 'p', surfaces: ['faces', ...all], windowed: ['T', 'U'] })
     expect(opened.catalogue.moments.map((m) => m.value)).toEqual([0, 4])
     expect((await opened.values('region', 'T', 1)).values[0]).toBe(294)
-    expect(opened.catalogue.fields.map((f) => [f.name, f.unit])).toEqual([['T', 'K'], ['U', 'm/s'], ['g', 'm'], ['g', 'm'], ['n', 'Pa'], ['p', 'Pa'], ['q', 'Pa']])
+    expect(opened.catalogue.fields.map((f) => [f.name, f.unit])).toEqual([
+      ['T', 'K'],
+      ['U', 'm/s'],
+      ['g', 'm'],
+      ['g', 'm'],
+      ['n', 'Pa'],
+      ['p', 'Pa'],
+      ['q', 'Pa'],
+    ])
   })
 })
 
@@ -107,7 +141,10 @@ describe('damaged HDF5 and NetCDF get one clear sentence', () => {
       [text.replace('GeometryType="XYZ"', 'GeometryType="ZYX"'), /“ZYX”, which is not read/],
       [text.replace('[]', '[<!ENTITY a "b">]'), /document type/],
       [text.replace(/<Grid [\s\S]*<\/Grid>/, ''), /holds no grid/],
-      [text.replace('<Topology ', '<Topology Reference="/Xdmf/Domain/Nowhere" '), /refers to “\/Xdmf\/Domain\/Nowhere”, which is not there/],
+      [
+        text.replace('<Topology ', '<Topology Reference="/Xdmf/Domain/Nowhere" '),
+        /refers to “\/Xdmf\/Domain\/Nowhere”, which is not there/,
+      ],
     ]
     for (const [spoiled, message] of tried) {
       await writeFile(join(root, 'bad.xdmf'), spoiled)

@@ -24,6 +24,10 @@ describe('pieces one after the other', () => {
 
   it('a cloud has one cell for each point', () => {
     const { types, offsets, connectivity } = pointCloud(new Float64Array(6))
-    expect([[...types], [...offsets], [...connectivity]]).toEqual([[1, 1], [0, 1, 2], [0, 1]])
+    expect([[...types], [...offsets], [...connectivity]]).toEqual([
+      [1, 1],
+      [0, 1, 2],
+      [0, 1],
+    ])
   })
 })

@@ -7,13 +7,27 @@ import { structuredCells, structuredTable } from '../../../core/formats/structur
 import { FormatError } from '../../../core/errors'
 
 describe('tables of cells', () => {
-  const tetra = { type: 10, nNodes: 4, nCells: 3, rows: async (from: number, to: number) => Uint32Array.from({ length: 4 * (to - from) }, (_, i) => 4 * from + i) }
-  const wedge = { type: 13, nNodes: 6, nCells: 2, rows: async (from: number, to: number) => Uint32Array.from({ length: 6 * (to - from) }, (_, i) => 100 + 6 * from + i) }
+  const tetra = {
+    type: 10,
+    nNodes: 4,
+    nCells: 3,
+    rows: async (from: number, to: number) => Uint32Array.from({ length: 4 * (to - from) }, (_, i) => 4 * from + i),
+  }
+  const wedge = {
+    type: 13,
+    nNodes: 6,
+    nCells: 2,
+    rows: async (from: number, to: number) => Uint32Array.from({ length: 6 * (to - from) }, (_, i) => 100 + 6 * from + i),
+  }
   const windows = tableWindows('box', 200, async (from, to) => new Float64Array(3 * (to - from)), [tetra, wedge])
 
   it('follow one another', async () => {
     expect([windows.nPoints, windows.nCells]).toEqual([200, 5])
-    expect(await windows.cells(2, 4)).toEqual({ types: Uint8Array.of(10, 13), offsets: Uint32Array.of(0, 4, 10), connectivity: Uint32Array.of(8, 9, 10, 11, 100, 101, 102, 103, 104, 105) })
+    expect(await windows.cells(2, 4)).toEqual({
+      types: Uint8Array.of(10, 13),
+      offsets: Uint32Array.of(0, 4, 10),
+      connectivity: Uint32Array.of(8, 9, 10, 11, 100, 101, 102, 103, 104, 105),
+    })
     expect((await windows.cells(4, 5)).connectivity[0]).toBe(106)
   })
 
@@ -23,7 +37,11 @@ describe('tables of cells', () => {
     expect(pointsOfColumns([Float32Array.of(1), Float64Array.of(2)], 1)).toEqual(Float64Array.of(1, 2, 0))
   })
 
-  it.each([[4, 3, 2], [4, 3, 1], [5, 1, 1]] as const)('of a grid of %d × %d × %d points are its cells', async (...counts) => {
+  it.each([
+    [4, 3, 2],
+    [4, 3, 1],
+    [5, 1, 1],
+  ] as const)('of a grid of %d × %d × %d points are its cells', async (...counts) => {
     const { nCells, nNodes, rows } = structuredTable(counts)
     const all = structuredCells(counts).connectivity
     for (let c = 0; c < nCells; c++) expect([...(await rows(c, c + 1))]).toEqual([...all.subarray(nNodes * c, nNodes * (c + 1))])
@@ -32,12 +50,22 @@ describe('tables of cells', () => {
 
 describe('pieces', () => {
   /** Two lines of three points each that meet at 2. */
-  const xs = [[0, 1, 2], [2, 3, 4]]
+  const xs = [
+    [0, 1, 2],
+    [2, 3, 4],
+  ]
   const pieces: Pieces = {
     name: 'line',
-    sizes: [{ points: 3, cells: 2 }, { points: 3, cells: 2 }],
+    sizes: [
+      { points: 3, cells: 2 },
+      { points: 3, cells: 2 },
+    ],
     points: async (k, from, to) => Float64Array.from(xs[k]!.slice(from, to).flatMap((x) => [x, 0, 0])),
-    cells: async (_, from, to) => ({ types: new Uint8Array(to - from).fill(3), offsets: Uint32Array.from({ length: to - from + 1 }, (_, i) => 2 * i), connectivity: Uint32Array.from({ length: 2 * (to - from) }, (_, i) => from + Math.floor((i + 1) / 2)) }),
+    cells: async (_, from, to) => ({
+      types: new Uint8Array(to - from).fill(3),
+      offsets: Uint32Array.from({ length: to - from + 1 }, (_, i) => 2 * i),
+      connectivity: Uint32Array.from({ length: 2 * (to - from) }, (_, i) => from + Math.floor((i + 1) / 2)),
+    }),
     outside: async (k) => ({ numbers: Uint32Array.of(0, 2), points: Float64Array.from([xs[k]![0]!, 0, 0, xs[k]![2]!, 0, 0]) }),
   }
 

@@ -5,13 +5,48 @@ import { TextScanner } from '../../../core/formats/TextScanner'
 
 const bytesOf = (text: string): Uint8Array => new TextEncoder().encode(text)
 
-it.each(['0', '-0', '+7', '12.', '.5', '-.25e1', '1e22', '1e-22', '9007199254740991', '0.1', '123456.789012', '1.7976e8', '-5.00000E-01', '4.35e-10', '00012', '1E+02', '3e05'])('%s', (text) => {
+it.each([
+  '0',
+  '-0',
+  '+7',
+  '12.',
+  '.5',
+  '-.25e1',
+  '1e22',
+  '1e-22',
+  '9007199254740991',
+  '0.1',
+  '123456.789012',
+  '1.7976e8',
+  '-5.00000E-01',
+  '4.35e-10',
+  '00012',
+  '1E+02',
+  '3e05',
+])('%s', (text) => {
   const bytes = bytesOf(`  ${text})`)
   expect(plainNumber(bytes, 2)).toBe(2 + text.length)
   expect(Object.is(plainValue(), Number(text))).toBe(true)
 })
 
-it.each(['', 'x', '-', '.', '+.', 'e5', '1e', '1e+', 'nan', '-inf', '9007199254740992', '9007199254740993', '0.12345678901234567', '1e23', '1e-23', '1e999999'])('“%s” is left to others', (text) => {
+it.each([
+  '',
+  'x',
+  '-',
+  '.',
+  '+.',
+  'e5',
+  '1e',
+  '1e+',
+  'nan',
+  '-inf',
+  '9007199254740992',
+  '9007199254740993',
+  '0.12345678901234567',
+  '1e23',
+  '1e-23',
+  '1e999999',
+])('“%s” is left to others', (text) => {
   expect(plainNumber(bytesOf(text), 0)).toBe(-1)
 })
 

@@ -4,10 +4,10 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
-import { readCase } from '../../../core/study/memoryCase'
+import { readCase } from '../../../core/store/memoryCase'
 import { measureExpression } from '../../../core/measure/reductions'
-import { DiskFolder } from '../../../server/work/files'
-import { evaluatorFor } from '../../support/meshes'
+import { DiskFolder } from '../../../server/cases/files'
+import { evaluatorFor } from '../../support/evaluation'
 import { vtuFile } from '../../support/vtkFiles'
 import { frdFile } from '../../support/writers/frd'
 import { writeHdf5 } from '../../support/writers/hdf5'
@@ -32,7 +32,7 @@ async function figures(name: string, field?: string) {
   const data = await readCase(await openNamed([name], folder), 0)
   const info = describeCase(data)
   const { name: region, cellTypes, volume } = info.regions[0]!
-  const measure = (text: string): number => measureExpression(text, evaluatorFor(data, {}), [region]).value
+  const measure = (text: string): number => measureExpression(text, evaluatorFor(data, {}).data, [region]).value
   const centroid = ['x', 'y', 'z'].map((axis) => measure(`mean(pos.${axis})`)) as unknown as Position
   return { cellTypes, volume, mean: field ? measure(`mean(${field})`) : NaN, expected: linear(centroid) }
 }
@@ -60,9 +60,21 @@ describe('quadratic cells in the node order of each format', () => {
     expect((await figures('a.vtu', 'c')).mean).toBeCloseTo(7, 12)
   })
 
-  it.each<[Kind, number]>([['hexahedron20', 4], ['wedge15', 5], ['tetra10', 6]])('%s of frd', async (kind, code) => {
+  it.each<[Kind, number]>([
+    ['hexahedron20', 4],
+    ['wedge15', 5],
+    ['tetra10', 6],
+  ])('%s of frd', async (kind, code) => {
     const nodes = quadraticCell(kind, orders.frd)
-    const model = { points: nodes, cells: [nodes.map((_, i) => i)], patches: [], temperature: nodes.map(linear), velocity: nodes, pressure: [0], stress: nodes.map((p) => [...p, ...p]) }
+    const model = {
+      points: nodes,
+      cells: [nodes.map((_, i) => i)],
+      patches: [],
+      temperature: nodes.map(linear),
+      velocity: nodes,
+      pressure: [0],
+      stress: nodes.map((p) => [...p, ...p]),
+    }
     for (const form of ['long', 'short', 'double'] as const) {
       await writeFile(join(root, 'a.frd'), frdFile(model, form, undefined, code))
       const { cellTypes, volume, mean, expected } = await figures('a.frd', 'NDTEMP')
@@ -72,13 +84,30 @@ describe('quadratic cells in the node order of each format', () => {
     }
   })
 
-  it.each<[Kind, string]>([['hexahedron20', 'HEX20'], ['hexahedron27', 'HEX27'], ['wedge15', 'WEDGE15'], ['tetra10', 'TETRA10'], ['pyramid13', 'PYRAMID13']])('%s of Exodus II', async (kind, name) => {
+  it.each<[Kind, string]>([
+    ['hexahedron20', 'HEX20'],
+    ['hexahedron27', 'HEX27'],
+    ['wedge15', 'WEDGE15'],
+    ['tetra10', 'TETRA10'],
+    ['pyramid13', 'PYRAMID13'],
+  ])('%s of Exodus II', async (kind, name) => {
     // there are writers that leave cells in the order of another format
     for (const order of [orders.exodus, orders.vtk]) {
       const nodes = quadraticCell(kind, order)
       const variables = [
-        ...['x', 'y', 'z'].map((axis, d) => ({ name: `coord${axis}`, kind: 'double' as const, dimensions: ['nodes'], values: nodes.map((p) => p[d]!) })),
-        { name: 'connect1', kind: 'int' as const, dimensions: ['one', 'nodes'], values: nodes.map((_, i) => i + 1), attributes: { elem_type: name } },
+        ...['x', 'y', 'z'].map((axis, d) => ({
+          name: `coord${axis}`,
+          kind: 'double' as const,
+          dimensions: ['nodes'],
+          values: nodes.map((p) => p[d]!),
+        })),
+        {
+          name: 'connect1',
+          kind: 'int' as const,
+          dimensions: ['one', 'nodes'],
+          values: nodes.map((_, i) => i + 1),
+          attributes: { elem_type: name },
+        },
       ]
       await writeFile(join(root, 'a.exo'), netcdfFile(1, { nodes: nodes.length, one: 1 }, variables, 0))
       const { cellTypes, volume } = await figures('a.exo')
@@ -87,7 +116,13 @@ describe('quadratic cells in the node order of each format', () => {
     }
   })
 
-  it.each<[Kind, number]>([['hexahedron20', 18], ['hexahedron27', 19], ['wedge15', 15], ['tetra10', 11], ['pyramid13', 21]])('%s of CGNS', async (kind, code) => {
+  it.each<[Kind, number]>([
+    ['hexahedron20', 18],
+    ['hexahedron27', 19],
+    ['wedge15', 15],
+    ['tetra10', 11],
+    ['pyramid13', 21],
+  ])('%s of CGNS', async (kind, code) => {
     const nodes = quadraticCell(kind, orders.cgns)
     const path = join(root, `${kind}.cgns`)
     await writeHdf5(path, (file) => {

@@ -8,7 +8,7 @@ import { withData } from '../../../cli/openCase'
 import { fieldFigures } from '../../../core/check/fieldFigures'
 import { partFigures } from '../../../core/check/partFigures'
 import { openNamed } from '../../../core/formats/series'
-import { DiskFolder } from '../../../server/work/files'
+import { DiskFolder } from '../../../server/cases/files'
 import { foamCase } from '../../support/writers/foam'
 import { frdFile } from '../../support/writers/frd'
 import { cgnsFile, exodusHdf5, medFile, writeHdf5 } from '../../support/writers/hdf5'
@@ -23,7 +23,9 @@ beforeAll(async () => {
   for (const [name, bytes] of Object.entries(foamCase(model, { times: ['0', '1'] }))) {
     // patches of one kind each
     const text = Buffer.from(bytes).toString('latin1')
-    const typed = name.endsWith('/boundary') ? text.replace(/(Walls\s*\{\s*type )patch/, '$1wall').replace(/(Inlet\s*\{\s*type )patch/, '$1cyclic') : text
+    const typed = name.endsWith('/boundary')
+      ? text.replace(/(Walls\s*\{\s*type )patch/, '$1wall').replace(/(Inlet\s*\{\s*type )patch/, '$1cyclic')
+      : text
     await mkdir(dirname(join(root, 'run', name)), { recursive: true })
     await writeFile(join(root, 'run', name), typed, 'latin1')
   }
@@ -50,18 +52,24 @@ test('patches of a case folder bring their kind; what says nothing is left open'
 describe.each(['run/', 'duct.cgns', 'duct.exo', 'duct.med', 'beam.frd'])('the figures of %s', (name) => {
   it('are those of the box, whatever the format', async () => {
     const path = join(root, name.replace(/\/$/, ''))
-    await withData(path, () => ({ moment: 0 }), (data) => {
-      const regions = data.catalogue.parts.filter((p) => p.dimension === 3)
-      const figures = regions.map((p) => partFigures(data.part(p.name), p.points))
-      expect(figures.reduce((sum, f) => sum + f.size, 0)).toBeCloseTo(EXACT.volume, 6)
-      for (const f of figures) expect(f).toMatchObject({ negative: 0, empty: 0, doublePoints: 0 })
-      const temperature = data.catalogue.fields.find((f) => f.components === 1 && /^(T|temp|ndtemp)/i.test(f.name) && f.parts.includes(regions[0]!.name))!
-      const values = fieldFigures(data.part(regions[0]!.name), temperature.name, 1)
-      expect(values.mean!).toBeCloseTo(EXACT.temperature, 3)
-      expect(values.min!).toBeLessThanOrEqual(values.mean!)
-      expect(values.spread.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9)
-      expect(values.notANumber + values.infinite).toBe(0)
-    })
+    await withData(
+      path,
+      () => ({ moment: 0 }),
+      (data) => {
+        const regions = data.catalogue.parts.filter((p) => p.dimension === 3)
+        const figures = regions.map((p) => partFigures(data.part(p.name), p.points))
+        expect(figures.reduce((sum, f) => sum + f.size, 0)).toBeCloseTo(EXACT.volume, 6)
+        for (const f of figures) expect(f).toMatchObject({ negative: 0, empty: 0, doublePoints: 0 })
+        const temperature = data.catalogue.fields.find(
+          (f) => f.components === 1 && /^(T|temp|ndtemp)/i.test(f.name) && f.parts.includes(regions[0]!.name),
+        )!
+        const values = fieldFigures(data.part(regions[0]!.name), temperature.name, 1)
+        expect(values.mean!).toBeCloseTo(EXACT.temperature, 3)
+        expect(values.min!).toBeLessThanOrEqual(values.mean!)
+        expect(values.spread.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9)
+        expect(values.notANumber + values.infinite).toBe(0)
+      },
+    )
   })
 })
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { openNamed } from '../../../core/formats/series'
-import { readCase } from '../../../core/study/memoryCase'
+import { readCase } from '../../../core/store/memoryCase'
 import { describeCase } from '../../../cli/info'
 import { checkBox } from '../../support/checkBox'
 import type { Expected } from '../../support/checkBox'
@@ -22,28 +22,61 @@ async function check(files: Record<string, Uint8Array>, name: string, expected: 
 }
 
 describe('the same case reads the same', () => {
-  it.each((['3.0', '5.1'] as const).flatMap((version) => [true, false].map((isBinary) => [version, isBinary] as const)))('as legacy %s, binary %s', async (version, isBinary) => {
-    await check({ 'a.vtk': legacyFile(model, { version, isBinary }) }, 'a.vtk', { T: '`warm water`', U: 'U' })
-    const { catalogue } = await opened({ 'a.vtk': legacyFile(model, { version, isBinary }) }, 'a.vtk')
-    expect(catalogue.moments).toMatchObject([{ kind: 'time', value: 2.5 }])
-    expect(catalogue.fields.map((f) => [f.name, f.place, f.kind])).toEqual([['p', 'cell', 'scalar'], ['U', 'point', 'vector'], ['warm water', 'point', 'scalar']])
-  })
+  it.each((['3.0', '5.1'] as const).flatMap((version) => [true, false].map((isBinary) => [version, isBinary] as const)))(
+    'as legacy %s, binary %s',
+    async (version, isBinary) => {
+      await check({ 'a.vtk': legacyFile(model, { version, isBinary }) }, 'a.vtk', { T: '`warm water`', U: 'U' })
+      const { catalogue } = await opened({ 'a.vtk': legacyFile(model, { version, isBinary }) }, 'a.vtk')
+      expect(catalogue.moments).toMatchObject([{ kind: 'time', value: 2.5 }])
+      expect(catalogue.fields.map((f) => [f.name, f.place, f.kind])).toEqual([
+        ['p', 'cell', 'scalar'],
+        ['U', 'point', 'vector'],
+        ['warm water', 'point', 'scalar'],
+      ])
+    },
+  )
 
   it.each(['STRUCTURED_POINTS', 'RECTILINEAR_GRID', 'STRUCTURED_GRID'] as const)('as legacy %s', (kind) =>
-    check({ 'a.vtk': structuredLegacy(model, kind, COUNTS, SIZE) }, 'a.vtk', { T: 'T' }))
+    check({ 'a.vtk': structuredLegacy(model, kind, COUNTS, SIZE) }, 'a.vtk', { T: 'T' }),
+  )
 
   it.each(['short', 'long', 'float', 'double'] as const)('as frd, %s', (form) =>
-    check({ 'a.frd': frdFile(model, form) }, 'a.frd', { T: 'NDTEMP', U: 'DISP', digits: form === 'double' ? 10 : 5 }))
+    check({ 'a.frd': frdFile(model, form) }, 'a.frd', { T: 'NDTEMP', U: 'DISP', digits: form === 'double' ? 10 : 5 }),
+  )
 
   const folders = [
-    { isBinary: false }, { isBinary: true }, { isBinary: true, label: 64 as const, scalar: 32 as const }, { isZipped: true }, { isBinary: true, isZipped: true },
-    { processors: 3 }, { processors: 2, isBinary: true, isZipped: true }, { isBinary: true, isScattered: true }, { isBinary: true, hasAllNeighbours: true }, { hasAllNeighbours: true, isScattered: true },
+    { isBinary: false },
+    { isBinary: true },
+    { isBinary: true, label: 64 as const, scalar: 32 as const },
+    { isZipped: true },
+    { isBinary: true, isZipped: true },
+    { processors: 3 },
+    { processors: 2, isBinary: true, isZipped: true },
+    { isBinary: true, isScattered: true },
+    { isBinary: true, hasAllNeighbours: true },
+    { hasAllNeighbours: true, isScattered: true },
   ]
   it.each(folders)('as a case folder, %o', (variant) =>
-    check(foamCase(model, variant), '', { T: 'T', U: 'U', windowed: ['R', 'T', 'U', 'p'], surfaces: ['Inlet', 'Outlet', 'Walls'], digits: variant.scalar === 32 ? 5 : 10 }))
+    check(foamCase(model, variant), '', {
+      T: 'T',
+      U: 'U',
+      windowed: ['R', 'T', 'U', 'p'],
+      surfaces: ['Inlet', 'Outlet', 'Walls'],
+      digits: variant.scalar === 32 ? 5 : 10,
+    }),
+  )
 
   it.each(encodings)('as vtu, %s', (encoding) => {
-    const content = { points: points.flat(), connectivity: cells.flat(), offsets: cells.map((_, i) => 8 * (i + 1)), types: cells.map(() => 12), pointData: [{ name: 'T', type: 'Float64', values: model.temperature }, { name: 'U', type: 'Float64', components: 3, values: model.velocity.flat() }] }
+    const content = {
+      points: points.flat(),
+      connectivity: cells.flat(),
+      offsets: cells.map((_, i) => 8 * (i + 1)),
+      types: cells.map(() => 12),
+      pointData: [
+        { name: 'T', type: 'Float64', values: model.temperature },
+        { name: 'U', type: 'Float64', components: 3, values: model.velocity.flat() },
+      ],
+    }
     return check({ 'a.vtu': vtuFile(content, { encoding }) }, 'a.vtu', { T: 'T', U: 'U' })
   })
 })
@@ -52,8 +85,17 @@ describe('case folders', () => {
   it('have the units of their dimensions, boundary values, and tensors in the core’s order', async () => {
     const opened1 = await opened(foamCase(model, { times: ['0', '0.5', '10'] }), '')
     const { fields, moments, lengthUnit } = opened1.catalogue
-    expect(fields.map((f) => [f.name, f.kind, f.unit])).toEqual([['R', 'symmetric tensor', 'm²/s²'], ['T', 'scalar', 'K'], ['U', 'vector', 'm/s'], ['p', 'scalar', 'm²/s²']])
-    expect(moments.map((m) => [m.value, m.topology])).toEqual([[0, 0], [0.5, 0], [10, 0]])
+    expect(fields.map((f) => [f.name, f.kind, f.unit])).toEqual([
+      ['R', 'symmetric tensor', 'm²/s²'],
+      ['T', 'scalar', 'K'],
+      ['U', 'vector', 'm/s'],
+      ['p', 'scalar', 'm²/s²'],
+    ])
+    expect(moments.map((m) => [m.value, m.topology])).toEqual([
+      [0, 0],
+      [0.5, 0],
+      [10, 0],
+    ])
     expect(lengthUnit).toBe('m')
     const inlet = await opened1.values('Inlet', 'U', 1)
     // velocity at x = 0 is 1, in the first cells it is 1.5
@@ -99,19 +141,39 @@ describe('case folders', () => {
 
 describe('frd', () => {
   it('has steps, modes and load cases as moments, and tensors in the core’s order', async () => {
-    const moments = [{ kind: 1, value: 1, step: 1 }, { kind: 1, value: 2, step: 1 }, { kind: 2, value: 47.5, step: 1 }, { kind: 3, value: 4, step: 2 }]
+    const moments = [
+      { kind: 1, value: 1, step: 1 },
+      { kind: 1, value: 2, step: 1 },
+      { kind: 2, value: 47.5, step: 1 },
+      { kind: 3, value: 4, step: 2 },
+    ]
     const file = await opened({ 'a.frd': frdFile(model, 'double', moments) }, 'a.frd')
-    expect(file.catalogue.moments.map((m) => [m.kind, m.value, m.unit])).toEqual([['time', 1, 's'], ['time', 2, 's'], ['mode', 47.5, 'Hz'], ['load case', 4, null]])
-    expect(file.catalogue.fields.map((f) => [f.name, f.kind, f.moments])).toEqual([['DISP', 'vector', [0, 1, 2, 3]], ['STRESS', 'symmetric tensor', [0, 1, 2, 3]], ['NDTEMP', 'scalar', [0, 1, 2, 3]]])
+    expect(file.catalogue.moments.map((m) => [m.kind, m.value, m.unit])).toEqual([
+      ['time', 1, 's'],
+      ['time', 2, 's'],
+      ['mode', 47.5, 'Hz'],
+      ['load case', 4, null],
+    ])
+    expect(file.catalogue.fields.map((f) => [f.name, f.kind, f.moments])).toEqual([
+      ['DISP', 'vector', [0, 1, 2, 3]],
+      ['STRESS', 'symmetric tensor', [0, 1, 2, 3]],
+      ['NDTEMP', 'scalar', [0, 1, 2, 3]],
+    ])
     expect((await file.values('region', 'NDTEMP', 2)).values[0]).toBe(290 + 46.5)
     expect([...(await file.values('region', 'STRESS', 0)).values.subarray(6, 12)]).toEqual(model.stress[1])
   })
 
   it('amplitudes and phases of a response are fields of their own, no tensor', async () => {
     const names = ['SXX', 'SYY', 'SZZ', 'SXY', 'SYZ', 'SZX']
-    const phased = ['MAG1', 'MAG2', 'MAG3', 'PHA1', 'PHA2', 'PHA3'].reduce((text, name, i) => text.replace(` -5  ${names[i]!.padEnd(8)}`, ` -5  ${name.padEnd(8)}`), frdFile(model, 'long').toString('latin1').replace(' -4  STRESS', ' -4  PDISP '))
+    const phased = ['MAG1', 'MAG2', 'MAG3', 'PHA1', 'PHA2', 'PHA3'].reduce(
+      (text, name, i) => text.replace(` -5  ${names[i]!.padEnd(8)}`, ` -5  ${name.padEnd(8)}`),
+      frdFile(model, 'long').toString('latin1').replace(' -4  STRESS', ' -4  PDISP '),
+    )
     const file = await opened({ 'a.frd': Buffer.from(phased, 'latin1') }, 'a.frd')
-    expect(file.catalogue.fields.filter((f) => f.name.startsWith('P')).map((f) => [f.name, f.kind, f.components, f.unit])).toEqual([['PDISP amplitude', 'other', 3, null], ['PDISP phase', 'other', 3, 'deg']])
+    expect(file.catalogue.fields.filter((f) => f.name.startsWith('P')).map((f) => [f.name, f.kind, f.components, f.unit])).toEqual([
+      ['PDISP amplitude', 'other', 3, null],
+      ['PDISP phase', 'other', 3, 'deg'],
+    ])
     const [amplitude, phase] = [await file.values('region', 'PDISP amplitude', 0), await file.values('region', 'PDISP phase', 0)]
     model.stress[1]!.forEach((x, i) => expect((i < 3 ? amplitude : phase).values[3 + (i % 3)]).toBeCloseTo(x, 3))
   })

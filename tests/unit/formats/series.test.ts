@@ -16,19 +16,37 @@ const openAll = (files: Record<string, Uint8Array>) => openNamed(Object.keys(fil
 describe('numbered files', () => {
   it.each<[string[], string[][]]>([
     [['b_2.vtu', 'b_10.vtu', 'b_1.vtu'], [['b_1.vtu', 'b_2.vtu', 'b_10.vtu']]],
-    [['a1.vtu', 'b1.vtu', 'a2.vtu'], [['a1.vtu', 'a2.vtu'], ['b1.vtu']]],
-    [['x/1.vtu', 'y/1.vtu'], [['x/1.vtu'], ['y/1.vtu']]],
-    [['run.vtu', 'run_1.vtu'], [['run.vtu'], ['run_1.vtu']]],
-    [['run_1.vtu', 'run_1.vtk'], [['run_1.vtu'], ['run_1.vtk']]],
+    [
+      ['a1.vtu', 'b1.vtu', 'a2.vtu'],
+      [['a1.vtu', 'a2.vtu'], ['b1.vtu']],
+    ],
+    [
+      ['x/1.vtu', 'y/1.vtu'],
+      [['x/1.vtu'], ['y/1.vtu']],
+    ],
+    [
+      ['run.vtu', 'run_1.vtu'],
+      [['run.vtu'], ['run_1.vtu']],
+    ],
+    [
+      ['run_1.vtu', 'run_1.vtk'],
+      [['run_1.vtu'], ['run_1.vtk']],
+    ],
     [['v2_007.vtu', 'v2_008.vtu'], [['v2_007.vtu', 'v2_008.vtu']]],
     [[], []],
   ])('%j', (names, groups) => expect(groupSeries(names)).toEqual(groups))
 
   it('are moments: by the time in the file, else by their place', async () => {
     const timed = await openAll({ 'a_0.vtu': at({ time: 0 }), 'a_1.vtu': at({ time: 2.5 }) })
-    expect(timed.catalogue.moments.map((m) => [m.kind, m.value, m.label])).toEqual([['time', 0, '0'], ['time', 2.5, '2.5']])
+    expect(timed.catalogue.moments.map((m) => [m.kind, m.value, m.label])).toEqual([
+      ['time', 0, '0'],
+      ['time', 2.5, '2.5'],
+    ])
     const plain = await openAll({ 'a_0.vtu': at({ time: 0 }), 'a_1.vtu': at({}) })
-    expect(plain.catalogue.moments.map((m) => [m.kind, m.value, m.label])).toEqual([['index', null, '1'], ['index', null, '2']])
+    expect(plain.catalogue.moments.map((m) => [m.kind, m.value, m.label])).toEqual([
+      ['index', null, '1'],
+      ['index', null, '2'],
+    ])
   })
 
   it.each<[string, Partial<FileContent>, boolean]>([
@@ -60,7 +78,9 @@ describe('numbered files', () => {
   })
 
   it('of many files are opened some at a time, in their order', async () => {
-    const files = Object.fromEntries(Array.from({ length: 30 }, (_, m) => [`a_${m}.vtu`, at({ time: m / 4, points: content.points.map((x) => (m >= 20 ? 2 : 1) * x) })]))
+    const files = Object.fromEntries(
+      Array.from({ length: 30 }, (_, m) => [`a_${m}.vtu`, at({ time: m / 4, points: content.points.map((x) => (m >= 20 ? 2 : 1) * x) })]),
+    )
     const { catalogue } = await openAll(files)
     expect(catalogue.moments.map((m) => m.value)).toEqual(Array.from({ length: 30 }, (_, m) => m / 4))
     expect(catalogue.moments.map((m) => m.topology)).toEqual(Array.from({ length: 30 }, (_, m) => Number(m >= 20)))
@@ -68,7 +88,7 @@ describe('numbered files', () => {
 
   it('of long arrays hide a small movement from a quick look, but not from a full one', async () => {
     const n = 20_000
-    const points = Array.from({ length: 3 * n }, (_, i) => i % 3 === 0 ? i / 3 : (i * 7) % 5)
+    const points = Array.from({ length: 3 * n }, (_, i) => (i % 3 === 0 ? i / 3 : (i * 7) % 5))
     const moved = points.map((x, i) => (i === 3 * 1000 ? x + 1 : x))
     const long = (p: number[]): Buffer => at({ points: p, pointData: [] })
     const opened = await openAll({ 'a_0.vtu': long(points), 'a_1.vtu': long(moved), 'a_2.vtu': long(points.map((x) => x + 1)) })

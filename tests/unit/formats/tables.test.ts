@@ -3,8 +3,8 @@ import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
 import { readTable } from '../../../core/formats/table'
 import { writePly, writeStl } from '../../../core/formats/write/surfaces'
-import { readCase } from '../../../core/study/memoryCase'
-import { evaluatorFor } from '../../support/meshes'
+import { readCase } from '../../../core/store/memoryCase'
+import { evaluatorFor } from '../../support/evaluation'
 import { MemoryFolder } from '../../support/vtkFiles'
 
 const open = (name: string, bytes: string | Uint8Array) => openNamed([name], new MemoryFolder({ [name]: Buffer.from(bytes as string) }))
@@ -32,7 +32,12 @@ describe('tables are told by their looks', () => {
 
   it('units stand behind names, in brackets or parentheses; what is no unit stays in the name', () => {
     const { columns } = readTable('x [mm],speed (m/s),T [°C],note (first)\n1,2,3,4', 't.csv')
-    expect(columns.map((c) => [c.name, c.unit])).toEqual([['x', 'mm'], ['speed', 'm/s'], ['T', '°C'], ['note (first)', null]])
+    expect(columns.map((c) => [c.name, c.unit])).toEqual([
+      ['x', 'mm'],
+      ['speed', 'm/s'],
+      ['T', '°C'],
+      ['note (first)', null],
+    ])
   })
 
   it('texts and gaps are not-a-number, and texts are counted', () => {
@@ -53,7 +58,12 @@ describe('points from tables', () => {
     const text = 'x [mm],y [mm],z [mm],T [K],U.x [m/s],U.y [m/s],U.z [m/s],v_x,v_y\n0,0,0,290,1,2,2,5,6\n1,0,0,291,0,3,4,5,6\n'
     const opened = await open('p.csv', text)
     expect(opened.catalogue).toMatchObject({ lengthUnit: 'mm', parts: [{ name: 'points', dimension: 0, cells: 2 }] })
-    expect(opened.catalogue.fields.map((f) => [f.name, f.components, f.unit])).toEqual([['T', 1, 'K'], ['U', 3, 'm/s'], ['v_x', 1, null], ['v_y', 1, null]])
+    expect(opened.catalogue.fields.map((f) => [f.name, f.components, f.unit])).toEqual([
+      ['T', 1, 'K'],
+      ['U', 3, 'm/s'],
+      ['v_x', 1, null],
+      ['v_y', 1, null],
+    ])
     const { fields } = await info('p.csv', text)
     expect(fields.find((f) => f.name === 'U')).toMatchObject({ min: 3, max: 5 })
     expect(fields.find((f) => f.name === 'T')).toMatchObject({ min: 290, mean: 290.5, max: 291 })
@@ -77,14 +87,22 @@ describe('points from tables', () => {
     const text = 'time [s];T [°C];v_x;v_y;v_z\n2;20,5;0;3;4\n;1;0;0;0\n1;21,5;0;0;1\n1;22;0;0;2\n'
     const opened = await open('q.csv', text)
     expect(opened.catalogue.parts).toMatchObject([{ name: 'table', dimension: 0, points: 3, abscissa: { name: 'time', unit: 's' } }])
-    expect(opened.catalogue.fields.map((f) => [f.name, f.components, f.unit])).toEqual([['T', 1, '°C'], ['v', 3, null]])
+    expect(opened.catalogue.fields.map((f) => [f.name, f.components, f.unit])).toEqual([
+      ['T', 1, '°C'],
+      ['v', 3, null],
+    ])
     expect(opened.catalogue.cautions).toEqual(['1 rows without a number in time are left out.'])
     // every row counts the same, wherever it stands
     expect((await info('q.csv', text)).fields.find((f) => f.name === 'T')).toMatchObject({ min: 20.5, max: 22, mean: 64 / 3 })
-    const evaluator = evaluatorFor(await readCase(opened, 0), { p: { kind: 'plot', inputs: { along: [{ part: 'table' }], in: [] }, settings: { variable: 'v', samples: 10 } } })
+    const evaluator = evaluatorFor(await readCase(opened, 0), {
+      p: { kind: 'plot', inputs: { along: [{ part: 'table' }], in: [] }, settings: { variable: 'v', samples: 10 } },
+    })
     const { x, y, series } = evaluator.curve('p')
     expect([x, y.name]).toEqual([{ name: 'time', unit: 's' }, 'mag(v)'])
-    expect([[...series[0]!.x], [...series[0]!.y]]).toEqual([[2, 1, 1], [5, 1, 2]])
+    expect([[...series[0]!.x], [...series[0]!.y]]).toEqual([
+      [2, 1, 1],
+      [5, 1, 2],
+    ])
   })
 
   it.each([
@@ -93,23 +111,40 @@ describe('points from tables', () => {
   ])('with %s are refused', async (_, text, message) => expect(open('q.csv', text)).rejects.toThrow(message))
 
   it('with texts carry a caution', async () => {
-    expect((await open('c.csv', 'x,y,T\n0,0,hot\n')).catalogue.cautions).toEqual(['1 cells of the table hold texts, which count as not-a-number.'])
+    expect((await open('c.csv', 'x,y,T\n0,0,hot\n')).catalogue.cautions).toEqual([
+      '1 cells of the table hold texts, which count as not-a-number.',
+    ])
   })
 })
 
 /** A tetrahedron's surface. */
-const corners = [[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]] as const
-const faces = [[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]] as const
+const corners = [
+  [0, 0, 0],
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+] as const
+const faces = [
+  [0, 2, 1],
+  [0, 1, 3],
+  [1, 2, 3],
+  [2, 0, 3],
+] as const
 const AREA = 1.5 + Math.sqrt(3) / 2
 const triangles = { points: Float64Array.from(corners.flat()), elements: Uint32Array.from(faces.flat()) }
 
 function asciiStl(name: string, list: readonly (readonly number[])[] = faces): string {
-  const facets = list.map((face) => `facet normal 0 0 0\n outer loop\n${face.map((p) => `  vertex ${corners[p]!.join(' ')}`).join('\n')}\n endloop\nendfacet`)
+  const facets = list.map(
+    (face) => `facet normal 0 0 0\n outer loop\n${face.map((p) => `  vertex ${corners[p]!.join(' ')}`).join('\n')}\n endloop\nendfacet`,
+  )
   return `solid ${name}\n${facets.join('\n')}\nendsolid ${name}\n`
 }
 
 describe('STL', () => {
-  it.each<[string, string | Uint8Array]>([['ASCII', asciiStl('tetra')], ['binary', writeStl(triangles)]])('%s closes: corners become points once', async (_, bytes) => {
+  it.each<[string, string | Uint8Array]>([
+    ['ASCII', asciiStl('tetra')],
+    ['binary', writeStl(triangles)],
+  ])('%s closes: corners become points once', async (_, bytes) => {
     const { surfaces } = await info('t.stl', bytes)
     expect(surfaces).toMatchObject([{ faces: 4 }])
     expect(surfaces[0]!.area).toBeCloseTo(AREA, 6)
@@ -118,8 +153,15 @@ describe('STL', () => {
   })
 
   it('several solids are several surfaces', async () => {
-    const opened = await open('t.stl', asciiStl('wall', faces.slice(0, 2)) + asciiStl('lid', faces.slice(2)) + asciiStl('wall', faces.slice(3)))
-    expect(opened.catalogue.parts.map((p) => [p.name, p.cells])).toEqual([['wall', 2], ['lid', 2], ['wall 2', 1]])
+    const opened = await open(
+      't.stl',
+      asciiStl('wall', faces.slice(0, 2)) + asciiStl('lid', faces.slice(2)) + asciiStl('wall', faces.slice(3)),
+    )
+    expect(opened.catalogue.parts.map((p) => [p.name, p.cells])).toEqual([
+      ['wall', 2],
+      ['lid', 2],
+      ['wall 2', 1],
+    ])
   })
 
   it('a binary file that begins with “solid” is known by its length', async () => {
@@ -142,8 +184,11 @@ describe('STL', () => {
 
 describe('PLY', () => {
   const header = (format: string, extra = ''): string =>
-    `ply\nformat ${format} 1.0\ncomment by hand\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nproperty uchar heat\nelement face 4\nproperty list uchar int vertex_indices\nproperty short zone\n${extra}end_header\n`
-  const ascii = `${header('ascii')}${corners.map((c, i) => `${c.join(' ')} ${10 * i}`).join('\n')}\n${faces.map((f, i) => `3 ${f.join(' ')} ${i - 2}`).join('\n')}\n`
+    `ply\nformat ${format} 1.0\ncomment by hand\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\n` +
+    `property uchar heat\nelement face 4\nproperty list uchar int vertex_indices\nproperty short zone\n${extra}end_header\n`
+  const ascii =
+    `${header('ascii')}${corners.map((c, i) => `${c.join(' ')} ${10 * i}`).join('\n')}\n` +
+    `${faces.map((f, i) => `3 ${f.join(' ')} ${i - 2}`).join('\n')}\n`
   const big = Buffer.concat([
     Buffer.from(header('binary_big_endian')),
     ...corners.map((c, i) => {
@@ -161,11 +206,17 @@ describe('PLY', () => {
     }),
   ])
 
-  it.each<[string, string | Uint8Array]>([['ASCII', ascii], ['big-endian', big]])('%s with attributes of points and faces', async (_, bytes) => {
+  it.each<[string, string | Uint8Array]>([
+    ['ASCII', ascii],
+    ['big-endian', big],
+  ])('%s with attributes of points and faces', async (_, bytes) => {
     const { surfaces, fields } = await info('t.ply', bytes)
     expect(surfaces[0]).toMatchObject({ faces: 4 })
     expect(surfaces[0]!.area).toBeCloseTo(AREA, 12)
-    expect(fields.map((f) => [f.name, f.on, f.min, f.max])).toEqual([['heat', 'points', 0, 30], ['zone', 'cells', -2, 1]])
+    expect(fields.map((f) => [f.name, f.on, f.min, f.max])).toEqual([
+      ['heat', 'points', 0, 30],
+      ['zone', 'cells', -2, 1],
+    ])
   })
 
   it('little-endian, as it is written', async () => {
@@ -174,7 +225,9 @@ describe('PLY', () => {
   })
 
   it('without faces is a cloud of points', async () => {
-    const text = 'ply\nformat ascii 1.0\nelement vertex 2\nproperty double x\nproperty double y\nproperty double z\nproperty double q\nend_header\n0 0 0 5\n1 1 1 7\n'
+    const text =
+      'ply\nformat ascii 1.0\nelement vertex 2\nproperty double x\nproperty double y\nproperty double z\nproperty double q\n' +
+      'end_header\n0 0 0 5\n1 1 1 7\n'
     const opened = await open('c.ply', text)
     expect(opened.catalogue.parts).toMatchObject([{ name: 'points', dimension: 0, cells: 2 }])
     expect([...(await opened.values('points', 'q', 0)).values]).toEqual([5, 7])

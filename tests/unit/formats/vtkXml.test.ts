@@ -4,11 +4,12 @@ import { openFile } from '../../../core/formats'
 import type { OpenCase } from '../../../core/formats/Format'
 import { groupSeries, openSeries } from '../../../core/formats/series'
 import { writeVtk, writeVtm } from '../../../core/formats/write/vtkXml'
-import { readCase } from '../../../core/study/memoryCase'
+import { readCase } from '../../../core/store/memoryCase'
 import { encodings, MemoryFolder, vtuFile } from '../../support/vtkFiles'
 import type { FileContent, Variant } from '../../support/vtkFiles'
 import { measureExpression } from '../../../core/measure/reductions'
-import { boxMesh, evaluatorFor } from '../../support/meshes'
+import { boxMesh } from '../../support/meshes'
+import { evaluatorFor } from '../../support/evaluation'
 
 /** Two tetrahedra and the cube beside them. */
 const content: FileContent = {
@@ -33,12 +34,23 @@ async function readAll(bytes: Uint8Array): Promise<unknown> {
   const part = opened.catalogue.parts[0]!.name
   const mesh = await opened.mesh(part, 0)
   const values = await Promise.all(opened.catalogue.fields.map((f) => opened.values(part, f.name, 0)))
-  return { points: [...mesh.points], types: [...mesh.types], connectivity: [...mesh.connectivity], fields: values.map((v) => [...v.values]) }
+  return {
+    points: [...mesh.points],
+    types: [...mesh.types],
+    connectivity: [...mesh.connectivity],
+    fields: values.map((v) => [...v.values]),
+  }
 }
 
 const variants: Variant[] = [
   ...encodings.map((encoding) => ({ encoding })),
-  ...encodings.map((encoding) => ({ encoding, header: 'UInt64' as const, isBigEndian: true, real: 'Float32' as const, integer: 'UInt32' as const })),
+  ...encodings.map((encoding) => ({
+    encoding,
+    header: 'UInt64' as const,
+    isBigEndian: true,
+    real: 'Float32' as const,
+    integer: 'UInt32' as const,
+  })),
   { encoding: 'inline', hasHeaderApart: true },
   { encoding: 'appended base64', hasHeaderApart: true, header: 'UInt64' },
   ...(['Int16', 'UInt8', 'UInt16', 'UInt64'] as const).map((integer) => ({ encoding: 'appended raw' as const, integer })),
@@ -58,7 +70,11 @@ describe('one file in every encoding', () => {
     const opened = await open(vtuFile(content, variant))
     const windows = (await opened.windows!('region', 0))!
     const all = await windows.cells(0, 3)
-    expect([[...all.types], [...all.offsets], [...all.connectivity]]).toEqual([content.types, [0, ...content.offsets], content.connectivity])
+    expect([[...all.types], [...all.offsets], [...all.connectivity]]).toEqual([
+      content.types,
+      [0, ...content.offsets],
+      content.connectivity,
+    ])
     const last = await windows.cells(2, 3)
     expect([[...last.types], [...last.offsets], [...last.connectivity]]).toEqual([[12], [0, 8], content.connectivity.slice(8)])
     expect([...(await windows.points(1, 12))]).toEqual(content.points.slice(3, 36))
@@ -67,7 +83,9 @@ describe('one file in every encoding', () => {
   })
 
   it.each(['Int64', 'Int32'] as const)('point numbers of %s that can be none are refused in windows, too', async (integer) => {
-    const opened = await open(vtuFile({ ...content, connectivity: [-1, ...content.connectivity.slice(1)] }, { encoding: 'inline zlib', integer }))
+    const opened = await open(
+      vtuFile({ ...content, connectivity: [-1, ...content.connectivity.slice(1)] }, { encoding: 'inline zlib', integer }),
+    )
     const windows = (await opened.windows!('region', 0))!
     const nodes = windows.cells(0, 3).then(({ connectivity }) => connectivity[0])
     // 32 bits wrap round to a number larger than any mesh has points, which is refused with the mesh
@@ -83,12 +101,23 @@ describe('one file in every encoding', () => {
   it.each(['inline', 'inline zlib'] as const)('%s: opening reads the heads of arrays, not the arrays', async (encoding) => {
     const many = Array.from({ length: 60_000 }, (_, i) => i % 1000)
     const nPoints = many.length
-    const big: FileContent = { points: Array.from({ length: 3 * nPoints }, (_, i) => i), connectivity: [0, 1, 2, 3], offsets: [4], types: [10], pointData: [{ name: 'T', type: 'Float64', values: many }], time: 2 }
+    const big: FileContent = {
+      points: Array.from({ length: 3 * nPoints }, (_, i) => i),
+      connectivity: [0, 1, 2, 3],
+      offsets: [4],
+      types: [10],
+      pointData: [{ name: 'T', type: 'Float64', values: many }],
+      time: 2,
+    }
     const bytes = vtuFile(big, { encoding })
     let read = 0
     const folder = new MemoryFolder({ 'a.vtu': bytes })
     const source = await folder.open('a.vtu')
-    const watched = { name: source.name, size: source.size, read: (start: number, end: number) => ((read += end - start), source.read(start, end)) }
+    const watched = {
+      name: source.name,
+      size: source.size,
+      read: (start: number, end: number) => ((read += end - start), source.read(start, end)),
+    }
     const { catalogue } = await openFile(watched, folder)
     expect(catalogue.fields.map((f) => f.name)).toEqual(['T'])
     expect(catalogue.moments).toMatchObject([{ value: 2 }])
@@ -105,7 +134,11 @@ describe('one file in every encoding', () => {
   it('says what is in it', async () => {
     const { catalogue } = await open(vtuFile({ ...content, time: 12.5 }, { encoding: 'appended raw' }))
     expect(catalogue.parts).toMatchObject([{ name: 'region', dimension: 3, cells: 3, points: 13, cellTypes: { tetra: 2, hexahedron: 1 } }])
-    expect(catalogue.fields.map((f) => [f.name, f.place, f.kind, f.unit])).toEqual([['T', 'point', 'scalar', null], ['U', 'cell', 'vector', null], ['id', 'cell', 'scalar', null]])
+    expect(catalogue.fields.map((f) => [f.name, f.place, f.kind, f.unit])).toEqual([
+      ['T', 'point', 'scalar', null],
+      ['U', 'cell', 'vector', null],
+      ['id', 'cell', 'scalar', null],
+    ])
     expect(catalogue.moments).toMatchObject([{ kind: 'time', value: 12.5 }])
   })
 
@@ -116,9 +149,19 @@ describe('one file in every encoding', () => {
   })
 
   it('cells of several dimensions become parts of their own', async () => {
-    const mixed = { ...content, connectivity: [...content.connectivity, 0, 1, 2, 5, 6], offsets: [4, 8, 16, 19, 21], types: [10, 10, 12, 5, 3], cellData: [{ name: 'id', type: 'Int32', values: [1, 2, 3, 4, 5] }] }
+    const mixed = {
+      ...content,
+      connectivity: [...content.connectivity, 0, 1, 2, 5, 6],
+      offsets: [4, 8, 16, 19, 21],
+      types: [10, 10, 12, 5, 3],
+      cellData: [{ name: 'id', type: 'Int32', values: [1, 2, 3, 4, 5] }],
+    }
     const opened = await open(vtuFile(mixed, { encoding: 'appended raw' }))
-    expect(opened.catalogue.parts.map((p) => [p.name, p.dimension, p.cells])).toEqual([['region', 3, 3], ['region faces', 2, 1], ['region lines', 1, 1]])
+    expect(opened.catalogue.parts.map((p) => [p.name, p.dimension, p.cells])).toEqual([
+      ['region', 3, 3],
+      ['region faces', 2, 1],
+      ['region lines', 1, 1],
+    ])
     expect([...(await opened.mesh('region faces', 0)).cellNumbers]).toEqual([3])
   })
 })
@@ -154,13 +197,33 @@ describe('files that are damaged or hostile get one clear sentence', () => {
     ['absurd components', change('Name="U" NumberOfComponents="3"', 'Name="U" NumberOfComponents="1e9"'), /claims 1e9 components/],
     ['a missing array', change('Name="offsets"', 'Name="other"'), /no array “offsets”/],
     ['an unknown format', rawChange('format="appended"', 'format="embossed"'), /unknown format/],
-    ['an unknown compressor', rawChange('header_type', 'compressor="vtkRunLengthCompressor" header_type'), /vtkRunLengthCompressor, which is not read/],
+    [
+      'an unknown compressor',
+      rawChange('header_type', 'compressor="vtkRunLengthCompressor" header_type'),
+      /vtkRunLengthCompressor, which is not read/,
+    ],
     ['an offset behind the end', rawChange('offset="0"', 'offset="99999"'), /ends at byte/],
     ['a damaged zlib block', damaged(packed), /damaged|bytes/],
     ['a false byte count', falseCount(good), /claims|needs/],
-    ['no underscore', Buffer.from(good.toString('latin1').replace('>\n  _', '>\n   '), 'latin1').subarray(0, 3000), /underscore|cut off|holds no/],
-    ['bad base64', Buffer.from(vtuFile(content, { encoding: 'inline' }).toString().replace(/\n {2}\w{8}/, '\n  !!!!!!!!')), /not valid base64/],
-    ['no cells', vtuFile({ ...content, connectivity: [], offsets: [], types: [], cellData: [] }, { encoding: 'appended raw' }), /holds no cells/],
+    [
+      'no underscore',
+      Buffer.from(good.toString('latin1').replace('>\n  _', '>\n   '), 'latin1').subarray(0, 3000),
+      /underscore|cut off|holds no/,
+    ],
+    [
+      'bad base64',
+      Buffer.from(
+        vtuFile(content, { encoding: 'inline' })
+          .toString()
+          .replace(/\n {2}\w{8}/, '\n  !!!!!!!!'),
+      ),
+      /not valid base64/,
+    ],
+    [
+      'no cells',
+      vtuFile({ ...content, connectivity: [], offsets: [], types: [], cellData: [] }, { encoding: 'appended raw' }),
+      /holds no cells/,
+    ],
   ])('%s', async (_, bytes, message) => {
     await expect(readAll(bytes)).rejects.toThrow(message)
     await expect(readAll(bytes)).rejects.toBeInstanceOf(UserError)
@@ -196,19 +259,38 @@ describe('files that are damaged or hostile get one clear sentence', () => {
 
 describe('several files as one case', () => {
   const box = boxMesh({ n: 2, skew: 0 })
-  const region = Buffer.concat(writeVtk(box, [{ name: 'T', place: 'point', components: 1, values: new Float64Array(27).fill(3), unit: 'K' }], { lengthUnit: 'm' }))
+  const region = Buffer.concat(
+    writeVtk(box, [{ name: 'T', place: 'point', components: 1, values: new Float64Array(27).fill(3), unit: 'K' }], { lengthUnit: 'm' }),
+  )
   /** The side x = 1, wound inwards on purpose. */
-  const side = Buffer.concat(writeVtk({ points: Float64Array.of(1, 0, 0, 1, 0.5, 0, 1, 0.5, 0.5, 1, 0, 0.5), types: Uint8Array.of(9), offsets: Uint32Array.of(0, 4), connectivity: Uint32Array.of(3, 2, 1, 0) }, [], { kind: 'vtp' }))
+  const side = Buffer.concat(
+    writeVtk(
+      {
+        points: Float64Array.of(1, 0, 0, 1, 0.5, 0, 1, 0.5, 0.5, 1, 0, 0.5),
+        types: Uint8Array.of(9),
+        offsets: Uint32Array.of(0, 4),
+        connectivity: Uint32Array.of(3, 2, 1, 0),
+      },
+      [],
+      { kind: 'vtp' },
+    ),
+  )
   const blocks = { 'w.vtu': region, 's.vtp': side }
-  const vtm = writeVtm([{ name: 'Water', file: 'w.vtu' }, { name: 'Outlet & more', file: 's.vtp' }])
+  const vtm = writeVtm([
+    { name: 'Water', file: 'w.vtu' },
+    { name: 'Outlet & more', file: 's.vtp' },
+  ])
 
   it('blocks become regions and surfaces, with units, and surfaces turn out of the region they bound', async () => {
     const opened = await open(vtm, 'all.vtm', blocks)
-    expect(opened.catalogue.parts.map((p) => [p.name, p.dimension])).toEqual([['Water', 3], ['Outlet & more', 2]])
+    expect(opened.catalogue.parts.map((p) => [p.name, p.dimension])).toEqual([
+      ['Water', 3],
+      ['Outlet & more', 2],
+    ])
     expect([opened.catalogue.lengthUnit, opened.catalogue.fields[0]!.unit]).toEqual(['m', 'K'])
     const data = await readCase(opened, 0)
     expect(data.catalogue.parts[1]!.owners).toEqual(['Water'])
-    const { value } = measureExpression('integral(normal.x, on = "Outlet & more")', evaluatorFor(data, {}), ['Water'])
+    const { value } = measureExpression('integral(normal.x, on = "Outlet & more")', evaluatorFor(data, {}).data, ['Water'])
     expect(value).toBeCloseTo(0.25, 14)
   })
 
@@ -222,10 +304,15 @@ describe('several files as one case', () => {
 
   it('numbered files are a series, in the order of their numbers', async () => {
     expect(groupSeries(['a_10.vtu', 'b.vtu', 'a_9.vtu', 'c/a_1.vtu'])).toEqual([['a_9.vtu', 'a_10.vtu'], ['b.vtu'], ['c/a_1.vtu']])
-    const at = (time: number, shift = 0): Buffer => vtuFile({ ...content, time, points: content.points.map((x) => x + shift) }, { encoding: 'appended zlib' })
+    const at = (time: number, shift = 0): Buffer =>
+      vtuFile({ ...content, time, points: content.points.map((x) => x + shift) }, { encoding: 'appended zlib' })
     const folder = new MemoryFolder({ '1.vtu': at(0.5), '2.vtu': at(1), '3.vtu': at(2, 0.25) })
     const opened = await openSeries(await Promise.all(['1.vtu', '2.vtu', '3.vtu'].map((n) => folder.open(n))), folder)
-    expect(opened.catalogue.moments.map((m) => [m.value, m.topology])).toEqual([[0.5, 0], [1, 0], [2, 1]])
+    expect(opened.catalogue.moments.map((m) => [m.value, m.topology])).toEqual([
+      [0.5, 0],
+      [1, 0],
+      [2, 1],
+    ])
     expect((await opened.mesh('region', 2)).points[0]).toBe(0.25)
   })
 })

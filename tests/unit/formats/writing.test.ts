@@ -8,7 +8,7 @@ import { boxOfPoints, diagonal, isInBox, unionBox } from '../../../core/mesh/box
 import { groupsOf } from '../../../core/mesh/groups'
 import { describeCase } from '../../../cli/info'
 import { table } from '../../../cli/arguments'
-import { readCase } from '../../../core/study/memoryCase'
+import { readCase } from '../../../core/store/memoryCase'
 import { atPoints, boxKinds, boxMesh } from '../../support/meshes'
 import { MemoryFolder } from '../../support/vtkFiles'
 
@@ -32,7 +32,11 @@ describe.each(boxKinds)('a written file of %s cells', (kind) => {
     expect([...back.connectivity]).toEqual([...mesh.connectivity])
     expect([...back.points]).toEqual([...mesh.points])
     for (const { name, values } of fields) expect([...(await opened.values('region', name, 0)).values]).toEqual([...values])
-    expect(opened.catalogue.fields.map((f) => [f.name, f.unit])).toEqual([['T & more', 'K'], ['U', 'm/s'], ['id', null]])
+    expect(opened.catalogue.fields.map((f) => [f.name, f.unit])).toEqual([
+      ['T & more', 'K'],
+      ['U', 'm/s'],
+      ['id', null],
+    ])
     expect([opened.catalogue.lengthUnit, opened.catalogue.moments[0]!.value]).toEqual(['m', 3.5])
   })
 
@@ -45,7 +49,11 @@ describe.each(boxKinds)('a written file of %s cells', (kind) => {
     const temperature = info.fields.find((f) => f.name === 'T & more')!
     expect([temperature.min, temperature.max]).toEqual([279, 282])
     expect(temperature.mean).toBeCloseTo(280.5, 10)
-    expect(info.fields.find((f) => f.name === 'U')!.componentRanges).toEqual([[0, 2], [0, 1], [0, 1]])
+    expect(info.fields.find((f) => f.name === 'U')!.componentRanges).toEqual([
+      [0, 2],
+      [0, 1],
+      [0, 1],
+    ])
     expect(info.times).toEqual([3.5])
   })
 })
@@ -80,19 +88,22 @@ describe('the tree of a file', () => {
 })
 
 describe('cell types', () => {
-  it.each([CellType.tetra, CellType.hexahedron, CellType.wedge, CellType.pyramid])('faces of type %i close: every edge is used once each way', (type) => {
-    const edges = new Set<string>()
-    for (const face of cellFaces[type]!) {
-      face.forEach((a, i) => {
-        const edge = `${a} ${face[(i + 1) % face.length]}`
-        expect(edges.has(edge)).toBe(false)
-        edges.add(edge)
-      })
-    }
-    for (const edge of edges) expect(edges.has(edge.split(' ').reverse().join(' '))).toBe(true)
-    expect(new Set(cellFaces[type]!.flat()).size).toBe(cellNodeCount[type])
-    expect(cellDimension(type)).toBe(3)
-  })
+  it.each([CellType.tetra, CellType.hexahedron, CellType.wedge, CellType.pyramid])(
+    'faces of type %i close: every edge is used once each way',
+    (type) => {
+      const edges = new Set<string>()
+      for (const face of cellFaces[type]!) {
+        face.forEach((a, i) => {
+          const edge = `${a} ${face[(i + 1) % face.length]}`
+          expect(edges.has(edge)).toBe(false)
+          edges.add(edge)
+        })
+      }
+      for (const edge of edges) expect(edges.has(edge.split(' ').reverse().join(' '))).toBe(true)
+      expect(new Set(cellFaces[type]!.flat()).size).toBe(cellNodeCount[type])
+      expect(cellDimension(type)).toBe(3)
+    },
+  )
 })
 
 describe('boxes', () => {
@@ -121,5 +132,10 @@ describe('boxes', () => {
 })
 
 it('tables line up', () => {
-  expect(table([['a', 'bb'], ['ccc', 'd']])).toBe('a    bb\nccc  d')
+  expect(
+    table([
+      ['a', 'bb'],
+      ['ccc', 'd'],
+    ]),
+  ).toBe('a    bb\nccc  d')
 })

@@ -11,12 +11,14 @@ describe('memory', () => {
   it('is given back, whatever happens, and what was put in comes out', () => {
     const kernels = new Kernels()
     const before = kernels.run.mark()
-    expect(() => kernels.within(() => {
-      const at = kernels.put(Float64Array.of(1, NaN, -0))
-      expect([...kernels.view(Float64Array, at, 3)]).toEqual([1, NaN, -0])
-      expect(at % 16).toBe(0)
-      throw new Error('no')
-    })).toThrow('no')
+    expect(() =>
+      kernels.within(() => {
+        const at = kernels.put(Float64Array.of(1, NaN, -0))
+        expect([...kernels.view(Float64Array, at, 3)]).toEqual([1, NaN, -0])
+        expect(at % 16).toBe(0)
+        throw new Error('no')
+      }),
+    ).toThrow('no')
     expect(kernels.run.mark()).toBe(before)
   })
 
@@ -82,7 +84,10 @@ describe.each([Float32Array, Float64Array])('of %o', (type) => {
   it('boxes hold all points but those that are not numbers', () => {
     const points = new type(3 * 70_000).map((_: number, i: number) => Math.sin(i) * 1e3)
     points[3] = NaN
-    const along = (d: number): number[] => Array.from(points).filter((x, i) => i % 3 === d && x === x).sort((a, b) => a - b)
+    const along = (d: number): number[] =>
+      Array.from(points)
+        .filter((x, i) => i % 3 === d && x === x)
+        .sort((a, b) => a - b)
     const sorted = [0, 1, 2].map(along)
     expect(boxOfPoints(points)).toEqual([...sorted.map((list) => list[0]), ...sorted.map((list) => list[list.length - 1])])
     expect(boxOfPoints(new type(0))).toEqual([Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity])

@@ -13,7 +13,8 @@ describe('extremes', () => {
     ['nothing at all', [], 3, { min: Infinity, max: -Infinity, nonFinite: 0 }],
   ])('of %s', (_, values, components, expected) => {
     expect(extremesOf(Float64Array.from(values), components)).toEqual(expected)
-    if (values.every((x) => Number.isInteger(x) || !Number.isFinite(x)) && components !== 6) expect(extremesOf(Float32Array.from(values), components)).toEqual(expected)
+    if (values.every((x) => Number.isInteger(x) || !Number.isFinite(x)) && components !== 6)
+      expect(extremesOf(Float32Array.from(values), components)).toEqual(expected)
   })
 })
 

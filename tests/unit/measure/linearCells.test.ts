@@ -15,9 +15,15 @@ function plainShares({ points, types, offsets, connectivity, pointNumbers }: Mes
   const shares = Array<number>(offsets[c + 1]! - start).fill(0)
   const tets = [...tetrahedraOf(types[c]!, connectivity, start, pointNumbers)]
   for (let t = 0; t < tets.length; t += 4) {
-    const [a, b, d, e] = tets.slice(t, t + 4).map((local) => [0, 1, 2].map((k) => points[3 * connectivity[start + local]! + k]!)) as [number[], number[], number[], number[]]
+    const [a, b, d, e] = tets.slice(t, t + 4).map((local) => [0, 1, 2].map((k) => points[3 * connectivity[start + local]! + k]!)) as [
+      number[],
+      number[],
+      number[],
+      number[],
+    ]
     const [u, v, w] = [b, d, e].map((p) => p.map((x, k) => x - a[k]!)) as [number[], number[], number[]]
-    const volume = (u[0]! * (v[1]! * w[2]! - v[2]! * w[1]!) + u[1]! * (v[2]! * w[0]! - v[0]! * w[2]!) + u[2]! * (v[0]! * w[1]! - v[1]! * w[0]!)) / 6
+    const volume =
+      (u[0]! * (v[1]! * w[2]! - v[2]! * w[1]!) + u[1]! * (v[2]! * w[0]! - v[0]! * w[2]!) + u[2]! * (v[0]! * w[1]! - v[1]! * w[0]!)) / 6
     for (const local of tets.slice(t, t + 4)) shares[local]! += volume / 4
   }
   return { volume: shares.reduce((sum, x) => sum + x, 0), shares }
@@ -44,9 +50,15 @@ describe.each(boxKinds)('%s', (kind) => {
     waves[2 * components] = NaN
     const onCells = Float64Array.from({ length: mesh.types.length * components }, (_, i) => Math.cos(i))
     onCells[5 * components] = -Infinity
-    for (const [place, values] of [['point', waves], ['cell', onCells]] as const) {
+    for (const [place, values] of [
+      ['point', waves],
+      ['cell', onCells],
+    ] as const) {
       part.setField('f', { values, components, place })
-      const totals = mergeTotals(Array.from({ length: part.nBlocks }, (_, k) => integrateCells(part.block(k), part.field('f', k))).flat(), components)
+      const totals = mergeTotals(
+        Array.from({ length: part.nBlocks }, (_, k) => integrateCells(part.block(k), part.field('f', k))).flat(),
+        components,
+      )
       const plain = { measure: 0, left: 0, integral: Array<number>(components).fill(0), min: Infinity, max: -Infinity }
       for (let k = 0; k < part.nBlocks; k++) {
         const block = part.block(k)
@@ -61,7 +73,8 @@ describe.each(boxKinds)('%s', (kind) => {
           }
           plain.measure += volume
           items.forEach((item, i) => {
-            for (let d = 0; d < components; d++) plain.integral[d]! += (place === 'cell' ? volume : shares[i]!) * own[item * components + d]!
+            for (let d = 0; d < components; d++)
+              plain.integral[d]! += (place === 'cell' ? volume : shares[i]!) * own[item * components + d]!
             plain.min = Math.min(plain.min, magnitude(own, item, components))
             plain.max = Math.max(plain.max, magnitude(own, item, components))
           })

@@ -2,10 +2,11 @@ import { describe, expect, it } from 'vitest'
 import { measureExpression } from '../../../core/measure/reductions'
 import { mergeTotals, Sum, sumOf } from '../../../core/measure/sums'
 import { integrateCells } from '../../../core/measure/integrateCells'
-import { chainSegments } from '../../../core/steps/kernels/chainSegments'
+import { chainSegments } from '../../../core/shapes/chainSegments'
 import { MemoryPart } from '../../../core/store/MemoryPart'
-import { atPoints, boxKinds, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
-import type { Plan } from '../../../core/study/plan'
+import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
+import { evaluatorFor, pieceOf } from '../../support/evaluation'
+import type { Plan } from '../../../core/evaluate/plan'
 
 const velocity = (x: number, y: number, z: number): number[] => [x + 2 * y, 3 * y - z, 0.5 * z + x]
 const DIVERGENCE = 1 + 3 + 0.5
@@ -83,7 +84,11 @@ it('integrals of a smooth field converge with second order', () => {
   const errors = [4, 8, 16].map((n) => {
     const mesh = boxMesh({ n, kind: 'hexahedron' })
     const part = new MemoryPart('b', 3, mesh)
-    part.setField('f', { values: atPoints(mesh, (x, y, z) => Math.sin(Math.PI * x) * Math.sin(Math.PI * y) * Math.sin(Math.PI * z)), components: 1, place: 'point' })
+    part.setField('f', {
+      values: atPoints(mesh, (x, y, z) => Math.sin(Math.PI * x) * Math.sin(Math.PI * y) * Math.sin(Math.PI * z)),
+      components: 1,
+      place: 'point',
+    })
     return Math.abs(mergeTotals(integrateCells(part.block(0), part.field('f', 0)), 1).integral[0]! - exact)
   })
   expect(errors[0]! / errors[1]!).toBeGreaterThan(3.5)
@@ -108,7 +113,7 @@ describe('expressions of numbers', () => {
     ['mean(hot)', 281.5 - 273.15, 'K'],
     ['mean(U)', Math.hypot(1.5, 1, 0.75), 'm/s'],
   ])('%s', (text, value, unit) => {
-    const result = measureExpression(text, evaluator, ['Water'])
+    const result = measureExpression(text, evaluator.data, ['Water'])
     expect(result.value).toBeCloseTo(value, 9)
     expect(result.unit).toBe(unit)
   })
@@ -118,14 +123,16 @@ describe('expressions of numbers', () => {
     ['mean(T) + integral(1)', /cannot be added/],
     ['mean(T, by = "mass")', /takes the option on/],
   ])('%s is refused', (text, message) => {
-    expect(() => measureExpression(text, evaluator, ['Water'])).toThrow(message)
+    expect(() => measureExpression(text, evaluator.data, ['Water'])).toThrow(message)
   })
 
   it('leaves out what is not finite, and counts it', () => {
     const mesh = boxMesh({ n: 4, skew: 0 })
     const values = atPoints(mesh, () => 2)
     values[0] = NaN
-    const { value, nonFinite } = measureExpression('mean(T)', evaluatorFor(testCase(mesh, { T: { values, components: 1 } }), {}), ['Water'])
+    const { value, nonFinite } = measureExpression('mean(T)', evaluatorFor(testCase(mesh, { T: { values, components: 1 } }), {}).data, [
+      'Water',
+    ])
     expect(value).toBeCloseTo(2, 12)
     expect(nonFinite).toBe(1)
   })
@@ -142,6 +149,6 @@ it('sums keep what plain addition loses', () => {
 it('chains segments of several lines, open ones from an end', () => {
   const shape = evaluatorFor(testCase(boxMesh({ n: 1 }), {}), steps).shape('line')
   const points = Float64Array.of(0, 0, 0, 1, 0, 0, 1, 0, 0, 2, 0, 0, 5, 5, 5, 6, 5, 5, 6, 6, 5)
-  const chained = chainSegments({ ...shape, points, elements: Uint32Array.of(2, 3, 0, 1, 4, 5, 5, 6, 6, 4) })
-  expect(chained.map((line) => line.length)).toEqual([4, 3])
+  const chained = chainSegments({ ...pieceOf(shape), points, elements: Uint32Array.of(2, 3, 0, 1, 4, 5, 5, 6, 6, 4) })
+  expect(chained.map((line) => line.points.length)).toEqual([4, 3])
 })

@@ -28,7 +28,14 @@ describe.each(boxKinds)('a skewed box of %s cells', (kind) => {
 
   it('finds positions and interpolates linear fields exactly, on faces and nodes too', () => {
     const locator = new PartLocator([part])
-    for (const [x, y, z] of [[0.3, 0.4, 0.5], [1.9, 0.1, 1.4], [0, 0, 0], [2, 1, 1.5], [1, 0.5, 0.75], [0.5, 0.25, 0.375]] as const) {
+    for (const [x, y, z] of [
+      [0.3, 0.4, 0.5],
+      [1.9, 0.1, 1.4],
+      [0, 0, 0],
+      [2, 1, 1.5],
+      [1, 0.5, 0.75],
+      [0.5, 0.25, 0.375],
+    ] as const) {
       expect(locator.find(x, y, z)).toBe(true)
       const block = part.block(locator.block)
       let sum = 0
@@ -57,32 +64,44 @@ describe('splitting into tetrahedra', () => {
   }
   const volumes = { [CellType.hexahedron]: 1, [CellType.wedge]: 0.5, [CellType.pyramid]: 1 / 3, [CellType.tetra]: 1 / 6 }
 
-  it.each([CellType.hexahedron, CellType.wedge, CellType.pyramid, CellType.tetra])('fills cell type %i for every numbering of its points', (type) => {
-    const n = cellNodeCount[type]!
-    const nodes = Uint32Array.from({ length: n }, (_, i) => i)
-    for (let trial = 0; trial < 300; trial++) {
-      // numbers by a linear congruence: reproducible and without order
-      const numbers = Uint32Array.from({ length: n }, (_, i) => ((trial + 1) * 7919 * (i + 3) + i * 104729) % 100003)
-      const tets = tetrahedraOf(type, nodes, 0, numbers)
-      let sum = 0
-      for (let k = 0; k < tets.length; k += 4) {
-        const v = tetVolume(unit[type]!, tets[k]!, tets[k + 1]!, tets[k + 2]!, tets[k + 3]!)
-        expect(v).toBeGreaterThan(-1e-15)
-        sum += v
+  it.each([CellType.hexahedron, CellType.wedge, CellType.pyramid, CellType.tetra])(
+    'fills cell type %i for every numbering of its points',
+    (type) => {
+      const n = cellNodeCount[type]!
+      const nodes = Uint32Array.from({ length: n }, (_, i) => i)
+      for (let trial = 0; trial < 300; trial++) {
+        // numbers by a linear congruence: reproducible and without order
+        const numbers = Uint32Array.from({ length: n }, (_, i) => ((trial + 1) * 7919 * (i + 3) + i * 104729) % 100003)
+        const tets = tetrahedraOf(type, nodes, 0, numbers)
+        let sum = 0
+        for (let k = 0; k < tets.length; k += 4) {
+          const v = tetVolume(unit[type]!, tets[k]!, tets[k + 1]!, tets[k + 2]!, tets[k + 3]!)
+          expect(v).toBeGreaterThan(-1e-15)
+          sum += v
+        }
+        expect(sum).toBeCloseTo(volumes[type], 14)
       }
-      expect(sum).toBeCloseTo(volumes[type], 14)
-    }
-  })
+    },
+  )
 
   it.each([CellType.hexahedron, CellType.wedge, CellType.pyramid, CellType.tetra])('shape functions of type %i are inverted', (type) => {
     const points = Float64Array.from(unit[type]!, (x, i) => x + 0.07 * Math.sin(i * 1.7))
     const nodes = Uint32Array.from({ length: cellNodeCount[type]! }, (_, i) => i)
     const weights = new Float64Array(8)
     const found = new Float64Array(3)
-    for (const [r, s, t] of [[0.2, 0.3, 0.4], [0.1, 0.1, 0.1], [0, 0, 0], [0.25, 0.5, 0.2]] as const) {
+    for (const [r, s, t] of [
+      [0.2, 0.3, 0.4],
+      [0.1, 0.1, 0.1],
+      [0, 0, 0],
+      [0.25, 0.5, 0.2],
+    ] as const) {
       shapeFunctions(type, r, s, t, weights)
       const n = loadCell(type, points, nodes, 0)
-      const x = [0, 1, 2].map((d) => { let sum = 0; for (let i = 0; i < n; i++) sum += weights[i]! * points[3 * i + d]!; return sum })
+      const x = [0, 1, 2].map((d) => {
+        let sum = 0
+        for (let i = 0; i < n; i++) sum += weights[i]! * points[3 * i + d]!
+        return sum
+      })
       found.fill(0.3)
       expect(invertCell(type, x[0]!, x[1]!, x[2]!, found, weights)).toBe(true)
       ;[r, s, t].forEach((p, d) => expect(found[d]).toBeCloseTo(p, 9))
@@ -151,9 +170,17 @@ it('orders cells along the curve so that neighbours in order are near in space',
 
 /** Signed volume of a tetrahedron of four points. */
 function tetVolume(points: Float64Array | number[], a: number, b: number, c: number, d: number): number {
-  const ax = points[3 * a]!, ay = points[3 * a + 1]!, az = points[3 * a + 2]!
-  const bx = points[3 * b]! - ax, by = points[3 * b + 1]! - ay, bz = points[3 * b + 2]! - az
-  const cx = points[3 * c]! - ax, cy = points[3 * c + 1]! - ay, cz = points[3 * c + 2]! - az
-  const dx = points[3 * d]! - ax, dy = points[3 * d + 1]! - ay, dz = points[3 * d + 2]! - az
+  const ax = points[3 * a]!,
+    ay = points[3 * a + 1]!,
+    az = points[3 * a + 2]!
+  const bx = points[3 * b]! - ax,
+    by = points[3 * b + 1]! - ay,
+    bz = points[3 * b + 2]! - az
+  const cx = points[3 * c]! - ax,
+    cy = points[3 * c + 1]! - ay,
+    cz = points[3 * c + 2]! - az
+  const dx = points[3 * d]! - ax,
+    dy = points[3 * d + 1]! - ay,
+    dz = points[3 * d + 2]! - az
   return (bx * (cy * dz - cz * dy) + by * (cz * dx - cx * dz) + bz * (cx * dy - cy * dx)) / 6
 }

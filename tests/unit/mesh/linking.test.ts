@@ -1,12 +1,13 @@
 import { describe, expect, it } from 'vitest'
-import { integrateShape, elementNormals } from '../../../core/measure/integrateShape'
+import { elementNormals, integratePiece } from '../../../core/measure/integrateShape'
+import { mergeTotals } from '../../../core/measure/sums'
 import { matchFaces, MAX_FACES } from '../../../core/mesh/faceMatching'
 import { linkSurface, regionSkin } from '../../../core/mesh/linkSurfaces'
 import { skinOf } from '../../../core/mesh/skin'
-import { BlockLocator } from '../../../core/mesh/locate'
+import { BlockLocator, searchArrays } from '../../../core/mesh/locate'
 import { cellFaces } from '../../../core/mesh/cellTypes'
 import type { NormalMesh } from '../../../core/mesh/normaliseCells'
-import { facesOfBlock, skinOfBlock } from '../../../core/steps/kernels/blockShapes'
+import { facesOfBlock, skinOfBlock } from '../../../core/shapes/blockShapes'
 import { MemoryPart } from '../../../core/store/MemoryPart'
 import { atPoints, boxKinds, boxMesh } from '../../support/meshes'
 
@@ -33,8 +34,12 @@ function separateSkin(mesh: NormalMesh): NormalMesh {
     offsets.push(connectivity.length)
   }
   return {
-    points: Float64Array.from(points), types: Uint8Array.from(types), offsets: Uint32Array.from(offsets), connectivity: Uint32Array.from(connectivity),
-    cellNumbers: Uint32Array.from(types.keys()), mirrored: 0,
+    points: Float64Array.from(points),
+    types: Uint8Array.from(types),
+    offsets: Uint32Array.from(offsets),
+    connectivity: Uint32Array.from(connectivity),
+    cellNumbers: Uint32Array.from(types.keys()),
+    mirrored: 0,
   }
 }
 
@@ -63,7 +68,7 @@ describe.each(boxKinds)('surfaces of a region of %s cells', (kind) => {
     const water = new MemoryPart('Water', 3, mesh)
     const integral = (shape: ReturnType<typeof facesOfBlock>, values: Float64Array): number => {
       const list = Float64Array.from(shape.sources, (source) => values[source]!)
-      return integrateShape(shape, { values: list, components: 1, place: 'point' }).integral[0]!
+      return mergeTotals(integratePiece('surface', shape, { values: list, components: 1, place: 'point' }), 1).integral[0]!
     }
     const own = integral(facesOfBlock(wall.block(0), 'Wall', 0), wall.field('f', 0).values as Float64Array)
     water.setField('f', { values: atPoints(mesh, curved), components: 1, place: 'point' })
@@ -78,7 +83,10 @@ describe.each(boxKinds)('surfaces of a region of %s cells', (kind) => {
   it('neighbours are mutual and share the face', () => {
     const neighbours = new Int32Array(MAX_FACES * mesh.types.length)
     matchFaces(mesh, mesh.points.length / 3, neighbours)
-    const faceOf = (cell: number, face: number): string => cellFaces[mesh.types[cell]!]![face]!.map((n) => mesh.connectivity[mesh.offsets[cell]! + n]!).sort((a, b) => a - b).join()
+    const faceOf = (cell: number, face: number): string =>
+      cellFaces[mesh.types[cell]!]![face]!.map((n) => mesh.connectivity[mesh.offsets[cell]! + n]!)
+        .sort((a, b) => a - b)
+        .join()
     for (let c = 0; c < mesh.types.length; c++) {
       for (let f = 0; f < cellFaces[mesh.types[c]!]!.length; f++) {
         const other = neighbours[MAX_FACES * c + f]!
@@ -91,7 +99,7 @@ describe.each(boxKinds)('surfaces of a region of %s cells', (kind) => {
 
   it('every cell is found from its own middle, from any start', () => {
     const block = new MemoryPart('b', 3, mesh).block(0)
-    const locator = new BlockLocator(block)
+    const locator = new BlockLocator(block, searchArrays(block))
     const weights = new Float64Array(8)
     for (let c = 0; c < block.types.length; c += 3) {
       const nodes = [...block.connectivity.subarray(block.offsets[c]!, block.offsets[c + 1]!)]

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { CellType, cellNodeCount } from '../../../core/mesh/cellTypes'
-import { BlockLocator, PartLocator } from '../../../core/mesh/locate'
+import { BlockLocator, searchArrays, PartLocator } from '../../../core/mesh/locate'
 import { invertCell, loadCell, shapeFunctions } from '../../../core/mesh/shapeFunctions'
 import { MemoryPart } from '../../../core/store/MemoryPart'
 import { boxKinds, boxMesh } from '../../support/meshes'
@@ -50,7 +50,7 @@ describe.each(boxKinds)('in a skewed box of %s cells', (kind) => {
 
   it('the answer does not depend on where the search began', () => {
     const mesh = new MemoryPart('box', 3, boxMesh({ n: 8, kind, skew: 0.3 }), 65536).block(0)
-    const block = new BlockLocator(mesh)
+    const block = new BlockLocator(mesh, searchArrays(mesh))
     const weights = new Float64Array(8)
     for (const [x, y, z] of positions.slice(0, 40)) {
       const alone = block.find(x, y, z, -1, weights)

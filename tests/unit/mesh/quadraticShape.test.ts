@@ -1,14 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import { integrateCells } from '../../../core/measure/integrateCells'
-import { integrateShape } from '../../../core/measure/integrateShape'
+import { ones, totalsOfParts } from '../../../core/measure/totals'
 import { mergeTotals } from '../../../core/measure/sums'
 import { PartLocator } from '../../../core/mesh/locate'
 import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import type { NormalMesh } from '../../../core/mesh/normaliseCells'
 import { quadraticNodeCount, QuadraticType } from '../../../core/mesh/quadraticCells'
-import { hasQuadraticShape, invertQuadratic, nodePositions, quadraticDerivatives, quadraticFunctions, quadraticShares } from '../../../core/mesh/quadraticShape'
-import { wholeShape } from '../../../core/steps/kernels/blockShapes'
-import { mapValues } from '../../../core/steps/Shape'
+import {
+  hasQuadraticShape,
+  invertQuadratic,
+  nodePositions,
+  quadraticDerivatives,
+  quadraticFunctions,
+  quadraticShares,
+} from '../../../core/mesh/quadraticShape'
 import { MemoryPart } from '../../../core/store/MemoryPart'
 
 type P = readonly [number, number, number]
@@ -78,19 +83,25 @@ describe.each(types)('shape functions of %s', (name, type) => {
 /** Mean of f over the reference cell by a fine midpoint rule in collapsed coordinates. */
 function fineIntegral(name: string, f: (p: P) => number, n = 60): number {
   let sum = 0
-  for (let i = 0; i < n; i++) for (let j = 0; j < n; j++) for (let k = 0; k < n; k++) {
-    const [a, b, c] = [i, j, k].map((m) => (m + 0.5) / n) as [number, number, number]
-    if (name.startsWith('tetra')) sum += f([a * (1 - b) * (1 - c), b * (1 - c), c]) * (1 - b) * (1 - c) ** 2
-    else if (name.startsWith('wedge')) sum += f([a * (1 - b), b, c]) * (1 - b)
-    else if (name.startsWith('pyramid')) sum += f([a * (1 - c), b * (1 - c), c]) * (1 - c) ** 2
-    else sum += f([a, b, c])
-  }
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < n; j++)
+      for (let k = 0; k < n; k++) {
+        const [a, b, c] = [i, j, k].map((m) => (m + 0.5) / n) as [number, number, number]
+        if (name.startsWith('tetra')) sum += f([a * (1 - b) * (1 - c), b * (1 - c), c]) * (1 - b) * (1 - c) ** 2
+        else if (name.startsWith('wedge')) sum += f([a * (1 - b), b, c]) * (1 - b)
+        else if (name.startsWith('pyramid')) sum += f([a * (1 - c), b * (1 - c), c]) * (1 - c) ** 2
+        else sum += f([a, b, c])
+      }
   return sum / n ** 3
 }
 
 /** Determinant of the slopes of `bend`. */
 function growthOfBend([r, s, t]: P): number {
-  const rows: [P, P, P] = [[2, 0.4 * s, 0], [0.15 * t, 1.5, 0.15 * r], [0.2 * r, -0.05, 1]]
+  const rows: [P, P, P] = [
+    [2, 0.4 * s, 0],
+    [0.15 * t, 1.5, 0.15 * r],
+    [0.2 * r, -0.05, 1],
+  ]
   const [[a, b, c], [d, e, f], [g, h, i]] = rows
   return a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g)
 }
@@ -145,13 +156,22 @@ describe.each(volumeTypes)('%s as a part', (name, type) => {
 
 describe('quadratic faces and lines as parts', () => {
   const unit = ([x, y]: P): P => [x, y, 0]
-  it.each([['triangle6', 2, 1 / 12], ['quad8', 2, 1 / 3], ['quad9', 2, 1 / 3], ['line3', 1, 1 / 3]] as const)('%s integrates x² exactly', (name, dimension, exact) => {
+  it.each([
+    ['triangle6', 2, 1 / 12],
+    ['quad8', 2, 1 / 3],
+    ['quad9', 2, 1 / 3],
+    ['line3', 1, 1 / 3],
+  ] as const)('%s integrates x² exactly', (name, dimension, exact) => {
     const mesh = single(QuadraticType[name], unit)
     const part = new MemoryPart('p', dimension, mesh)
     part.setField('f', { values: Float64Array.from(positionsOf(mesh), ([x]) => x * x), components: 1, place: 'point' })
     part.setField('c', { values: Float64Array.of(3), components: 1, place: 'cell' })
-    const shape = wholeShape(part)
-    const totalsOf = (field: string) => integrateShape(shape, mapValues(shape, (_, k) => part.field(field, k)))
+    const totalsOf = (field: string) =>
+      totalsOfParts(
+        [part],
+        (_, k) => part.field(field, k),
+        () => undefined,
+      )
     expect(totalsOf('f').integral[0]).toBeCloseTo(exact, 13)
     expect(totalsOf('f').max).toBe(1)
     expect(totalsOf('c').integral[0]).toBeCloseTo(3 * sizes[name]!, 13)
@@ -159,10 +179,9 @@ describe('quadratic faces and lines as parts', () => {
 
   it('an arc of three nodes has the length of its parabola', () => {
     const mesh = single(QuadraticType.line3, ([r]) => [r, r * (1 - r), 0])
-    const shape = wholeShape(new MemoryPart('p', 1, mesh))
-    const ones = { values: Float64Array.of(1, 1), components: 1, place: 'element' as const }
+    const part = new MemoryPart('p', 1, mesh)
     // ∫ √(1 + (1 - 2r)²) dr, to what three Gauss points give of a root
-    expect(integrateShape(shape, ones).measure).toBeCloseTo((Math.SQRT2 + Math.asinh(1)) / 2, 2)
+    expect(totalsOfParts([part], ones, () => undefined).measure).toBeCloseTo((Math.SQRT2 + Math.asinh(1)) / 2, 2)
   })
 
   it('totals do not depend on where blocks end', () => {
@@ -170,7 +189,15 @@ describe('quadratic faces and lines as parts', () => {
     const n = 300
     const one = nodePositions(QuadraticType.hexahedron20)
     const points = Float64Array.from(Array.from({ length: n }, (_, c) => one.flatMap(([r, s, t]) => bend([r + c, s, t]))).flat())
-    const mesh = normaliseCells({ points, types: new Uint8Array(n).fill(25), offsets: Uint32Array.from({ length: n + 1 }, (_, c) => 20 * c), connectivity: Uint32Array.from({ length: 20 * n }, (_, i) => i) }, 'test')
+    const mesh = normaliseCells(
+      {
+        points,
+        types: new Uint8Array(n).fill(25),
+        offsets: Uint32Array.from({ length: n + 1 }, (_, c) => 20 * c),
+        connectivity: Uint32Array.from({ length: 20 * n }, (_, i) => i),
+      },
+      'test',
+    )
     const values = Float64Array.from(positionsOf(mesh), quadratic)
     const [small, large] = [1024, 65536].map((size) => {
       const part = new MemoryPart('p', 3, mesh, size)

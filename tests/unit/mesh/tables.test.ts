@@ -9,8 +9,8 @@ import { HashIndex, hashOfThree, Numbering } from '../../../core/mesh/numbering'
 import { skinOf } from '../../../core/mesh/skin'
 import { PagedPoints } from '../../../core/store/pagedPoints'
 import type { ScratchFile } from '../../../core/scratch'
-import type { Catalogue } from '../../../core/study/caseModel'
-import { firstLook, lookFaces, lookValues } from '../../../server/work/firstLook'
+import type { Catalogue } from '../../../core/case/catalogue'
+import { firstLook, lookFaces, lookValues } from '../../../server/cases/firstLook'
 import { boxKinds, boxMesh } from '../../support/meshes'
 
 describe('hashing', () => {
@@ -64,7 +64,9 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
 
   it('has each of its points once, with the number it has in the region', () => {
     expect(new Set(skin.numbers).size).toBe(skin.numbers.length)
-    skin.numbers.forEach((number, p) => expect([...skin.points.subarray(3 * p, 3 * p + 3)]).toEqual([...mesh.points.subarray(3 * number, 3 * number + 3)]))
+    skin.numbers.forEach((number, p) =>
+      expect([...skin.points.subarray(3 * p, 3 * p + 3)]).toEqual([...mesh.points.subarray(3 * number, 3 * number + 3)]),
+    )
   })
 
   it('is the same from cells that come in lots', () => {
@@ -72,7 +74,14 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
     for (let from = 0; from < mesh.types.length; from += 17) {
       const to = Math.min(from + 17, mesh.types.length)
       const first = mesh.offsets[from]!
-      matcher.add({ types: mesh.types.subarray(from, to), offsets: mesh.offsets.slice(from, to + 1).map((o) => o - first), connectivity: mesh.connectivity.subarray(first, mesh.offsets[to]!) }, from)
+      matcher.add(
+        {
+          types: mesh.types.subarray(from, to),
+          offsets: mesh.offsets.slice(from, to + 1).map((o) => o - first),
+          connectivity: mesh.connectivity.subarray(first, mesh.offsets[to]!),
+        },
+        from,
+      )
     }
     const boundary = matcher.finish()
     expect([...boundary]).toEqual([...matchFaces(mesh, mesh.points.length / 3)])
@@ -85,7 +94,11 @@ describe.each(boxKinds)('the skin of a box of %s cells', (kind) => {
     const [points, elements] = [arrays['points']!, arrays['elements']!]
     let area = 0
     for (let e = 0; e < elements.length; e += 3) {
-      const [a, b, c] = [0, 1, 2].map((i) => Array.from(points.subarray(3 * elements[e + i]!, 3 * elements[e + i]! + 3))) as [number[], number[], number[]]
+      const [a, b, c] = [0, 1, 2].map((i) => Array.from(points.subarray(3 * elements[e + i]!, 3 * elements[e + i]! + 3))) as [
+        number[],
+        number[],
+        number[],
+      ]
       const u = b.map((x, d) => x - a[d]!)
       const v = c.map((x, d) => x - a[d]!)
       area += Math.hypot(u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!) / 2
@@ -98,11 +111,24 @@ describe('the first look is coloured', () => {
   const mesh = boxMesh({ n: 3, size: [2, 3, 4] })
   const skin = skinOf(mesh)
   const part = { name: 'box', skin, pointSources: undefined }
-  const field = (name: string, place: string, components = 1) => ({ name, place, components, kind: 'scalar', numberType: 'Float64', unit: 'K', parts: ['box'], moments: [0] })
-  const opened = (values: Float64Array, components: number, place: 'point' | 'cell', isWindowed: boolean): OpenCase => ({
-    values: async () => ({ values, components, place }),
-    ...(isWindowed && { valuesWindow: async (_: string, __: string, ___: number, from: number, to: number) => values.slice(from * components, to * components) }),
-  }) as unknown as OpenCase
+  const field = (name: string, place: string, components = 1) => ({
+    name,
+    place,
+    components,
+    kind: 'scalar',
+    numberType: 'Float64',
+    unit: 'K',
+    parts: ['box'],
+    moments: [0],
+  })
+  const opened = (values: Float64Array, components: number, place: 'point' | 'cell', isWindowed: boolean): OpenCase =>
+    ({
+      values: async () => ({ values, components, place }),
+      ...(isWindowed && {
+        valuesWindow: async (_: string, __: string, ___: number, from: number, to: number) =>
+          values.slice(from * components, to * components),
+      }),
+    }) as unknown as OpenCase
   const wanted = (...fields: ReturnType<typeof field>[]) => ({ fields }) as unknown as Catalogue
 
   it.each([true, false])('by values at points, a scalar before a vector (in windows: %s)', async (isWindowed) => {
@@ -114,7 +140,9 @@ describe('the first look is coloured', () => {
   })
 
   it('by the value of the cell behind each face, of vectors by magnitude', async () => {
-    const values = Float64Array.from({ length: 3 * mesh.types.length }, (_, i) => (i % 3 === 2 ? 0 : (i % 3 === 0 ? 3 : 4) * Math.floor(i / 3)))
+    const values = Float64Array.from({ length: 3 * mesh.types.length }, (_, i) =>
+      i % 3 === 2 ? 0 : (i % 3 === 0 ? 3 : 4) * Math.floor(i / 3),
+    )
     const look = (await lookValues(opened(values, 3, 'cell', false), wanted(field('U', 'cell', 3)), [part]))!
     expect(look).toMatchObject({ name: 'mag(U)', place: 'element' })
     // two triangles to a face
@@ -122,7 +150,9 @@ describe('the first look is coloured', () => {
   })
 
   it('by nothing where no field is on all of it', async () => {
-    expect(await lookValues(opened(new Float64Array(0), 1, 'point', false), wanted(field('x', 'point')), [part, { ...part, name: 'other' }])).toBeUndefined()
+    expect(
+      await lookValues(opened(new Float64Array(0), 1, 'point', false), wanted(field('x', 'point')), [part, { ...part, name: 'other' }]),
+    ).toBeUndefined()
     expect(await lookValues(opened(new Float64Array(64).fill(NaN), 1, 'point', false), wanted(field('x', 'point')), [part])).toBeUndefined()
   })
 })
@@ -130,15 +160,26 @@ describe('the first look is coloured', () => {
 test('the curve by its table is the curve by its bits', () => {
   const points = Float64Array.from({ length: 3000 }, (_, i) => Math.abs(Math.sin(37 * i)) * 1023)
   const n = points.length / 3
-  const keys = curveKeys(points, { offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i), connectivity: Uint32Array.from({ length: n }, (_, i) => i) }, [0, 0, 0, 1024 - 1e-6, 1, 1])
-  expect([...keys]).toEqual(Array.from({ length: n }, (_, p) => hilbertKey(Math.floor(points[3 * p]!), Math.floor(points[3 * p + 1]!), Math.floor(points[3 * p + 2]!))))
+  const keys = curveKeys(
+    points,
+    { offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i), connectivity: Uint32Array.from({ length: n }, (_, i) => i) },
+    [0, 0, 0, 1024 - 1e-6, 1, 1],
+  )
+  expect([...keys]).toEqual(
+    Array.from({ length: n }, (_, p) =>
+      hilbertKey(Math.floor(points[3 * p]!), Math.floor(points[3 * p + 1]!), Math.floor(points[3 * p + 2]!)),
+    ),
+  )
 })
 
 test('faces without twin keep their nodes, in the order of their cells', () => {
   const mesh = boxMesh({ n: 2, kind: 'wedge' })
   const matcher = new FaceMatcher(mesh.points.length / 3, true)
   // numbers of their own, backwards
-  matcher.add(mesh, Uint32Array.from(mesh.types, (_, c) => 1000 - c))
+  matcher.add(
+    mesh,
+    Uint32Array.from(mesh.types, (_, c) => 1000 - c),
+  )
   const { boundary, nodes } = matcher.finishWithNodes()
   const plain = matchFaces(mesh, mesh.points.length / 3)
   expect(boundary.length).toBe(plain.length)
@@ -148,7 +189,7 @@ test('faces without twin keep their nodes, in the order of their cells', () => {
     expect([...nodes.subarray(2 * i, 2 * i + 4)]).toEqual(own.length === 3 ? [...own, NO_NODE] : own)
     if (i) expect(boundary[i]! >= boundary[i - 2]!).toBe(true)
   }
-  expect(matcher.waitingBytes).toBeGreaterThan(33 * boundary.length / 2)
+  expect(matcher.waitingBytes).toBeGreaterThan((33 * boundary.length) / 2)
 })
 
 test.each([Float32Array, Float64Array])('points read by pages are those written, however few pages are kept (%o)', (type) => {

@@ -4,42 +4,76 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it, test } from 'vitest'
 import { UserError } from '../../../core/errors'
-import type { Catalogue } from '../../../core/study/caseModel'
-import { CaseChecks } from '../../../server/work/CaseChecks'
-import type { CaseStore, StoredCase } from '../../../server/work/CaseStore'
-import type { CheckSubject } from '../../../server/work/checkTasks'
-import type { Evaluations } from '../../../server/work/Evaluations'
-import { DiskScratch } from '../../../server/work/scratchFile'
-import { ImportJob, inWords } from '../../../server/work/ImportJob'
-import type { ImportNews, ImportTask } from '../../../server/work/messages'
-import { grownSeries } from '../../../server/work/sources'
+import type { Catalogue } from '../../../core/case/catalogue'
+import { CaseChecks } from '../../../server/cases/CaseChecks'
+import type { CheckSubject } from '../../../core/check/checkSubject'
+import type { CaseStore } from '../../../server/cases/CaseStore'
+import type { CurrentCase, Evaluations } from '../../../server/evaluate/Evaluations'
+import { DiskScratch } from '../../../server/cases/scratchFile'
+import { ImportJob, inWords } from '../../../server/cases/ImportJob'
+import type { ImportNews, ImportTask } from '../../../server/cases/messages'
+import { grownSeries } from '../../../server/cases/sources'
 
 let root: string
 beforeAll(async () => void (root = await mkdtemp(join(tmpdir(), 'stavik-checks-'))))
 afterAll(() => rm(root, { recursive: true, force: true }))
 
 const figures = { min: 280, mean: 285, max: 290, minAt: null, maxAt: null, notANumber: 0, infinite: 0, componentRanges: [], spread: [] }
-const flows: Record<string, { flux: number; area: number; speed: number }> = { Left: { flux: -2, area: 1, speed: 2 }, Right: { flux: 2, area: 1, speed: 2 }, Shell: { flux: 0, area: 9, speed: 0 } }
+const flows: Record<string, { flux: number; area: number; speed: number }> = {
+  Left: { flux: -2, area: 1, speed: 2 },
+  Right: { flux: 2, area: 1, speed: 2 },
+  Shell: { flux: 0, area: 9, speed: 0 },
+}
 
-function stored(id: string): StoredCase {
-  const part = (name: string, dimension: number): Catalogue['parts'][number] => ({ name, dimension, cells: 1, points: 8, cellTypes: {}, bounds: [0, 0, 0, 1, 1, 1] })
+function stored(id: string): CurrentCase {
+  const part = (name: string, dimension: number): Catalogue['parts'][number] => ({
+    name,
+    dimension,
+    cells: 1,
+    points: 8,
+    cellTypes: {},
+    bounds: [0, 0, 0, 1, 1, 1],
+  })
   const parts = [part('Left', 2), part('Right', 2), part('Shell', 2), part('Box', 3)]
-  const field = (name: string, components: number): Catalogue['fields'][number] => ({ name, components, place: 'point', kind: 'scalar', numberType: 'Float64', unit: null, parts: parts.map((p) => p.name), moments: [0] })
-  const catalogue: Catalogue = { format: 'test', lengthUnit: 'm', lengthUnitFrom: 'file', timeUnit: 's', parts, sets: [], interfaces: [], fields: [field('T', 1), field('U', 3), field('thing', 1)], moments: [], cautions: [] }
-  return { id, source: { folder: '', files: [] }, catalogue }
+  const field = (name: string, components: number): Catalogue['fields'][number] => ({
+    name,
+    components,
+    place: 'point',
+    kind: 'scalar',
+    numberType: 'Float64',
+    unit: null,
+    parts: parts.map((p) => p.name),
+    moments: [0],
+  })
+  const catalogue: Catalogue = {
+    format: 'test',
+    lengthUnit: 'm',
+    lengthUnitFrom: 'file',
+    timeUnit: 's',
+    parts,
+    sets: [],
+    interfaces: [],
+    fields: [field('T', 1), field('U', 3), field('thing', 1)],
+    moments: [],
+    cautions: [],
+  }
+  return { id, generation: 'first', key: id, source: { folder: '', files: [] }, catalogue }
 }
 
 /** Evaluations that answer at once and keep a list of what was asked. */
-function checksOf(answer: (subject: CheckSubject) => unknown = (s) => (s.look === 'flow' ? flows[s.part] : figures), busy: () => boolean = () => false) {
+function checksOf(
+  answer: (subject: CheckSubject) => unknown = (s) => (s.look === 'flow' ? flows[s.part] : figures),
+  busy: () => boolean = () => false,
+) {
   const asked: string[] = []
   const evaluations = {
     get isBusy() {
       return busy()
     },
-    evaluate: async (of: StoredCase, _: unknown, { subject }: { subject: CheckSubject }) => {
+    check: async (of: CurrentCase, subject: CheckSubject) => {
       asked.push(`${of.id} ${subject.look} ${subject.part}${'field' in subject ? ` ${subject.field}` : ''}`)
       await new Promise((resolve) => setTimeout(resolve, 1))
-      return { json: answer(subject) }
+      return answer(subject)
     },
   }
   const store = { folder: (id: string) => join(root, id) }
@@ -55,7 +89,11 @@ describe('looking at a case', () => {
     expect(asked).toContain('a flow Left U')
     expect(asked).not.toContain('a flow Box U')
     const { fields, parts } = guess(stored('a').catalogue)
-    expect(fields.map((f) => [f.name, f.unit, f.unitFrom])).toEqual([['T', 'K', 'guess'], ['U', 'm/s', 'guess'], ['thing', null, undefined]])
+    expect(fields.map((f) => [f.name, f.unit, f.unitFrom])).toEqual([
+      ['T', 'K', 'guess'],
+      ['U', 'm/s', 'guess'],
+      ['thing', null, undefined],
+    ])
     expect(parts.map((p) => p.role?.is)).toEqual(['inlet', 'outlet', 'wall', undefined])
   })
 
@@ -106,13 +144,21 @@ describe('scratch and reserve', () => {
 
   test('the need of disk is said before anything is written, and refused when it is not there', async () => {
     const said: ImportNews[] = []
-    const task = { store: root, signal: new SharedArrayBuffer(8), port: { postMessage: (news: ImportNews) => said.push(news) } } as unknown as ImportTask
+    const task = {
+      store: root,
+      signal: new SharedArrayBuffer(8),
+      port: { postMessage: (news: ImportNews) => said.push(news) },
+    } as unknown as ImportTask
     await new ImportJob(task).reserve(5 * 2 ** 20)
     expect(said).toEqual([{ news: 'progress', share: 0, what: 'storing it takes about 5 MiB of disk' }])
     await expect(new ImportJob(task).reserve(2 ** 60)).rejects.toThrow(/takes about 1073741824\.0 GiB of disk, but only .* are free/)
   })
 
-  test.each([[1, '1 MiB'], [300 * 2 ** 20, '300 MiB'], [1.5 * 2 ** 30, '1.5 GiB']])('%d bytes are %s', (bytes, words) => expect(inWords(bytes)).toBe(words))
+  test.each([
+    [1, '1 MiB'],
+    [300 * 2 ** 20, '300 MiB'],
+    [1.5 * 2 ** 30, '1.5 GiB'],
+  ])('%d bytes are %s', (bytes, words) => expect(inWords(bytes)).toBe(words))
 })
 
 test.each([

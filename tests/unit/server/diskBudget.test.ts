@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
-import { DiskBudget } from '../../../server/work/DiskBudget'
+import { DiskBudget } from '../../../server/cases/DiskBudget'
 
 let root: string
 const later = (): number => Date.now() + 3_600_000
@@ -10,11 +10,11 @@ const later = (): number => Date.now() + 3_600_000
 beforeEach(async () => {
   root = await mkdtemp(join(tmpdir(), 'stavik-disk-'))
   for (const id of ['a', 'b']) {
-    await mkdir(join(root, id))
-    await writeFile(join(root, id, '0-mesh-0.blocks'), Buffer.alloc(1000))
+    await mkdir(join(root, id, 'first'), { recursive: true })
+    await writeFile(join(root, id, 'first', 'm.mesh'), Buffer.alloc(1000))
     for (const moment of [0, 1]) {
-      await writeFile(join(root, id, `0-field-0-${moment}.blocks`), Buffer.alloc(1000))
-      await writeFile(join(root, id, `0-field-0-${moment}.blocks.json`), '{}')
+      await writeFile(join(root, id, 'first', `${moment}.field`), Buffer.alloc(1000))
+      await writeFile(join(root, id, 'first', `${moment}.field.json`), '{}')
     }
   }
 })
@@ -30,16 +30,21 @@ describe('the store on disk', () => {
   it('loses the fields not used for longest, never a mesh', async () => {
     const disk = new DiskBudget(root, 4_500)
     const gone: string[] = []
-    for (const [id, moment] of [['b', 1], ['a', 0], ['a', 1], ['b', 0]]) {
-      disk.touch(`${id}`, `0-field-0-${moment}.blocks`)
+    for (const [id, moment] of [
+      ['b', 1],
+      ['a', 0],
+      ['a', 1],
+      ['b', 0],
+    ]) {
+      disk.touch(`${id}`, join('first', `${moment}.field`))
       await new Promise((resolve) => setTimeout(resolve, 3))
     }
     await disk.trim(async (id, file) => void gone.push(`${id} ${file}`), later())
-    expect(gone).toEqual(['b 0-field-0-1.blocks', 'a 0-field-0-0.blocks'])
-    expect((await readdir(join(root, 'b'))).sort()).toEqual(['0-field-0-0.blocks', '0-field-0-0.blocks.json', '0-mesh-0.blocks'])
+    expect(gone).toEqual(['b first/1.field', 'a first/0.field'])
+    expect((await readdir(join(root, 'b', 'first'))).sort()).toEqual(['0.field', '0.field.json', 'm.mesh'])
     const disk2 = new DiskBudget(root, 1)
     await disk2.trim(async () => undefined, later())
-    expect(await readdir(join(root, 'a'))).toEqual(['0-mesh-0.blocks'])
+    expect(await readdir(join(root, 'a', 'first'))).toEqual(['m.mesh'])
   })
 
   it('keeps what is being looked at, however large', async () => {

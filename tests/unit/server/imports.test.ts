@@ -3,9 +3,9 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeVtk } from '../../../core/formats/write/vtkXml'
-import type { Plan } from '../../../core/study/plan'
-import { CaseStore } from '../../../server/work/CaseStore'
-import { Evaluations } from '../../../server/work/Evaluations'
+import { CaseStore } from '../../../server/cases/CaseStore'
+import { Evaluations } from '../../../server/evaluate/Evaluations'
+import { ask, outcome, planOfCase } from '../../support/asking'
 import { startWorkers } from '../../support/bundles'
 import type { Workers } from '../../support/bundles'
 import { atPoints, boxMesh } from '../../support/meshes'
@@ -32,11 +32,18 @@ beforeAll(async () => {
   }
   await writeHdf5(join(folder, 'faces.cgns'), cgnsFile(model, 'faces'))
   const nodes = quadraticCell('hexahedron20', orders.frd)
-  const curved = { points: nodes, cells: [nodes.map((_, i) => i)], patches: [], temperature: nodes.map(([x]) => x), velocity: nodes, pressure: [0], stress: nodes.map((p) => [...p, ...p]) }
+  const curved = {
+    points: nodes,
+    cells: [nodes.map((_, i) => i)],
+    patches: [],
+    temperature: nodes.map(([x]) => x),
+    velocity: nodes,
+    pressure: [0],
+    stress: nodes.map((p) => [...p, ...p]),
+  }
   await writeFile(join(folder, 'one.frd'), frdFile(curved, 'double', undefined, 4))
-  const budget = { blocks: 2 ** 24, import: 2 ** 30, results: 2 ** 22, shapes: 2 ** 22, disk: 2 ** 34 }
-  store = new CaseStore(join(folder, 'store'), workers, budget)
-  evaluations = new Evaluations(workers.worker, store, budget)
+  store = new CaseStore(join(folder, 'store'), workers, { import: 2 ** 30, reading: 2 ** 28, disk: 2 ** 34 })
+  evaluations = new Evaluations(workers.threads(join(folder, 'store')), store)
 }, 60_000)
 
 afterAll(async () => {
@@ -49,15 +56,20 @@ let nextId = 0
 async function stored(name: string) {
   const id = `33333333-3333-4333-8333-${String(++nextId).padStart(12, '0')}`
   const source = { folder, files: [name] }
-  return { id, source, catalogue: await store.start(id, source, () => undefined).done }
+  const catalogue = await store.start(id, 'first', source, () => undefined).done
+  return { id, generation: 'first', key: id, source, catalogue }
 }
 
-async function reading(of: Awaited<ReturnType<typeof stored>>, part: string, quantity: string, variable: string, moment = 0): Promise<number> {
-  const fields = Object.fromEntries(of.catalogue.fields.map((f) => [f.name, f.name]))
-  const steps: Plan['steps'] = { m: { kind: 'measure', inputs: { of: [{ part }] }, settings: { quantity, variable } } }
-  const plan: Plan = { case: of.id, moment, steps, formulas: {}, fields, target: 'm', variable: null }
-  const result = await evaluations.evaluate(of, plan, { what: 'reading' }, null)
-  return ((result as { json: { value: number } }).json).value
+async function reading(
+  of: Awaited<ReturnType<typeof stored>>,
+  part: string,
+  quantity: string,
+  variable: string,
+  moment = 0,
+): Promise<number> {
+  const plan = planOfCase(of, { m: { kind: 'measure', inputs: { of: [{ part }] }, settings: { quantity, variable } } })
+  const { answer } = await ask(evaluations, of, plan, outcome('m', moment))
+  return (answer.json as { value: number }).value
 }
 
 it('what is in a file is told while others are read', async () => {
@@ -73,7 +85,12 @@ it('what is in a file is told while others are read', async () => {
 describe('brought in by the server', () => {
   it('a decomposed case folder: joined, with boundary values, at every time', async () => {
     const run = await stored('run/')
-    expect(run.catalogue.parts.map((p) => [p.name, p.cells, p.points])).toEqual([['region', 24, 60], ['Inlet', 6, 12], ['Outlet', 6, 12], ['Walls', 40, 50]])
+    expect(run.catalogue.parts.map((p) => [p.name, p.cells, p.points])).toEqual([
+      ['region', 24, 60],
+      ['Inlet', 6, 12],
+      ['Outlet', 6, 12],
+      ['Walls', 40, 50],
+    ])
     expect(run.catalogue.parts[0]!.cellTypes).toEqual({ hexahedron: 24 })
     expect(await reading(run, 'region', 'mean', 'T')).toBeCloseTo(EXACT.temperature, 10)
     expect(await reading(run, 'region', 'size', '', 1)).toBeCloseTo(EXACT.volume, 12)
@@ -97,7 +114,14 @@ describe('brought in by the server', () => {
 
   it.each(['appended xz', 'inline lz4'] as const)('%s: libraries stand in the bundle as they do in tests', async (encoding) => {
     const mesh = boxMesh({ n: 3 })
-    const content = { points: [...mesh.points], connectivity: [...mesh.connectivity], offsets: [...mesh.offsets.slice(1)], types: [...mesh.types], pointData: [{ name: 'T', type: 'Float64' as const, values: [...atPoints(mesh, (x) => 300 + x)] }], cellData: [] }
+    const content = {
+      points: [...mesh.points],
+      connectivity: [...mesh.connectivity],
+      offsets: [...mesh.offsets.slice(1)],
+      types: [...mesh.types],
+      pointData: [{ name: 'T', type: 'Float64' as const, values: [...atPoints(mesh, (x) => 300 + x)] }],
+      cellData: [],
+    }
     await writeFile(join(folder, `${encoding}.vtu`), vtuFile(content, { encoding }))
     expect(await reading(await stored(`${encoding}.vtu`), 'region', 'mean', 'T')).toBeCloseTo(300.5, 12)
   })
@@ -109,7 +133,7 @@ describe('brought in by the server', () => {
     const large = await stored('large.vtu')
     expect(large.catalogue.parts).toMatchObject([{ cells: 48 ** 3, points: 49 ** 3, bounds: [0, 0, 0, 1, 1, 1] }])
     expect(await reading(large, 'region', 'mean', 'T')).toBeCloseTo(303, 9)
-    expect((await readdir(join(folder, 'store', large.id))).filter((name) => name.startsWith('scratch'))).toEqual([])
+    expect((await readdir(join(folder, 'store', large.id, 'first'))).filter((name) => name.startsWith('scratch'))).toEqual([])
     // what is wrong in the middle of it comes back from the thread, and nothing stays
     const spoilt = { ...mesh, connectivity: mesh.connectivity.map((p, i) => (i === 500_000 ? 1e7 : p)) }
     await writeFile(join(folder, 'spoilt.vtu'), Buffer.concat(writeVtk(spoilt, [], { lengthUnit: 'm' })))

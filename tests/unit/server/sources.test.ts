@@ -6,20 +6,30 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { errorData, errorFromData, Cancelled, DataError, FormatError, UserError } from '../../../core/errors'
 import { groupAt, isHdf5, numberOf, requireDataset, textOf, textRows } from '../../../core/formats/hdf5/Hdf5'
 import { openNamed } from '../../../core/formats/series'
-import { decompress } from '../../../server/work/decompress'
-import { Events } from '../../../server/work/Events'
-import { DiskFolder } from '../../../server/work/files'
-import { readSettings } from '../../../server/work/settings'
-import { givenFolders } from '../../../server/work/settings'
-import { listSources, sourceOf } from '../../../server/work/sources'
-import type { SourceEntry } from '../../../server/work/sources'
+import { decompress } from '../../../server/cases/decompress'
+import { Events } from '../../../server/Events'
+import { DiskFolder } from '../../../server/cases/files'
+import { readSettings } from '../../../server/settings'
+import { givenFolders } from '../../../server/settings'
+import { listSources, sourceOf } from '../../../server/cases/sources'
+import type { SourceEntry } from '../../../server/cases/sources'
 import { foamCase } from '../../support/writers/foam'
 import { writeHdf5 } from '../../support/writers/hdf5'
 import { boxModel } from '../../support/writers/model'
 
 let root: string
 const path = (name: string): string => join(root, name)
-const settings = () => ({ databaseUrl: '', store: '', bundles: '', memory: 2 ** 31, disk: 2 ** 40, uploads: path('uploads'), folders: [{ name: 'data', path: path('data') }] })
+const settings = () => ({
+  databaseUrl: '',
+  store: '',
+  bundles: '',
+  memory: 2 ** 31,
+  threads: undefined,
+  isStrict: false,
+  disk: 2 ** 40,
+  uploads: path('uploads'),
+  folders: [{ name: 'data', path: path('data') }],
+})
 
 async function put(name: string, bytes: Uint8Array | string): Promise<void> {
   await mkdir(dirname(path(name)), { recursive: true })
@@ -30,14 +40,33 @@ beforeAll(async () => {
   root = await mkdtemp(join(tmpdir(), 'stavik-sources-'))
   await mkdir(path('uploads'))
   for (const [name, bytes] of Object.entries(foamCase(boxModel(), { processors: 2 }))) await put(`data/runs/tank/${name}`, bytes)
-  for (const name of ['data/a_1.vtu', 'data/a_2.vtu', 'data/b/all.vtm', 'data/b/0.vtu', 'data/c/all.pvtu', 'data/c/all_0.vtu', 'data/d.csv', 'data/notes.txt', 'data/e.xdmf', 'data/e.h5']) await put(name, 'x')
+  for (const name of [
+    'data/a_1.vtu',
+    'data/a_2.vtu',
+    'data/b/all.vtm',
+    'data/b/0.vtu',
+    'data/c/all.pvtu',
+    'data/c/all_0.vtu',
+    'data/d.csv',
+    'data/notes.txt',
+    'data/e.xdmf',
+    'data/e.h5',
+  ])
+    await put(name, 'x')
 })
 afterAll(() => rm(root, { recursive: true, force: true }))
 
 describe('what can be brought in', () => {
   it('files, series and case folders; not the files that others name, nor what is no result', async () => {
     const found = (await listSources(settings())).map((entry) => entry.files)
-    expect(found.sort((a, b) => (a[0]! < b[0]! ? -1 : 1))).toEqual([['a_1.vtu', 'a_2.vtu'], ['b/all.vtm'], ['c/all.pvtu'], ['d.csv'], ['e.xdmf'], ['runs/tank/']])
+    expect(found.sort((a, b) => (a[0]! < b[0]! ? -1 : 1))).toEqual([
+      ['a_1.vtu', 'a_2.vtu'],
+      ['b/all.vtm'],
+      ['c/all.pvtu'],
+      ['d.csv'],
+      ['e.xdmf'],
+      ['runs/tank/'],
+    ])
   })
 
   it('with the bytes of all their files', async () => {
@@ -60,7 +89,9 @@ describe('what can be brought in', () => {
     expect((await listSources(all)).find(({ folder }) => folder === 'data 2')).toMatchObject({ files: ['runs/far.vtu'], bytes: 1 })
     expect(await sourceOf(all, 'data 2', ['runs/far.vtu'])).toEqual({ folder: path('scratch/data'), files: ['runs/far.vtu'] })
     await expect(sourceOf(all, 'data 2', ['../../data/d.csv'])).rejects.toThrow(/leads out of its folder/)
-    await expect(sourceOf(all, 'etc', ['passwd'])).rejects.toThrow('no folder “etc” to bring files in from; there are “data”, “data 2”, “nowhere”, “uploads”')
+    await expect(sourceOf(all, 'etc', ['passwd'])).rejects.toThrow(
+      'no folder “etc” to bring files in from; there are “data”, “data 2”, “nowhere”, “uploads”',
+    )
     expect(() => givenFolders('runs')).toThrow('name folders by absolute paths')
   })
 
@@ -98,7 +129,10 @@ describe('what can be brought in', () => {
 describe('compressed pieces', () => {
   const plain = Buffer.from('water '.repeat(1000))
 
-  it.each([['zlib', deflateSync(plain)], ['gzip', gzipSync(plain)]] as const)('%s comes out whole, and no longer than stated', async (method, packed) => {
+  it.each([
+    ['zlib', deflateSync(plain)],
+    ['gzip', gzipSync(plain)],
+  ] as const)('%s comes out whole, and no longer than stated', async (method, packed) => {
     expect(Buffer.from(await decompress(method, packed, plain.length)).equals(plain)).toBe(true)
     await expect(decompress(method, packed, plain.length - 1)).rejects.toThrow()
     await expect(decompress(method, packed.subarray(0, 20), plain.length)).rejects.toThrow()
@@ -114,9 +148,11 @@ describe('compressed pieces', () => {
   })
 
   it.each(['zlib', 'gzip', 'lz4', 'xz'] as const)('%s of rubbish is an error, never a hang', async (method) => {
-    await expect(decompress(method, Buffer.from('this is not packed at all, not at all'), 1000).then((out) => {
-      if (out.length !== 1000) throw new Error('short')
-    })).rejects.toThrow()
+    await expect(
+      decompress(method, Buffer.from('this is not packed at all, not at all'), 1000).then((out) => {
+        if (out.length !== 1000) throw new Error('short')
+      }),
+    ).rejects.toThrow()
   })
 })
 
@@ -135,10 +171,21 @@ describe('HDF5 files', () => {
     const { root: top } = await disk.openHdf5('f.h5')
     const group = groupAt(top, 'group')!
     expect(group.names()).toEqual(['long', 'names', 'rows'])
-    expect([textOf(group, 'label'), numberOf(group, 'count'), numberOf(group, 'wide'), numberOf(group, 'none'), textOf(group, 'none')]).toEqual(['Zone_t', 7, 9, NaN, ''])
+    expect([
+      textOf(group, 'label'),
+      numberOf(group, 'count'),
+      numberOf(group, 'wide'),
+      numberOf(group, 'none'),
+      textOf(group, 'none'),
+    ]).toEqual(['Zone_t', 7, 9, NaN, ''])
     const rows = requireDataset(group, 'rows', 'f.h5')
     expect([rows.shape, rows.numberType]).toEqual([[4, 3], 'Float32'])
-    expect([...rows.numbers([[1, 3], [0, 2]])]).toEqual([3, 4, 6, 7])
+    expect([
+      ...rows.numbers([
+        [1, 3],
+        [0, 2],
+      ]),
+    ]).toEqual([3, 4, 6, 7])
     expect([...requireDataset(group, 'long', 'f.h5').numbers()]).toEqual([1, -2])
     expect(requireDataset(group, 'names', 'f.h5').texts()).toEqual(['a', 'bc'])
     expect(() => requireDataset(group, 'gone', 'f.h5')).toThrow(/f\.h5 has no \/group\/gone/)

@@ -36,7 +36,11 @@ function pixelsOf(chunks: Chunk[], width: number): number[] {
 }
 
 async function written(width: number, rows: Uint8Array[], dpi = 300): Promise<Buffer> {
-  const writer = new PngWriter(width, rows.reduce((n, r) => n + r.length / (4 * width), 0), dpi)
+  const writer = new PngWriter(
+    width,
+    rows.reduce((n, r) => n + r.length / (4 * width), 0),
+    dpi,
+  )
   for (const piece of rows) writer.addRows(piece)
   return Buffer.from(await writer.finish().arrayBuffer())
 }
@@ -46,7 +50,13 @@ describe('PNG', () => {
     const [width, height] = [7, 9]
     const pixels = Uint8Array.from({ length: 4 * width * height }, (_, i) => (i * 37 + (i >> 3)) & 255)
     const whole = chunksOf(await written(width, [pixels]))
-    const parts = chunksOf(await written(width, [pixels.subarray(0, 4 * width * 2), pixels.subarray(4 * width * 2, 4 * width * 5), pixels.subarray(4 * width * 5)]))
+    const parts = chunksOf(
+      await written(width, [
+        pixels.subarray(0, 4 * width * 2),
+        pixels.subarray(4 * width * 2, 4 * width * 5),
+        pixels.subarray(4 * width * 5),
+      ]),
+    )
     expect(pixelsOf(whole, width)).toEqual([...pixels])
     expect(pixelsOf(parts, width)).toEqual([...pixels])
   })
@@ -90,7 +100,18 @@ function recorder() {
   return { context: context as unknown as CanvasRenderingContext2D, texts, rects, stops }
 }
 
-const spec: LegendSpec = { title: 'speed', unit: 'm/s', range: 'this step', map: 'viridis', bands: 0, min: 0, max: 0.4, seen: null, isOfMoment: false, isReady: true }
+const spec: LegendSpec = {
+  title: 'speed',
+  unit: 'm/s',
+  range: 'this step',
+  map: 'viridis',
+  bands: 0,
+  min: 0,
+  max: 0.4,
+  seen: null,
+  isOfMoment: false,
+  isReady: true,
+}
 
 function drawn(change: Partial<LegendSpec> = {}) {
   const canvas = recorder()
@@ -110,7 +131,10 @@ describe('a legend', () => {
     expect(drawn({ seen: [0, 0.4] }).texts.slice(-2)).toEqual(['max 0.4', 'min 0'])
   })
 
-  it.each([[null, 'unit unknown · this step'], ['1', 'no unit · this step']])('says when the unit is %s', (unit, text) => expect(drawn({ unit }).texts[1]).toBe(text))
+  it.each([
+    [null, 'unit unknown · this step'],
+    ['1', 'no unit · this step'],
+  ])('says when the unit is %s', (unit, text) => expect(drawn({ unit }).texts[1]).toBe(text))
 
   it('has as many blocks as bands, of the colours of their middles', () => {
     const { rects } = drawn({ bands: 5 })

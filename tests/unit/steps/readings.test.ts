@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import type { Plan } from '../../../core/study/plan'
-import { atPoints, boxKinds, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
+import type { Plan } from '../../../core/evaluate/plan'
+import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
+import { evaluatorFor } from '../../support/evaluation'
 import type { BoxKind } from '../../support/meshes'
 
 const SIZE = [2, 1, 0.5] as const
@@ -24,7 +25,12 @@ const slice = (axis: 0 | 1 | 2, at: number): Plan['steps'] => ({
     settings: { origin: [0, 1, 2].map((d) => (d === axis ? at : 0)), normal: [0, 1, 2].map((d) => Number(d === axis)) },
   },
 })
-const measure = (quantity: string, variable: string, of: Plan['steps'][string]['inputs'][string], steps: Plan['steps'] = {}): Plan['steps'] => ({
+const measure = (
+  quantity: string,
+  variable: string,
+  of: Plan['steps'][string]['inputs'][string],
+  steps: Plan['steps'] = {},
+): Plan['steps'] => ({
   ...steps,
   m: { kind: 'measure', inputs: { of }, settings: { quantity, variable } },
 })
@@ -78,7 +84,10 @@ describe.each(boxKinds)('numbers of a box of %s cells', (kind) => {
 
   describe('with a material', () => {
     const [part] = data.catalogue.parts
-    const withWater = { ...data, catalogue: { ...data.catalogue, parts: [{ ...part!, material: { name: 'water', constants: { density: 1000, viscosity: 1e-3 } } }] } }
+    const withWater = {
+      ...data,
+      catalogue: { ...data.catalogue, parts: [{ ...part!, material: { name: 'water', constants: { density: 1000, viscosity: 1e-3 } } }] },
+    }
     const readWith = (steps: Plan['steps'], formulas = {}) => evaluatorFor(withWater, steps, formulas).reading('m')
 
     it('a mass flow is the flux times the density', () => {
@@ -104,8 +113,15 @@ describe.each(boxKinds)('numbers of a box of %s cells', (kind) => {
   })
 
   it('says when a unit was only guessed, also behind formulas', () => {
-    const guessed = { ...data, catalogue: { ...data.catalogue, fields: data.catalogue.fields.map((f) => (f.name === 'p' ? { ...f, unitFrom: 'guess' as const } : f)) } }
-    const cautions = (variable: string): string[] => evaluatorFor(guessed, measure('mean', variable, water), { twice: 'p * 2' }).reading('m').cautions
+    const guessed = {
+      ...data,
+      catalogue: {
+        ...data.catalogue,
+        fields: data.catalogue.fields.map((f) => (f.name === 'p' ? { ...f, unitFrom: 'guess' as const } : f)),
+      },
+    }
+    const cautions = (variable: string): string[] =>
+      evaluatorFor(guessed, measure('mean', variable, water), { twice: 'p * 2' }).reading('m').cautions
     expect(cautions('p')).toEqual(['The unit of p, kPa, is a guess that nobody has confirmed; see the data check.'])
     expect(cautions('twice')).toHaveLength(1)
     expect(cautions('T')).toEqual([])
@@ -156,7 +172,10 @@ describe('curves', () => {
   })
 
   it('of cell values are steps on the lines of a cut surface', () => {
-    const steps = { ...slice(2, 0.2), l: { kind: 'slice', inputs: { of: [{ step: 'cut' }] }, settings: { origin: [0, 0.5, 0], normal: [0, 1, 0] } } }
+    const steps = {
+      ...slice(2, 0.2),
+      l: { kind: 'slice', inputs: { of: [{ step: 'cut' }] }, settings: { origin: [0, 0.5, 0], normal: [0, 1, 0] } },
+    }
     const { series, notes } = curve(plot('id', 2, steps))
     expect(notes.join()).toMatch(/constant on each piece/)
     const { x, y } = series[0]!
@@ -166,23 +185,52 @@ describe('curves', () => {
 
   it.each<[string, Plan['steps'], RegExp]>([
     ['a surface is no line', plot('T', 3, slice(0, 1), [{ step: 'cut' }]), /along a line/],
-    ['nothing to sample in', { ...line([0, 0, 0], [1, 1, 1]), p: { kind: 'plot', inputs: { along: [{ step: 'l' }] }, settings: { variable: 'T', samples: 3 } } }, /choose one under “in”/],
-    ['nothing to run along', { p: { kind: 'plot', inputs: { in: water }, settings: { variable: 'T', samples: 3 } } }, /Nothing is chosen for “along”/],
+    [
+      'nothing to sample in',
+      { ...line([0, 0, 0], [1, 1, 1]), p: { kind: 'plot', inputs: { along: [{ step: 'l' }] }, settings: { variable: 'T', samples: 3 } } },
+      /choose one under “in”/,
+    ],
+    [
+      'nothing to run along',
+      { p: { kind: 'plot', inputs: { in: water }, settings: { variable: 'T', samples: 3 } } },
+      /Nothing is chosen for “along”/,
+    ],
     ['a field that is not there', plot('rain', 3, line([0, 0, 0], [1, 1, 1])), /no field or formula “rain”/],
   ])('%s', (_, steps, message) => expect(() => curve(steps)).toThrow(message))
 })
 
 describe('what cannot be measured says why', () => {
   const data = CASE_FIELDS('hexahedron')
-  const level = (variable: string): Plan['steps'] => ({ s: { kind: 'isosurface', inputs: { of: water }, settings: { variable, value: 1 } } })
+  const level = (variable: string): Plan['steps'] => ({
+    s: { kind: 'isosurface', inputs: { of: water }, settings: { variable, value: 1 } },
+  })
 
   it.each<[string, Plan['steps'], string, RegExp]>([
     ['a flux through a region', measure('flux', 'U', water), 'reading', /goes through a surface/],
     ['a flux of a scalar', measure('flux', 'T', skin), 'reading', /dot|vector|components/],
     ['a surface of a vector', level('U'), 'shape', /“U” has 3 components; choose a scalar such as mag\(U\)/],
-    ['a line of cell values', { s: { kind: 'isosurface', inputs: { of: skin }, settings: { variable: 'id', value: 1 } } }, 'shape', /lives on cells and jumps between them, so it has no such line/],
-    ['a part that is not there', { m: { kind: 'measure', inputs: { of: [{ step: 'gone' }] }, settings: { quantity: 'size', variable: '' } } }, 'reading', /was deleted/],
-    ['a slice of a line', { ...slice(0, 1), l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 1, 1] } }, s: { kind: 'slice', inputs: { of: [{ step: 'l' }] }, settings: { origin: [0, 0, 0], normal: [1, 0, 0] } } }, 'shape', /cannot be sliced/],
+    [
+      'a line of cell values',
+      { s: { kind: 'isosurface', inputs: { of: skin }, settings: { variable: 'id', value: 1 } } },
+      'shape',
+      /lives on cells and jumps between them, so it has no such line/,
+    ],
+    [
+      'a part that is not there',
+      { m: { kind: 'measure', inputs: { of: [{ step: 'gone' }] }, settings: { quantity: 'size', variable: '' } } },
+      'reading',
+      /was deleted/,
+    ],
+    [
+      'a slice of a line',
+      {
+        ...slice(0, 1),
+        l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 1, 1] } },
+        s: { kind: 'slice', inputs: { of: [{ step: 'l' }] }, settings: { origin: [0, 0, 0], normal: [1, 0, 0] } },
+      },
+      'shape',
+      /cannot be sliced/,
+    ],
   ])('%s', (_, steps, what, message) => {
     const evaluator = evaluatorFor(data, steps)
     expect(() => (what === 'reading' ? evaluator.reading('m') : evaluator.shape('s'))).toThrow(message)

@@ -29,7 +29,11 @@ function windowsOf({ points, types, offsets, connectivity, polyhedra }: SourceMe
     nCells: types.length,
     points: async (from, to) => points.slice(3 * from, 3 * to),
     cells: async (from, to) => ({
-      ...{ types: types.slice(from, to), offsets: offsets.slice(from, to + 1).map((o) => o - offsets[from]!), connectivity: connectivity.slice(offsets[from]!, offsets[to]!) },
+      ...{
+        types: types.slice(from, to),
+        offsets: offsets.slice(from, to + 1).map((o) => o - offsets[from]!),
+        connectivity: connectivity.slice(offsets[from]!, offsets[to]!),
+      },
       ...(polyhedra && { polyhedra: { starts: Array.from(polyhedra.starts).slice(from, to), stream: polyhedra.stream } }),
     }),
   }
@@ -45,7 +49,15 @@ function storeInWindows(mesh: SourceMesh & { hasOwnCorners?: boolean }, sink: Si
   const isSplit = mesh.types.some((type) => type > 14)
   const split = isSplit ? { pieces: new MemoryScratch(), wholes: new MemoryScratch(), added: new MemoryScratch() } : undefined
   const makePlacer = (task: PlacerTask): LocalPlacer => new LocalPlacer(task, { points, cells: new MemoryScratch() })
-  return storeLargePart({ ...windowsOf(mesh), ...(mesh.hasOwnCorners && { hasOwnCorners: true }) }, { points, ...(split && { split }) }, makePlacer, sink, () => undefined, async () => undefined, sizes)
+  return storeLargePart(
+    { ...windowsOf(mesh), ...(mesh.hasOwnCorners && { hasOwnCorners: true }) },
+    { points, ...(split && { split }) },
+    makePlacer,
+    sink,
+    () => undefined,
+    async () => undefined,
+    sizes,
+  )
 }
 
 describe.each(boxKinds)('a box of %s cells', (kind) => {
@@ -62,7 +74,10 @@ describe.each(boxKinds)('a box of %s cells', (kind) => {
     const stored = await storeInWindows(mesh, parts.sink, { group, block, pages: 1, ...(waiting !== undefined && { waiting }) })
     expect(stored.index).toEqual(index)
     expect(parts.bytes().equals(whole.bytes())).toBe(true)
-    const faces = ({ starts, nodes, numbers }: ReturnType<typeof skinOf>): string[] => Array.from({ length: starts.length - 1 }, (_, f) => Array.from(nodes.subarray(starts[f]!, starts[f + 1]!), (n) => numbers[n]!).join()).sort()
+    const faces = ({ starts, nodes, numbers }: ReturnType<typeof skinOf>): string[] =>
+      Array.from({ length: starts.length - 1 }, (_, f) =>
+        Array.from(nodes.subarray(starts[f]!, starts[f + 1]!), (n) => numbers[n]!).join(),
+      ).sort()
     expect(faces(stored.skin)).toEqual(faces(skinOf(mesh)))
   })
 })
@@ -70,19 +85,39 @@ describe.each(boxKinds)('a box of %s cells', (kind) => {
 /** Hexahedra with a node in the middle of each edge; every fifth is left linear. */
 function quadraticBox(n: number): SourceMesh {
   const box = boxMesh({ n })
-  const edges = [[0, 1], [1, 2], [2, 3], [3, 0], [4, 5], [5, 6], [6, 7], [7, 4], [0, 4], [1, 5], [2, 6], [3, 7]] as const
+  const edges = [
+    [0, 1],
+    [1, 2],
+    [2, 3],
+    [3, 0],
+    [4, 5],
+    [5, 6],
+    [6, 7],
+    [7, 4],
+    [0, 4],
+    [1, 5],
+    [2, 6],
+    [3, 7],
+  ] as const
   const points = [...box.points]
   const middles = new Map<string, number>()
   const middle = (a: number, b: number): number => {
     const key = [a, b].sort((p, q) => p - q).join()
-    if (!middles.has(key)) middles.set(key, points.push(...[0, 1, 2].map((d) => (box.points[3 * a + d]! + box.points[3 * b + d]!) / 2)) / 3 - 1)
+    if (!middles.has(key))
+      middles.set(key, points.push(...[0, 1, 2].map((d) => (box.points[3 * a + d]! + box.points[3 * b + d]!) / 2)) / 3 - 1)
     return middles.get(key)!
   }
   const cells = Array.from(box.types, (_, c) => {
     const corners = Array.from(box.connectivity.subarray(8 * c, 8 * c + 8))
     return c % 5 ? [...corners, ...edges.map(([a, b]) => middle(corners[a]!, corners[b]!))] : corners
   })
-  return { points: Float64Array.from(points), ...listed(cells, cells.map((nodes) => (nodes.length === 20 ? QuadraticType.hexahedron20 : CellType.hexahedron))) }
+  return {
+    points: Float64Array.from(points),
+    ...listed(
+      cells,
+      cells.map((nodes) => (nodes.length === 20 ? QuadraticType.hexahedron20 : CellType.hexahedron)),
+    ),
+  }
 }
 
 /** Wedges given by their faces, every second pair of them as one cell of eight faces. */
@@ -98,8 +133,20 @@ function polyhedralBox(n: number): SourceMesh {
     else cells.push(a, b)
   }
   const stream: number[] = []
-  const starts = cells.map((faces) => stream.push(faces.length, ...faces.flatMap((face) => [face.length, ...face])) - 1 - faces.reduce((sum, face) => sum + 1 + face.length, 0))
-  return { points: box.points, ...listed(cells.map(() => []), cells.map(() => SourceType.polyhedron)), polyhedra: { starts, stream: Uint32Array.from(stream) } }
+  const starts = cells.map(
+    (faces) =>
+      stream.push(faces.length, ...faces.flatMap((face) => [face.length, ...face])) -
+      1 -
+      faces.reduce((sum, face) => sum + 1 + face.length, 0),
+  )
+  return {
+    points: box.points,
+    ...listed(
+      cells.map(() => []),
+      cells.map(() => SourceType.polyhedron),
+    ),
+    polyhedra: { starts, stream: Uint32Array.from(stream) },
+  }
 }
 
 function listed(cells: readonly (readonly number[])[], types: readonly number[]): Omit<SourceMesh, 'points'> {
@@ -150,7 +197,11 @@ test('a mesh in one corner of its box is divided finer', () => {
   const n = 1000
   // all keys in one bin of the first level
   const keys = Uint32Array.from({ length: n }, (_, i) => (i * 7919) % 4096)
-  const cells = { types: new Uint8Array(n).fill(CellType.vertex), offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i), connectivity: Uint32Array.from(keys.keys()) }
+  const cells = {
+    types: new Uint8Array(n).fill(CellType.vertex),
+    offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i),
+    connectivity: Uint32Array.from(keys.keys()),
+  }
   kernels.within(() => sort.add({ ...putCells(kernels, cells, 0, n), keys: kernels.put(keys), numbers: { first: 0 } }))
   for (let run = 0; run < 2; run++) {
     const groups: number[][] = []
@@ -161,9 +212,17 @@ test('a mesh in one corner of its box is divided finer', () => {
 })
 
 test.each([
-  ['a point number out of range', (mesh: NormalMesh) => ({ ...mesh, connectivity: mesh.connectivity.map((p, i) => (i === 77 ? 1e6 : p)) }), 'refers to point 1000000'],
+  [
+    'a point number out of range',
+    (mesh: NormalMesh) => ({ ...mesh, connectivity: mesh.connectivity.map((p, i) => (i === 77 ? 1e6 : p)) }),
+    'refers to point 1000000',
+  ],
   ['a cell that is no volume', (mesh: NormalMesh) => ({ ...mesh, types: mesh.types.map((t, i) => (i === 5 ? 7 : t)) }), 'a cell of type 7'],
-  ['a quadratic cell of too few nodes', (mesh: NormalMesh) => ({ ...mesh, types: mesh.types.map((t, i) => (i === 5 ? 25 : t)) }), '8 nodes instead of 20'],
+  [
+    'a quadratic cell of too few nodes',
+    (mesh: NormalMesh) => ({ ...mesh, types: mesh.types.map((t, i) => (i === 5 ? 25 : t)) }),
+    '8 nodes instead of 20',
+  ],
 ])('%s is refused', async (_, spoil, message) => {
   const run = storeInWindows(spoil(boxMesh({ n: 4 })), collect().sink)
   await expect(run).rejects.toThrow(FormatError)

@@ -4,8 +4,7 @@ import { formatNumber, ticks } from '../../../core/colour/ticks'
 import { decodeField, decodeMesh, writeMesh } from '../../../core/store/blockStore'
 import { decodePacket, encodePacket } from '../../../core/store/packet'
 import { partition } from '../../../core/store/partition'
-import { ByteCache } from '../../../server/work/ByteCache'
-import { budgets } from '../../../server/work/settings'
+import { budgets } from '../../../server/settings'
 import { surfaceEdges } from '../../../stage/edges'
 import { writeField } from '../../support/kernelCases'
 import { atPoints, boxMesh } from '../../support/meshes'
@@ -65,7 +64,13 @@ describe('the block store', () => {
   })
 
   it('knows the same boundary whatever the block size', async () => {
-    const skins = await Promise.all([1024, 4096].map(async (n) => (await store(n)).blocks.flatMap((b) => Array.from({ length: b.skin.length / 2 }, (_, i) => `${b.cellNumbers[b.skin[2 * i]!]} ${b.skin[2 * i + 1]}`)).sort()))
+    const skins = await Promise.all(
+      [1024, 4096].map(async (n) =>
+        (await store(n)).blocks
+          .flatMap((b) => Array.from({ length: b.skin.length / 2 }, (_, i) => `${b.cellNumbers[b.skin[2 * i]!]} ${b.skin[2 * i + 1]}`))
+          .sort(),
+      ),
+    )
     expect(skins[0]).toEqual(skins[1])
   })
 
@@ -80,20 +85,15 @@ describe('the block store', () => {
 })
 
 describe('memory', () => {
-  it('a cache lets the oldest go to stay within its bytes', () => {
-    const cache = new ByteCache<string>(100)
-    cache.set('a', 'A', 40)
-    cache.set('b', 'B', 40)
-    expect(cache.get('a')).toBe('A')
-    cache.set('c', 'C', 40)
-    expect([cache.get('a'), cache.get('b'), cache.get('c'), cache.bytes]).toEqual(['A', undefined, 'C', 80])
-    cache.set('huge', 'H', 101)
-    expect([cache.get('huge'), cache.bytes]).toEqual([undefined, 80])
-  })
-
-  it('the shares leave room for the workers', () => {
-    const share = budgets(2 ** 31)
-    expect(Object.values(share).reduce((a, b) => a + b, 0)).toBeLessThan(0.8 * 2 ** 31)
+  it.each([0.5, 1, 2, 8, 64])('the shares of %d GiB leave room for the process and its threads', (gib) => {
+    for (const cores of [1, 2, 8]) {
+      const share = budgets(gib * 2 ** 30, cores)
+      expect(share.threads).toBeGreaterThanOrEqual(1)
+      expect(share.arena).toBeGreaterThanOrEqual(48 * 2 ** 20)
+      const all = share.import + share.reading + share.arena + 192 * 2 ** 20 + share.threads * 64 * 2 ** 20
+      // the smallest arena is more than is left of half a GiB
+      expect(all).toBeLessThanOrEqual(gib * 2 ** 30 * (gib < 1 ? 1.1 : 1))
+    }
   })
 })
 
@@ -116,7 +116,15 @@ describe('colours and numbers', () => {
   })
 
   it.each([
-    [0.123456, '0.1235'], [12345.678, '12\u2009350'], [1234567, '1.235e6'], [-0.5, '−0.5'], [1.2e-5, '1.2e−5'], [-3e-7, '−3e−7'], [0, '0'], [NaN, 'not a number'], [-Infinity, '−∞'],
+    [0.123456, '0.1235'],
+    [12345.678, '12\u2009350'],
+    [1234567, '1.235e6'],
+    [-0.5, '−0.5'],
+    [1.2e-5, '1.2e−5'],
+    [-3e-7, '−3e−7'],
+    [0, '0'],
+    [NaN, 'not a number'],
+    [-Infinity, '−∞'],
   ])('%d is written %s', (value, text) => {
     expect(formatNumber(value)).toBe(text)
   })
@@ -136,14 +144,21 @@ describe('edges of a surface', () => {
     expect(surfaceEdges(flat, elements, null).length / 2).toBe(6)
   })
 
-  it.each([[0, 0], [0.1, 0], [1, 3]])('slivers between points that hang on a side face as what is beside them: the strip behind rises by %d', (bend, creases) => {
+  it.each([
+    [0, 0],
+    [0.1, 0],
+    [1, 3],
+  ])('slivers between points that hang on a side face as what is beside them: the strip behind rises by %d', (bend, creases) => {
     // a square with two points on its upper side, beside a strip of three smaller faces that goes on in its plane or is bent
     const hung = Float32Array.of(0, 0, 0, 3, 0, 0, 3, 3, 0, 2, 3, 1e-7, 1, 3, -1e-7, 0, 3, 0, 3, 4, bend, 0, 4, bend)
     // the fan from a corner beside them leaves slivers of three points in a row
     const fan = [0, 1, 2, 0, 2, 5, 2, 3, 5, 3, 4, 5, 2, 6, 3, 3, 6, 4, 4, 6, 7, 4, 7, 5]
     const found = surfaceEdges(hung, Uint32Array.from(fan), null)
-    const isBorder = (p: number, q: number): boolean => (hung[3 * p] === hung[3 * q] && hung[3 * p]! % 3 === 0) || (hung[3 * p + 1] === hung[3 * q + 1] && [0, 4].includes(hung[3 * p + 1]!))
-    const inner = Array.from({ length: found.length / 2 }, (_, e) => [found[2 * e]!, found[2 * e + 1]!] as const).filter(([p, q]) => !isBorder(p, q))
+    const isBorder = (p: number, q: number): boolean =>
+      (hung[3 * p] === hung[3 * q] && hung[3 * p]! % 3 === 0) || (hung[3 * p + 1] === hung[3 * q + 1] && [0, 4].includes(hung[3 * p + 1]!))
+    const inner = Array.from({ length: found.length / 2 }, (_, e) => [found[2 * e]!, found[2 * e + 1]!] as const).filter(
+      ([p, q]) => !isBorder(p, q),
+    )
     expect(found.length / 2 - inner.length).toBe(6)
     expect(inner.length).toBe(creases)
   })

@@ -2,12 +2,13 @@ import { enablePatches, produceWithPatches } from 'immer'
 import { describe, expect, it } from 'vitest'
 import { checkStudy, inputsOf } from '../../../core/study/check'
 import { addFirstSteps, attachCase, caseBox, defaultSettings, firstVariable, newStep, newStudy } from '../../../core/study/defaults'
-import { outcomeKey, shapeKey, valueKey } from '../../../core/study/keys'
-import { makePlan } from '../../../core/study/makePlan'
+import { Graph } from '../../../core/evaluate/Graph'
+import { planOf } from '../../../core/evaluate/plan'
+import { nameOf } from '../../../core/fields/formula/expressions'
 import { parseSentence } from '../../../core/study/parseSentence'
 import { applyPatches, overlap } from '../../../core/study/patches'
 import type { Patch } from '../../../core/study/patches'
-import type { Catalogue } from '../../../core/study/caseModel'
+import type { Catalogue } from '../../../core/case/catalogue'
 import { freshId, rankBetween } from '../../../core/study/studyModel'
 import type { Step, Study } from '../../../core/study/studyModel'
 import { lastOf } from '../../../server/db/studies'
@@ -16,9 +17,24 @@ enablePatches()
 
 const CASE = '11111111-1111-4111-8111-111111111111'
 const part = (name: string, dimension: number) => ({ name, dimension, cells: 8, points: 27, cellTypes: {}, bounds: [-4, -4, 0, 4, 4, 2] })
-const field = (name: string, components: number, parts: string[]) => ({ name, place: 'point', kind: 'scalar', components, numberType: 'Float64', unit: 'm/s', parts, moments: [0] })
+const field = (name: string, components: number, parts: string[]) => ({
+  name,
+  place: 'point',
+  kind: 'scalar',
+  components,
+  numberType: 'Float64',
+  unit: 'm/s',
+  parts,
+  moments: [0],
+})
 const catalogue: Catalogue = {
-  format: 'test', lengthUnit: 'm', lengthUnitFrom: 'file', timeUnit: 's', sets: [], interfaces: [], cautions: [],
+  format: 'test',
+  lengthUnit: 'm',
+  lengthUnitFrom: 'file',
+  timeUnit: 's',
+  sets: [],
+  interfaces: [],
+  cautions: [],
   parts: [part('Water', 3), part('Arm', 3), part('Wall', 2), part('Arm skin', 2)],
   fields: [field('U', 3, ['Water', 'Wall']), field('T', 1, ['Water'])],
   moments: [0, 1].map((index) => ({ index, kind: 'time', label: `${index}`, value: index, unit: 's', topology: 0, coordinates: 0 })),
@@ -41,7 +57,11 @@ function withSettings(made: Study, kind: string, inputs: Step['inputs']): Step {
   return { ...newStep(made, kind), inputs, settings: defaultSettings(kind, caseBox(catalogue), firstVariable(made)) }
 }
 
-const plan = (made: Study, step: string, variable: string | null = null, moment = 0) => makePlan({ study: made, caseId: 'case-40-l-s', moment, step, variable })
+const frame = (moment = 0, id = 'case-40-l-s') => ({ case: id, moment })
+const graphOf = (made: Study): Graph => {
+  const snapshot = { key: 'snapshot', id: CASE, generation: 'first', catalogue }
+  return new Graph(planOf(made), new Map(Object.keys(made.cases).map((id) => [id, snapshot])))
+}
 
 describe('a study', () => {
   it('opens with boundaries translucent and solids solid, and fits its own schema', () => {
@@ -57,12 +77,16 @@ describe('a study', () => {
     const id = attachCase(made, CASE, '60 L/s', { ...catalogue, parts: [part('Water', 3), part('Lid', 2)] })
     expect(made.parts['water']!.binding).toEqual({ 'case-40-l-s': ['Water'], [id]: ['Water'] })
     expect(made.parts['lid']!.binding).toEqual({ [id]: ['Lid'] })
-    expect(() => makePlan({ study: made, caseId: id, moment: 0, step: 'bounds', variable: null })).toThrow(/no part for “Wall”/)
+    expect(() => graphOf(made).shape('bounds', frame(0, id))).toThrow(/no part for “Wall”/)
   })
 
   it.each([
     ['an unknown kind', (s: Study) => (s.steps['slice']!.kind = 'teapot'), /unknown kind “teapot”/],
-    ['settings that do not fit', (s: Study) => (s.steps['slice']!.settings = { origin: [0, 0], normal: [0, 0, 1] }), /“Slice 1” does not fit at origin/],
+    [
+      'settings that do not fit',
+      (s: Study) => (s.steps['slice']!.settings = { origin: [0, 0], normal: [0, 0, 1] }),
+      /“Slice 1” does not fit at origin/,
+    ],
     ['a circle', (s: Study) => (s.steps['slice']!.inputs['of'] = [{ step: 'level' }]), /its own input/],
     ['a further property', (s: Study) => Object.assign(s, { extra: 1 }), /additional properties/],
     ['a wrong version', (s: Study) => Object.assign(s, { version: 99 }), /version/],
@@ -75,31 +99,35 @@ describe('a study', () => {
   it('a deleted input is said where it is missed', () => {
     const made = study()
     delete made.steps['slice']
-    expect(() => plan(made, 'level')).toThrow(/input of this step was deleted/)
+    expect(() => graphOf(made).shape('level', frame())).toThrow(/input of this step was deleted/)
     expect([...inputsOf(made, 'level')]).toEqual(['slice'])
   })
 })
 
 describe('plans and keys', () => {
   it('hold names of the case, not ids', () => {
-    const made = plan(study(), 'level', 't')
-    expect(made.steps['slice']!.inputs).toEqual({ of: [{ part: 'Water' }] })
-    expect(made.steps['level']!.settings['variable']).toBe('speed')
-    expect([made.variable, made.formulas, made.fields]).toEqual(['T', { speed: 'mag(U)' }, { U: 'U', T: 'T' }])
+    const at = graphOf(study()).frame(frame())
+    expect(at.inputs('slice', 'of')).toEqual([{ part: 'Water', isOuter: false }])
+    expect(at.variable('level', 'variable')).toMatchObject({ kind: 'name', name: 'speed' })
+    expect([at.expressionOf('t'), at.names.formulas]).toMatchObject([{ name: 'T' }, { speed: 'mag(U)' }])
+    expect(at.names.fields).toEqual({ U: { field: 'U' }, T: { field: 'T' } })
   })
 
   const keys = (change: (s: Study) => void, moment = 0) => {
     const made = study()
     change(made)
+    const graph = graphOf(made)
+    const at = frame(moment)
     return {
-      slice: shapeKey(plan(made, 'slice', null, moment), catalogue, 'slice'),
-      level: shapeKey(plan(made, 'level', null, moment), catalogue, 'level'),
-      value: valueKey(plan(made, 'slice', 'speed', moment), catalogue, 'slice', 'speed'),
-      mean: outcomeKey(plan(made, 'mean', null, moment), catalogue, 'mean'),
+      slice: graph.shape('slice', at).key,
+      level: graph.shape('level', at).key,
+      value: graph.values('slice', at, nameOf('speed')).key,
+      mean: graph.outcome('mean', at).key,
     }
   }
   const before = keys(() => undefined)
-  const changed = (after: typeof before): string[] => Object.keys(before).filter((k) => before[k as keyof typeof before] !== after[k as keyof typeof before])
+  const changed = (after: typeof before): string[] =>
+    Object.keys(before).filter((k) => before[k as keyof typeof before] !== after[k as keyof typeof before])
 
   it.each<[string, (s: Study) => void, number, string[]]>([
     ['another look', (s) => (s.steps['slice']!.look.bands = 8), 0, []],
@@ -132,17 +160,21 @@ describe('edits', () => {
     expect(overlap(at('steps', 'a', 'name'), at('steps', 'a', 'look'))).toBe(false)
   })
 
-  it.each([
-    [['steps', 'nowhere', 'name']],
-    [['__proto__', 'polluted']],
-    [['steps', 'constructor', 'prototype', 'polluted']],
-  ])('a patch to %j is refused', (path) => {
-    expect(() => applyPatches(study(), [{ op: 'add', path, value: 'x' }])).toThrow(/no longer in the study/)
-    expect(({} as Record<string, unknown>)['polluted']).toBeUndefined()
-  })
+  it.each([[['steps', 'nowhere', 'name']], [['__proto__', 'polluted']], [['steps', 'constructor', 'prototype', 'polluted']]])(
+    'a patch to %j is refused',
+    (path) => {
+      expect(() => applyPatches(study(), [{ op: 'add', path, value: 'x' }])).toThrow(/no longer in the study/)
+      expect(({} as Record<string, unknown>)['polluted']).toBeUndefined()
+    },
+  )
 
   it('undo and redo walk through one person’s own edits, in whatever tab', () => {
-    const rows = (text: string) => [...text].map((ch, i) => ({ number: i + 1, author: ch === ch.toUpperCase() ? 'me.1' : 'you.1', kind: { e: 'edit', u: 'undo', r: 'redo' }[ch.toLowerCase()]! }))
+    const rows = (text: string) =>
+      [...text].map((ch, i) => ({
+        number: i + 1,
+        author: ch === ch.toUpperCase() ? 'me.1' : 'you.1',
+        kind: { e: 'edit', u: 'undo', r: 'redo' }[ch.toLowerCase()]!,
+      }))
     const target = (text: string, kind: 'undo' | 'redo'): number | undefined => lastOf(rows(text), 'me.2', kind)?.number
     expect(target('EEe', 'undo')).toBe(2)
     expect(target('EEU', 'undo')).toBe(1)
@@ -156,7 +188,9 @@ describe('edits', () => {
   it('ids are readable and never taken twice, ranks fit between', () => {
     expect(freshId('40 L/s', {})).toBe('l-s')
     expect(freshId('Surface where', { 'surface-where': 1 })).toBe('surface-where-2')
-    expect([rankBetween(undefined, undefined), rankBetween(1, undefined), rankBetween(1, 2), rankBetween(undefined, 1)]).toEqual([1, 2, 1.5, 0])
+    expect([rankBetween(undefined, undefined), rankBetween(1, undefined), rankBetween(1, 2), rankBetween(undefined, 1)]).toEqual([
+      1, 2, 1.5, 0,
+    ])
   })
 })
 

@@ -3,7 +3,8 @@ import { StreamlineTracer } from '../../../core/trace/streamlines'
 import type { StreamlineOptions } from '../../../core/trace/streamlines'
 import { seedPoints } from '../../../core/steps/trace'
 import { MemoryPart } from '../../../core/store/MemoryPart'
-import { atPoints, boxMesh, evaluatorFor, testCase } from '../../support/meshes'
+import { atPoints, boxMesh, testCase } from '../../support/meshes'
+import { evaluatorFor, pieceOf } from '../../support/evaluation'
 
 const options: StreamlineOptions = { direction: 'downstream', tolerance: 1e-7, maxLength: 3, maxSteps: 5000 }
 /** Rigid turning about the middle of the box: linear, so that cells carry it exactly. */
@@ -64,8 +65,29 @@ describe('streamlines', () => {
 
 it('seeds are spaced evenly by length over lines of several pieces', () => {
   const mesh = boxMesh({ n: 1 })
-  const line = evaluatorFor(testCase(mesh, {}), { l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 0, 0] } } }).shape('l')
+  const line = evaluatorFor(testCase(mesh, {}), { l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 0, 0] } } }).shape(
+    'l',
+  )
+  const piece = pieceOf(line)
   expect(seedPoints(line, 4).map(([x]) => x)).toEqual([0.125, 0.375, 0.625, 0.875])
-  expect(seedPoints({ ...line, points: Float64Array.of(0, 0, 0, 3, 0, 0, 3, 1, 0), elements: Uint32Array.of(0, 1, 1, 2) }, 4)[3]).toEqual([3, 0.5, 0])
-  expect(() => seedPoints({ ...line, elements: new Uint32Array(0) }, 4)).toThrow(/start from a line/)
+  expect(
+    seedPoints(
+      {
+        ...line,
+        columns: [],
+        pieces: [
+          {
+            ...piece,
+            points: Float64Array.of(0, 0, 0, 3, 0, 0, 3, 1, 0),
+            elements: Uint32Array.of(0, 1, 1, 2),
+            weightStarts: new Uint32Array(4),
+          },
+        ],
+      },
+      4,
+    )[3],
+  ).toEqual([3, 0.5, 0])
+  expect(() =>
+    seedPoints({ ...line, columns: [], pieces: [{ ...piece, elements: new Uint32Array(0), cells: new Uint32Array(0) }] }, 4),
+  ).toThrow(/start from a line/)
 })

@@ -2,7 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import { getQuery } from 'h3'
 import { checkSchema } from '../../../../core/study/check'
-import type { CheckSubject } from '../../../work/checkTasks'
+import type { CheckSubject } from '../../../../core/check/checkSubject'
 
 const Query = Type.Object(
   {
@@ -16,5 +16,5 @@ const Query = Type.Object(
 
 export default route(async (event, services) => {
   const { moment, ...subject } = checkSchema(Query, getQuery(event), 'The question')
-  return services.checks.figures(await services.ready(idOf(event, 'no-case')), subject as CheckSubject, Number(moment))
+  return services.checks.figures(await services.current(idOf(event, 'no-case')), subject as CheckSubject, Number(moment))
 })

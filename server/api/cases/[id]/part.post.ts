@@ -16,7 +16,7 @@ const Body = Type.Object(
 
 export default route(async (event, services) => {
   const { part, fields, moment, format } = await bodyOf(event, Body, 'The request')
-  const path = await services.store.exportPart(await services.ready(idOf(event, 'no-case')), part, fields, moment, format)
+  const path = await services.store.exportPart(await services.current(idOf(event, 'no-case')), part, fields, moment, format)
   setResponseHeader(event, 'Content-Type', 'application/octet-stream')
   const stream = createReadStream(path)
   stream.once('close', () => void rm(path, { force: true }))

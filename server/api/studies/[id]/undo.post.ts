@@ -1,4 +1,4 @@
-/** Turns back the author's last edit that still stands. */
+/** Undoes the author's last edit. */
 import { Type } from '@sinclair/typebox'
 
 const Body = Type.Object({ author: Type.String({ minLength: 1, maxLength: 60 }) }, { additionalProperties: false })

@@ -1,0 +1,112 @@
+/** The acts on steps: each is one named edit of the study. */
+import { colourMaps } from '~~/core/colour/maps'
+import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
+import type { InputRef, Look, Step } from '~~/core/study/studyModel'
+
+export function useStepEdits() {
+  const store = useStudyStore()
+  const { document, current } = storeToRefs(store)
+  const { selected } = storeToRefs(useViewStore())
+  const steps = computed(() => (current.value ? ranked(current.value.steps) : []))
+
+  function name(id: string): string {
+    return document.value?.steps[id]?.name ?? '?'
+  }
+
+  /** The map a variable has already, else one that no other variable in view uses. */
+  function mapFor(variable: string): string {
+    const coloured = steps.value.filter(([, s]) => s.isShown && !s.isMuted && s.look.variable)
+    const own = coloured.find(([, s]) => s.look.variable === variable)
+    if (own) return own[1].look.map
+    const used = new Set(coloured.map(([, s]) => s.look.map))
+    return colourMaps.find((map) => !used.has(map.id))?.id ?? colourMaps[0]!.id
+  }
+
+  /** Colours a step by another variable. A range set by hand fits only the old one. */
+  function colourBy(id: string, variable: string | null): void {
+    const { look } = current.value!.steps[id]!
+    const mode = look.range.mode === 'hand' ? 'moment' : look.range.mode
+    changeLook(id, { variable, ...(variable && { map: mapFor(variable) }), range: { ...look.range, mode } })
+  }
+
+  function changeSettings(id: string, change: Step['settings'], title?: string): void {
+    void store.edit(title ?? `Change ${name(id)}`, (study) => Object.assign(study.steps[id]!.settings, change))
+  }
+
+  function draftSettings(id: string, change: Step['settings']): void {
+    const step = current.value?.steps[id]
+    if (step) store.draft = { step: id, settings: { ...step.settings, ...change } }
+  }
+
+  function commitDraft(): void {
+    const { draft } = store
+    if (draft) changeSettings(draft.step, draft.settings, `Move ${name(draft.step)}`)
+  }
+
+  function changeLook(id: string, change: Partial<Look>): void {
+    void store.edit(`Look of ${name(id)}`, (study) => Object.assign(study.steps[id]!.look, change))
+  }
+
+  function setInputs(id: string, input: string, refs: InputRef[]): void {
+    void store.edit(`Input of ${name(id)}`, (study) => void (study.steps[id]!.inputs[input] = refs))
+  }
+
+  function remove(id: string): void {
+    const at = steps.value.findIndex(([other]) => other === id)
+    const neighbour = steps.value[at + 1] ?? steps.value[at - 1]
+    void store.edit(`Delete ${name(id)}`, (study) => {
+      delete study.steps[id]
+      for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === id) delete study.exhibits[key]
+    })
+    selected.value = neighbour?.[0] ?? null
+  }
+
+  function duplicate(id: string): void {
+    const study = document.value!
+    const copy = structuredClone(toRaw(study.steps[id]!))
+    const at = steps.value.findIndex(([other]) => other === id)
+    copy.rank = rankBetween(copy.rank, steps.value[at + 1]?.[1].rank)
+    copy.name = `${copy.name} copy`
+    const fresh = freshId(id, study.steps)
+    void store.edit(`Duplicate ${name(id)}`, (draft) => void (draft.steps[fresh] = copy))
+    selected.value = fresh
+  }
+
+  /** Moves a step one place up or down. */
+  function move(id: string, by: -1 | 1): void {
+    const list = steps.value.filter(([other]) => other !== id)
+    const at = steps.value.findIndex(([other]) => other === id) + by
+    if (at < 0 || at > list.length) return
+    const rank = rankBetween(list[at - 1]?.[1].rank, list[at]?.[1].rank)
+    void store.edit(`Move ${name(id)}`, (study) => void (study.steps[id]!.rank = rank))
+  }
+
+  function setFlag(id: string, flag: 'isMuted' | 'isShown', value: boolean): void {
+    const verb = flag === 'isMuted' ? (value ? 'Mute' : 'Unmute') : value ? 'Show' : 'Hide'
+    void store.edit(`${verb} ${name(id)}`, (study) => void (study.steps[id]![flag] = value))
+  }
+
+  function rename(id: string, to: string): void {
+    const title = `Rename ${name(id)}`
+    if (to.trim() && to !== name(id)) void store.edit(title, (study) => void (study.steps[id]!.name = to.trim()))
+  }
+
+  return {
+    steps,
+    name,
+    mapFor,
+    colourBy,
+    changeSettings,
+    draftSettings,
+    commitDraft,
+    changeLook,
+    setInputs,
+    remove,
+    duplicate,
+    move,
+    setFlag,
+    rename,
+  }
+}
+
+export type StepEdits = ReturnType<typeof useStepEdits>

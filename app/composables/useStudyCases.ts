@@ -1,0 +1,67 @@
+/** The cases of the open study: which one is shown, what is in it, and its moments. */
+import { formatNumber } from '~~/core/colour/ticks'
+import type { Catalogue } from '~~/core/case/catalogue'
+import { attachCase, detachCase } from '~~/core/study/defaults'
+import { ranked } from '~~/core/study/studyModel'
+
+export function useStudyCases() {
+  const store = useStudyStore()
+  const view = useViewStore()
+  const { document, cases } = storeToRefs(store)
+
+  const attached = computed(() => cases.value.find((c) => c.id === document.value?.cases[view.caseId ?? '']?.case))
+  /** Catalogues of all cases that are read, by their id in the study. */
+  const catalogues = computed(() => {
+    const found = new Map<string, Catalogue>()
+    for (const [id, entry] of Object.entries(document.value?.cases ?? {})) {
+      const known = cases.value.find((c) => c.id === entry.case)?.catalogue
+      if (known) found.set(id, known)
+    }
+    return found
+  })
+  const catalogue = computed<Catalogue | null>(() => (attached.value?.state === 'ready' ? attached.value.catalogue : null))
+  /** Id in the study of the case that is shown, once it can be computed on. */
+  const ready = computed(() => (catalogue.value ? view.caseId : null))
+  const version = computed(() => attached.value?.version)
+  const lengthUnit = computed(() => catalogue.value?.lengthUnit ?? '')
+  const nMoments = computed(() => catalogue.value?.moments.length ?? 1)
+  const momentsToPlay = computed(() => {
+    const last = nMoments.value - 1
+    const [from, to] = view.span ?? [0, last]
+    return Array.from({ length: Math.max(0, Math.min(to, last) - from) + 1 }, (_, i) => from + i)
+  })
+
+  /** A moment as people say it: `t = 20 s`, `mode 3`. */
+  function momentLabel(index: number): string {
+    const moment = catalogue.value?.moments[index]
+    if (!moment) return ''
+    if (moment.value === null) return moment.label
+    const value = `${formatNumber(moment.value, 6)}${moment.unit ? ` ${moment.unit}` : ''}`
+    return moment.kind === 'time' ? `t = ${value}` : `${moment.kind} ${value}`
+  }
+
+  /** Takes a case into the study, bound by names, and shows it. */
+  async function add(caseId: string): Promise<void> {
+    const known = Object.entries(document.value!.cases).find(([, c]) => c.case === caseId)
+    if (known) {
+      view.caseId = known[0]
+      return
+    }
+    const row = await api.get<{ name: string; catalogue: Catalogue | null }>(`/api/cases/${caseId}`)
+    if (!row.catalogue) return
+    let added = ''
+    await store.edit(`Add case ${row.name}`, (study) => void (added = attachCase(study, caseId, row.name, row.catalogue!)))
+    await store.reloadCases()
+    view.caseId = added
+  }
+
+  function remove(id: string): void {
+    const study = document.value!
+    if (view.caseId === id) view.caseId = ranked(study.cases).find(([other]) => other !== id)?.[0] ?? null
+    void store.edit(`Remove case ${study.cases[id]!.name}`, (draft) => detachCase(draft, id))
+  }
+
+  return { attached, catalogues, catalogue, ready, version, lengthUnit, nMoments, momentsToPlay, momentLabel, add, remove }
+}
+
+export type StudyCases = ReturnType<typeof useStudyCases>

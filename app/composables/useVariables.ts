@@ -1,0 +1,78 @@
+/** Variables and formulas of the study as the shown case has them: what they are, and which fit where. */
+import { placeWords } from '~~/core/case/catalogue'
+import type { Catalogue } from '~~/core/case/catalogue'
+import { FormulaError } from '~~/core/errors'
+import { variableName } from '~~/core/evaluate/plan'
+import type { Typed } from '~~/core/fields/formula/check'
+import { ranked } from '~~/core/study/studyModel'
+import { unitName } from '~~/core/units/units'
+import { checked, formulaScope } from './formulaScope'
+import type { Evaluated } from './useEvaluated'
+import type { StudyCases } from './useStudyCases'
+
+export interface Choice {
+  value: string
+  label: string
+  hint?: string
+}
+
+export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { results }: Pick<Evaluated, 'results'>) {
+  const { document, current } = storeToRefs(useStudyStore())
+  const { caseId } = storeToRefs(useViewStore())
+
+  function label(id: string): string {
+    return document.value ? variableName(document.value, id) : id
+  }
+
+  /** Type and unit of a formula, or its error; undefined for anything else. */
+  function typeOf(variable: string, part?: string): Typed | FormulaError | undefined {
+    const study = current.value
+    const formula = study?.formulas[variable]
+    return formula && checked(formula.text, formulaScope(study!, caseId.value, catalogue.value, variable, part ?? null))
+  }
+
+  /** The field of the case that a variable of the study is bound to; its name may differ. */
+  function fieldOf(variable: string): Catalogue['fields'][number] | undefined {
+    const bound = current.value?.variables[variable]?.binding[caseId.value ?? '']?.field
+    return catalogue.value?.fields.find((f) => f.name === bound && (f.parts.length > 0 || f.place === 'whole case'))
+  }
+
+  function fieldHint(variable: string): string {
+    const field = fieldOf(variable)
+    return field ? `${field.kind} on ${placeWords(field.place)}, ${field.unit ?? 'unit unknown'}` : ''
+  }
+
+  /** Unit of the values of a variable, or of what a result brings itself; null: unknown. */
+  function unitOf(variable: string): string | null {
+    const type = typeOf(variable)
+    if (type) return type instanceof FormulaError || !type.dimensions ? null : unitName(type.dimensions)
+    const field = fieldOf(variable)
+    if (field) return field.unit
+    const name = label(variable)
+    return [...results.value.values()].find((r) => r.valuesMeta?.name === name)?.valuesMeta?.unit ?? null
+  }
+
+  /** Variables and formulas; with those a result brings itself, such as the time along a streamline. */
+  function choices(kind: 'any' | 'scalar' | 'vector' | 'through', stepId?: string): Choice[] {
+    const study = current.value
+    if (!study) return []
+    const wanted = kind === 'any' ? undefined : kind === 'scalar' ? 1 : 3
+    const formulas = ranked(study.formulas)
+      .filter(([id]) => {
+        const found = typeOf(id)!
+        // one with a mistake may be meant for it
+        return !wanted || found instanceof FormulaError || found.components === wanted
+      })
+      .map(([value, f]) => ({ value, label: f.name, hint: `= ${f.text}` }))
+    const variables = ranked(study.variables)
+      .filter(([id, v]) => !wanted || v.components === wanted || (kind === 'through' && fieldOf(id)?.place === 'face'))
+      .map(([value, v]) => ({ value, label: v.name, hint: fieldHint(value) }))
+    if (kind === 'vector' || kind === 'through') return [...variables, ...formulas]
+    const columns = stepId ? (results.value.get(stepId)?.shape?.columns ?? []) : []
+    return [...formulas, ...variables, ...columns.map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' }))]
+  }
+
+  return { label, typeOf, fieldOf, unitOf, choices }
+}
+
+export type Variables = ReturnType<typeof useVariables>

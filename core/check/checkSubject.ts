@@ -1,0 +1,34 @@
+/** What is computed for the data check: one thing at a time. */
+import type { Catalogue } from '../case/catalogue'
+import type { SurfaceFlow } from '../case/roles'
+import { DataError } from '../errors'
+import { callOf, nameOf } from '../fields/formula/expressions'
+import { integrateShape } from '../measure/integrateShape'
+import type { Measurable } from '../measure/reductions'
+import { fieldFigures } from './fieldFigures'
+import type { FieldFigures } from './fieldFigures'
+import { partFigures } from './partFigures'
+import type { PartFigures } from './partFigures'
+
+/** One thing to look at: the mesh of a part, a field on it, or what a velocity carries through a surface. */
+export type CheckSubject = { look: 'part'; part: string } | { look: 'field' | 'flow'; part: string; field: string }
+
+export type CheckResult = PartFigures | FieldFigures | SurfaceFlow
+
+/** @throws DataError when the case has no such part or field */
+export function checkSubject(data: Measurable, { parts, fields }: Catalogue, subject: CheckSubject): CheckResult {
+  const part = data.part(subject.part)
+  const check = (): void => data.check()
+  if (subject.look === 'part') return partFigures(part, parts.find((p) => p.name === subject.part)!.points, check)
+  const field = fields.find((f) => f.name === subject.field && f.parts.includes(subject.part))
+  if (!field) throw new DataError('no-field', `${subject.part} has no field “${subject.field}”.`)
+  if (subject.look === 'flow') return surfaceFlow(data, subject.part, subject.field)
+  return fieldFigures(part, field.name, field.components, check)
+}
+
+function surfaceFlow(data: Measurable, part: string, velocity: string): SurfaceFlow {
+  const shape = data.partShape(part, false)
+  const through = integrateShape(shape, data.values(callOf('dot', nameOf(velocity), nameOf('normal')), shape))
+  const along = integrateShape(shape, data.values(callOf('mag', nameOf(velocity)), shape))
+  return { flux: through.integral[0]!, area: through.measure, speed: along.mean[0]! }
+}

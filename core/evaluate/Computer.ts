@@ -1,0 +1,201 @@
+/**
+ * Computes nodes. Results are packets, stored under the keys of their nodes; a node reads the results of other nodes from there.
+ *
+ * If a result that it needs is missing, the node stops with `NeedsNode`, so that a scheduler computes that one first. Without a scheduler
+ * (`isAlone`) the missing result is computed immediately.
+ */
+import type { CaseData } from '../case/CaseData'
+import type { Key } from '../digest'
+import { writeCurve, writeReading, writeShape } from '../formats/write/shape'
+import { joinArrays } from '../formats/meshParts'
+import { UserError } from '../errors'
+import { checkSubject } from '../check/checkSubject'
+import type { Expression } from '../fields/formula/parse'
+import type { Curve } from '../measure/results'
+import type { Shape } from '../shapes/Shape'
+import { hasShape } from '../steps/StepKind'
+import type { AnyWork, PlannedInput } from '../steps/StepKind'
+import type { Packet, PacketSource } from '../store/packet'
+import { FrameData } from './FrameData'
+import type { FramePlan } from './FramePlan'
+import type { Graph, Node } from './Graph'
+import { shapePicture, valuesPicture } from './pictures'
+import type { Frame, TargetOf } from './plan'
+import { probe } from './probe'
+import { variableRange } from './range'
+import { decodeShape, decodeValues, encodeShape, encodeValues } from './shapePacket'
+import type { NamedShapeValues, ShapePacketMeta, ValuesPacketMeta } from './shapePacket'
+import { joinShapes, StepRun } from './StepRun'
+
+/** A result that a node needs is missing. */
+export class NeedsNode extends Error {
+  constructor(readonly key: Key) {
+    super('a result that is needed is not there')
+  }
+}
+
+/** Where results are kept. */
+export interface Results {
+  /** Valid until the end of the current scope. */
+  get(key: Key): Packet | undefined
+  /** Stores what `make` returns, unless the key is present already. */
+  obtain(key: Key, make: () => { meta: unknown; arrays: Record<string, PacketSource> }): Packet
+  /** Everything requested inside is released at the end. */
+  within<T>(work: () => T): T
+}
+
+export interface ComputerParts {
+  graph: Graph
+  results: Results
+  /** The case of a frame at its moment. */
+  dataOf(at: FramePlan): CaseData
+  /** Called per block; throws to cancel. */
+  check(): void
+  /** Called for each node that is computed, not for results that were found. */
+  computed?(node: Node, ms: number): void
+  /** Whether missing results are computed immediately instead of throwing `NeedsNode`. */
+  isAlone: boolean
+  deflate(bytes: Uint8Array): Uint8Array
+}
+
+/** A packet that is kept under the key of the node, plain JSON, or bytes of a file. */
+export type NodeResult = { kept: true } | { json: unknown } | { bytes: Uint8Array }
+
+export class Computer {
+  private readonly datas = new Map<string, FrameData>()
+
+  constructor(private readonly parts: ComputerParts) {}
+
+  /** @throws UserError with the reason, NeedsNode, or what `check` throws */
+  run(node: Node): NodeResult {
+    return this.parts.results.within(() => this.compute(node))
+  }
+
+  /** Values and shape of a case in a frame, without any node. */
+  data(frame: Frame): FrameData {
+    const id = JSON.stringify(frame)
+    let data = this.datas.get(id)
+    if (!data) {
+      const at = this.parts.graph.frame(frame)
+      this.datas.set(id, (data = new FrameData(this.parts.dataOf(at), at.expressions, () => this.parts.check())))
+    }
+    return data
+  }
+
+  private compute(node: Node): NodeResult {
+    const { graph } = this.parts
+    const { task, frame } = node
+    const data = this.data(frame)
+    switch (task.do) {
+      case 'part':
+        return this.keep(node, () => encodeShape(data.partShape(task.part, task.isOuter)))
+      case 'shape':
+        return this.keep(node, () => encodeShape(this.stepShape(task.step, graph.frame(frame))))
+      case 'values':
+        return this.keep(node, () => encodeValues(this.stepValues(task.step, frame, task.variable)))
+      case 'shape picture':
+        return this.keep(node, () => shapePicture(this.shapeOf(task.step, frame)))
+      case 'values picture':
+        return this.keep(node, () => {
+          const values = this.packet<ValuesPacketMeta>(graph.values(task.step, frame, task.variable))
+          return valuesPicture(this.shapeOf(task.step, frame), decodeValues(values), task.isWhole)
+        })
+      case 'outcome':
+        return this.told(node, () => ({ json: this.outcome(task.step, graph.frame(frame)) }))
+      case 'range':
+        return this.told(node, () => ({ json: variableRange(data, task.variable, task.parts) }))
+      case 'probe':
+        return this.told(node, () => ({ json: probe(data, task.at, task.parts) }))
+      case 'check':
+        return this.told(node, () => ({ json: checkSubject(data, data.data.catalogue, task.subject) }))
+      case 'file':
+        return this.told(node, () => ({ bytes: this.file(task.target) }))
+    }
+  }
+
+  private told(node: Node, work: () => NodeResult): NodeResult {
+    const start = performance.now()
+    const result = work()
+    this.parts.computed?.(node, performance.now() - start)
+    return result
+  }
+
+  private keep(node: Node, make: () => { meta: unknown; arrays: Record<string, PacketSource> }): NodeResult {
+    this.parts.results.obtain(node.key, () => {
+      const start = performance.now()
+      const made = make()
+      this.parts.computed?.(node, performance.now() - start)
+      return made
+    })
+    return { kept: true }
+  }
+
+  /** The packet of another node that the current one needs. */
+  private packet<Meta>(node: Node): Packet<Meta> {
+    let found = this.parts.results.get(node.key)
+    if (!found) {
+      if (!this.parts.isAlone) throw new NeedsNode(node.key)
+      this.compute(node)
+      found = this.parts.results.get(node.key)!
+    }
+    return found as Packet<Meta>
+  }
+
+  private shapeOf(step: string, frame: Frame): Shape {
+    return this.shapes(this.parts.graph.shape(step, frame).nodes)
+  }
+
+  private shapes(nodes: readonly Node[]): Shape {
+    return joinShapes(nodes.map((node) => decodeShape(this.packet<ShapePacketMeta>(node))))
+  }
+
+  private stepRun(step: string, at: FramePlan): StepRun {
+    const inputShape = (input: PlannedInput): Shape => this.shapes(this.parts.graph.inputShape(at, input).nodes)
+    return new StepRun(at, step, this.data(at.frame), inputShape)
+  }
+
+  private stepShape(step: string, at: FramePlan): Shape {
+    const work = at.step(step).kind.shape as AnyWork
+    const context = this.stepRun(step, at)
+    const results = work.units(context).map((unit) => {
+      context.check()
+      return this.parts.results.within(() => work.unit(context, unit))
+    })
+    return work.merge(context, results)
+  }
+
+  private stepValues(step: string, frame: Frame, variable: Expression): NamedShapeValues {
+    const { parts } = this.parts.graph.shape(step, frame)
+    return this.data(frame).values(variable, this.shapeOf(step, frame), parts)
+  }
+
+  private outcome(step: string, at: FramePlan): unknown {
+    const { kind } = at.step(step)
+    const context = this.stepRun(step, at)
+    if (kind.reading) return kind.reading(context)
+    if (kind.curve) return plainCurve(kind.curve(context))
+    throw new UserError('no-outcome', `“${kind.title}” yields no number and no curve.`)
+  }
+
+  /** @throws UserError when the step has nothing that the format can hold */
+  private file({ step, frame, format, variables, name }: TargetOf<'file'>): Uint8Array {
+    const at = this.parts.graph.frame(frame)
+    const { kind } = at.step(step)
+    if (!hasShape(kind)) {
+      if (format !== 'csv') throw new UserError('format', `“${kind.title}” yields numbers, which are written as csv.`)
+      const context = this.stepRun(step, at)
+      return new TextEncoder().encode(kind.curve ? writeCurve(kind.curve(context)) : writeReading(name, kind.reading!(context)))
+    }
+    const { parts } = this.parts.graph.shape(step, frame)
+    const shape = this.shapeOf(step, frame)
+    const fields = variables.map((id) => this.data(frame).values(at.expressionOf(id), shape, parts))
+    const { lengthUnit } = at.catalogue
+    return joinArrays(Uint8Array, writeShape({ shape, fields, lengthUnit, deflate: (bytes) => this.parts.deflate(bytes) }, format))
+  }
+}
+
+/** JSON has no NaN: gaps are sent as null. */
+function plainCurve(curve: Curve): unknown {
+  const list = (values: Float64Array): (number | null)[] => Array.from(values, (x) => (Number.isFinite(x) ? x : null))
+  return { ...curve, series: curve.series.map((series) => ({ ...series, x: list(series.x), y: list(series.y) })) }
+}

@@ -1,0 +1,194 @@
+/** Expressions on the parts of one case: their types, units and keys. Each is checked once. */
+import { digest } from '../digest'
+import type { Key } from '../digest'
+import { DataError, UserError } from '../errors'
+import { checkExpression, fieldsOf, hasNeighbours, looksAround } from '../fields/formula/check'
+import type { Place, Typed } from '../fields/formula/check'
+import { expressionText } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import { fieldOn, scopeOn } from '../fields/formula/scope'
+import type { Names } from '../fields/formula/scope'
+import type { Field } from '../case/catalogue'
+import { unitName } from '../units/units'
+
+/** An expression on some parts together. */
+export interface Bound {
+  components: number
+  /** `mixed`: on points in one part and on cells in another. */
+  place: Place | 'mixed'
+  /** It contains `normal`, so it has values on shapes only. */
+  onShape: boolean
+  unit: string | null
+  /** A field as it stands in the file: its values and unit are taken as they are. */
+  plain: Field | undefined
+  on(part: string): Typed
+}
+
+/** A stored field, or with `field: null` a stored mesh, that a computation reads. */
+export interface StoredRef {
+  part: string
+  field: string | null
+}
+
+export class Expressions {
+  private readonly types = new Map<string, Typed | UserError>()
+
+  constructor(
+    readonly names: Names,
+    /** Key of a stored field, or of the mesh of a part. */
+    private readonly version: (ref: StoredRef) => Key,
+  ) {}
+
+  /** @throws UserError when it has no meaning on one of the parts */
+  on(expression: Expression, parts: readonly string[]): Bound {
+    const typed = parts.map((part) => this.typed(expression, part))
+    const [first] = typed
+    if (!first)
+      return { components: 1, place: 'any', onShape: false, unit: null, plain: undefined, on: (part) => this.typed(expression, part) }
+    const other = typed.findIndex(({ components }) => components !== first.components)
+    if (other >= 0) {
+      throw new DataError(
+        'kinds',
+        `${expressionText(expression)} has ${first.components} components on ${parts[0]} and ${typed[other]!.components} on ` +
+          `${parts[other]}; choose parts on which it is the same.`,
+      )
+    }
+    const plain = this.plain(expression, parts)
+    const places = new Set(typed.map(({ place }) => place).filter((place) => place !== 'any'))
+    return {
+      components: first.components,
+      place: places.size > 1 ? 'mixed' : ([...places][0] ?? 'any'),
+      onShape: typed.some(({ onShape }) => onShape),
+      unit: plain ? plain.unit : first.dimensions && unitName(first.dimensions),
+      plain,
+      on: (part) => this.typed(expression, part),
+    }
+  }
+
+  /**
+   * The parts, out of some, on which an expression is defined; all of them if there are none, so that evaluating it reports why.
+   * A shape need not intersect every part that it could lie in.
+   */
+  meaningful(expression: Expression, parts: readonly string[]): readonly string[] {
+    const found = parts.filter((part) => !(this.attempt(expression, part) instanceof UserError))
+    return found.length ? found : parts
+  }
+
+  /** Equal for expressions that have the same values on these parts. An undefined one has a key as well and fails when computed. */
+  key(expression: Expression, parts: readonly string[]): Key {
+    const plain = this.plain(expression, this.meaningful(expression, parts))
+    const each = parts.map((part) => {
+      const typed = this.attempt(expression, part)
+      if (typed instanceof UserError) return ['error', typed.code, typed.message]
+      return plain ? this.version({ part, field: plain.name }) : this.tree(typed, part)
+    })
+    return digest('expression', plain !== undefined, each)
+  }
+
+  /** The meshes and fields that computing it on a part reads from the store; none if it is not defined there. */
+  reads(expression: Expression, part: string): StoredRef[] {
+    const typed = this.attempt(expression, part)
+    if (typed instanceof UserError) return []
+    const own = [...fieldsOf(typed).values()].map(({ name }): StoredRef => ({ part, field: name }))
+    return [{ part, field: null }, ...own, ...this.surfaceReads(typed, part)]
+  }
+
+  /** What computing some expressions on some parts reads, each mesh and field once. */
+  allReads(expressions: readonly Expression[], parts: readonly string[]): StoredRef[] {
+    return uniqueRefs(expressions.flatMap((expression) => parts.flatMap((part) => this.reads(expression, part))))
+  }
+
+  /** Fields of the case that an expression uses on a part. */
+  fields(expression: Expression, part: string): Field[] {
+    const { catalogue } = this.names
+    return this.reads(expression, part).flatMap(({ part: on, field }) =>
+      catalogue.fields.filter((f) => f.name === field && f.parts.includes(on)),
+    )
+  }
+
+  /**
+   * Surfaces that bound a region and have values of an operand on their faces: not those of a flux, which belong to whole faces.
+   * Gradients and smoothing of cell values look at them.
+   */
+  surfacesAround(of: Typed, region: string): string[] {
+    const { catalogue, moment } = this.names
+    const fields = [...fieldsOf(of).values()]
+    if (!fields.length || of.place !== 'cell' || usesPosition(of) || hasNeighbours(of)) return []
+    const hasFaces = (part: string): boolean =>
+      fields.every(({ name }) => {
+        const found = catalogue.fields.find((f) => f.name === name && f.parts.includes(part))
+        return found?.place === 'cell' && (moment === null || found.moments.includes(moment))
+      })
+    const bounding = catalogue.parts.filter((part) => part.dimension === 2 && part.owners?.[0] === region && hasFaces(part.name))
+    return bounding.map(({ name }) => name)
+  }
+
+  private surfaceReads(typed: Typed, region: string): StoredRef[] {
+    const own = looksAround(typed.operation) ? this.surfacesAround(typed.of[0]!, region) : []
+    const fields = own.length ? [...fieldsOf(typed.of[0]!).values()] : []
+    const refs = own.flatMap((part) => [{ part, field: null }, ...fields.map(({ name }) => ({ part, field: name }))])
+    return [...refs, ...typed.of.flatMap((of) => this.surfaceReads(of, region))]
+  }
+
+  private typed(expression: Expression, part: string): Typed {
+    const found = this.attempt(expression, part)
+    if (found instanceof UserError) throw found
+    return found
+  }
+
+  /** The checked expression on a part, or the error that it has there. */
+  private attempt(expression: Expression, part: string): Typed | UserError {
+    const id = `${part}\n${expressionText(expression)}`
+    let found = this.types.get(id)
+    if (!found) {
+      try {
+        found = checkExpression(expression, scopeOn(this.names, part))
+      } catch (error) {
+        if (!(error instanceof UserError)) throw error
+        found = error
+      }
+      this.types.set(id, found)
+    }
+    return found
+  }
+
+  /** The field, when the expression is nothing but its name and it has one unit on all parts. */
+  private plain(expression: Expression, parts: readonly string[]): Field | undefined {
+    const { formulas, fields } = this.names
+    if (expression.kind !== 'name' || Object.hasOwn(formulas, expression.name)) return undefined
+    const entry = Object.hasOwn(fields, expression.name) ? fields[expression.name] : undefined
+    if (!entry || (entry.factor ?? 1) !== 1) return undefined
+    const found = parts.map((part) => fieldOn(this.names, expression.name, part))
+    return found.every((field) => field && field.unit === found[0]!.unit) ? found[0] : undefined
+  }
+
+  /** The checked expression as plain JSON: its operations, and at the leaves what they depend on. */
+  private tree({ operation, of, components }: Typed, part: string): unknown {
+    const children = of.map((child) => this.tree(child, part))
+    switch (operation.kind) {
+      case 'field': {
+        const { name, factor, offset } = operation.field
+        return ['field', this.version({ part, field: name }), factor, offset]
+      }
+      case 'pos':
+        return ['pos', this.version({ part, field: null }), operation.factor]
+      default: {
+        const around = looksAround(operation)
+          ? this.surfacesAround(of[0]!, part).map((on) =>
+              [...fieldsOf(of[0]!).values()].map(({ name }) => this.version({ part: on, field: name })),
+            )
+          : []
+        return [operation, components, children, around]
+      }
+    }
+  }
+}
+
+export function usesPosition(typed: Typed): boolean {
+  return typed.operation.kind === 'pos' || typed.of.some(usesPosition)
+}
+
+export function uniqueRefs(refs: readonly StoredRef[]): StoredRef[] {
+  const seen = new Map(refs.map((ref) => [`${ref.part}\n${ref.field ?? ''}`, ref]))
+  return [...seen.values()]
+}

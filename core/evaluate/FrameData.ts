@@ -1,0 +1,243 @@
+/**
+ * Values of expressions on one case at one moment: on blocks, and on shapes.
+ *
+ * Formulas are evaluated where their inputs live and the result is mapped onto the shape; only what needs the shape itself (`normal`) is
+ * evaluated on it.
+ */
+import { DataError } from '../errors'
+import { fieldId, fieldsOf, looksAround } from '../fields/formula/check'
+import type { FieldInfo, Typed } from '../fields/formula/check'
+import { compileFormula } from '../fields/formula/compile'
+import { labelOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import { caseNumber } from '../fields/formula/scope'
+import type { BoundarySurface } from '../fields/boundaryFaces'
+import { cellGradients, curl, divergence } from '../fields/gradient'
+import { neighbourGradients } from '../fields/neighbourGradient'
+import { smoothedValues } from '../fields/smoothing'
+import type { CaseData } from '../case/CaseData'
+import { elementNormals } from '../measure/integrateShape'
+import type { Measurable } from '../measure/reductions'
+import type { Quantity } from '../measure/results'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
+import { cornerValues, elementSize, mapPiece, partsOf } from '../shapes/Shape'
+import type { Piece, PieceValues, Shape, ShapeValues } from '../shapes/Shape'
+import type { Dimensions } from '../units/units'
+import { Expressions, usesPosition } from './Expressions'
+import type { Bound } from './Expressions'
+
+export class FrameData implements Measurable {
+  constructor(
+    readonly data: CaseData,
+    readonly expressions: Expressions,
+    /** Called per block; throws to cancel. */
+    readonly check: () => void,
+  ) {}
+
+  get lengthUnit(): string | null {
+    return this.data.catalogue.lengthUnit
+  }
+
+  get regions(): string[] {
+    return this.data.catalogue.parts.filter((part) => part.dimension === 3).map(({ name }) => name)
+  }
+
+  hasPart(name: string): boolean {
+    return this.data.catalogue.parts.some((part) => part.name === name)
+  }
+
+  part(name: string): PartBlocks {
+    return this.data.part(name)
+  }
+
+  quantity(expression: Expression, parts: readonly string[]): Bound {
+    return this.expressions.on(expression, parts)
+  }
+
+  caseNumber(name: string, range: [number, number]): { value: number; dimensions: Dimensions | null } | undefined {
+    return caseNumber(this.expressions.names, name, range)
+  }
+
+  /**
+   * Values on a block. They are views, valid as long as the block is pinned.
+   *
+   * @param parts  all parts that are looked at together: they decide whether a field keeps the unit of its file
+   */
+  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues {
+    this.check()
+    const { plain, on } = this.expressions.on(expression, parts)
+    return plain ? part.field(plain.name, block) : this.evaluate(on(part.name), part, block)
+  }
+
+  /** A part as a shape: its faces, lines or points; for a region its outer surface. */
+  partShape(name: string, isOuter: boolean): Shape {
+    const part = this.data.part(name)
+    if (isOuter && part.dimension !== 3) throw new DataError('no-outer', `“${name}” is no region, so it has no outer surface.`)
+    const kind = kindOfPart(part)
+    const pieces: Piece[] = []
+    for (let k = 0; k < part.nBlocks; k++) {
+      this.check()
+      const piece = part.within(() => pieceOfBlock(part, k))
+      if (piece.cells.length) pieces.push(piece)
+    }
+    return { kind, pieces, ...(kind === 'surface' && { direction: this.directionOf(part) }) }
+  }
+
+  private directionOf({ name, dimension }: PartBlocks): string {
+    const { parts } = this.data.catalogue
+    const owner = parts.find((p) => p.name === name)?.owners?.[0]
+    // an internal or detached surface has its own orientation
+    const isApart = dimension < 3 && !owner && parts.some((p) => p.dimension === 3)
+    return isApart ? `along the normals of ${name}` : `out of ${owner ?? name}`
+  }
+
+  /**
+   * Values of an expression on a shape with its unit.
+   *
+   * @param within  parts that the shape could lie in: a field keeps the unit of its file only if that is the same on all of them
+   */
+  values(expression: Expression, shape: Shape, within: readonly string[] = []): ShapeValues & Quantity {
+    const name = labelOf(expression)
+    const column = expression.kind === 'name' ? (shape.columns ?? []).findIndex((c) => c.name === expression.name) : -1
+    if (column >= 0) {
+      const pieces = shape.pieces.map(({ columns }): PieceValues => ({ values: columns![column]!, components: 1, place: 'point' }))
+      return { pieces, components: 1, ...shape.columns![column]! }
+    }
+    const own = partsOf(shape)
+    const all = [...new Set([...own, ...within])]
+    const parts = [...new Set([...own, ...this.expressions.meaningful(expression, all)])]
+    const bound = this.expressions.on(expression, parts)
+    const pieces = shape.pieces.map((piece) => {
+      if (bound.onShape) return this.valuesWithNormals(expression, shape, piece)
+      return mapPiece(piece, (part, block, use) => this.onBlock(part, (blocks) => use(this.blockValues(expression, parts, blocks, block))))
+    })
+    return { pieces, components: bound.components, name, unit: bound.unit }
+  }
+
+  private onBlock(name: string, work: (part: PartBlocks) => void): void {
+    const part = this.data.part(name)
+    part.within(() => work(part))
+  }
+
+  private evaluate(whole: Typed, part: PartBlocks, block: number): FieldValues {
+    const around = new Map<string, FieldValues>()
+    const typed = withoutNeighbours(whole, (of, name) => void around.set(name, this.valuesAround(of, part, block)))
+    const formula = compileFormula(typed)
+    const mesh = part.block(block)
+    const n = formula.place === 'cell' ? mesh.types.length : mesh.pointNumbers.length
+    const inputs = formula.fields.map(({ name }) => (around.get(name) ?? part.field(name, block)).values)
+    const isSingle = inputs.length > 0 && !usesPosition(typed) && inputs.every((a) => a instanceof Float32Array)
+    const values = isSingle ? new Float32Array(n * formula.components) : new Float64Array(n * formula.components)
+    formula.run(n, inputs, mesh.points, mesh.points, values)
+    return { values, components: formula.components, place: formula.place }
+  }
+
+  /** Gradients by cell and smoothed values by point, in coherent SI. */
+  private valuesAround({ operation, of, components: own }: Typed, part: PartBlocks, block: number): FieldValues {
+    const { kind } = operation
+    if (part.dimension !== 3) {
+      throw new DataError(
+        'no-gradient',
+        `${kind} is taken in the cells of a region; ${part.name} has none. Take the region, or a slice or isosurface of it.`,
+      )
+    }
+    const valuesOf = (b: number): FieldValues => this.evaluate(of[0]!, part, b)
+    const surfaces = this.surfacesAround(of[0]!, part.name)
+    if (kind === 'smooth') return { values: smoothedValues(part, block, valuesOf, surfaces), components: own, place: 'point' }
+    if (kind !== 'grad' && kind !== 'div' && kind !== 'curl') throw new Error('no such operation')
+    const { lengthFactor } = operation
+    const { values, components, place } = valuesOf(block)
+    const gradients =
+      place === 'cell' ? neighbourGradients(part, block, valuesOf, surfaces) : cellGradients(part.block(block), values, components)
+    if (lengthFactor !== 1) for (let i = 0; i < gradients.length; i++) gradients[i]! /= lengthFactor
+    if (kind === 'grad') return { values: gradients, components: 3 * components, place: 'cell' }
+    if (kind === 'div') return { values: divergence(gradients), components: 1, place: 'cell' }
+    return { values: curl(gradients), components: 3, place: 'cell' }
+  }
+
+  private surfacesAround(of: Typed, region: string): BoundarySurface[] {
+    return this.expressions.surfacesAround(of, region).map((name) => {
+      const part = this.data.part(name)
+      return { part, valuesOf: (block) => this.evaluate(of, part, block) }
+    })
+  }
+
+  /**
+   * Values linear on each element: the parts of the expression without `normal` are mapped as always, then combined corner by corner with
+   * the normal of the element.
+   */
+  private valuesWithNormals(expression: Expression, shape: Shape, piece: Piece): PieceValues {
+    if (shape.kind !== 'surface') throw new DataError('no-normal', '“normal” exists on surfaces only.')
+    const part = piece.ranges[0]?.part
+    if (part === undefined) return { values: new Float64Array(0), components: 1, place: 'corner' }
+    const around = new Map<string, PieceValues>()
+    const onBlocks = (values: (own: PartBlocks, block: number) => FieldValues): PieceValues =>
+      cornerValues(
+        'surface',
+        piece,
+        mapPiece(piece, (on, block, use) => this.onBlock(on, (own) => use(values(own, block)))),
+      )
+    const typed = withoutNeighbours(this.expressions.on(expression, [part]).on(part), (of, name) => {
+      around.set(
+        name,
+        onBlocks((own, block) => this.valuesAround(of, own, block)),
+      )
+    })
+    const inputs = [...fieldsOf(typed).values()].map(
+      ({ name }) => (around.get(name) ?? onBlocks((own, block) => own.field(name, block))).values,
+    )
+    const { normals, positions } = cornerGeometry(piece)
+    const formula = compileFormula({ ...typed, place: 'point' })
+    const n = elementSize('surface') * piece.cells.length
+    const values = new Float64Array(n * formula.components)
+    formula.run(n, inputs, positions, normals, values)
+    return { values, components: formula.components, place: 'corner' }
+  }
+}
+
+/** Normal and position at every corner of every triangle (3 × corners). */
+function cornerGeometry(piece: Piece): { normals: Float64Array; positions: Float64Array } {
+  const byElement = elementNormals(piece)
+  const n = piece.elements.length
+  const normals = new Float64Array(3 * n)
+  const positions = new Float64Array(3 * n)
+  for (let corner = 0; corner < n; corner++) {
+    const e = 3 * Math.floor(corner / 3)
+    const p = 3 * piece.elements[corner]!
+    for (let d = 0; d < 3; d++) {
+      normals[3 * corner + d] = byElement[e + d]!
+      positions[3 * corner + d] = piece.points[p + d]!
+    }
+  }
+  return { normals, positions }
+}
+
+/**
+ * The expression with gradients and smoothing replaced by fields with new names.
+ *
+ * @param keep  called with each replaced operation and its new name
+ */
+function withoutNeighbours(typed: Typed, keep: (of: Typed, name: string) => void): Typed {
+  const names = new Map<string, string>()
+  const visit = (node: Typed): Typed => {
+    if (!looksAround(node.operation)) return node.of.length ? { ...node, of: node.of.map(visit) } : node
+    const id = nodeId(node)
+    let name = names.get(id)
+    if (name === undefined) {
+      // field names contain no line break
+      names.set(id, (name = `around\n${names.size}`))
+      keep(node, name)
+    }
+    const { components, dimensions } = node
+    const field: FieldInfo = { name, components, place: node.place === 'point' ? 'point' : 'cell', dimensions, factor: 1, offset: 0 }
+    return { ...node, operation: { kind: 'field', field }, of: [] }
+  }
+  return visit(typed)
+}
+
+/** Equal for equal operations on equal operands: `grad(p)` that stands twice in a formula is computed once. */
+function nodeId({ operation, of }: Typed): string {
+  const own = operation.kind === 'field' ? fieldId(operation.field) : JSON.stringify(operation)
+  return `${own}(${of.map(nodeId).join()})`
+}

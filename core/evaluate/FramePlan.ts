@@ -1,0 +1,129 @@
+/** A plan in one frame: steps with the names of the case, and the formulas and fields that names refer to. */
+import type { Catalogue } from '../case/catalogue'
+import { digest } from '../digest'
+import type { Key } from '../digest'
+import { DataError } from '../errors'
+import { labelOf, nameOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import type { Names } from '../fields/formula/scope'
+import { stepKind } from '../steps'
+import type { PlannedInput, StepKind } from '../steps/StepKind'
+import { storedKey } from '../store/storeKeys'
+import { checkSchema } from '../study/check'
+import { Expressions } from './Expressions'
+import type { StoredRef } from './Expressions'
+import { variableName } from './plan'
+import type { Frame, InputRef, Plan } from './plan'
+
+/** The state of a case that a request uses from beginning to end. */
+export interface CaseSnapshot {
+  /** Digest of the whole snapshot. */
+  key: Key
+  id: string
+  /** Changes whenever the case is imported again. */
+  generation: string
+  catalogue: Catalogue
+}
+
+export interface PlannedStep {
+  kind: StepKind
+  settings: Readonly<Record<string, unknown>>
+}
+
+export class FramePlan {
+  readonly names: Names
+  readonly expressions: Expressions
+  private readonly steps = new Map<string, PlannedStep>()
+
+  constructor(
+    readonly plan: Plan,
+    readonly frame: Frame,
+    readonly snapshot: CaseSnapshot,
+  ) {
+    const { catalogue } = snapshot
+    if (!catalogue.moments[frame.moment]) {
+      throw new DataError('no-moment', `There is no moment ${frame.moment}; the case has ${catalogue.moments.length}.`)
+    }
+    const bound = Object.values(plan.variables).flatMap(({ name, binding }) => {
+      const own = binding[frame.case]
+      return own ? [[name, own] as const] : []
+    })
+    this.names = {
+      catalogue,
+      formulas: Object.fromEntries(Object.values(plan.formulas).map(({ name, text }) => [name, text])),
+      fields: Object.fromEntries(bound),
+      moment: frame.moment,
+    }
+    this.expressions = new Expressions(this.names, (ref) => this.version(ref))
+  }
+
+  get catalogue(): Catalogue {
+    return this.snapshot.catalogue
+  }
+
+  /** Key of a stored mesh or field; a missing one has a key as well. */
+  version({ part, field }: StoredRef): Key {
+    const { catalogue, generation } = this.snapshot
+    return storedKey(catalogue, generation, this.frame.moment, part, field) ?? digest('nothing', part, field)
+  }
+
+  /** @throws UserError when there is no such step, or its settings do not fit its kind */
+  step(id: string): PlannedStep {
+    let found = this.steps.get(id)
+    if (!found) {
+      const step = Object.hasOwn(this.plan.steps, id) ? this.plan.steps[id] : undefined
+      if (!step) throw new DataError('no-step', 'An input of this step was deleted; choose another.')
+      const settings = { ...step.settings }
+      for (const [token, value] of Object.entries(this.frame.tokens ?? {})) {
+        const [own, setting] = token.split('.')
+        if (own === id && setting) settings[setting] = value
+      }
+      const kind = stepKind(step.kind)
+      checkSchema(kind.settings, settings, 'A step')
+      this.steps.set(id, (found = { kind, settings }))
+    }
+    return found
+  }
+
+  /** The variable in a setting: a formula or field of the study, or a column that a shape brings itself. */
+  variable(step: string, setting: string): Expression {
+    return this.expressionOf(String(this.step(step).settings[setting]))
+  }
+
+  /** @param id  of a variable or formula */
+  expressionOf(id: string): Expression {
+    return nameOf(variableName(this.plan, id))
+  }
+
+  /** @throws DataError when the case has no part for one of the study */
+  inputs(step: string, name: string): PlannedInput[] {
+    const refs = this.plan.steps[step]?.inputs[name] ?? []
+    return refs.flatMap((ref) => this.planned(ref))
+  }
+
+  /** What the study calls an expression: the name of a formula that means the same on these parts, or else the expression itself. */
+  named(expression: Expression, parts: readonly string[]): string {
+    return labelOf(this.studyExpression(expression, parts) ?? expression)
+  }
+
+  /** A formula of the study that means the same on these parts. */
+  studyExpression(expression: Expression, parts: readonly string[]): Expression | undefined {
+    const { formulas } = this.names
+    if (!parts.length || (expression.kind === 'name' && Object.hasOwn(formulas, expression.name))) return undefined
+    const key = this.expressions.key(expression, parts)
+    const name = Object.keys(formulas).find((formula) => this.expressions.key(nameOf(formula), parts) === key)
+    return name === undefined ? undefined : nameOf(name)
+  }
+
+  private planned(ref: InputRef): PlannedInput[] {
+    if ('step' in ref) return [ref]
+    const isOuter = 'outer' in ref
+    const id = isOuter ? ref.outer : ref.part
+    const part = Object.hasOwn(this.plan.parts, id) ? this.plan.parts[id] : undefined
+    const bound = part?.binding[this.frame.case]
+    if (!part || !bound) {
+      throw new DataError('no-binding', `This case has no part for “${part?.name ?? '?'}”; bind one or choose another part.`)
+    }
+    return bound.map((name) => ({ part: name, isOuter }))
+  }
+}

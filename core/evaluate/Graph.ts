@@ -1,0 +1,337 @@
+/**
+ * The nodes behind targets, with their keys. A node is one computation. Its key is the digest of all its inputs, so that equal
+ * computations of different requests are the same node.
+ */
+import { digest } from '../digest'
+import type { Key } from '../digest'
+import type { CheckSubject } from '../check/checkSubject'
+import { DataError } from '../errors'
+import { callOf, labelOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import { hasShape } from '../steps/StepKind'
+import type { InputSpec, PlannedInput } from '../steps/StepKind'
+import { uniqueRefs } from './Expressions'
+import type { Expressions, StoredRef } from './Expressions'
+import { FramePlan } from './FramePlan'
+import type { CaseSnapshot } from './FramePlan'
+import type { Frame, Plan, TargetOf } from './plan'
+
+/** What a node computes. */
+export type Task =
+  | { do: 'part'; part: string; isOuter: boolean }
+  | { do: 'shape'; step: string }
+  | { do: 'values'; step: string; variable: Expression }
+  /** A shape, or values on it, as the browser gets them. */
+  | { do: 'shape picture'; step: string }
+  | { do: 'values picture'; step: string; variable: Expression; isWhole: boolean }
+  | { do: 'outcome'; step: string }
+  | { do: 'range'; variable: Expression; parts: readonly string[] }
+  | { do: 'probe'; at: [number, number, number]; parts: string[] }
+  | { do: 'file'; target: TargetOf<'file'> }
+  | { do: 'check'; subject: CheckSubject }
+
+export interface Node {
+  key: Key
+  frame: Frame
+  task: Task
+  /** Nodes whose results it reads. */
+  needs: readonly Node[]
+  /** Meshes and fields of the case that must be in the store. */
+  reads: readonly StoredRef[]
+}
+
+/** The shape of a step: one node, or several where a step passes on the shapes of its inputs. */
+export interface ShapeNodes {
+  key: Key
+  nodes: readonly Node[]
+  /** Parts of the case that it can lie in. */
+  parts: readonly string[]
+}
+
+export class Graph {
+  private readonly frames = new Map<string, FramePlan>()
+  private readonly shapes = new Map<string, ShapeNodes>()
+  /** Steps whose shapes are being put together, to notice a circle. */
+  private readonly open = new Set<string>()
+
+  /** @param cases  by their ids in the study */
+  constructor(
+    readonly plan: Plan,
+    private readonly cases: ReadonlyMap<string, CaseSnapshot>,
+  ) {}
+
+  frame(frame: Frame): FramePlan {
+    const id = JSON.stringify(frame)
+    let found = this.frames.get(id)
+    if (!found) {
+      const snapshot = this.cases.get(frame.case)
+      if (!snapshot) throw new DataError('no-case', 'This case is no longer in the study; choose another.')
+      this.frames.set(id, (found = new FramePlan(this.plan, frame, snapshot)))
+    }
+    return found
+  }
+
+  /** @throws UserError when the step has none, or an input is missing */
+  shape(step: string, frame: Frame): ShapeNodes {
+    const id = `${step} ${JSON.stringify(frame)}`
+    const known = this.shapes.get(id)
+    if (known) return known
+    if (this.open.has(id)) throw new DataError('circle', 'The inputs of these steps go in a circle; choose another input for one of them.')
+    this.open.add(id)
+    try {
+      const made = this.makeShape(step, frame)
+      this.shapes.set(id, made)
+      return made
+    } finally {
+      this.open.delete(id)
+    }
+  }
+
+  private makeShape(step: string, frame: Frame): ShapeNodes {
+    const at = this.frame(frame)
+    const { kind, settings } = at.step(step)
+    if (!hasShape(kind)) throw new DataError('no-shape', `“${kind.title}” yields a number or a curve, not a shape.`)
+    const inputs = this.inputs(step, at)
+    if (kind.passesOn) {
+      const nodes = inputs.shapes.flatMap((shape) => shape.nodes)
+      if (!nodes.length) throw missing(kind.inputs[0]!)
+      return {
+        key: digest(
+          'shapes',
+          nodes.map(({ key }) => key),
+        ),
+        nodes,
+        parts: inputs.parts,
+      }
+    }
+    const variables = kind.shapeVariables.map((setting) => at.variable(step, setting))
+    const key = digest(
+      'shape',
+      kind.id,
+      kind.version,
+      withoutVariables(settings, kind.variables(settings)),
+      inputs.keys,
+      variables.map((variable) => [at.expressions.key(variable, inputs.parts), labelOf(variable)]),
+      kind.needsUnits ? [at.catalogue.lengthUnit, variables.map((variable) => unitsOf(at.expressions, variable, inputs.parts))] : null,
+    )
+    const reads = uniqueRefs([...inputs.reads, ...at.expressions.allReads(variables, inputs.parts)])
+    const node: Node = { key, frame, task: { do: 'shape', step }, needs: inputs.shapes.flatMap(({ nodes }) => nodes), reads }
+    return { key, nodes: [node], parts: inputs.parts }
+  }
+
+  /** Values of a variable on the shape of a step. */
+  values(step: string, frame: Frame, variable: Expression): Node {
+    const shape = this.shape(step, frame)
+    const { expressions } = this.frame(frame)
+    return {
+      key: digest('values', shape.key, expressions.key(variable, shape.parts)),
+      frame,
+      task: { do: 'values', step, variable },
+      needs: shape.nodes,
+      reads: expressions.allReads([variable], shape.parts),
+    }
+  }
+
+  shapePicture(step: string, frame: Frame): Node {
+    const shape = this.shape(step, frame)
+    return { key: digest('shape picture', shape.key), frame, task: { do: 'shape picture', step }, needs: shape.nodes, reads: [] }
+  }
+
+  valuesPicture(step: string, frame: Frame, variable: Expression, isWhole: boolean): Node {
+    const values = this.values(step, frame, variable)
+    const shape = this.shape(step, frame)
+    return {
+      key: digest('values picture', values.key, isWhole),
+      frame,
+      task: { do: 'values picture', step, variable, isWhole },
+      needs: [...shape.nodes, values],
+      reads: [],
+    }
+  }
+
+  /**
+   * The expression drawn for a variable: for a vector its magnitude. A formula of the study that is equivalent is used instead, so that
+   * one quantity has one name.
+   *
+   * @param isWhole  vectors and tensors as such: the variable itself
+   */
+  drawn(step: string, frame: Frame, variable: Expression, isWhole: boolean): { variable: Expression; name: string; unit: string | null } {
+    const at = this.frame(frame)
+    const parts = at.expressions.meaningful(variable, this.shape(step, frame).parts)
+    const { components, unit } = at.expressions.on(variable, parts)
+    if (isWhole || components === 1 || !parts.length) return { variable, name: labelOf(variable), unit }
+    const magnitude = callOf('mag', variable)
+    const formula = at.studyExpression(magnitude, parts)
+    if (!formula) return { variable, name: `mag(${labelOf(variable)})`, unit }
+    return { variable: formula, name: labelOf(formula), unit: at.expressions.on(formula, parts).unit }
+  }
+
+  /** A reading or a curve. */
+  outcome(step: string, frame: Frame): Node {
+    const at = this.frame(frame)
+    const { kind, settings } = at.step(step)
+    const inputs = this.inputs(step, at)
+    const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
+    const parts = inputs.all
+    const described = at.catalogue.parts
+      .filter(({ name }) => parts.includes(name))
+      .map(({ name, cells, owners, abscissa }) => [name, cells, owners, abscissa])
+    const key = digest(
+      'outcome',
+      kind.id,
+      kind.version,
+      withoutVariables(settings, kind.variables(settings)),
+      inputs.keys,
+      variables.map((variable) => [at.expressions.key(variable, parts), labelOf(variable), unitsOf(at.expressions, variable, parts)]),
+      // a mass flow depends on the density of the material, and the answer contains names and units
+      [
+        at.catalogue.lengthUnit,
+        described,
+        at.catalogue.parts.filter(({ material }) => material).map(({ name, material }) => [name, material]),
+      ],
+    )
+    const reads = uniqueRefs([...inputs.reads, ...at.expressions.allReads(variables, parts)])
+    return { key, frame, task: { do: 'outcome', step }, needs: inputs.shapes.flatMap(({ nodes }) => nodes), reads }
+  }
+
+  /** Cautions for units that were guessed and never confirmed, of all fields that a step's variables use. Not cached with results. */
+  guessedUnits(step: string, frame: Frame): string[] {
+    const at = this.frame(frame)
+    const { kind, settings } = at.step(step)
+    const parts = this.inputs(step, at).all
+    const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
+    const fields = variables.flatMap((variable) => parts.flatMap((part) => at.expressions.fields(variable, part)))
+    const guessed = fields.filter(({ unitFrom }) => unitFrom === 'guess')
+    const words = guessed.map(({ name, unit }) => `The unit of ${name}, ${unit}, is a guess that nobody has confirmed; see the data check.`)
+    return [...new Set(words)]
+  }
+
+  /** Smallest and largest value over all parts that have the variable. */
+  range(frame: Frame, variable: Expression): Node {
+    const at = this.frame(frame)
+    const parts = at.expressions.meaningful(
+      variable,
+      at.catalogue.parts.map(({ name }) => name),
+    )
+    const named = parts.map((part) => [part, at.expressions.key(variable, [part]), unitsOf(at.expressions, variable, [part])])
+    const reads = at.expressions.allReads([variable], parts)
+    return { key: digest('range', labelOf(variable), named), frame, task: { do: 'range', variable, parts }, needs: [], reads }
+  }
+
+  probe({ frame, at: position, parts: wanted }: TargetOf<'probe'>): Node {
+    const at = this.frame(frame)
+    const parts = wanted.filter((name) => at.catalogue.parts.some((part) => part.name === name))
+    const meshes = parts.map((part): StoredRef => ({ part, field: null }))
+    const fields = at.catalogue.fields.filter((field) => field.moments.includes(frame.moment))
+    const reads = parts.flatMap((part) =>
+      fields.filter((field) => field.parts.includes(part)).map(({ name }): StoredRef => ({ part, field: name })),
+    )
+    const key = digest(
+      'probe',
+      position,
+      meshes.map((ref) => at.version(ref)),
+      at.snapshot.key,
+      frame,
+      at.names.formulas,
+      at.names.fields,
+    )
+    return {
+      key,
+      frame,
+      task: { do: 'probe', at: position as [number, number, number], parts },
+      needs: [],
+      reads: uniqueRefs([...meshes, ...reads]),
+    }
+  }
+
+  /** A step as a file. Its content depends on names and units as well; it is not cached. */
+  file(target: TargetOf<'file'>): Node {
+    const { step, frame } = target
+    const at = this.frame(frame)
+    const { kind } = at.step(step)
+    const key = digest('file', target, this.plan, at.snapshot.key)
+    if (!hasShape(kind)) return { ...this.outcome(step, frame), key, task: { do: 'file', target } }
+    const shape = this.shape(step, frame)
+    const variables = target.variables.map((id) => at.expressionOf(id))
+    return { key, frame, task: { do: 'file', target }, needs: shape.nodes, reads: at.expressions.allReads(variables, shape.parts) }
+  }
+
+  /** Figures of the data check. */
+  check(frame: Frame, subject: CheckSubject): Node {
+    const at = this.frame(frame)
+    const refs: StoredRef[] = [{ part: subject.part, field: null }]
+    if ('field' in subject) refs.push({ part: subject.part, field: subject.field })
+    const key = digest(
+      'check',
+      subject,
+      refs.map((ref) => at.version(ref)),
+      at.catalogue.lengthUnit,
+    )
+    return { key, frame, task: { do: 'check', subject }, needs: [], reads: refs }
+  }
+
+  /** Node of a part as a shape: the same at all moments of one mesh. */
+  partShape(at: FramePlan, part: string, isOuter: boolean): ShapeNodes {
+    const ref = { part, field: null }
+    const owners = at.catalogue.parts.find(({ name }) => name === part)?.owners
+    const key = digest('part', at.version(ref), isOuter, owners)
+    return { key, nodes: [{ key, frame: at.frame, task: { do: 'part', part, isOuter }, needs: [], reads: [ref] }], parts: [part] }
+  }
+
+  /** Shape of an input that is taken as one. */
+  inputShape(at: FramePlan, input: PlannedInput): ShapeNodes {
+    return 'step' in input ? this.shape(input.step, at.frame) : this.partShape(at, input.part, input.isOuter)
+  }
+
+  /** What goes into a step: domains as their meshes, all else as shapes. */
+  private inputs(
+    step: string,
+    at: FramePlan,
+  ): { keys: unknown[]; shapes: ShapeNodes[]; parts: string[]; all: string[]; reads: StoredRef[] } {
+    const { kind } = at.step(step)
+    const keys: unknown[] = []
+    const shapes: ShapeNodes[] = []
+    const reads: StoredRef[] = []
+    const parts = new Set<string>()
+    const shapeParts = new Set<string>()
+    for (const spec of kind.inputs) {
+      for (const input of at.inputs(step, spec.name)) {
+        if (isDomain(at, kind.passesOn ? undefined : spec, input)) {
+          const ref = { part: (input as { part: string }).part, field: null }
+          keys.push([spec.name, ref.part, at.version(ref)])
+          reads.push(ref)
+          parts.add(ref.part)
+        } else if ('step' in input && !hasShape(at.step(input.step).kind)) {
+          throw new DataError('no-shape', `“${at.step(input.step).kind.title}” yields a number or a curve, not a shape.`)
+        } else {
+          const shape = this.inputShape(at, input)
+          keys.push([spec.name, shape.key])
+          shapes.push(shape)
+          for (const part of shape.parts) shapeParts.add(part)
+        }
+      }
+    }
+    // a result of a volume lies in that volume, whatever its other inputs are
+    const own = [...(parts.size ? parts : shapeParts)]
+    return { keys, shapes, parts: own, all: [...new Set([...parts, ...shapeParts])], reads }
+  }
+}
+
+/** Whether an input is taken as a volume. */
+export function isDomain(at: FramePlan, spec: InputSpec | undefined, input: PlannedInput): boolean {
+  if (!spec || !('part' in input) || input.isOuter || !spec.accepts.includes('region')) return false
+  return at.catalogue.parts.find(({ name }) => name === input.part)?.dimension === 3
+}
+
+export function missing(spec: InputSpec): DataError {
+  return new DataError('no-input', spec.missing ?? `Nothing is chosen for “${spec.name}”; choose a part or a step.`)
+}
+
+function withoutVariables(settings: Readonly<Record<string, unknown>>, variables: readonly string[]): Record<string, unknown> {
+  return Object.fromEntries(Object.entries(settings).filter(([name]) => !variables.includes(name)))
+}
+
+/** Unit that a variable has on some parts, and the factors that bring plain fields to it. */
+function unitsOf(expressions: Expressions, variable: Expression, parts: readonly string[]): unknown {
+  return parts.map((part) => expressions.fields(variable, part).map(({ name, unit }) => [part, name, unit]))
+}

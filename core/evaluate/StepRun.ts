@@ -1,0 +1,117 @@
+/** The context of one step in one frame: the study and the case as its kind sees them. */
+import type { Part } from '../case/catalogue'
+import { DataError } from '../errors'
+import type { Expression } from '../fields/formula/parse'
+import type { Quantity } from '../measure/results'
+import { wholeDomain } from '../mesh/Domain'
+import type { Domain } from '../mesh/Domain'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { Shape, ShapeValues } from '../shapes/Shape'
+import type { PlannedInput, StepContext } from '../steps/StepKind'
+import type { Bound } from './Expressions'
+import type { FrameData } from './FrameData'
+import type { FramePlan } from './FramePlan'
+import { isDomain, missing } from './Graph'
+
+export class StepRun implements StepContext {
+  readonly settings: Readonly<Record<string, unknown>>
+  private readonly domains = new Map<string, Domain>()
+  private readonly shapes = new Map<string, Shape>()
+
+  constructor(
+    private readonly at: FramePlan,
+    private readonly step: string,
+    private readonly data: FrameData,
+    private readonly inputShape: (input: PlannedInput) => Shape,
+  ) {
+    this.settings = at.step(step).settings
+  }
+
+  get lengthUnit(): string | null {
+    return this.at.catalogue.lengthUnit
+  }
+
+  readonly check = (): void => this.data.check()
+
+  variable(setting: string): Expression {
+    return this.at.variable(this.step, setting)
+  }
+
+  inputs(name: string): PlannedInput[] {
+    return this.at.inputs(this.step, name)
+  }
+
+  domain(name: string): Domain {
+    let domain = this.domains.get(name)
+    if (!domain) {
+      const volumes = this.inputs(name).filter((input) => isDomain(this.at, this.spec(name), input))
+      domain = wholeDomain(volumes.flatMap((input) => ('part' in input ? [this.data.part(input.part)] : [])))
+      this.domains.set(name, domain)
+    }
+    return domain
+  }
+
+  parts(name: string): PartBlocks[] {
+    return this.inputs(name).flatMap((input) => ('part' in input && !input.isOuter ? [this.data.part(input.part)] : []))
+  }
+
+  shape(name: string): Shape {
+    let shape = this.shapes.get(name)
+    if (!shape) this.shapes.set(name, (shape = this.joined(name)))
+    return shape
+  }
+
+  catalogueOf(part: string): Part | undefined {
+    return this.at.catalogue.parts.find(({ name }) => name === part)
+  }
+
+  values(expression: Expression, shape: Shape): ShapeValues & Quantity {
+    return this.data.values(expression, shape)
+  }
+
+  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array } {
+    return this.data.blockValues(expression, parts, part, block)
+  }
+
+  quantity(expression: Expression, parts: readonly string[]): Bound {
+    return this.data.quantity(expression, parts)
+  }
+
+  named(expression: Expression, parts: readonly string[]): string {
+    return this.at.named(expression, parts)
+  }
+
+  outline(stepId: string): { kind: string; settings: Readonly<Record<string, unknown>> } {
+    const { kind, settings } = this.at.step(stepId)
+    return { kind: kind.id, settings }
+  }
+
+  private spec(name: string) {
+    return this.at.step(this.step).kind.inputs.find((spec) => spec.name === name)!
+  }
+
+  private joined(name: string): Shape {
+    const inputs = this.inputs(name)
+    if (!inputs.length) throw missing(this.spec(name))
+    return joinShapes(inputs.map((input) => this.inputShape(input)))
+  }
+}
+
+/** Several shapes as one. @throws DataError when they are of different kinds */
+export function joinShapes(shapes: readonly Shape[]): Shape {
+  const [first] = shapes as [Shape]
+  if (shapes.length === 1) return first
+  if (shapes.some((shape) => shape.kind !== first.kind)) {
+    throw new DataError('mixed-inputs', 'Surfaces and lines cannot be one input together; choose inputs of one kind.')
+  }
+  const directions = new Set(shapes.map(({ direction }) => direction))
+  const notes = shapes.flatMap((shape) => shape.notes ?? [])
+  const columns = shapes.every((shape) => JSON.stringify(shape.columns) === JSON.stringify(first.columns)) ? first.columns : undefined
+  return {
+    kind: first.kind,
+    pieces: shapes.flatMap(({ pieces }) => pieces),
+    ...(columns && { columns }),
+    ...(directions.size === 1 && first.direction !== undefined && { direction: first.direction }),
+    ...(notes.length && { notes }),
+  }
+}

@@ -1,0 +1,51 @@
+/** Evaluation without threads or a store: for the command line and for tests. */
+import type { CaseData } from '../case/CaseData'
+import { digest } from '../digest'
+import type { Key } from '../digest'
+import { plainNames } from '../fields/formula/scope'
+import type { Packet, PacketArray, PacketSource } from '../store/packet'
+import type { Results } from './Computer'
+import { Expressions } from './Expressions'
+import { FrameData } from './FrameData'
+
+/** Expressions on a case where fields are called as in its file. @param formulas  texts by name */
+export function frameDataOf(data: CaseData, moment: number, formulas: Readonly<Record<string, string>> = {}): FrameData {
+  const names = plainNames(data.catalogue, moment, formulas)
+  return new FrameData(data, new Expressions(names, ({ part, field }) => digest(part, field)), () => undefined)
+}
+
+/** Results in ordinary memory. */
+export class MapResults implements Results {
+  private readonly packets = new Map<Key, Packet>()
+
+  get(key: Key): Packet | undefined {
+    return this.packets.get(key)
+  }
+
+  obtain(key: Key, make: () => { meta: unknown; arrays: Record<string, PacketSource> }): Packet {
+    let packet = this.packets.get(key)
+    if (!packet) {
+      const { meta, arrays } = make()
+      const joined = Object.entries(arrays).map(([name, source]) => [name, joinSource(source)] as const)
+      this.packets.set(key, (packet = { meta, arrays: Object.fromEntries(joined) }))
+    }
+    return packet
+  }
+
+  within<T>(work: () => T): T {
+    return work()
+  }
+}
+
+function joinSource(source: PacketSource): PacketArray {
+  if (!Array.isArray(source)) return source as PacketArray
+  const chunks = source as readonly PacketArray[]
+  const type = chunks[0]!.constructor as new (n: number) => PacketArray
+  const out = new type(chunks.reduce((n, chunk) => n + chunk.length, 0))
+  let at = 0
+  for (const chunk of chunks) {
+    out.set(chunk, at)
+    at += chunk.length
+  }
+  return out
+}

@@ -1,0 +1,48 @@
+/** Expressions made by the program instead of typed, and expressions as text. */
+import type { Expression, Range } from './parse'
+
+/** What was made has no place in a text. */
+const NOWHERE: Range = [0, 0]
+
+export function nameOf(name: string): Expression {
+  return { kind: 'name', name, range: [0, name.length] }
+}
+
+export function callOf(name: string, ...args: Expression[]): Expression {
+  return { kind: 'call', name, arguments: args, options: {}, range: NOWHERE }
+}
+
+export function productOf(left: Expression, right: Expression): Expression {
+  return { kind: 'binary', operator: '*', left, right, range: NOWHERE }
+}
+
+const PLAIN_NAME = /^[\p{L}_][\p{L}\p{N}_]*$/u
+
+/** As it would be typed. */
+export function expressionText(e: Expression): string {
+  switch (e.kind) {
+    case 'number':
+      return e.unit === null ? `${e.value}` : `${e.value} '${e.unit}'`
+    case 'name':
+      return PLAIN_NAME.test(e.name) ? e.name : `\`${e.name}\``
+    case 'component':
+      return `${inParentheses(e.of)}.${e.component}`
+    case 'negate':
+      return `-${inParentheses(e.of)}`
+    case 'binary':
+      return `${inParentheses(e.left)} ${e.operator} ${inParentheses(e.right)}`
+    case 'call': {
+      const options = Object.entries(e.options).map(([name, value]) => `${name} = "${value}"`)
+      return `${e.name}(${[...e.arguments.map(expressionText), ...options].join(', ')})`
+    }
+  }
+}
+
+/** Text for people: a name without quoting, otherwise the formula. */
+export function labelOf(e: Expression): string {
+  return e.kind === 'name' ? e.name : expressionText(e)
+}
+
+function inParentheses(e: Expression): string {
+  return e.kind === 'binary' || e.kind === 'negate' ? `(${expressionText(e)})` : expressionText(e)
+}

@@ -1,0 +1,122 @@
+/**
+ * What the names in formulas refer to: the one scope of the editor, the server and the command line.
+ *
+ * A name is, in this order: a formula, a field on the part, a number of the whole case, a constant of the part's material.
+ */
+import { FormulaError } from '../../errors'
+import { materialUnits, storedPlace } from '../../case/catalogue'
+import type { Catalogue, Field } from '../../case/catalogue'
+import { parseUnit } from '../../units/units'
+import type { Dimensions } from '../../units/units'
+import type { FieldInfo, Scope } from './check'
+
+/** What names mean in one case at one moment. */
+export interface Names {
+  catalogue: Catalogue
+  /** Texts of formulas by their names. */
+  formulas: Readonly<Record<string, string>>
+  /** Fields of the case by the names that formulas use; values are multiplied by the factor. */
+  fields: Readonly<Record<string, { field: string; factor?: number }>>
+  /** For numbers of the whole case; null where only kinds and units matter. */
+  moment: number | null
+}
+
+/** Names where every field is called as in its file and there are no formulas. */
+export function plainNames(catalogue: Catalogue, moment: number | null, formulas: Readonly<Record<string, string>> = {}): Names {
+  return { catalogue, formulas, fields: Object.fromEntries(catalogue.fields.map(({ name }) => [name, { field: name }])), moment }
+}
+
+/** @param part  the part that fields must be on; null: any one that has them */
+export function scopeOn(names: Names, part: string | null): Scope {
+  const { catalogue, formulas, fields } = names
+  return {
+    field: (name) => {
+      const field = fieldOn(names, name, part)
+      return field && fieldInfo(field, fields[name]!.factor)
+    },
+    formula: (name) => (Object.hasOwn(formulas, name) ? formulas[name] : undefined),
+    length: catalogue.lengthUnit ? parseUnit(catalogue.lengthUnit) : null,
+    constant: (name, range) =>
+      caseNumber(names, name, range) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range),
+    names: () => {
+      const known = Object.keys(fields).filter((name) => fieldOn(names, name, part) ?? wholeCaseField(names, name))
+      return [...new Set([...known, ...Object.keys(formulas)])]
+    },
+  }
+}
+
+/** The field that a name refers to on a part; with `null` the first one on any part. */
+export function fieldOn({ catalogue, fields }: Names, name: string, part: string | null): Field | undefined {
+  const source = Object.hasOwn(fields, name) ? fields[name]!.field : undefined
+  return catalogue.fields.find((f) => f.name === source && (part === null ? f.parts.length > 0 : f.parts.includes(part)))
+}
+
+function wholeCaseField({ catalogue, fields }: Names, name: string): Field | undefined {
+  const source = Object.hasOwn(fields, name) ? fields[name]!.field : undefined
+  return catalogue.fields.find((f) => f.name === source && f.place === 'whole case')
+}
+
+/**
+ * A number of the whole case in coherent SI; undefined when there is none of that name.
+ *
+ * @throws FormulaError when it has no value at the moment
+ */
+export function caseNumber(
+  names: Names,
+  name: string,
+  range: [number, number],
+): { value: number; dimensions: Dimensions | null } | undefined {
+  const field = wholeCaseField(names, name)
+  if (!field) return undefined
+  const { dimensions, factor, offset } = fieldInfo(field, names.fields[name]!.factor)
+  if (names.moment === null) return { value: NaN, dimensions }
+  const value = field.values?.[names.moment]
+  if (value == null) throw new FormulaError('no-value', `“${name}” has no value at this moment; choose another.`, range)
+  return { value: value * factor + offset, dimensions }
+}
+
+/** @param factor  by which the study multiplies the values of the file */
+export function fieldInfo(field: Field, factor = 1): FieldInfo {
+  const unit = field.unit === null ? null : parseUnit(field.unit)
+  return {
+    name: field.name,
+    components: field.components,
+    place: storedPlace(field.place),
+    dimensions: unit?.dimensions ?? null,
+    factor: factor * (unit?.factor ?? 1),
+    offset: unit?.offset ?? 0,
+  }
+}
+
+/** A region whose material has the constant, else the first. */
+function regionWith({ parts }: Catalogue, constant: string): string {
+  const regions = parts.filter((p) => p.dimension === 3)
+  return (regions.find((p) => p.material?.constants[constant] !== undefined) ?? regions[0])?.name ?? 'the case'
+}
+
+/**
+ * A constant of a region's material; a surface has that of the region it bounds. undefined: no such constant is known
+ *
+ * @throws FormulaError when it is one, but not set
+ */
+function materialConstant(
+  { parts }: Catalogue,
+  part: string,
+  name: string,
+  range: [number, number],
+): { value: number; dimensions: Dimensions } | undefined {
+  const unit = Object.hasOwn(materialUnits, name) ? materialUnits[name] : undefined
+  if (unit === undefined) return undefined
+  const found = parts.find((p) => p.name === part)
+  const region = found?.owners?.length ? parts.find((p) => p.name === found.owners![0]) : found
+  const value = region?.material?.constants[name]
+  if (value === undefined) {
+    const constant = name.replace('_', ' ')
+    throw new FormulaError(
+      'no-material',
+      `${region?.name ?? part} has no ${constant}; set its material in the data check of the case, or write a number with unit.`,
+      range,
+    )
+  }
+  return { value, dimensions: parseUnit(unit)!.dimensions }
+}

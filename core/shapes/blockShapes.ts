@@ -1,0 +1,190 @@
+/** Pieces made from one block: its boundary faces, its own faces or lines, and cuts through it. */
+import { CellType, cellDimension, cellFaces } from '../mesh/cellTypes'
+import { wholesOf } from '../mesh/MeshBlock'
+import type { FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import type { Cut } from './cutCells'
+import type { Piece, ShapeKind } from './Shape'
+
+/** What a part is as a shape. */
+export function kindOfPart({ dimension }: Pick<PartBlocks, 'dimension'>): ShapeKind {
+  return dimension >= 2 ? 'surface' : dimension === 1 ? 'lines' : 'points'
+}
+
+/** All faces of block k of a surface, the outer surface of a region there, or its lines and points as they are. */
+export function pieceOfBlock(part: PartBlocks, k: number): Piece {
+  const make = part.dimension === 3 ? skinOfBlock : part.dimension === 2 ? facesOfBlock : wiresOfBlock
+  return make(part.block(k), part.name, k)
+}
+
+/** Boundary faces of a block of volume cells as triangles, wound outwards. */
+export function skinOfBlock(mesh: MeshBlock, part: string, block: number): Piece {
+  const { skin, types, offsets, connectivity } = mesh
+  const faces = new FaceList(mesh)
+  for (let i = 0; i < skin.length; i += 2) {
+    const cell = skin[i]!
+    const face = cellFaces[types[cell]!]![skin[i + 1]!]!
+    faces.add(
+      cell,
+      face.map((node) => connectivity[offsets[cell]! + node]!),
+    )
+  }
+  return faces.shape(part, block)
+}
+
+/** Faces of a block of a surface part as triangles, wound as its cells are. */
+export function facesOfBlock(mesh: MeshBlock, part: string, block: number): Piece {
+  const faces = new FaceList(mesh)
+  for (let cell = 0; cell < mesh.types.length; cell++) {
+    if (cellDimension(mesh.types[cell]!) !== 2) continue
+    faces.add(cell, mesh.connectivity.subarray(mesh.offsets[cell]!, mesh.offsets[cell + 1]!))
+  }
+  // a quadratic face across two blocks has nodes that no piece in this one uses
+  return withWholes(faces.shape(part, block, mesh.wholeNodes), mesh)
+}
+
+/** Lines or points of a block of a part of dimension 1 or 0. */
+export function wiresOfBlock(mesh: MeshBlock, part: string, block: number): Piece {
+  const type = mesh.types[0] === CellType.line ? CellType.line : CellType.vertex
+  const size = type === CellType.line ? 2 : 1
+  const list: number[] = []
+  const cells: number[] = []
+  for (let cell = 0; cell < mesh.types.length; cell++) {
+    if (mesh.types[cell] !== type) continue
+    for (let i = 0; i < size; i++) list.push(mesh.connectivity[mesh.offsets[cell]! + i]!)
+    cells.push(cell)
+  }
+  return withWholes(wholePoints(mesh, list, cells, part, block, mesh.wholeNodes), mesh)
+}
+
+/** With the quadratic cells of the block, where all their nodes are points of the shape. */
+function withWholes(shape: Piece, mesh: MeshBlock): Piece {
+  const quadratic = wholesOf(mesh)
+  if (!quadratic) return shape
+  const pointOf = new Int32Array(mesh.pointNumbers.length).fill(-1)
+  shape.sources.forEach((source, p) => (pointOf[source] = p))
+  const nodes = Uint32Array.from(quadratic.wholeNodes, (node) => pointOf[node]!)
+  const of = Int32Array.from(shape.cells, (cell) => quadratic.wholeOf[cell]!)
+  const leads = Uint8Array.from(shape.cells, (cell, e) => Number(quadratic.wholeLeads[cell] === 1 && shape.cells[e - 1] !== cell))
+  return { ...shape, whole: { of, leads, types: quadratic.wholeTypes, offsets: quadratic.wholeOffsets, nodes } }
+}
+
+/** Splits faces into triangles and keeps only the points they use. */
+class FaceList {
+  private readonly triangles: number[] = []
+  private readonly cells: number[] = []
+
+  constructor(private readonly mesh: MeshBlock) {}
+
+  /** Fans the face from its smallest point number: the rule of `mesh/tetrahedra.ts`. */
+  add(cell: number, nodes: ArrayLike<number>): void {
+    const n = nodes.length
+    const { pointNumbers } = this.mesh
+    let first = 0
+    for (let i = 1; i < n; i++) if (pointNumbers[nodes[i]!]! < pointNumbers[nodes[first]!]!) first = i
+    for (let i = 1; i < n - 1; i++) {
+      this.triangles.push(nodes[first]!, nodes[(first + i) % n]!, nodes[(first + i + 1) % n]!)
+      this.cells.push(cell)
+    }
+  }
+
+  shape(part: string, block: number, besides?: Uint32Array): Piece {
+    return wholePoints(this.mesh, this.triangles, this.cells, part, block, besides)
+  }
+}
+
+/**
+ * A piece whose points are points of the block, each once.
+ *
+ * @param besides  further points, which no element uses
+ */
+function wholePoints(
+  mesh: MeshBlock,
+  nodes: number[],
+  cells: number[],
+  part: string,
+  block: number,
+  besides: ArrayLike<number> & Iterable<number> = [],
+): Piece {
+  const index = new Int32Array(mesh.pointNumbers.length).fill(-1)
+  const elements = new Uint32Array(nodes.length)
+  const used: number[] = []
+  for (let i = 0; i < nodes.length; i++) {
+    const p = nodes[i]!
+    if (index[p]! < 0) {
+      index[p] = used.length
+      used.push(p)
+    }
+    elements[i] = index[p]!
+  }
+  for (const p of besides) {
+    if (index[p]! >= 0) continue
+    index[p] = used.length
+    used.push(p)
+  }
+  const sources = Uint32Array.from(used)
+  const n = sources.length
+  const weightStarts = new Uint32Array(n + 1)
+  for (let i = 0; i <= n; i++) weightStarts[i] = i
+  const points = new Float64Array(3 * n)
+  for (let i = 0; i < n; i++) for (let d = 0; d < 3; d++) points[3 * i + d] = mesh.points[3 * sources[i]! + d]!
+  return {
+    points,
+    elements,
+    cells: Uint32Array.from(cells),
+    weightStarts,
+    sources,
+    weights: new Float64Array(n).fill(1),
+    ranges: [{ part, block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cells.length }],
+  }
+}
+
+/** A cut as a piece with two weights per point (one where the cut goes through a point). */
+export function pieceOfCut(cut: Cut, part: string, block: number): Piece {
+  const n = cut.a.length
+  const weightStarts = new Uint32Array(n + 1)
+  const sources = new Uint32Array(2 * n)
+  const weights = new Float64Array(2 * n)
+  let at = 0
+  for (let i = 0; i < n; i++) {
+    sources[at] = cut.a[i]!
+    weights[at++] = 1 - cut.t[i]!
+    if (cut.a[i] !== cut.b[i]) {
+      sources[at] = cut.b[i]!
+      weights[at++] = cut.t[i]!
+    }
+    weightStarts[i + 1] = at
+  }
+  return {
+    points: cut.points,
+    elements: cut.triangles,
+    cells: cut.cells,
+    weightStarts,
+    sources: sources.slice(0, at),
+    weights: weights.slice(0, at),
+    ranges: [{ part, block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cut.cells.length }],
+  }
+}
+
+/** normal · point - offset at every point. */
+export function planeLevel(points: FloatArray, normal: readonly number[], offset: number): Float64Array {
+  const [nx, ny, nz] = normal as [number, number, number]
+  const n = points.length / 3
+  const level = new Float64Array(n)
+  for (let i = 0, p = 0; i < n; i++, p += 3) level[i] = nx * points[p]! + ny * points[p + 1]! + nz * points[p + 2]! - offset
+  return level
+}
+
+/** Whether the plane can meet a box given as x0 x1 y0 y1 z0 z1 at `at`. */
+export function planeMeetsBox(boxes: ArrayLike<number>, at: number, normal: readonly number[], offset: number): boolean {
+  let middle = -offset
+  let reach = 0
+  let size = Math.abs(offset)
+  for (let d = 0; d < 3; d++) {
+    const lo = boxes[at + 2 * d]!
+    const hi = boxes[at + 2 * d + 1]!
+    middle += (normal[d]! * (lo + hi)) / 2
+    reach += (Math.abs(normal[d]!) * (hi - lo)) / 2
+    size += Math.abs(normal[d]!) * Math.max(Math.abs(lo), Math.abs(hi))
+  }
+  return Math.abs(middle) <= reach + 1e-12 * size
+}
