@@ -69,8 +69,9 @@ describe('a server that is killed', () => {
       .poll(async () => (await readdir(join(data, 'store'), { recursive: true })).some((name) => name.endsWith('.part')), { interval: 10 })
       .toBe(true)
     // what is in it is known already, and a study can be begun on it
+    const reading = { state: 'reading', catalogue: { parts: [{ cells: 70 ** 3 }] } }
+    await expect.poll(async () => (await cases())[0], { interval: 10 }).toMatchObject(reading)
     const [early] = await cases()
-    expect(early).toMatchObject({ state: 'reading', catalogue: { parts: [{ cells: 70 ** 3 }] } })
     const study = await fetch(`${running.url}/api/studies`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
