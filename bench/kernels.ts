@@ -1,7 +1,8 @@
 /** The kernels of the bench: the functions the product itself runs, on one thread. */
+import { wholeDomain } from '../core/mesh/Domain'
 import { performance } from 'node:perf_hooks'
 import { checkFormula } from '../core/fields/formula/check'
-import type { FieldInfo } from '../core/fields/formula/check'
+import type { FieldInfo } from '../core/fields/formula/typed'
 import { compileFormula } from '../core/fields/formula/compile'
 import { extremesOf } from '../core/measure/extremes'
 import { integrateCells } from '../core/measure/integrateCells'
@@ -221,7 +222,7 @@ function locateRandom(part: MemoryPart, n: number): { mean: number; found: numbe
   // in space order, so that neighbouring queries are near: the locator starts from the last cell
   const key = (p: readonly number[]): number => Math.floor(p[2]! * 40) * 1e6 + Math.floor(p[1]! * 20) * 1e3 + Math.floor(p[0]! * 20)
   points.sort((a, b) => key(a) - key(b))
-  const locator = new PartLocator([part])
+  const locator = new PartLocator(wholeDomain([part]))
   let total = 0
   let found = 0
   for (const [x, y, z] of points) {
@@ -245,7 +246,7 @@ function locateRandom(part: MemoryPart, n: number): { mean: number; found: numbe
 
 /** The reference's seeds; the product's integrator chooses its own steps, so ends agree and step counts do not. */
 function trace(part: MemoryPart): { meanEnd: number; steps: number } {
-  const tracer = new StreamlineTracer([part], (p, k) => p.field('U', k))
+  const tracer = new StreamlineTracer(wholeDomain([part]), (p, k) => p.field('U', k))
   let end = 0
   let steps = 0
   for (let i = 0; i < 1000; i++) {

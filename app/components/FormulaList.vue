@@ -2,7 +2,7 @@
 /** Formulas of the study: each a name and a text, checked as it is typed. */
 import { Plus, Trash2 } from 'lucide-vue-next'
 import { FormulaError } from '~~/core/errors'
-import type { Typed } from '~~/core/fields/formula/check'
+import type { Typed } from '~~/core/fields/formula/typed'
 import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
 import { unitName } from '~~/core/units/units'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'

@@ -4,7 +4,7 @@
  */
 import { FormulaError } from '~~/core/errors'
 import { checkFormula } from '~~/core/fields/formula/check'
-import type { Scope, Typed } from '~~/core/fields/formula/check'
+import type { Scope, Typed } from '~~/core/fields/formula/typed'
 import { scopeOn } from '~~/core/fields/formula/scope'
 import type { Catalogue } from '~~/core/case/catalogue'
 import type { Study } from '~~/core/study/studyModel'

@@ -6,15 +6,21 @@
  */
 import type { CaseData } from '../case/CaseData'
 import type { Key } from '../digest'
+import { digest } from '../digest'
 import { writeCurve, writeReading, writeShape } from '../formats/write/shape'
 import { joinArrays } from '../formats/meshParts'
 import { UserError } from '../errors'
 import { checkSubject } from '../check/checkSubject'
 import type { Expression } from '../fields/formula/parse'
 import type { Curve } from '../measure/results'
+import { eachDomainBlock } from '../mesh/Domain'
+import type { Domain } from '../mesh/Domain'
+import { domainWhere, keepPiece } from '../shapes/condition'
+import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
+import type { BlockOutside } from '../shapes/outside'
 import type { Shape } from '../shapes/Shape'
 import { hasShape } from '../steps/StepKind'
-import type { AnyWork, PlannedInput } from '../steps/StepKind'
+import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Packet, PacketSource } from '../store/packet'
 import { FrameData } from './FrameData'
 import type { FramePlan } from './FramePlan'
@@ -23,6 +29,7 @@ import { shapePicture, valuesPicture } from './pictures'
 import type { Frame, TargetOf } from './plan'
 import { probe } from './probe'
 import { variableRange } from './range'
+import { decodeLeft, encodeLeft } from './leftPacket'
 import { decodeShape, decodeValues, encodeShape, encodeValues } from './shapePacket'
 import type { NamedShapeValues, ShapePacketMeta, ValuesPacketMeta } from './shapePacket'
 import { joinShapes, StepRun } from './StepRun'
@@ -40,6 +47,8 @@ export interface Results {
   get(key: Key): Packet | undefined
   /** Stores what `make` returns, unless the key is present already. */
   obtain(key: Key, make: () => { meta: unknown; arrays: Record<string, PacketSource> }): Packet
+  /** As `obtain`, for what is left of blocks, where these are kept in another way. */
+  obtainBlock?(key: Key, make: () => { meta: unknown; arrays: Record<string, PacketSource> }): Packet
   /** Everything requested inside is released at the end. */
   within<T>(work: () => T): T
 }
@@ -149,14 +158,43 @@ export class Computer {
     return joinShapes(nodes.map((node) => decodeShape(this.packet<ShapePacketMeta>(node))))
   }
 
-  private stepRun(step: string, at: FramePlan): StepRun {
+  /** A step as its kind sees it. */
+  stepRun(step: string, at: FramePlan): StepRun {
     const inputShape = (input: PlannedInput): Shape => this.shapes(this.parts.graph.inputShape(at, input).nodes)
-    return new StepRun(at, step, this.data(at.frame), inputShape)
+    return new StepRun(at, step, this.data(at.frame), inputShape, (other) => this.stepDomain(other, at))
+  }
+
+  /** The volume that a step yields. What is left of blocks is made when it is requested, and kept like results. */
+  stepDomain(step: string, at: FramePlan): Domain {
+    const { kind } = at.step(step)
+    const context = this.stepRun(step, at)
+    const base = context.domain(kind.inputs[0]!.name)
+    const { key } = this.parts.graph.domain(step, at.frame)
+    return domainWhere(base, kind.keeps!(context), (part, block, make) => {
+      const { obtainBlock, obtain } = this.parts.results
+      const store = obtainBlock ?? obtain
+      return decodeLeft(store.call(this.parts.results, digest('left', key, part.name, block), () => encodeLeft(make())))
+    })
+  }
+
+  private stepOutside(step: string, at: FramePlan): Shape {
+    const domain = this.stepDomain(step, at)
+    const atBorder = bordering(domain)
+    const found: BlockOutside[] = []
+    eachDomainBlock(
+      domain,
+      () => this.parts.check(),
+      (mesh, block) => void found.push(outsideOfBlock(block, mesh, atBorder.has(block))),
+    )
+    const { boundary, cut } = joinOutside(found)
+    return { kind: 'surface', pieces: [...boundary, ...cut], direction: `out of ${at.plan.steps[step]!.kind}` }
   }
 
   private stepShape(step: string, at: FramePlan): Shape {
-    const work = at.step(step).kind.shape as AnyWork
+    const { kind } = at.step(step)
     const context = this.stepRun(step, at)
+    if (kind.keeps) return context.domain(kind.inputs[0]!.name).parts.length ? this.stepOutside(step, at) : keptShape(kind, context)
+    const work = kind.shape as AnyWork
     const results = work.units(context).map((unit) => {
       context.check()
       return this.parts.results.within(() => work.unit(context, unit))
@@ -192,6 +230,17 @@ export class Computer {
     const { lengthUnit } = at.catalogue
     return joinArrays(Uint8Array, writeShape({ shape, fields, lengthUnit, deflate: (bytes) => this.parts.deflate(bytes) }, format))
   }
+}
+
+/** The part of a surface or of lines in which a condition holds. */
+function keptShape(kind: StepKind, context: StepRun): Shape {
+  const shape = context.shape(kind.inputs[0]!.name)
+  const condition = kind.keeps!(context)
+  const pieces = shape.pieces.flatMap((piece) => {
+    context.check()
+    return keepPiece(shape.kind, piece, condition) ?? []
+  })
+  return { ...shape, pieces }
 }
 
 /** JSON has no NaN: gaps are sent as null. */

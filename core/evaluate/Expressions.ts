@@ -2,8 +2,9 @@
 import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, UserError } from '../errors'
-import { checkExpression, fieldsOf, hasNeighbours, looksAround } from '../fields/formula/check'
-import type { Place, Typed } from '../fields/formula/check'
+import { checkExpression } from '../fields/formula/check'
+import { fieldsOf, hasNeighbours, looksAround } from '../fields/formula/typed'
+import type { Place, Typed } from '../fields/formula/typed'
 import { expressionText } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { fieldOn, scopeOn } from '../fields/formula/scope'
@@ -19,6 +20,7 @@ export interface Bound {
   /** It contains `normal`, so it has values on shapes only. */
   onShape: boolean
   unit: string | null
+  isCondition: boolean
   /** A field as it stands in the file: its values and unit are taken as they are. */
   plain: Field | undefined
   on(part: string): Typed
@@ -44,7 +46,15 @@ export class Expressions {
     const typed = parts.map((part) => this.typed(expression, part))
     const [first] = typed
     if (!first)
-      return { components: 1, place: 'any', onShape: false, unit: null, plain: undefined, on: (part) => this.typed(expression, part) }
+      return {
+        components: 1,
+        place: 'any',
+        onShape: false,
+        unit: null,
+        isCondition: false,
+        plain: undefined,
+        on: (part) => this.typed(expression, part),
+      }
     const other = typed.findIndex(({ components }) => components !== first.components)
     if (other >= 0) {
       throw new DataError(
@@ -59,6 +69,7 @@ export class Expressions {
       components: first.components,
       place: places.size > 1 ? 'mixed' : ([...places][0] ?? 'any'),
       onShape: typed.some(({ onShape }) => onShape),
+      isCondition: first.isCondition === true,
       unit: plain ? plain.unit : first.dimensions && unitName(first.dimensions),
       plain,
       on: (part) => this.typed(expression, part),

@@ -5,8 +5,8 @@
  * evaluated on it.
  */
 import { DataError } from '../errors'
-import { fieldId, fieldsOf, looksAround } from '../fields/formula/check'
-import type { FieldInfo, Typed } from '../fields/formula/check'
+import { fieldId, fieldsOf, looksAround } from '../fields/formula/typed'
+import type { FieldInfo, Typed } from '../fields/formula/typed'
 import { compileFormula } from '../fields/formula/compile'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'

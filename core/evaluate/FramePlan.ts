@@ -3,6 +3,8 @@ import type { Catalogue } from '../case/catalogue'
 import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError } from '../errors'
+import { comparisonsOf, conditionTree, structureOf } from '../fields/formula/conditions'
+import type { ConditionTree } from '../fields/formula/conditions'
 import { labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import type { Names } from '../fields/formula/scope'
@@ -88,6 +90,23 @@ export class FramePlan {
   /** The variable in a setting: a formula or field of the study, or a column that a shape brings itself. */
   variable(step: string, setting: string): Expression {
     return this.expressionOf(String(this.step(step).settings[setting]))
+  }
+
+  /** A setting that holds a condition. @throws FormulaError */
+  condition(step: string, setting: string): ConditionTree {
+    return conditionTree(String(this.step(step).settings[setting]), this.names.formulas)
+  }
+
+  /** Expressions on which the result of a step depends: variables, and what its conditions compare. */
+  shapeExpressions(step: string): Expression[] {
+    const { kind } = this.step(step)
+    const compared = (kind.conditions ?? []).flatMap((setting) => comparisonsOf(this.condition(step, setting)))
+    return [...kind.shapeVariables.map((setting) => this.variable(step, setting)), ...compared]
+  }
+
+  /** How the conditions of a step join what they compare. */
+  structure(step: string): string[] {
+    return (this.step(step).kind.conditions ?? []).map((setting) => structureOf(this.condition(step, setting)))
   }
 
   /** @param id  of a variable or formula */

@@ -48,6 +48,18 @@ export interface ShapeNodes {
   parts: readonly string[]
 }
 
+/** The volume that a step yields. It is no node: its blocks are made by those who need them. */
+export interface PlannedDomain {
+  key: Key
+  parts: readonly string[]
+  reads: readonly StoredRef[]
+  /** Nodes whose results its condition reads. */
+  needs: readonly Node[]
+}
+
+/** Steps on top of each other. */
+const MAX_CHAIN = 1000
+
 export class Graph {
   private readonly frames = new Map<string, FramePlan>()
   private readonly shapes = new Map<string, ShapeNodes>()
@@ -76,20 +88,14 @@ export class Graph {
     const id = `${step} ${JSON.stringify(frame)}`
     const known = this.shapes.get(id)
     if (known) return known
-    if (this.open.has(id)) throw new DataError('circle', 'The inputs of these steps go in a circle; choose another input for one of them.')
-    this.open.add(id)
-    try {
-      const made = this.makeShape(step, frame)
-      this.shapes.set(id, made)
-      return made
-    } finally {
-      this.open.delete(id)
-    }
+    const made = this.guarded(step, frame, () => this.makeShape(step, frame), 'shape')
+    this.shapes.set(id, made)
+    return made
   }
 
   private makeShape(step: string, frame: Frame): ShapeNodes {
     const at = this.frame(frame)
-    const { kind, settings } = at.step(step)
+    const { kind } = at.step(step)
     if (!hasShape(kind)) throw new DataError('no-shape', `“${kind.title}” yields a number or a curve, not a shape.`)
     const inputs = this.inputs(step, at)
     if (kind.passesOn) {
@@ -104,19 +110,54 @@ export class Graph {
         parts: inputs.parts,
       }
     }
-    const variables = kind.shapeVariables.map((setting) => at.variable(step, setting))
+    if (kind.keeps && inputs.hasDomain) {
+      const { key: of, parts, reads, needs } = this.domain(step, frame)
+      const key = digest('outside', of)
+      return { key, nodes: [{ key, frame, task: { do: 'shape', step }, needs, reads }], parts }
+    }
+    const { key, reads } = this.resultOf('shape', step, at, inputs)
+    const node: Node = { key, frame, task: { do: 'shape', step }, needs: inputs.needs, reads }
+    return { key, nodes: [node], parts: inputs.parts }
+  }
+
+  /** Key of what a step makes of its inputs, and what that reads. */
+  private resultOf(what: 'shape' | 'domain', step: string, at: FramePlan, inputs: PlannedInputs): { key: Key; reads: StoredRef[] } {
+    const { kind, settings } = at.step(step)
+    const expressions = at.shapeExpressions(step)
     const key = digest(
-      'shape',
+      what,
       kind.id,
       kind.version,
-      withoutVariables(settings, kind.variables(settings)),
+      withoutVariables(settings, [...kind.variables(settings), ...(kind.conditions ?? [])]),
       inputs.keys,
-      variables.map((variable) => [at.expressions.key(variable, inputs.parts), labelOf(variable)]),
-      kind.needsUnits ? [at.catalogue.lengthUnit, variables.map((variable) => unitsOf(at.expressions, variable, inputs.parts))] : null,
+      at.structure(step),
+      expressions.map((expression) => [at.expressions.key(expression, inputs.parts), labelOf(expression)]),
+      kind.needsUnits
+        ? [at.catalogue.lengthUnit, expressions.map((expression) => unitsOf(at.expressions, expression, inputs.parts))]
+        : null,
     )
-    const reads = uniqueRefs([...inputs.reads, ...at.expressions.allReads(variables, inputs.parts)])
-    const node: Node = { key, frame, task: { do: 'shape', step }, needs: inputs.shapes.flatMap(({ nodes }) => nodes), reads }
-    return { key, nodes: [node], parts: inputs.parts }
+    return { key, reads: uniqueRefs([...inputs.reads, ...at.expressions.allReads(expressions, inputs.parts)]) }
+  }
+
+  /** @throws UserError when an input is missing */
+  domain(step: string, frame: Frame): PlannedDomain {
+    return this.guarded(step, frame, () => {
+      const at = this.frame(frame)
+      const inputs = this.inputs(step, at)
+      return { ...this.resultOf('domain', step, at, inputs), parts: inputs.parts, needs: inputs.needs }
+    })
+  }
+
+  /** Does something with a step that looks at its inputs. @throws DataError when they go in a circle */
+  private guarded<T>(step: string, frame: Frame, work: () => T, what = 'domain'): T {
+    const id = `${what} ${step} ${JSON.stringify(frame)}`
+    if (this.open.has(id)) throw new DataError('circle', 'The inputs of these steps go in a circle; choose another input for one of them.')
+    this.open.add(id)
+    try {
+      return work()
+    } finally {
+      this.open.delete(id)
+    }
   }
 
   /** Values of a variable on the shape of a step. */
@@ -191,7 +232,7 @@ export class Graph {
       ],
     )
     const reads = uniqueRefs([...inputs.reads, ...at.expressions.allReads(variables, parts)])
-    return { key, frame, task: { do: 'outcome', step }, needs: inputs.shapes.flatMap(({ nodes }) => nodes), reads }
+    return { key, frame, task: { do: 'outcome', step }, needs: inputs.needs, reads }
   }
 
   /** Cautions for units that were guessed and never confirmed, of all fields that a step's variables use. Not cached with results. */
@@ -283,12 +324,10 @@ export class Graph {
     return 'step' in input ? this.shape(input.step, at.frame) : this.partShape(at, input.part, input.isOuter)
   }
 
-  /** What goes into a step: domains as their meshes, all else as shapes. */
-  private inputs(
-    step: string,
-    at: FramePlan,
-  ): { keys: unknown[]; shapes: ShapeNodes[]; parts: string[]; all: string[]; reads: StoredRef[] } {
+  /** What goes into a step: volumes as their meshes and conditions, all else as shapes. */
+  private inputs(step: string, at: FramePlan): PlannedInputs {
     const { kind } = at.step(step)
+    const needs: Node[] = []
     const keys: unknown[] = []
     const shapes: ShapeNodes[] = []
     const reads: StoredRef[] = []
@@ -296,7 +335,14 @@ export class Graph {
     const shapeParts = new Set<string>()
     for (const spec of kind.inputs) {
       for (const input of at.inputs(step, spec.name)) {
-        if (isDomain(at, kind.passesOn ? undefined : spec, input)) {
+        const asDomain = isDomain(at, kind.passesOn ? undefined : spec, input)
+        if (asDomain && 'step' in input) {
+          const domain = this.domain(input.step, at.frame)
+          keys.push([spec.name, domain.key])
+          reads.push(...domain.reads)
+          needs.push(...domain.needs)
+          for (const part of domain.parts) parts.add(part)
+        } else if (asDomain) {
           const ref = { part: (input as { part: string }).part, field: null }
           keys.push([spec.name, ref.part, at.version(ref)])
           reads.push(ref)
@@ -307,19 +353,40 @@ export class Graph {
           const shape = this.inputShape(at, input)
           keys.push([spec.name, shape.key])
           shapes.push(shape)
+          needs.push(...shape.nodes)
           for (const part of shape.parts) shapeParts.add(part)
         }
       }
     }
     // a result of a volume lies in that volume, whatever its other inputs are
     const own = [...(parts.size ? parts : shapeParts)]
-    return { keys, shapes, parts: own, all: [...new Set([...parts, ...shapeParts])], reads }
+    return { keys, shapes, needs, parts: own, all: [...new Set([...parts, ...shapeParts])], reads, hasDomain: parts.size > 0 }
   }
 }
 
+interface PlannedInputs {
+  keys: unknown[]
+  /** Inputs that are taken as shapes. */
+  shapes: ShapeNodes[]
+  needs: Node[]
+  /** Parts of the case that the result can lie in. */
+  parts: string[]
+  all: string[]
+  reads: StoredRef[]
+  hasDomain: boolean
+}
+
 /** Whether an input is taken as a volume. */
-export function isDomain(at: FramePlan, spec: InputSpec | undefined, input: PlannedInput): boolean {
-  if (!spec || !('part' in input) || input.isOuter || !spec.accepts.includes('region')) return false
+export function isDomain(at: FramePlan, spec: InputSpec | undefined, input: PlannedInput, depth = 0): boolean {
+  if (!spec || !spec.accepts.includes('region')) return false
+  if ('step' in input) {
+    const { kind } = at.step(input.step)
+    const first = kind.inputs[0]
+    // a circle is noticed where keys are made
+    if (!kind.keeps || !first || depth > MAX_CHAIN) return false
+    return at.inputs(input.step, first.name).some((inner) => isDomain(at, first, inner, depth + 1))
+  }
+  if (input.isOuter) return false
   return at.catalogue.parts.find(({ name }) => name === input.part)?.dimension === 3
 }
 

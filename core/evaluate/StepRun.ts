@@ -1,10 +1,11 @@
 /** The context of one step in one frame: the study and the case as its kind sees them. */
 import type { Part } from '../case/catalogue'
 import { DataError } from '../errors'
+import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
 import type { Quantity } from '../measure/results'
-import { wholeDomain } from '../mesh/Domain'
-import type { Domain } from '../mesh/Domain'
+import { joinDomains, valuesOnMesh, wholeDomain } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 import type { PlannedInput, StepContext } from '../steps/StepKind'
@@ -23,6 +24,8 @@ export class StepRun implements StepContext {
     private readonly step: string,
     private readonly data: FrameData,
     private readonly inputShape: (input: PlannedInput) => Shape,
+    /** The volume that another step yields. */
+    private readonly stepDomain: (step: string) => Domain,
   ) {
     this.settings = at.step(step).settings
   }
@@ -45,10 +48,16 @@ export class StepRun implements StepContext {
     let domain = this.domains.get(name)
     if (!domain) {
       const volumes = this.inputs(name).filter((input) => isDomain(this.at, this.spec(name), input))
-      domain = wholeDomain(volumes.flatMap((input) => ('part' in input ? [this.data.part(input.part)] : [])))
+      domain = joinDomains(
+        volumes.map((input) => ('part' in input ? wholeDomain([this.data.part(input.part)]) : this.stepDomain(input.step))),
+      )
       this.domains.set(name, domain)
     }
     return domain
+  }
+
+  hasShapes(name: string): boolean {
+    return this.inputs(name).some((input) => !isDomain(this.at, this.spec(name), input))
   }
 
   parts(name: string): PartBlocks[] {
@@ -71,6 +80,20 @@ export class StepRun implements StepContext {
 
   blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array } {
     return this.data.blockValues(expression, parts, part, block)
+  }
+
+  domainValues(
+    expression: Expression,
+    { parts }: Domain,
+    { part, block }: DomainBlock,
+    mesh: DomainMesh,
+  ): FieldValues & { groups?: Float64Array } {
+    const names = parts.map(({ name }) => name)
+    return valuesOnMesh(mesh, this.data.blockValues(expression, names, part, block))
+  }
+
+  condition(setting: string): ConditionTree {
+    return this.at.condition(this.step, setting)
   }
 
   quantity(expression: Expression, parts: readonly string[]): Bound {

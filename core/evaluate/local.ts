@@ -14,9 +14,14 @@ export function frameDataOf(data: CaseData, moment: number, formulas: Readonly<R
   return new FrameData(data, new Expressions(names, ({ part, field }) => digest(part, field)), () => undefined)
 }
 
+/** Blocks that were cut and are kept at a time. */
+const NEAR_BLOCKS = 16
+
 /** Results in ordinary memory. */
 export class MapResults implements Results {
   private readonly packets = new Map<Key, Packet>()
+  /** The last of them only. */
+  private readonly blocks = new Map<Key, Packet>()
 
   get(key: Key): Packet | undefined {
     return this.packets.get(key)
@@ -25,9 +30,17 @@ export class MapResults implements Results {
   obtain(key: Key, make: () => { meta: unknown; arrays: Record<string, PacketSource> }): Packet {
     let packet = this.packets.get(key)
     if (!packet) {
-      const { meta, arrays } = make()
-      const joined = Object.entries(arrays).map(([name, source]) => [name, joinSource(source)] as const)
-      this.packets.set(key, (packet = { meta, arrays: Object.fromEntries(joined) }))
+      this.packets.set(key, (packet = joinArrays(make())))
+    }
+    return packet
+  }
+
+  obtainBlock(key: Key, make: () => { meta: unknown; arrays: Record<string, PacketSource> }): Packet {
+    let packet = this.blocks.get(key)
+    if (!packet) {
+      packet = joinArrays(make())
+      if (this.blocks.size >= NEAR_BLOCKS) this.blocks.delete(this.blocks.keys().next().value!)
+      this.blocks.set(key, packet)
     }
     return packet
   }
@@ -35,6 +48,11 @@ export class MapResults implements Results {
   within<T>(work: () => T): T {
     return work()
   }
+}
+
+function joinArrays({ meta, arrays }: { meta: unknown; arrays: Record<string, PacketSource> }): Packet {
+  const joined = Object.entries(arrays).map(([name, source]) => [name, joinSource(source)] as const)
+  return { meta, arrays: Object.fromEntries(joined) }
 }
 
 function joinSource(source: PacketSource): PacketArray {

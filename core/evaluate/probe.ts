@@ -2,6 +2,7 @@
 import { UserError } from '../errors'
 import { nameOf } from '../fields/formula/expressions'
 import { fieldOn } from '../fields/formula/scope'
+import { wholeDomain } from '../mesh/Domain'
 import { PartLocator } from '../mesh/locate'
 import type { FrameData } from './FrameData'
 
@@ -21,7 +22,7 @@ export interface ProbeResult {
 
 /** @param parts  names of the regions to look in */
 export function probe(data: FrameData, at: [number, number, number], parts: readonly string[]): ProbeResult {
-  const locator = new PartLocator(parts.map((name) => data.part(name)))
+  const locator = new PartLocator(wholeDomain(parts.map((name) => data.part(name)).filter(({ dimension }) => dimension === 3)))
   try {
     const spot = locator.findExactly(...at)
     if (!spot) return { part: null, cell: null, rows: [] }

@@ -9,24 +9,24 @@ import { sharedKernels } from '../kernels/Kernels'
 import type { Kernels } from '../kernels/Kernels'
 import { MAX_QUADRATIC_NODES, quadraticShares } from '../mesh/quadraticShape'
 import { packedSplits } from '../mesh/tetrahedra'
-import { GROUP_CELLS, wholesOf } from '../mesh/MeshBlock'
+import { groupCellsOf } from '../mesh/Domain'
+import type { DomainMesh } from '../mesh/Domain'
+import { wholesOf } from '../mesh/MeshBlock'
 import type { BlockWholes, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { Sum } from './sums'
 import type { GroupTotals } from './sums'
 
 /** Totals of each group of cells. Extremes are over the points or cells used, of the magnitude for vectors. */
-export function integrateCells(mesh: MeshBlock, field: FieldValues): GroupTotals[] {
+export function integrateCells(mesh: DomainMesh, field: FieldValues): GroupTotals[] {
   const quadratic = wholesOf(mesh)
   if (!quadratic) return integrateLinear(mesh, field)
   const linear = linearShares(mesh)
   return groupsOf(mesh, (first, last) => integrateWholes(mesh, { quadratic, linear }, field, first, last))
 }
 
-function groupsOf<T>(mesh: MeshBlock, totals: (first: number, last: number) => T): T[] {
-  const nCells = mesh.types.length
-  const groups: T[] = []
-  for (let first = 0; first < nCells; first += GROUP_CELLS) groups.push(totals(first, Math.min(first + GROUP_CELLS, nCells)))
-  return groups
+function groupsOf<T>(mesh: DomainMesh, totals: (first: number, last: number) => T): T[] {
+  const cells = groupCellsOf(mesh)
+  return Array.from({ length: cells.length - 1 }, (_, g) => totals(cells[g]!, cells[g + 1]!))
 }
 
 /** Addresses of the arrays of a block in the memory of the kernels. */
@@ -80,7 +80,7 @@ function volumesOf(mesh: MeshBlock, nShares: number): LinearShares {
   })
 }
 
-function integrateLinear(mesh: MeshBlock, { values, components, place }: FieldValues): GroupTotals[] {
+function integrateLinear(mesh: DomainMesh, { values, components, place }: FieldValues): GroupTotals[] {
   const kernels = sharedKernels()
   return kernels.within(() => {
     const { points, types, offsets, nodes, numbers, tables } = putBlock(kernels, mesh)

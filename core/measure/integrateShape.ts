@@ -21,7 +21,9 @@ export function integrateShape({ kind, pieces }: Shape, field: ShapeValues): Tot
 
 /** Totals of the groups of one piece, in order. */
 export function integratePiece(kind: ShapeKind, piece: Piece, values: PieceValues): GroupTotals[] {
-  return piece.ranges.flatMap((range) => integrateRange(kind, piece, values, range))
+  // a line drawn by hand lies in no block
+  const ranges = piece.ranges.length ? piece.ranges : [{ elementStart: 0, elementEnd: piece.cells.length }]
+  return ranges.flatMap((range) => integrateRange(kind, piece, values, range))
 }
 
 /** Sizes of the elements of a shape: totals of 1. */
@@ -35,7 +37,12 @@ export function sizeOfShape(shape: Shape): Totals {
 }
 
 /** Elements in a row whose cells are of one group of the case are summed together: what a sum is made of does not depend on blocks. */
-function integrateRange(kind: ShapeKind, piece: Piece, values: PieceValues, { elementStart, elementEnd }: ShapeRange): GroupTotals[] {
+function integrateRange(
+  kind: ShapeKind,
+  piece: Piece,
+  values: PieceValues,
+  { elementStart, elementEnd }: Pick<ShapeRange, 'elementStart' | 'elementEnd'>,
+): GroupTotals[] {
   const { cells } = piece
   const groups: GroupTotals[] = []
   for (let first = elementStart, end = elementStart; first < elementEnd; first = end) {

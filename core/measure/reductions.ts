@@ -8,7 +8,7 @@
  * or faces as they are. Not-a-number is left out and counted.
  */
 import { DataError, FormulaError } from '../errors'
-import { componentNames } from '../fields/formula/check'
+import { componentNames } from '../fields/formula/typed'
 import { expressionText } from '../fields/formula/expressions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'

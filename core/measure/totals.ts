@@ -4,6 +4,8 @@
  * Regions are integrated over their cells (`integrateCells.ts`); surfaces and lines as the shape they are, and regions by their outer
  * surface where that is asked for (`integrateShape.ts`). Groups of the case are summed in order: bitwise equal for every block size.
  */
+import { eachDomainBlock } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import { eachBlock } from '../mesh/MeshBlock'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
@@ -13,14 +15,27 @@ import { integratePiece } from './integrateShape'
 import { mergeTotals } from './sums'
 import type { GroupTotals, Totals } from './sums'
 
+/** Totals over a domain. @param valuesOf  on what is left of a block. @param check  called per block; throws to cancel */
+export function totalsOfDomain(domain: Domain, valuesOf: (mesh: DomainMesh, block: DomainBlock) => FieldValues, check: () => void): Totals {
+  const groups: GroupTotals[] = []
+  let components = 1
+  eachDomainBlock(domain, check, (mesh, block) => {
+    const field = valuesOf(mesh, block)
+    components = field.components
+    groups.push(...integrateCells(mesh, field))
+  })
+  return mergeTotals(groups, components)
+}
+
+/** Values of 1 on every cell of what is left of a block. */
+export function onesOn({ types }: DomainMesh): FieldValues {
+  return { values: new Float64Array(types.length).fill(1), components: 1, place: 'cell' }
+}
+
 export type BlockValues = (part: PartBlocks, block: number) => FieldValues
 
 /** Values of 1 on every cell: totals of them are sizes. */
-export const ones: BlockValues = (part, k) => ({
-  values: new Float64Array(part.block(k).types.length).fill(1),
-  components: 1,
-  place: 'cell',
-})
+export const ones: BlockValues = (part, k) => onesOn(part.block(k))
 
 /**
  * Totals over parts of one dimension together.

@@ -12,6 +12,8 @@ import { matchFaces, MAX_FACES } from './faceMatching'
 import { invertQuadratic } from './quadraticShape'
 import { INSIDE_TOLERANCE, invertCell, loadCell } from './shapeFunctions'
 import { BlockWindow } from './BlockWindow'
+import type { Domain } from './Domain'
+import { DomainMask } from './DomainMask'
 import { wholesOf } from './MeshBlock'
 import type { BlockWholes, Box, DerivedArrays, MeshBlock, PartBlocks } from './MeshBlock'
 
@@ -295,7 +297,7 @@ function fillBins(ranges: Uint16Array, at: number, n: readonly number[], fill: U
 /** Blocks whose search structures are held at a time: those around a position, and those a line has just left. */
 const NEAR_BLOCKS = 4
 
-/** Finds positions in a set of parts. Remembers where the last one was: neighbouring queries are cheap. To be closed. */
+/** Finds positions in a domain. Remembers where the last one was: neighbouring queries are cheap. To be closed. */
 export class PartLocator {
   /** Result of the last successful `find`. */
   part = 0
@@ -304,10 +306,12 @@ export class PartLocator {
   readonly weights = new Float64Array(8)
   private readonly parts: readonly PartBlocks[]
   private readonly locators: BlockWindow<BlockLocator>
+  private readonly mask: DomainMask
   private readonly tolerance: number
 
-  constructor(parts: readonly PartBlocks[]) {
-    this.parts = parts.filter((part) => part.dimension === 3)
+  constructor(domain: Domain) {
+    this.parts = domain.parts
+    this.mask = new DomainMask(domain, NEAR_BLOCKS)
     this.tolerance = 1e-9 * diagonal(unionBox(this.parts.flatMap((part) => part.boxes)))
     this.locators = new BlockWindow(this.parts, NEAR_BLOCKS, (part, k) => {
       const mesh = part.block(k)
@@ -326,7 +330,7 @@ export class PartLocator {
       for (let k = 0; k < boxes.length; k++) {
         if (!isInBox(boxes[k]!, x, y, z, this.tolerance)) continue
         const spot = this.locator(p, k).refine(x, y, z, -1, this.weights)
-        if (!spot) continue
+        if (!spot || !this.mask.holds(p, k, spot.cell, x, y, z)) continue
         this.part = p
         this.block = k
         this.cell = spot.cell
@@ -360,11 +364,12 @@ export class PartLocator {
 
   close(): void {
     this.locators.close()
+    this.mask.close()
   }
 
   private findIn(part: number, block: number, x: number, y: number, z: number, start: number): boolean {
     const cell = this.locator(part, block).find(x, y, z, start, this.weights)
-    if (cell < 0) return false
+    if (cell < 0 || !this.mask.holds(part, block, cell, x, y, z)) return false
     this.part = part
     this.block = block
     this.cell = cell

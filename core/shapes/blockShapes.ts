@@ -1,5 +1,8 @@
 /** Pieces made from one block: its boundary faces, its own faces or lines, and cuts through it. */
 import { CellType, cellDimension, cellFaces } from '../mesh/cellTypes'
+import { isPartial } from '../mesh/Domain'
+import type { DomainMesh, PartialBlock } from '../mesh/Domain'
+import { Growing } from '../mesh/growing'
 import { wholesOf } from '../mesh/MeshBlock'
 import type { FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import type { Cut } from './cutCells'
@@ -138,8 +141,9 @@ function wholePoints(
   }
 }
 
-/** A cut as a piece with two weights per point (one where the cut goes through a point). */
-export function pieceOfCut(cut: Cut, part: string, block: number): Piece {
+/** A cut as a piece: with the weights of the ends of the edge that a point lies on (of one point where the cut goes through it). */
+export function pieceOfCut(cut: Cut, mesh: DomainMesh, part: string, block: number): Piece {
+  if (isPartial(mesh)) return pieceOfPartialCut(cut, mesh, part, block)
   const n = cut.a.length
   const weightStarts = new Uint32Array(n + 1)
   const sources = new Uint32Array(2 * n)
@@ -161,6 +165,34 @@ export function pieceOfCut(cut: Cut, part: string, block: number): Piece {
     weightStarts,
     sources: sources.slice(0, at),
     weights: weights.slice(0, at),
+    ranges: [{ part, block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cut.cells.length }],
+  }
+}
+
+/** The weights of a point of what is left of a block are over points of the case already. */
+function pieceOfPartialCut(cut: Cut, mesh: PartialBlock, part: string, block: number): Piece {
+  const n = cut.a.length
+  const weightStarts = new Uint32Array(n + 1)
+  const sources = new Growing(Uint32Array)
+  const weights = new Growing(Float64Array)
+  const add = (p: number, factor: number): void => {
+    for (let w = mesh.weightStarts[p]!; w < mesh.weightStarts[p + 1]!; w++) {
+      sources.push(mesh.sources[w]!)
+      weights.push(factor * mesh.weights[w]!)
+    }
+  }
+  for (let i = 0; i < n; i++) {
+    add(cut.a[i]!, 1 - cut.t[i]!)
+    if (cut.a[i] !== cut.b[i]) add(cut.b[i]!, cut.t[i]!)
+    weightStarts[i + 1] = sources.length
+  }
+  return {
+    points: cut.points,
+    elements: cut.triangles,
+    cells: cut.cells.map((cell) => mesh.cellSources[cell]!),
+    weightStarts,
+    sources: sources.finish(),
+    weights: weights.finish(),
     ranges: [{ part, block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cut.cells.length }],
   }
 }

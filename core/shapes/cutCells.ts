@@ -11,8 +11,9 @@
  */
 import { cellNodeCount } from '../mesh/cellTypes'
 import { tetrahedraOf } from '../mesh/tetrahedra'
-import { GROUP_CELLS } from '../mesh/MeshBlock'
-import type { FloatArray, MeshBlock } from '../mesh/MeshBlock'
+import { groupCellsOf } from '../mesh/Domain'
+import type { DomainMesh } from '../mesh/Domain'
+import type { FloatArray } from '../mesh/MeshBlock'
 
 /**
  *   points     Float64Array (3 × n)
@@ -75,16 +76,17 @@ const UNKNOWN = 4
  *                   left out. Asked only for points of groups that may be crossed
  * @param isCrossed  whether a group of cells can hold the level; skips the others unseen
  */
-export function cutCells(mesh: MeshBlock, levelAt: (point: number) => number, isCrossed: (group: number) => boolean): Cut {
+export function cutCells(mesh: DomainMesh, levelAt: (point: number) => number, isCrossed: (group: number) => boolean): Cut {
   const { types, offsets, connectivity, points, pointNumbers } = mesh
-  const nCells = types.length
   const nPoints = pointNumbers.length
   const level = new Float64Array(nPoints)
   const signs = new Uint8Array(nPoints).fill(UNKNOWN)
   const out = new CutBuilder(points, level)
-  for (let g = 0, first = 0; first < nCells; g++, first += GROUP_CELLS) {
-    if (!isCrossed(g)) continue
-    const last = Math.min(first + GROUP_CELLS, nCells)
+  const groups = groupCellsOf(mesh)
+  for (let g = 0; g + 1 < groups.length; g++) {
+    const first = groups[g]!
+    const last = groups[g + 1]!
+    if (first === last || !isCrossed(g)) continue
     for (let i = offsets[first]!, end = offsets[last]!; i < end; i++) {
       const p = connectivity[i]!
       if (signs[p] !== UNKNOWN) continue

@@ -3,10 +3,12 @@
  */
 import type { Static, TObject } from '@sinclair/typebox'
 import type { Field, Part } from '../case/catalogue'
+import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
 import type { Curve, Quantity, Reading } from '../measure/results'
-import type { Domain } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { Condition } from '../shapes/condition'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 
 /** Inputs a step may have. `accepts` names what fits; the first input of a kind is the one drawn in the rail. */
@@ -31,6 +33,9 @@ export type SentencePiece =
   | { token: 'input'; input: string }
   | { token: 'plane' }
   | { token: 'position'; setting: string }
+  | { token: 'direction'; setting: string }
+  /** Text of a condition in the formula language. */
+  | { token: 'condition'; setting: string }
   | { token: 'number'; setting: string; quantity: 'length' | 'count' | 'variable'; variable?: string }
   | { token: 'choice'; setting: string; options: readonly { value: string; label: string }[] }
   | {
@@ -52,8 +57,10 @@ export interface StepContext {
   /** Throws to cancel. */
   check(): void
   inputs(name: string): readonly PlannedInput[]
-  /** The volume among an input's parts. */
+  /** The volume of an input: regions, and what steps keep of them. */
   domain(name: string): Domain
+  /** Whether something of an input is no volume. */
+  hasShapes(name: string): boolean
   /** All parts among an input. */
   parts(name: string): PartBlocks[]
   /** All of an input as one shape. @throws DataError when nothing is chosen */
@@ -62,6 +69,10 @@ export interface StepContext {
   values(expression: Expression, shape: Shape): ShapeValues & Quantity
   /** @param parts  all that are looked at together */
   blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array }
+  /** On what is left of a block of a domain: evaluated on the block of the case and then mapped. */
+  domainValues(expression: Expression, domain: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues & { groups?: Float64Array }
+  /** A setting that holds a condition, as comparisons. */
+  condition(setting: string): ConditionTree
   /** Kind, place and unit of an expression on parts together; `plain` is the field if it is just a field. */
   quantity(
     expression: Expression,
@@ -70,6 +81,7 @@ export interface StepContext {
     unit: string | null
     components: number
     place: 'point' | 'cell' | 'any' | 'mixed'
+    isCondition: boolean
     plain: Field | undefined
   }
   /** What the study calls an expression: the name of a formula that means the same, or else the expression itself. */
@@ -114,11 +126,15 @@ export interface StepKind<Settings extends TObject = TObject> {
   variables(settings: Record<string, unknown>): string[]
   /** Those of them that its shape depends on: part of the shape key. */
   shapeVariables: readonly string[]
+  /** Those of its settings that are the text of a condition, on which its result depends. */
+  conditions?: readonly string[]
   /** Its shape depends on the units of length and of its variables, not only on their numbers. */
   needsUnits?: boolean
   /** Its shape is that of its inputs as it is: regions count by their outer surface. */
   passesOn?: boolean
   shape?: AnyWork
+  /** It yields the part of its first input in which this holds: of a volume a volume, of a surface or of lines a part of them. */
+  keeps?(context: StepContext): Condition
   reading?(context: StepContext): Reading
   curve?(context: StepContext): Curve
 }
@@ -136,8 +152,8 @@ export function defineStep<S extends TObject>(
 }
 
 /** Whether it yields something to draw. */
-export function hasShape({ shape, passesOn }: StepKind): boolean {
-  return shape !== undefined || passesOn === true
+export function hasShape({ shape, passesOn, keeps }: StepKind): boolean {
+  return shape !== undefined || passesOn === true || keeps !== undefined
 }
 
 /** Settings of a context, typed: they were checked at the border. */

@@ -1,6 +1,8 @@
 /** All kinds of step, in the order in which they are offered. */
 import { DataError } from '../errors'
+import { clip } from './clip'
 import { isosurface } from './isosurface'
+import { keep } from './keep'
 import { line } from './line'
 import { measure } from './measure'
 import { plot } from './plot'
@@ -9,7 +11,7 @@ import { slice } from './slice'
 import type { StepKind } from './StepKind'
 import { trace } from './trace'
 
-export const stepKinds: readonly StepKind[] = [slice, isosurface, trace, measure, plot, line, show] as unknown as StepKind[]
+export const stepKinds: readonly StepKind[] = [slice, isosurface, clip, keep, trace, measure, plot, line, show] as unknown as StepKind[]
 
 const byId = new Map(stepKinds.map((kind) => [kind.id, kind]))
 

@@ -3,9 +3,8 @@ import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
-import type { DomainBlock } from '../mesh/Domain'
-import { GROUP_CELLS } from '../mesh/MeshBlock'
-import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import type { DomainBlock, DomainMesh } from '../mesh/Domain'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { pieceOfCut } from '../shapes/blockShapes'
 import { cutCells } from '../shapes/cutCells'
 import { cutPiece } from '../shapes/cutShape'
@@ -55,10 +54,10 @@ export const isosurface = defineStep({
     unit(context, unit) {
       const { value } = settingsOf(Settings, context)
       if (!('part' in unit)) return levelOfPiece(context, unit, value)
-      const names = context.domain('of').parts.map(({ name }) => name)
+      const mesh = unit.mesh()
+      if (!mesh) return undefined
       const wanted = isOnCells(context, unit.part) ? smoothed(context.variable('variable')) : context.variable('variable')
-      const field = context.blockValues(wanted, names, unit.part, unit.block)
-      return levelOfBlock(unit.part.block(unit.block), field, value, unit.part.name, unit.block)
+      return levelOfBlock(mesh, context.domainValues(wanted, context.domain('of'), unit, mesh), value, unit.part.name, unit.block)
     },
     merge(context, found) {
       const variable = context.variable('variable')
@@ -111,7 +110,7 @@ function levelOfPiece(context: StepContext, piece: Piece, value: number): Piece 
 
 /** Isosurface of one block; exported for the bench. Stored extremes of groups are used when there are any. */
 export function levelOfBlock(
-  mesh: MeshBlock,
+  mesh: DomainMesh,
   field: FieldValues & { groups?: Float64Array },
   value: number,
   part: string,
@@ -119,11 +118,10 @@ export function levelOfBlock(
 ): Piece | undefined {
   const { values, groups } = field
   if (groups && !groups.some((x, i) => i % 2 === 0 && x <= value && groups[i + 1]! >= value)) return undefined
-  const isCrossed = groups
-    ? (group: number) => groups[2 * group]! <= value && groups[2 * group + 1]! >= value
-    : (group: number) => group * GROUP_CELLS < mesh.types.length
+  const isCrossed = groups ? (group: number) => groups[2 * group]! <= value && groups[2 * group + 1]! >= value : () => true
   return pieceOfCut(
     cutCells(mesh, (p) => values[p]! - value, isCrossed),
+    mesh,
     part,
     block,
   )

@@ -10,8 +10,10 @@ import { named } from '../measure/reductions'
 import type { Reading } from '../measure/results'
 import { sumCells } from '../measure/sumCells'
 import type { Totals } from '../measure/sums'
-import { ones, totalsOfParts } from '../measure/totals'
-import type { PartBlocks } from '../mesh/MeshBlock'
+import { onesOn, totalsOfDomain } from '../measure/totals'
+import { cellCount, isWhole } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { elementCount } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
 import { multiplyUnits, parseUnit, sameDimensions, unitName } from '../units/units'
@@ -75,24 +77,34 @@ export const measure = defineStep({
 type MeasuredQuantity = Static<typeof Settings>['quantity']
 
 function measureStep(context: StepContext, quantity: MeasuredQuantity): Reading {
-  const { parts } = context.domain('of')
+  const domain = context.domain('of')
+  const { parts } = domain
   if (isThrough(quantity)) return flux(context, quantity === 'mass flow', parts)
   if (!parts.length) return overShape(context, quantity, context.shape('of'))
-  if (context.inputs('of').length > parts.length) {
+  if (context.hasShapes('of')) {
     throw new DataError('mixed-inputs', 'A volume and a surface cannot be measured together; choose regions alone, or surfaces alone.')
   }
-  return overRegions(context, quantity, parts)
+  return overDomain(context, quantity, domain)
 }
 
-function overRegions(context: StepContext, quantity: MeasuredQuantity, parts: readonly PartBlocks[]): Reading {
-  const names = parts.map(({ name }) => name)
-  const nCells = parts.reduce((n, part) => n + (context.catalogueOf(part.name)?.cells ?? 0), 0)
-  const over = `${nCells.toLocaleString('en')} cells of ${names.join(', ')}`
-  if (quantity === 'size') return reading(context, quantity, totalsOfParts(parts, ones, context.check), '1', 3, over)
+function overDomain(context: StepContext, quantity: MeasuredQuantity, domain: Domain): Reading {
+  const names = domain.parts.map(({ name }) => name)
+  let nCells = 0
+  const counted = (mesh: DomainMesh, values: FieldValues): FieldValues => {
+    if (!isWhole(domain)) nCells += cellCount(mesh)
+    return values
+  }
+  if (isWhole(domain)) nCells = names.reduce((n, name) => n + (context.catalogueOf(name)?.cells ?? 0), 0)
+  const over = (): string => `${nCells.toLocaleString('en')} cells of ${names.join(', ')}`
+  if (quantity === 'size') {
+    const totals = totalsOfDomain(domain, (mesh) => counted(mesh, onesOn(mesh)), context.check)
+    return reading(context, quantity, totals, '1', 3, over())
+  }
   const variable = context.variable('variable')
-  const totals = totalsOfParts(parts, (part, k) => context.blockValues(variable, names, part, k), context.check)
+  const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues => counted(mesh, context.domainValues(variable, domain, block, mesh))
+  const totals = totalsOfDomain(domain, valuesOf, context.check)
   const { unit, place } = context.quantity(variable, names)
-  const found = reading(context, quantity, totals, unit, 3, over)
+  const found = reading(context, quantity, totals, unit, 3, over())
   return place === 'mixed' ? { ...found, cautions: [...found.cautions, mixedNote(context, variable, names)] } : found
 }
 

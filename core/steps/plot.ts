@@ -107,9 +107,9 @@ function straightLine(context: StepContext): Static<typeof LineSettings> | undef
 }
 
 function sampledShape(context: StepContext, { start, end }: Static<typeof LineSettings>, samples: number): Shape {
-  const { parts } = context.domain('in')
-  if (!parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
-  const { piece, outside } = sampleLine(parts, start, end, samples)
+  const domain = context.domain('in')
+  if (!domain.parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
+  const { piece, outside } = sampleLine(domain, start, end, samples)
   const notes = outside ? [`${outside} of ${samples} samples lie outside the domain and are left as gaps`] : []
   return { kind: 'points', pieces: [piece], notes }
 }

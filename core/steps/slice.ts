@@ -1,8 +1,7 @@
 /** Slice by a plane: a surface through regions, lines through surfaces. */
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
-import type { DomainBlock } from '../mesh/Domain'
-import type { MeshBlock } from '../mesh/MeshBlock'
+import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import { axisName, direction, dot, VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { pieceOfCut, planeLevel, planeMeetsBox } from '../shapes/blockShapes'
@@ -44,7 +43,10 @@ export const slice = defineStep({
     },
     unit(context, unit) {
       const { normal, offset } = planeOf(context)
-      if ('part' in unit) return sliceBlock(unit.part.block(unit.block), normal, offset, unit.part.name, unit.block)
+      if ('part' in unit) {
+        const mesh = unit.mesh()
+        return mesh && sliceBlock(mesh, normal, offset, unit.part.name, unit.block)
+      }
       return cutPiece(unit, planeLevel(unit.points, normal, offset))
     },
     merge(context, found) {
@@ -62,10 +64,10 @@ function planeOf(context: StepContext): { normal: Vector; offset: number } {
 }
 
 /** Slice of one block; exported for the bench. */
-export function sliceBlock(mesh: MeshBlock, normal: Vector, offset: number, part: string, block: number): Piece {
+export function sliceBlock(mesh: DomainMesh, normal: Vector, offset: number, part: string, block: number): Piece {
   const [nx, ny, nz] = normal
   const { points } = mesh
   const levelAt = (p: number): number => nx * points[3 * p]! + ny * points[3 * p + 1]! + nz * points[3 * p + 2]! - offset
   const cut = cutCells(mesh, levelAt, (group) => planeMeetsBox(mesh.groups, 6 * group, normal, offset))
-  return pieceOfCut(cut, part, block)
+  return pieceOfCut(cut, mesh, part, block)
 }

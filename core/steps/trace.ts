@@ -107,14 +107,15 @@ interface Traced {
 
 function traceLines(context: StepContext, seeds: readonly [number, number, number][]): Traced {
   const settings = settingsOf(Settings, context)
-  const { parts } = context.domain('of')
+  const domain = context.domain('of')
+  const { parts } = domain
   const names = parts.map(({ name }) => name)
   const variable = context.variable('variable')
   const followed = context.quantity(variable, names).place === 'point' ? variable : smoothed(variable)
   const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
   const { direction, tolerance } = settings
   const options = { direction, tolerance, maxLength: settings.length * size, maxSteps: MAX_STEPS, check: context.check }
-  const tracer = new StreamlineTracer(parts, (part, block) => context.blockValues(followed, names, part, block))
+  const tracer = new StreamlineTracer(domain, (part, block) => context.blockValues(followed, names, part, block))
   try {
     const lines = seeds.map(([x, y, z]) => tracer.trace(x, y, z, options))
     return { piece: pieceOfLines(lines, parts, timeOf(context).factor), endings: lines.flatMap(({ endings }) => endings) }

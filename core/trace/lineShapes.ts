@@ -1,4 +1,5 @@
 /** Pieces of traced and of sampled lines: positions with the weights of the cells they lie in. */
+import type { Domain } from '../mesh/Domain'
 import type { PartBlocks } from '../mesh/MeshBlock'
 import { PartLocator } from '../mesh/locate'
 import { NO_CELL } from '../shapes/Shape'
@@ -11,7 +12,7 @@ import type { Ending, TracedLine } from './streamlines'
  * @param timeFactor  from the case's length unit over the unit of the traced vector to the unit of time that is stated
  */
 export function pieceOfLines(lines: readonly TracedLine[], parts: readonly PartBlocks[], timeFactor: number): Piece {
-  const builder = new LineBuilder(parts.filter((part) => part.dimension === 3))
+  const builder = new LineBuilder(parts)
   const times: number[] = []
   for (const line of lines) {
     builder.startPath()
@@ -39,10 +40,9 @@ export interface SampledLine {
 }
 
 /** Samples a straight line at n evenly spaced positions. */
-export function sampleLine(parts: readonly PartBlocks[], start: readonly number[], end: readonly number[], n: number): SampledLine {
-  const volumes = parts.filter((part) => part.dimension === 3)
-  const locator = new PartLocator(volumes)
-  const builder = new LineBuilder(volumes)
+export function sampleLine(domain: Domain, start: readonly number[], end: readonly number[], n: number): SampledLine {
+  const locator = new PartLocator(domain)
+  const builder = new LineBuilder(domain.parts)
   builder.startPath()
   let outside = 0
   try {

@@ -8,6 +8,7 @@
  * thin vortex could be stepped over unseen.
  */
 import { BlockWindow } from '../mesh/BlockWindow'
+import type { Domain } from '../mesh/Domain'
 import { PartLocator } from '../mesh/locate'
 import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { diagonal, unionBox } from '../mesh/boxes'
@@ -78,9 +79,9 @@ export class StreamlineTracer {
   private readonly stages = Array.from({ length: 7 }, () => new Float64Array(4))
 
   /** @param vector  values of the traced field on a block: three components on points */
-  constructor(parts: readonly PartBlocks[], vector: (part: PartBlocks, block: number) => FieldValues) {
-    this.parts = parts.filter((part) => part.dimension === 3)
-    this.locator = new PartLocator(this.parts)
+  constructor(domain: Domain, vector: (part: PartBlocks, block: number) => FieldValues) {
+    this.parts = domain.parts
+    this.locator = new PartLocator(domain)
     this.fields = new BlockWindow(this.parts, NEAR_BLOCKS, vector)
     this.size = diagonal(unionBox(this.parts.flatMap((part) => part.boxes)))
   }

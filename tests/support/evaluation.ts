@@ -9,13 +9,14 @@ import { plainPlan } from '../../core/evaluate/plan'
 import type { Frame, Plan } from '../../core/evaluate/plan'
 import { decodeShape } from '../../core/evaluate/shapePacket'
 import type { ShapePacketMeta } from '../../core/evaluate/shapePacket'
-import { StepRun, joinShapes } from '../../core/evaluate/StepRun'
+import { joinShapes } from '../../core/evaluate/StepRun'
 import { nameOf } from '../../core/fields/formula/expressions'
 import { parseFormula } from '../../core/fields/formula/parse'
 import type { Expression } from '../../core/fields/formula/parse'
 import type { Curve, Reading } from '../../core/measure/results'
 import type { Measured } from '../../core/measure/reductions'
 import { measureExpression } from '../../core/measure/reductions'
+import type { Domain } from '../../core/mesh/Domain'
 import type { FieldValues, PartBlocks } from '../../core/mesh/MeshBlock'
 import { joinPieces, joinValues } from '../../core/shapes/Shape'
 import type { Piece, PieceValues, Shape, ShapeValues } from '../../core/shapes/Shape'
@@ -79,12 +80,11 @@ export class Evaluation {
   /** As the step gives it, before gaps are turned into null. */
   curve(step: string): Curve {
     const at = this.graph.frame(this.frame)
-    const inputShape = (input: Parameters<Graph['inputShape']>[1]): Shape => {
-      const { nodes } = this.graph.inputShape(at, input)
-      for (const node of nodes) this.computer.run(node)
-      return joinShapes(nodes.map(({ key }) => decodeShape(this.results.get(key) as Packet<ShapePacketMeta>)))
-    }
-    return at.step(step).kind.curve!(new StepRun(at, step, this.data, inputShape))
+    return at.step(step).kind.curve!(this.computer.stepRun(step, at))
+  }
+
+  domain(step: string): Domain {
+    return this.computer.stepDomain(step, this.graph.frame(this.frame))
   }
 
   run(node: Node): ReturnType<Computer['run']> {

@@ -6,88 +6,9 @@ import { FormulaError } from '../../errors'
 import { dimensionless, divide, multiply, power, requireUnit, sameDimensions, unitName } from '../../units/units'
 import type { Dimensions } from '../../units/units'
 import { parseFormula } from './parse'
-import type { Expression, Range } from './parse'
-
-export type ValueKind = 'scalar' | 'vector' | 'symmetric tensor' | 'tensor'
-
-/** What the checker must know of a field; `factor` and `offset` bring its values to coherent SI. */
-export interface FieldInfo {
-  /** The name in the case, which may differ from the name in formulas. */
-  name: string
-  components: number
-  place: 'point' | 'cell'
-  /** null: the unit is unknown. */
-  dimensions: Dimensions | null
-  factor: number
-  offset: number
-}
-
-/** Names an expression may use. */
-export interface Scope {
-  field(name: string): FieldInfo | undefined
-  /** Text of another formula of the study. */
-  formula(name: string): string | undefined
-  /** Unit of `pos`; null when the length unit is unknown. */
-  length: { dimensions: Dimensions; factor: number } | null
-  /**
-   * A number of the whole case or a constant of the part's material in coherent SI.
-   *
-   * @throws FormulaError when it could be one but is not set
-   */
-  constant?(name: string, range: Range): { value: number; dimensions: Dimensions | null } | undefined
-  /** All names, for the error that lists them. */
-  names(): string[]
-}
-
-/** Where values live: `any` for constants, `element` for `normal`, which only a shape has. */
-export type Place = 'any' | 'point' | 'cell'
-
-export interface Typed {
-  operation: Operation
-  of: Typed[]
-  components: number
-  dimensions: Dimensions | null
-  place: Place
-  /** Whether `normal` is used anywhere below. */
-  onShape: boolean
-  range: Range
-}
-
-export type Operation =
-  | { kind: 'number'; value: number }
-  | { kind: 'field'; field: FieldInfo }
-  | { kind: 'pos'; factor: number }
-  | { kind: 'normal' }
-  | { kind: 'pick'; index: number }
-  | { kind: 'map'; name: '-' | 'abs' | 'sqrt' }
-  | { kind: 'zip'; name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max' }
-  | { kind: 'mag' | 'dot' | 'cross' | 'unit' | 'vec' }
-  /** Known only of a mesh: values are put in its place before the rest is compiled. */
-  | { kind: GradientName; lengthFactor: number }
-  | { kind: 'smooth' }
-
-export type GradientName = 'grad' | 'div' | 'curl'
-
-/** Whether an operation needs the neighbourhood of a position. */
-export function looksAround({ kind }: Operation): boolean {
-  return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth'
-}
-
-/** Whether some operation in it does. */
-export function hasNeighbours({ operation, of }: Typed): boolean {
-  return looksAround(operation) || of.some(hasNeighbours)
-}
-
-/** Names of components by their number, in the order of the core. */
-export const componentNames: Record<number, string[]> = {
-  3: ['x', 'y', 'z'],
-  6: ['xx', 'yy', 'zz', 'xy', 'yz', 'xz'],
-  9: ['xx', 'xy', 'xz', 'yx', 'yy', 'yz', 'zx', 'zy', 'zz'],
-}
-
-export function kindName(components: number): string {
-  return { 1: 'a scalar', 3: 'a vector', 6: 'a symmetric tensor', 9: 'a tensor' }[components] ?? `${components} numbers`
-}
+import type { Comparison, Expression, Range } from './parse'
+import { componentNames, kindName } from './typed'
+import type { GradientName, Operation, Place, Scope, Typed } from './typed'
 
 /** Parses and checks a formula. @throws FormulaError pointing into `text` */
 export function checkFormula(text: string, scope: Scope): Typed {
@@ -113,21 +34,59 @@ class Checker {
       case 'name':
         return this.name(e.name, e.range)
       case 'component':
-        return this.component(this.check(e.of), e.component, e.range)
+        return this.component(this.value(e.of), e.component, e.range)
       case 'negate': {
-        const of = this.check(e.of)
+        const of = this.value(e.of)
         return { ...of, operation: { kind: 'map', name: '-' }, of: [of], range: e.range }
       }
       case 'binary':
-        return this.binary(e.operator, this.check(e.left), this.check(e.right), e.range)
+        return this.binary(e.operator, this.value(e.left), this.value(e.right), e.range)
+      case 'compare':
+        return this.comparison(e.operator, this.value(e.left), this.value(e.right), e.range)
+      case 'logic':
+        return this.logic(e.operator, [this.condition(e.left), this.condition(e.right)], e.range)
+      case 'not':
+        return this.logic('not', [this.condition(e.of)], e.range)
       case 'call':
         return this.call(
           e.name,
-          e.arguments.map((a) => this.check(a)),
+          e.arguments.map((a, i) => (e.name === 'if' && i === 0 ? this.condition(a) : this.value(a))),
           e.options,
           e.range,
         )
     }
+  }
+
+  /** What is calculated with. */
+  private value(e: Expression): Typed {
+    const found = this.check(e)
+    if (found.isCondition)
+      throw new FormulaError('kind', 'This is true or false and cannot be calculated with; write if(condition, 1, 0).', found.range)
+    return found
+  }
+
+  private condition(e: Expression): Typed {
+    const found = this.check(e)
+    if (!found.isCondition) throw new FormulaError('kind', 'A condition must stand here, such as p > 0; this is a value.', found.range)
+    return found
+  }
+
+  private comparison(name: Comparison, left: Typed, right: Typed, range: Range): Typed {
+    for (const { components, range: at } of [left, right])
+      if (components !== 1)
+        throw new FormulaError('kind', `Only scalars are compared, and this is ${kindName(components)}; write mag(…) or a component.`, at)
+    this.sum('min', left, right, range)
+    return { ...this.joined({ kind: 'compare', name }, [left, right], 1, dimensionless, range), isCondition: true }
+  }
+
+  private logic(kind: 'and' | 'or' | 'not', of: Typed[], range: Range): Typed {
+    return { ...this.joined({ kind }, of, 1, dimensionless, range), isCondition: true }
+  }
+
+  /** `if(c, a, b)`: a where the condition holds, b where it does not. */
+  private choice([condition, a, b]: [Typed, Typed, Typed], range: Range): Typed {
+    const { components, dimensions } = this.sum('+', a, b, range)
+    return this.joined({ kind: 'if' }, [condition, a, b], components, dimensions, range)
   }
 
   private number(value: number, unitText: string | null, range: Range): Typed {
@@ -268,6 +227,7 @@ class Checker {
         range,
       )
     }
+    if (name === 'if') return this.choice(args as [Typed, Typed, Typed], range)
     if (name === 'min' || name === 'max') return this.sum(name, args[0]!, args[1]!, range)
     for (const argument of args) {
       if (!rule.takes.includes(argument.components)) {
@@ -348,6 +308,7 @@ const functions: Record<string, { arguments: number; takes: number[] }> = {
   sqrt: { arguments: 1, takes: [1] },
   min: { arguments: 2, takes: [1] },
   max: { arguments: 2, takes: [1] },
+  if: { arguments: 3, takes: [1, 3, 6, 9] },
   grad: { arguments: 1, takes: [1, 3] },
   div: { arguments: 1, takes: [3] },
   curl: { arguments: 1, takes: [3] },
@@ -364,16 +325,4 @@ function constantOf(typed: Typed): number | null {
   if (operation.kind === 'map' && operation.name === '-') return -a
   if (operation.kind === 'zip' && operation.name === '/') return a / b
   return null
-}
-
-/** Identifies a field: two names in formulas may refer to one field with different factors. */
-export function fieldId({ name, factor, offset }: FieldInfo): string {
-  return `${name}\n${factor}\n${offset}`
-}
-
-/** Fields an expression reads, each once, by `fieldId`. */
-export function fieldsOf(typed: Typed, found = new Map<string, FieldInfo>()): Map<string, FieldInfo> {
-  if (typed.operation.kind === 'field') found.set(fieldId(typed.operation.field), typed.operation.field)
-  for (const part of typed.of) fieldsOf(part, found)
-  return found
 }

@@ -5,8 +5,9 @@
  * numbered. Every scalar subexpression becomes one local, common ones are shared. O(n) with no allocation per item.
  */
 import { FormulaError } from '../../errors'
-import { fieldId, fieldsOf } from './check'
-import type { FieldInfo, Typed } from './check'
+import { fieldId, fieldsOf } from './typed'
+import type { FieldInfo, Typed } from './typed'
+import type { Comparison } from './parse'
 import type { FloatArray } from '../../mesh/MeshBlock'
 
 export interface CompiledFormula {
@@ -90,6 +91,16 @@ class LoopWriter {
         const length = this.length(a)
         return a.map((x) => this.local(`${x} / ${length}`))
       }
+      case 'compare':
+        return [this.compare(operation.name, a[0]!, b[0]!)]
+      // Math.min and Math.max keep what is not a number
+      case 'and':
+      case 'or':
+        return [this.local(`Math.${operation.kind === 'and' ? 'min' : 'max'}(${a[0]}, ${b[0]})`)]
+      case 'not':
+        return [this.local(`1 - ${a[0]}`)]
+      case 'if':
+        return parts[1]!.map((x, c) => this.local(`${a[0]} === 1 ? ${x} : ${a[0]} === 0 ? ${parts[2]![c]} : NaN`))
       case 'vec':
         return parts.map((part) => part[0]!)
       default:
@@ -114,6 +125,12 @@ class LoopWriter {
       if (name === '^') return this.local(this.constants.get(y) === 2 ? `${x} * ${x}` : `Math.pow(${x}, ${y})`)
       return this.local(`${x} ${name} ${y}`)
     })
+  }
+
+  private compare(name: Comparison, x: string, y: string): string {
+    const sign = name === '==' ? '===' : name === '!=' ? '!==' : name
+    // NaN unless both are numbers
+    return this.local(`${x} === ${x} && ${y} === ${y} ? (${x} ${sign} ${y} ? 1 : 0) : NaN`)
   }
 
   /** Norm; a symmetric tensor counts its shear components twice. */

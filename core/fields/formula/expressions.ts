@@ -29,6 +29,10 @@ export function expressionText(e: Expression): string {
       return `${inParentheses(e.of)}.${e.component}`
     case 'negate':
       return `-${inParentheses(e.of)}`
+    case 'not':
+      return `not ${inParentheses(e.of)}`
+    case 'compare':
+    case 'logic':
     case 'binary':
       return `${inParentheses(e.left)} ${e.operator} ${inParentheses(e.right)}`
     case 'call': {
@@ -44,5 +48,5 @@ export function labelOf(e: Expression): string {
 }
 
 function inParentheses(e: Expression): string {
-  return e.kind === 'binary' || e.kind === 'negate' ? `(${expressionText(e)})` : expressionText(e)
+  return ['binary', 'negate', 'compare', 'logic', 'not'].includes(e.kind) ? `(${expressionText(e)})` : expressionText(e)
 }

@@ -1,13 +1,17 @@
 /**
  * The grammar of formulas, by recursive descent.
  *
+ *     condition  = conjunction { "or" conjunction }
+ *     conjunction = denial { "and" denial }
+ *     denial     = "not" denial | comparison
+ *     comparison = sum [ ("<" | "<=" | ">" | ">=" | "==" | "!=") sum ]
  *     sum        = product { ("+" | "-") product }
  *     product    = negation { ("*" | "/") negation }
  *     negation   = "-" negation | power
  *     power      = postfix [ "^" negation ]                 right-associative, binds tighter than a sign before it
  *     postfix    = primary { "." component }
- *     primary    = number [ quoted unit ] | name [ "(" arguments ")" ] | "`" any name "`" | "(" sum ")"
- *     arguments  = sum { "," sum } { "," word "=" text }
+ *     primary    = number [ quoted unit ] | name [ "(" arguments ")" ] | "`" any name "`" | "(" condition ")"
+ *     arguments  = condition { "," condition } { "," word "=" text }
  *     component  = x | y | z | xx | xy | …
  *
  * Every node keeps the range of characters it came from, so that errors point at the very place.
@@ -22,7 +26,13 @@ export type Expression =
   | { kind: 'component'; of: Expression; component: string; range: Range }
   | { kind: 'negate'; of: Expression; range: Range }
   | { kind: 'binary'; operator: '+' | '-' | '*' | '/' | '^'; left: Expression; right: Expression; range: Range }
+  | { kind: 'compare'; operator: Comparison; left: Expression; right: Expression; range: Range }
+  | { kind: 'logic'; operator: 'and' | 'or'; left: Expression; right: Expression; range: Range }
+  | { kind: 'not'; of: Expression; range: Range }
   | { kind: 'call'; name: string; arguments: Expression[]; options: Record<string, string>; range: Range }
+
+export const comparisons = ['<=', '>=', '==', '!=', '<', '>'] as const
+export type Comparison = (typeof comparisons)[number]
 
 interface Token {
   kind: 'number' | 'name' | 'text' | 'sign' | 'end'
@@ -32,8 +42,9 @@ interface Token {
   quoted?: boolean
 }
 
-const TOKEN =
-  /\s*(?:(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|([\p{L}_][\p{L}\p{N}_]*)|`([^`]+)`|'([^']*)'|"([^"]*)"|([-+*/^().,=]))/uy
+const NUMBER = /(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)/
+const OTHERS = /([\p{L}_][\p{L}\p{N}_]*)|`([^`]+)`|'([^']*)'|"([^"]*)"|(<=|>=|==|!=|[-+*/^().,=<>])/u
+const TOKEN = new RegExp(`\\s*(?:${NUMBER.source}|${OTHERS.source})`, 'uy')
 
 /** Depth of nesting; keeps hostile input from exhausting the stack. */
 const MAX_DEPTH = 200
@@ -84,7 +95,7 @@ class Parser {
 
   whole(): Expression {
     if (this.peek.kind === 'end') throw new FormulaError('empty', 'The formula is empty; write for example mag(U).', [0, 0])
-    const expression = this.sum()
+    const expression = this.condition()
     if (!this.isAt('end')) throw this.unexpected('an operator is missing before it')
     return expression
   }
@@ -115,6 +126,46 @@ class Parser {
     const result = parse()
     this.depth--
     return result
+  }
+
+  /** A word that joins conditions; in backticks it is a name. */
+  private takeWord(word: string): boolean {
+    const { kind, text, quoted } = this.peek
+    if (kind !== 'name' || quoted || text !== word) return false
+    this.at++
+    return true
+  }
+
+  private condition(): Expression {
+    return this.logic('or', () => this.logic('and', () => this.denial()))
+  }
+
+  private logic(operator: 'and' | 'or', operand: () => Expression): Expression {
+    let left = operand()
+    while (this.takeWord(operator)) {
+      const right = operand()
+      left = { kind: 'logic', operator, left, right, range: [left.range[0], right.range[1]] }
+    }
+    return left
+  }
+
+  private denial(): Expression {
+    return this.nest(() => {
+      const start = this.peek.range[0]
+      if (!this.takeWord('not')) return this.comparison()
+      const of = this.denial()
+      return { kind: 'not', of, range: [start, of.range[1]] }
+    })
+  }
+
+  private comparison(): Expression {
+    const left = this.sum()
+    const operator = comparisons.find((sign) => this.take(sign))
+    if (!operator) return left
+    const right = this.sum()
+    if (comparisons.some((sign) => this.peek.kind === 'sign' && this.peek.text === sign))
+      throw this.unexpected('join two comparisons by “and”')
+    return { kind: 'compare', operator, left, right, range: [left.range[0], right.range[1]] }
   }
 
   private sum(): Expression {
@@ -171,7 +222,7 @@ class Parser {
       return { kind: 'name', name: token.text, range: token.range }
     }
     if (this.take('(')) {
-      const inner = this.nest(() => this.sum())
+      const inner = this.nest(() => this.condition())
       const end = this.peek.range[1]
       if (!this.take(')')) throw this.unexpected('a closing parenthesis is missing')
       return { ...inner, range: [token.range[0], end] }
@@ -200,7 +251,7 @@ class Parser {
       return
     }
     if (Object.keys(options).length) throw this.unexpected('named options come last')
-    args.push(this.nest(() => this.sum()))
+    args.push(this.nest(() => this.condition()))
   }
 }
 
@@ -212,8 +263,11 @@ export function namesIn(expression: Expression, found = new Set<string>()): Set<
       break
     case 'component':
     case 'negate':
+    case 'not':
       namesIn(expression.of, found)
       break
+    case 'compare':
+    case 'logic':
     case 'binary':
       namesIn(expression.left, found)
       namesIn(expression.right, found)

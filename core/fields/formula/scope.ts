@@ -8,7 +8,7 @@ import { materialUnits, storedPlace } from '../../case/catalogue'
 import type { Catalogue, Field } from '../../case/catalogue'
 import { parseUnit } from '../../units/units'
 import type { Dimensions } from '../../units/units'
-import type { FieldInfo, Scope } from './check'
+import type { FieldInfo, Scope } from './typed'
 
 /** What names mean in one case at one moment. */
 export interface Names {

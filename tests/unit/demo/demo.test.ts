@@ -1,3 +1,4 @@
+import { wholeDomain } from '../../../core/mesh/Domain'
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -83,7 +84,7 @@ describe('the demo case against what is known of it', () => {
 
   it('probes at lattice points give the field itself', () => {
     const water = data.part('Water')
-    const locator = new PartLocator([water])
+    const locator = new PartLocator(wholeDomain([water]))
     const [x, y, z] = exact.probes[3]!.at as [number, number, number]
     expect(locator.find(x, y, z)).toBe(true)
     const mesh = water.block(locator.block)
@@ -97,7 +98,7 @@ describe('the demo case against what is known of it', () => {
 
   it('a streamline ends where the closed form says', () => {
     const { seed, length, end, accuracy } = exact.streamline
-    const tracer = new StreamlineTracer([data.part('Water')], (p, k) => p.field('U', k))
+    const tracer = new StreamlineTracer(wholeDomain([data.part('Water')]), (p, k) => p.field('U', k))
     const line = tracer.trace(seed[0]!, seed[1]!, seed[2]!, {
       direction: 'downstream',
       tolerance: 1e-7,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { checkFormula } from '../../../core/fields/formula/check'
-import type { Scope } from '../../../core/fields/formula/check'
+import type { Scope } from '../../../core/fields/formula/typed'
 import { compileFormula } from '../../../core/fields/formula/compile'
 import { parseUnit } from '../../../core/units/units'
 import { randomOf } from '../../fuzz/inputs'

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { FormulaError } from '../../../core/errors'
 import { checkFormula } from '../../../core/fields/formula/check'
-import type { FieldInfo, Scope } from '../../../core/fields/formula/check'
+import type { FieldInfo, Scope } from '../../../core/fields/formula/typed'
 import { compileFormula } from '../../../core/fields/formula/compile'
 import { namesIn, parseFormula } from '../../../core/fields/formula/parse'
 import { parseUnit, unitName } from '../../../core/units/units'

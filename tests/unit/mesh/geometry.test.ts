@@ -1,3 +1,4 @@
+import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
 import { CellType, cellNodeCount } from '../../../core/mesh/cellTypes'
 import { matchFaces } from '../../../core/mesh/faceMatching'
@@ -27,7 +28,7 @@ describe.each(boxKinds)('a skewed box of %s cells', (kind) => {
   })
 
   it('finds positions and interpolates linear fields exactly, on faces and nodes too', () => {
-    const locator = new PartLocator([part])
+    const locator = new PartLocator(wholeDomain([part]))
     for (const [x, y, z] of [
       [0.3, 0.4, 0.5],
       [1.9, 0.1, 1.4],

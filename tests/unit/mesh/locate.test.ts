@@ -1,3 +1,4 @@
+import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
 import { CellType, cellNodeCount } from '../../../core/mesh/cellTypes'
 import { BlockLocator, searchArrays, PartLocator } from '../../../core/mesh/locate'
@@ -26,7 +27,7 @@ function interpolated(part: MemoryPart, locator: PartLocator): number[] {
 describe.each(boxKinds)('in a skewed box of %s cells', (kind) => {
   it.each([1024, 2048, 65536])('every position is found, whatever the block size (%d)', (blockCells) => {
     const part = new MemoryPart('box', 3, boxMesh({ n: 14, kind, skew: 0.3 }), blockCells)
-    const locator = new PartLocator([part])
+    const locator = new PartLocator(wholeDomain([part]))
     for (const position of positions) {
       expect(locator.find(...position)).toBe(true)
       interpolated(part, locator).forEach((x, d) => expect(x).toBeCloseTo(position[d]!, 9))
@@ -37,7 +38,7 @@ describe.each(boxKinds)('in a skewed box of %s cells', (kind) => {
   })
 
   it('nothing is found outside, however near', () => {
-    const locator = new PartLocator([new MemoryPart('box', 3, boxMesh({ n: 6, kind, skew: 0.3 }), 1024)])
+    const locator = new PartLocator(wholeDomain([new MemoryPart('box', 3, boxMesh({ n: 6, kind, skew: 0.3 }), 1024)]))
     for (const [x, y, z] of positions.slice(0, 60)) {
       for (const outside of [-1e-5, 1 + 1e-5, -7, 1e9]) {
         expect(locator.find(outside, y, z)).toBe(false)

@@ -1,3 +1,4 @@
+import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
 import { integrateCells } from '../../../core/measure/integrateCells'
 import { ones, totalsOfParts } from '../../../core/measure/totals'
@@ -136,11 +137,11 @@ describe.each(volumeTypes)('%s as a part', (name, type) => {
     part.setField('f', { values, components: 1, place: 'point' })
     for (const at of [inside(name), [0.01, 0.02, 0.01], [0.45, 0.25, 0.001], [0.001, 0.4, 0.3]] as P[]) {
       const [x, y, z] = bend(at)
-      const spot = new PartLocator([part]).findExactly(x, y, z)!
+      const spot = new PartLocator(wholeDomain([part])).findExactly(x, y, z)!
       const value = Array.from(spot.nodes).reduce((sum, node, i) => sum + spot.weights[i]! * Number(part.field('f', 0).values[node]), 0)
       expect(value).toBeCloseTo(2 * x - y + 4 * z, 9)
     }
-    expect(new PartLocator([part]).findExactly(5, 5, 5)).toBeUndefined()
+    expect(new PartLocator(wholeDomain([part])).findExactly(5, 5, 5)).toBeUndefined()
   })
 
   it('finds parametric positions in a mirrored or crushed cell or says there are none', () => {

@@ -1,3 +1,4 @@
+import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
 import { StreamlineTracer } from '../../../core/trace/streamlines'
 import type { StreamlineOptions } from '../../../core/trace/streamlines'
@@ -14,7 +15,7 @@ function tracer(f: (x: number, y: number, z: number) => number[], blockCells = 1
   const mesh = boxMesh({ n, kind: 'mixed' })
   const part = new MemoryPart('Water', 3, mesh, blockCells)
   part.setField('U', { values: atPoints(mesh, f), components: 3, place: 'point' })
-  return new StreamlineTracer([part], (p, k) => p.field('U', k))
+  return new StreamlineTracer(wholeDomain([part]), (p, k) => p.field('U', k))
 }
 
 const end = (line: { positions: number[] }): number[] => line.positions.slice(-3)

@@ -1,3 +1,4 @@
+import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
 import { StreamlineTracer } from '../../../core/trace/streamlines'
 import type { StreamlineOptions, TracedLine } from '../../../core/trace/streamlines'
@@ -9,7 +10,7 @@ function tracer(kind: BoxKind, field: (x: number, y: number, z: number) => numbe
   const mesh = boxMesh({ n, kind, size, skew: 0.2 })
   const part = new MemoryPart('box', 3, mesh, 1024)
   part.setField('U', { values: atPoints(mesh, field), components: 3, place: 'point' })
-  return new StreamlineTracer([part], (p, k) => p.field('U', k))
+  return new StreamlineTracer(wholeDomain([part]), (p, k) => p.field('U', k))
 }
 
 const options: StreamlineOptions = { direction: 'downstream', tolerance: 1e-8, maxLength: 10, maxSteps: 5000 }

@@ -1,0 +1,100 @@
+/** Checked expressions: what they are made of, with the kind, unit and place of every node. */
+import type { Dimensions } from '../../units/units'
+import type { Comparison, Range } from './parse'
+
+export type ValueKind = 'scalar' | 'vector' | 'symmetric tensor' | 'tensor'
+
+/** What the checker must know of a field; `factor` and `offset` bring its values to coherent SI. */
+export interface FieldInfo {
+  /** The name in the case, which may differ from the name in formulas. */
+  name: string
+  components: number
+  place: 'point' | 'cell'
+  /** null: the unit is unknown. */
+  dimensions: Dimensions | null
+  factor: number
+  offset: number
+}
+
+/** Names an expression may use. */
+export interface Scope {
+  field(name: string): FieldInfo | undefined
+  /** Text of another formula of the study. */
+  formula(name: string): string | undefined
+  /** Unit of `pos`; null when the length unit is unknown. */
+  length: { dimensions: Dimensions; factor: number } | null
+  /**
+   * A number of the whole case or a constant of the part's material in coherent SI.
+   *
+   * @throws FormulaError when it could be one but is not set
+   */
+  constant?(name: string, range: Range): { value: number; dimensions: Dimensions | null } | undefined
+  /** All names, for the error that lists them. */
+  names(): string[]
+}
+
+/** Where values live: `any` for constants, `element` for `normal`, which only a shape has. */
+export type Place = 'any' | 'point' | 'cell'
+
+export interface Typed {
+  operation: Operation
+  of: Typed[]
+  components: number
+  dimensions: Dimensions | null
+  place: Place
+  /** Whether `normal` is used anywhere below. */
+  onShape: boolean
+  /** True or false: 1 or 0, and not-a-number where it cannot be told. */
+  isCondition?: true
+  range: Range
+}
+
+export type Operation =
+  | { kind: 'number'; value: number }
+  | { kind: 'field'; field: FieldInfo }
+  | { kind: 'pos'; factor: number }
+  | { kind: 'normal' }
+  | { kind: 'pick'; index: number }
+  | { kind: 'map'; name: '-' | 'abs' | 'sqrt' }
+  | { kind: 'zip'; name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max' }
+  | { kind: 'mag' | 'dot' | 'cross' | 'unit' | 'vec' }
+  | { kind: 'compare'; name: Comparison }
+  | { kind: 'and' | 'or' | 'not' | 'if' }
+  /** Known only of a mesh: values are put in its place before the rest is compiled. */
+  | { kind: GradientName; lengthFactor: number }
+  | { kind: 'smooth' }
+
+export type GradientName = 'grad' | 'div' | 'curl'
+
+/** Whether an operation needs the neighbourhood of a position. */
+export function looksAround({ kind }: Operation): boolean {
+  return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth'
+}
+
+/** Whether some operation in it does. */
+export function hasNeighbours({ operation, of }: Typed): boolean {
+  return looksAround(operation) || of.some(hasNeighbours)
+}
+
+/** Names of components by their number, in the order of the core. */
+export const componentNames: Record<number, string[]> = {
+  3: ['x', 'y', 'z'],
+  6: ['xx', 'yy', 'zz', 'xy', 'yz', 'xz'],
+  9: ['xx', 'xy', 'xz', 'yx', 'yy', 'yz', 'zx', 'zy', 'zz'],
+}
+
+export function kindName(components: number): string {
+  return { 1: 'a scalar', 3: 'a vector', 6: 'a symmetric tensor', 9: 'a tensor' }[components] ?? `${components} numbers`
+}
+
+/** Identifies a field: two names in formulas may refer to one field with different factors. */
+export function fieldId({ name, factor, offset }: FieldInfo): string {
+  return `${name}\n${factor}\n${offset}`
+}
+
+/** Fields an expression reads, each once, by `fieldId`. */
+export function fieldsOf(typed: Typed, found = new Map<string, FieldInfo>()): Map<string, FieldInfo> {
+  if (typed.operation.kind === 'field') found.set(fieldId(typed.operation.field), typed.operation.field)
+  for (const part of typed.of) fieldsOf(part, found)
+  return found
+}

@@ -1,0 +1,172 @@
+/** Puts together what is left of a block. */
+import { CellType } from '../mesh/cellTypes'
+import { isPartial } from '../mesh/Domain'
+import type { DomainMesh, PartialBlock } from '../mesh/Domain'
+import { Growing } from '../mesh/growing'
+import type { BlockWholes } from '../mesh/MeshBlock'
+import type { CutPoints } from './CutPoints'
+import { skinOfBlock } from './blockShapes'
+
+/** Numbers of new points begin here: numbers of points of a part are below. */
+const NEW_NUMBERS = 0x80000000
+
+export class PartialBuilder {
+  private readonly types = new Growing(Uint8Array)
+  private readonly offsets = new Growing(Uint32Array)
+  private readonly connectivity = new Growing(Uint32Array)
+  private readonly cellSources = new Growing(Uint32Array)
+  private readonly cellNumbers = new Growing(Uint32Array)
+  private readonly groupCells = new Growing(Uint32Array)
+  private readonly skinTriangles = new Growing(Uint32Array)
+  private readonly skinCells = new Growing(Uint32Array)
+  private readonly skinFrom = new Growing(Uint8Array)
+  private readonly hasSources = new Set<number>()
+  private wholes: { of: Int32Array; leads: Growing<Uint8Array>; ofCells: Growing<Int32Array>; from: BlockWholes } | undefined
+
+  /** @param mesh  the block that cells come from, whose points `points` refers to */
+  constructor(
+    private readonly mesh: DomainMesh,
+    private readonly points: CutPoints,
+  ) {
+    this.offsets.push(0)
+    this.groupCells.push(0)
+  }
+
+  sourceOf(cell: number): number {
+    return isPartial(this.mesh) ? this.mesh.cellSources[cell]! : cell
+  }
+
+  /** Whether anything is left of a cell of the case's block. */
+  hasSource(cell: number): boolean {
+    return this.hasSources.has(cell)
+  }
+
+  /** Says which quadratic cells stay as they are. */
+  keepWholes(from: BlockWholes, isWhole: Uint8Array): void {
+    let n = 0
+    const numbers = Int32Array.from(isWhole, (is) => (is ? n++ : -1))
+    if (n) this.wholes = { of: numbers, leads: new Growing(Uint8Array), ofCells: new Growing(Int32Array), from }
+  }
+
+  addCell(cell: number, type: number, nodes: Uint32Array, start: number, end: number): void {
+    for (let i = start; i < end; i++) this.connectivity.push(this.points.kept(nodes[i]!))
+    this.close(cell, type)
+  }
+
+  /** @returns false for one whose corners are not all different: it is left out */
+  addTetrahedron(cell: number, a: number, b: number, c: number, d: number): boolean {
+    if (a === b || a === c || a === d || b === c || b === d || c === d) return false
+    this.connectivity.pushAll([a, b, c, d])
+    this.close(cell, CellType.tetra)
+    return true
+  }
+
+  endGroup(): void {
+    this.groupCells.push(this.types.length)
+  }
+
+  addSkin(i: number, j: number, k: number, cell: number, from: number): void {
+    this.skinTriangles.pushAll([i, j, k])
+    this.skinCells.push(cell)
+    this.skinFrom.push(from)
+  }
+
+  /** Undefined when there is no cell. */
+  finish(): PartialBlock | undefined {
+    if (!this.types.length) return undefined
+    const wholes = this.finishWholes()
+    const [offsets, connectivity, groupCells] = [this.offsets.finish(), this.connectivity.finish(), this.groupCells.finish()]
+    const points = this.points.finish()
+    const { pointNumbers } = this.mesh
+    return {
+      ...points,
+      types: this.types.finish(),
+      offsets,
+      connectivity,
+      pointNumbers: Uint32Array.from({ length: this.points.count }, (_, i) => {
+        const origin = this.points.originOf(i)
+        return origin === undefined ? NEW_NUMBERS + i : pointNumbers[origin]!
+      }),
+      cellNumbers: this.cellNumbers.finish(),
+      skin: new Uint32Array(0),
+      groups: boxesOfGroups(points.points, offsets, connectivity, groupCells),
+      groupStarts: new Uint32Array(0),
+      groupNodes: new Uint32Array(0),
+      cellSources: this.cellSources.finish(),
+      groupCells,
+      skinTriangles: this.skinTriangles.finish(),
+      skinCells: this.skinCells.finish(),
+      skinFrom: this.skinFrom.finish(),
+      ...wholes,
+    }
+  }
+
+  private close(cell: number, type: number): void {
+    const source = this.sourceOf(cell)
+    this.types.push(type)
+    this.offsets.push(this.connectivity.length)
+    this.cellSources.push(source)
+    this.cellNumbers.push(this.mesh.cellNumbers[cell]!)
+    this.hasSources.add(source)
+    if (!this.wholes) return
+    const { of, from, ofCells, leads } = this.wholes
+    const q = from.wholeOf[cell]! >= 0 ? of[from.wholeOf[cell]!]! : -1
+    ofCells.push(q)
+    leads.push(q >= 0 ? from.wholeLeads[cell]! : 0)
+  }
+
+  private finishWholes(): BlockWholes | undefined {
+    if (!this.wholes) return undefined
+    const { of, from, ofCells, leads } = this.wholes
+    const types: number[] = []
+    const offsets = [0]
+    const nodes: number[] = []
+    of.forEach((number, q) => {
+      if (number < 0) return
+      types.push(from.wholeTypes[q]!)
+      for (let i = from.wholeOffsets[q]!; i < from.wholeOffsets[q + 1]!; i++) nodes.push(this.points.kept(from.wholeNodes[i]!))
+      offsets.push(nodes.length)
+    })
+    return {
+      wholeOf: ofCells.finish(),
+      wholeLeads: leads.finish(),
+      wholeTypes: Uint8Array.from(types),
+      wholeOffsets: Uint32Array.from(offsets),
+      wholeNodes: Uint32Array.from(nodes),
+    }
+  }
+}
+
+/** x0 x1 y0 y1 z0 z1 of each group, rounded outwards. */
+function boxesOfGroups(points: Float64Array, offsets: Uint32Array, connectivity: Uint32Array, groupCells: Uint32Array): Float32Array {
+  const boxes = new Float32Array(6 * (groupCells.length - 1))
+  for (let g = 0; g + 1 < groupCells.length; g++) {
+    const first = offsets[groupCells[g]!]!
+    const last = offsets[groupCells[g + 1]!]!
+    for (let d = 0; d < 3; d++) {
+      let lo = Infinity
+      let hi = -Infinity
+      for (let i = first; i < last; i++) {
+        const x = points[3 * connectivity[i]! + d]!
+        if (x < lo) lo = x
+        if (x > hi) hi = x
+      }
+      // the margin is more than what rounding to single precision takes away
+      boxes[6 * g + 2 * d] = lo - Math.abs(lo) * 2 ** -22
+      boxes[6 * g + 2 * d + 1] = hi + Math.abs(hi) * 2 ** -22
+    }
+  }
+  return boxes
+}
+
+/** The triangles that bound a block of a domain: of a block of the case the faces of its skin. */
+export function skinTrianglesOf(mesh: DomainMesh): { triangles: Uint32Array; cells: Uint32Array; from: Uint8Array } {
+  if (isPartial(mesh)) return { triangles: mesh.skinTriangles, cells: mesh.skinCells, from: mesh.skinFrom }
+  const { elements, cells, sources } = skinOfBlock(mesh, '', 0)
+  return { triangles: elements.map((p) => sources[p]!), cells, from: new Uint8Array(cells.length) }
+}
+
+/** Equal for triangles with the same corners. */
+export function triangleKey(i: number, j: number, k: number): string {
+  return [i, j, k].sort((a, b) => a - b).join()
+}

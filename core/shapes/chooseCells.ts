@@ -1,0 +1,151 @@
+/**
+ * What is left of a block of a domain when whole cells of the case are kept or left out. Faces between the two are opened by it; faces at
+ * the border of the block are open until the blocks behind them are known.
+ */
+import { CellType, cellFaces } from '../mesh/cellTypes'
+import { groupCellsOf, isPartial, SkinFrom } from '../mesh/Domain'
+import type { DomainBlock, DomainMesh } from '../mesh/Domain'
+import { MAX_FACES, matchFaces } from '../mesh/faceMatching'
+import type { Cells } from '../mesh/faceMatching'
+import { wholesOf } from '../mesh/MeshBlock'
+import type { DerivedArrays, MeshBlock } from '../mesh/MeshBlock'
+import { tetrahedraOf } from '../mesh/tetrahedra'
+import { CutPoints } from './CutPoints'
+import { PartialBuilder, skinTrianglesOf, triangleKey } from './PartialBuilder'
+
+/**
+ * @param level  (cells of the case's block) kept where it is 0 or more
+ * @returns the mesh itself if all cells are kept, undefined if none is
+ */
+export function chooseCells(mesh: DomainMesh, level: Float64Array, block: DomainBlock): DomainMesh | undefined {
+  const nCells = mesh.types.length
+  const isKept = Uint8Array.from({ length: nCells }, (_, c) => Number(level[isPartial(mesh) ? mesh.cellSources[c]! : c]! >= 0))
+  if (isKept.every((is) => is === 1)) return mesh
+  if (!isKept.includes(1)) return undefined
+  const points = new CutPoints(mesh, new Float64Array(mesh.points.length / 3))
+  const out = new PartialBuilder(mesh, points)
+  keepWholes(mesh, isKept, out)
+  const groups = groupCellsOf(mesh)
+  for (let g = 0; g + 1 < groups.length; g++) {
+    for (let c = groups[g]!; c < groups[g + 1]!; c++)
+      if (isKept[c]) out.addCell(c, mesh.types[c]!, mesh.connectivity, mesh.offsets[c]!, mesh.offsets[c + 1]!)
+    out.endGroup()
+  }
+  const { triangles, cells, from } = skinTrianglesOf(mesh)
+  const known = new Set<string>()
+  for (let t = 0; t < cells.length; t++) {
+    const [i, j, k] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!]
+    known.add(triangleKey(i, j, k))
+    if (level[cells[t]!]! >= 0) out.addSkin(points.kept(i), points.kept(j), points.kept(k), cells[t]!, from[t]!)
+  }
+  addOpened(mesh, isKept, facesOf(mesh, block), (i, j, k, cell, skinFrom) => {
+    if (skinFrom === SkinFrom.cut || !known.has(triangleKey(i, j, k)))
+      out.addSkin(points.kept(i), points.kept(j), points.kept(k), out.sourceOf(cell), skinFrom)
+  })
+  return out.finish()
+}
+
+function keepWholes(mesh: DomainMesh, isKept: Uint8Array, out: PartialBuilder): void {
+  const quadratic = wholesOf(mesh)
+  if (!quadratic) return
+  const isWhole = new Uint8Array(quadratic.wholeTypes.length).fill(1)
+  for (let c = 0; c < isKept.length; c++) if (!isKept[c] && quadratic.wholeOf[c]! >= 0) isWhole[quadratic.wholeOf[c]!] = 0
+  out.keepWholes(quadratic, isWhole)
+}
+
+/** Cells with faces that match each other, and for each the cell of the mesh it is of. */
+interface Faces {
+  cells: Cells
+  owners: Uint32Array | undefined
+  neighbours: Int32Array
+}
+
+/** Faces of a block of the case are matched once; what is left of one is looked at as tetrahedra, whose faces all match. */
+function facesOf(mesh: DomainMesh, { part, block }: DomainBlock): Faces {
+  if (!isPartial(mesh)) {
+    const { neighbours } = part.derived(block, 'neighbours', () => neighboursOf(mesh, mesh))
+    return { cells: mesh, owners: undefined, neighbours: neighbours as Int32Array }
+  }
+  const { cells, owners } = tetrahedraMesh(mesh)
+  return { cells, owners, neighbours: neighboursOf(cells, mesh)['neighbours'] as Int32Array }
+}
+
+/** Points that several cells have of their own count as one. */
+function neighboursOf(cells: Cells, { pointNumbers, pointCells }: MeshBlock): DerivedArrays {
+  const nPoints = pointNumbers.length
+  let { connectivity } = cells
+  if (pointCells) {
+    const first = new Map<number, number>()
+    const joined = pointNumbers.map((number, p) => {
+      if (!first.has(number)) first.set(number, p)
+      return first.get(number)!
+    })
+    connectivity = connectivity.map((p) => joined[p]!)
+  }
+  const neighbours = new Int32Array(MAX_FACES * cells.types.length).fill(-1)
+  matchFaces({ ...cells, connectivity }, nPoints, neighbours)
+  return { neighbours }
+}
+
+function tetrahedraMesh({ types, offsets, connectivity, pointNumbers }: MeshBlock): { cells: Cells; owners: Uint32Array } {
+  const nodes: number[] = []
+  const owners: number[] = []
+  for (let c = 0; c < types.length; c++) {
+    const tets = tetrahedraOf(types[c]!, connectivity, offsets[c]!, pointNumbers)
+    for (const node of tets) nodes.push(connectivity[offsets[c]! + node]!)
+    for (let k = 0; k < tets.length; k += 4) owners.push(c)
+  }
+  const n = owners.length
+  return {
+    cells: {
+      types: new Uint8Array(n).fill(CellType.tetra),
+      offsets: Uint32Array.from({ length: n + 1 }, (_, t) => 4 * t),
+      connectivity: Uint32Array.from(nodes),
+    },
+    owners: Uint32Array.from(owners),
+  }
+}
+
+/** Triangles of kept cells whose other side was left out, or is in another block or nowhere. */
+function addOpened(
+  mesh: DomainMesh,
+  isKept: Uint8Array,
+  { cells: { types, offsets, connectivity }, owners, neighbours }: Faces,
+  add: (i: number, j: number, k: number, cell: number, from: number) => void,
+): void {
+  for (let c = 0; c < types.length; c++) {
+    const own = owners ? owners[c]! : c
+    const faces = isKept[own] ? cellFaces[types[c]!] : undefined
+    if (!faces) continue
+    for (let f = 0; f < faces.length; f++) {
+      const other = neighbours[MAX_FACES * c + f]!
+      if (other >= 0 && isKept[owners ? owners[other]! : other]) continue
+      const nodes = faces[f]!.map((node) => connectivity[offsets[c]! + node]!)
+      fanByNumber(nodes, mesh.pointNumbers, (i, j, k) => add(i, j, k, own, other >= 0 ? SkinFrom.cut : SkinFrom.open))
+    }
+  }
+}
+
+/** The rule of `mesh/tetrahedra.ts`. */
+function fanByNumber(nodes: readonly number[], numbers: Uint32Array, add: (i: number, j: number, k: number) => void): void {
+  const n = nodes.length
+  let first = 0
+  for (let i = 1; i < n; i++) if (numbers[nodes[i]!]! < numbers[nodes[first]!]!) first = i
+  for (let i = 1; i < n - 1; i++) add(nodes[first]!, nodes[(first + i) % n]!, nodes[(first + i + 1) % n]!)
+}
+
+/** Triangles at the border of a whole block that are on no boundary of the region. */
+export function borderOf(mesh: MeshBlock, block: DomainBlock): { triangles: Uint32Array; cells: Uint32Array } {
+  const known = new Set<string>()
+  const skin = skinTrianglesOf(mesh)
+  for (let t = 0; t < skin.triangles.length; t += 3)
+    known.add(triangleKey(skin.triangles[t]!, skin.triangles[t + 1]!, skin.triangles[t + 2]!))
+  const triangles: number[] = []
+  const cells: number[] = []
+  addOpened(mesh, new Uint8Array(mesh.types.length).fill(1), facesOf(mesh, block), (i, j, k, cell) => {
+    if (known.has(triangleKey(i, j, k))) return
+    triangles.push(i, j, k)
+    cells.push(cell)
+  })
+  return { triangles: Uint32Array.from(triangles), cells: Uint32Array.from(cells) }
+}

@@ -1,0 +1,55 @@
+/** Functions that are 0 or more inside a form: a half space, a box, a ball, an endless cylinder. In the case's length unit. */
+import type { Box, FloatArray } from '../mesh/MeshBlock'
+import { direction, dot } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import type { Level, Side } from './condition'
+
+/** Inside is where the normal points. */
+export function planeLevel(origin: Vector, normal: Vector): Level {
+  const unit = direction(normal)
+  const offset = dot(unit, origin)
+  return ofPosition((x, y, z) => unit[0] * x + unit[1] * y + unit[2] * z - offset)
+}
+
+/** Six half spaces, so that edges stay sharp; none for a box without volume. */
+export function boxLevels(low: Vector, high: Vector): Level[] {
+  return [0, 1, 2].flatMap((d) => {
+    const [from, to] = [Math.min(low[d]!, high[d]!), Math.max(low[d]!, high[d]!)]
+    if (from === to) return []
+    const axis = [0, 1, 2].map((i) => Number(i === d)) as Vector
+    const at = (x: number): Vector => axis.map((a) => a * x) as Vector
+    return [planeLevel(at(from), axis), planeLevel(at(to), axis.map((a) => -a) as Vector)]
+  })
+}
+
+/** Linear between points of the mesh: a ball with flat faces, which approaches the ball with the second order of the cells. */
+export function sphereLevel([x0, y0, z0]: Vector, radius: number): Level {
+  return ofPosition((x, y, z) => radius - Math.hypot(x - x0, y - y0, z - z0))
+}
+
+export function cylinderLevel(origin: Vector, axis: Vector, radius: number): Level {
+  const [a, b, c] = direction(axis)
+  const [x0, y0, z0] = origin
+  return ofPosition((x, y, z) => {
+    const [u, v, w] = [x - x0, y - y0, z - z0]
+    const along = a * u + b * v + c * w
+    return radius - Math.hypot(u - along * a, v - along * b, w - along * c)
+  })
+}
+
+/** A function that changes by no more than the distance. */
+function ofPosition(f: (x: number, y: number, z: number) => number): Level {
+  const at = (points: FloatArray): Float64Array => {
+    const out = new Float64Array(points.length / 3)
+    for (let p = 0; p < out.length; p++) out[p] = f(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
+    return out
+  }
+  return { onMesh: ({ points }) => at(points), onPiece: ({ points }) => at(points), sideOf: (box) => sideOfBox(f, box) }
+}
+
+function sideOfBox(f: (x: number, y: number, z: number) => number, [x0, y0, z0, x1, y1, z1]: Box): Side {
+  const middle = f((x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2)
+  // boxes of single precision are rounded
+  const reach = (Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2) * (1 + 1e-6)
+  return middle > reach ? 'in' : middle < -reach ? 'out' : 'cut'
+}

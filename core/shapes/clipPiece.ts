@@ -1,0 +1,69 @@
+/**
+ * What is left of a piece of a surface, of lines or of points where a function given at its points is 0 or more, or where elements were
+ * chosen. Linear on every element; the order of elements stays. O(nElements).
+ */
+import { clippedTriangle, CutPoints, fanOf } from './CutPoints'
+import { elementSize } from './Shape'
+import type { Piece, ShapeKind, ShapeRange } from './Shape'
+
+/** @param level  (nPoints); where it is not a number, elements are left out. @returns undefined when nothing is left */
+export function clipPiece(kind: ShapeKind, piece: Piece, level: Float64Array): Piece | undefined {
+  if (level.every((x) => x >= 0)) return piece
+  const size = elementSize(kind)
+  const { elements } = piece
+  return rebuilt(piece, level, (points, e, add) => {
+    const nodes = Array.from(elements.subarray(size * e, size * e + size))
+    if (nodes.some((p) => Number.isNaN(level[p]!)) || nodes.every((p) => level[p]! < 0)) return
+    if (kind === 'surface') fanOf(clippedTriangle(points, level, nodes as [number, number, number]), points, (i, j, k) => add([i, j, k]))
+    else if (kind === 'points') add([points.kept(nodes[0]!)])
+    else {
+      const [p, q] = nodes as [number, number]
+      const ends = [level[p]! >= 0 ? points.kept(p) : points.crossing(p, q), level[q]! >= 0 ? points.kept(q) : points.crossing(p, q)]
+      if (ends[0] !== ends[1]) add(ends)
+    }
+  })
+}
+
+/** @param isChosen  (nElements) kept where it is 0 or more */
+export function chooseElements(kind: ShapeKind, piece: Piece, isChosen: Float64Array): Piece | undefined {
+  if (isChosen.every((x) => x >= 0)) return piece
+  const size = elementSize(kind)
+  return rebuilt(piece, new Float64Array(piece.points.length / 3), (points, e, add) => {
+    if (isChosen[e]! >= 0) add(Array.from(piece.elements.subarray(size * e, size * e + size), (p) => points.kept(p)))
+  })
+}
+
+/** @param each  adds what is left of an element */
+function rebuilt(
+  piece: Piece,
+  level: Float64Array,
+  each: (points: CutPoints, element: number, add: (nodes: readonly number[]) => void) => void,
+): Piece | undefined {
+  const points = new CutPoints(piece, level)
+  const elements: number[] = []
+  const cells: number[] = []
+  const ranges: ShapeRange[] = []
+  // a line drawn by hand lies in no block
+  const all = piece.ranges.length ? piece.ranges : [{ part: null, block: 0, elementStart: 0, elementEnd: piece.cells.length }]
+  for (const { part, block, elementStart, elementEnd } of all) {
+    const [pointStart, start] = [points.count, cells.length]
+    // points of a range lie in its block: one that two ranges use is kept once for each
+    points.startRange()
+    for (let e = elementStart; e < elementEnd; e++) {
+      each(points, e, (nodes) => {
+        for (const p of nodes) elements.push(p)
+        cells.push(piece.cells[e]!)
+      })
+    }
+    if (part !== null && cells.length > start)
+      ranges.push({ part, block, pointStart, pointEnd: points.count, elementStart: start, elementEnd: cells.length })
+  }
+  if (!cells.length) return undefined
+  return {
+    ...points.finish(),
+    elements: Uint32Array.from(elements),
+    cells: Uint32Array.from(cells),
+    ranges,
+    ...(piece.columns && { columns: piece.columns.map((column) => points.interpolated(column)) }),
+  }
+}

@@ -1,0 +1,218 @@
+/**
+ * What is left of a block of a domain where a function is 0 or more: cells that are whole there, and tetrahedra of those that are cut.
+ *
+ * Method: the tetrahedra of `mesh/tetrahedra.ts` are clipped; what is left of one is a tetrahedron or a prism, which is split by the
+ * order of its corners' coordinates (after Dompierre et al. 1999). Neighbours agree on every face, in other blocks too, and the
+ * two sides of a cut add up to the whole. Linear functions are cut exactly. A quadratic cell stays one if all its nodes are kept; otherwise its linear pieces
+ * are cut. Cells with a value that is not a number are left out. O(nCells).
+ *
+ * Bounding triangles are carried along: the cut adds those in which it opens cells. A face that lies in the level as a whole, between
+ * points of the mesh, is open: whether the cell behind it is left out may be known to another block only.
+ */
+import { cellNodeCount } from '../mesh/cellTypes'
+import { groupCellsOf, SkinFrom } from '../mesh/Domain'
+import type { DomainMesh, PartialBlock } from '../mesh/Domain'
+import { wholesOf } from '../mesh/MeshBlock'
+import { tetrahedraOf } from '../mesh/tetrahedra'
+import { clippedTriangle, CutPoints, fanOf } from './CutPoints'
+import { PartialBuilder, skinTrianglesOf, triangleKey } from './PartialBuilder'
+
+/**
+ * @param level  (nPoints) the function; linear on each tetrahedron
+ * @returns the mesh itself if it lies inside, undefined if it lies outside
+ */
+export function cutMesh(mesh: DomainMesh, level: Float64Array): DomainMesh | undefined {
+  if (level.every((x) => x > 0)) return mesh
+  if (level.every((x) => !(x >= 0))) return undefined
+  return new MeshCutter(mesh, level).cut()
+}
+
+/** Sides of the cells that a cut looks at. */
+const OUT = 0
+const WHOLE = 1
+const MIXED = 2
+
+class MeshCutter {
+  private readonly points: CutPoints
+  private readonly out: PartialBuilder
+  private readonly skin: ReturnType<typeof skinTrianglesOf>
+  /** Triangles of the skin that lie in the level. */
+  private readonly flat = new Set<string>()
+
+  constructor(
+    private readonly mesh: DomainMesh,
+    private readonly level: Float64Array,
+  ) {
+    this.points = new CutPoints(mesh, level)
+    this.out = new PartialBuilder(mesh, this.points)
+    this.skin = skinTrianglesOf(mesh)
+  }
+
+  cut(): PartialBlock | undefined {
+    const { mesh, level, out, skin } = this
+    const { triangles } = skin
+    for (let t = 0; t < triangles.length; t += 3) {
+      if (level[triangles[t]!] === 0 && level[triangles[t + 1]!] === 0 && level[triangles[t + 2]!] === 0)
+        this.flat.add(triangleKey(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!))
+    }
+    const groups = groupCellsOf(mesh)
+    const sides = this.sides()
+    for (let g = 0; g + 1 < groups.length; g++) {
+      for (let c = groups[g]!; c < groups[g + 1]!; c++) {
+        if (sides[c] === WHOLE) this.addWhole(c)
+        else if (sides[c] === MIXED) this.addPieces(c)
+      }
+      out.endGroup()
+    }
+    this.clipSkin()
+    return out.finish()
+  }
+
+  /** A piece of a quadratic cell counts as whole only if the quadratic cell does. */
+  private sides(): Uint8Array {
+    const { types, offsets, connectivity } = this.mesh
+    const sides = new Uint8Array(types.length)
+    for (let c = 0; c < types.length; c++) if (cellNodeCount[types[c]!]) sides[c] = this.sideOf(connectivity, offsets[c]!, offsets[c + 1]!)
+    const quadratic = wholesOf(this.mesh)
+    if (!quadratic) return sides
+    const { wholeOf, wholeTypes, wholeOffsets, wholeNodes } = quadratic
+    const isWhole = Uint8Array.from(wholeTypes, (_, q) => Number(this.sideOf(wholeNodes, wholeOffsets[q]!, wholeOffsets[q + 1]!) === WHOLE))
+    for (let c = 0; c < types.length; c++) if (wholeOf[c]! >= 0 && sides[c] !== WHOLE) isWhole[wholeOf[c]!] = 0
+    this.out.keepWholes(quadratic, isWhole)
+    return sides
+  }
+
+  private sideOf(nodes: Uint32Array, start: number, end: number): number {
+    let isIn = false
+    let isOut = false
+    for (let i = start; i < end; i++) {
+      const x = this.level[nodes[i]!]!
+      if (x >= 0) isIn = true
+      else if (x < 0) isOut = true
+      else return OUT
+    }
+    return isIn ? (isOut ? MIXED : WHOLE) : OUT
+  }
+
+  private addWhole(c: number): void {
+    const { types, offsets, connectivity, pointNumbers } = this.mesh
+    const start = offsets[c]!
+    const end = offsets[c + 1]!
+    let nFlat = 0
+    for (let i = start; i < end; i++) if (this.level[connectivity[i]!] === 0) nFlat++
+    this.out.addCell(c, types[c]!, connectivity, start, end)
+    if (nFlat < 3) return
+    const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
+    for (let k = 0; k < tets.length; k += 4) this.addFlatFaces(c, [0, 1, 2, 3].map((i) => connectivity[start + tets[k + i]!]!) as Four)
+  }
+
+  private addPieces(c: number): void {
+    const { types, offsets, connectivity, pointNumbers } = this.mesh
+    const start = offsets[c]!
+    const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
+    for (let k = 0; k < tets.length; k += 4) this.addPiece(c, [0, 1, 2, 3].map((i) => connectivity[start + tets[k + i]!]!) as Four)
+  }
+
+  /** What is left of one tetrahedron of positive volume. */
+  private addPiece(c: number, nodes: Four): void {
+    const { level, points } = this
+    const inside = [0, 1, 2, 3].filter((i) => level[nodes[i]!]! >= 0)
+    if (inside.length === 0) return
+    if (inside.length === 4) {
+      this.out.addTetrahedron(c, ...(nodes.map((p) => points.kept(p)) as Four))
+      this.addFlatFaces(c, nodes)
+      return
+    }
+    const at = (p: number, q: number): number => points.crossing(p, q)
+    if (inside.length === 1) {
+      const [i, p, q, r] = evenOrder(nodes, [inside[0]!])
+      const corners: Four = [points.kept(i), at(i, p), at(i, q), at(i, r)]
+      if (this.out.addTetrahedron(c, ...corners)) this.addCutFace(c, corners.slice(1))
+    } else if (inside.length === 3) {
+      const outside = [0, 1, 2, 3].find((i) => !inside.includes(i))!
+      // the tetrahedron (p q r o) is positive if (o r q p) is an even order
+      const [o, r, q, p] = evenOrder(nodes, [outside])
+      const top = [at(p, o), at(q, o), at(r, o)]
+      this.addPrism(c, [points.kept(p), points.kept(q), points.kept(r), ...top] as Six)
+      this.addCutFace(c, top)
+    } else {
+      const [i, j, k, l] = evenOrder(nodes, inside)
+      const [ik, il, jk, jl] = [at(i, k), at(i, l), at(j, k), at(j, l)]
+      this.addPrism(c, [points.kept(i), ik, il, points.kept(j), jk, jl])
+      this.addCutFace(c, [ik, il, jl, jk])
+    }
+  }
+
+  /** A prism as three tetrahedra; fewer where corners are one point. */
+  private addPrism(c: number, corners: Six): void {
+    const { points } = this
+    let smallest = 0
+    for (let i = 1; i < 6; i++) if (points.isAfter(corners[smallest]!, corners[i]!)) smallest = i
+    const [p, q, r, s, t, u] = turned(smallest).map((i) => corners[i]!) as Six
+    // the two quads at p are split from there, the third from its own first corner
+    let first = q
+    for (const corner of [r, u, t]) if (points.isAfter(first, corner)) first = corner
+    if (first === q || first === u) {
+      this.out.addTetrahedron(c, p, q, r, u)
+      this.out.addTetrahedron(c, p, q, u, t)
+    } else {
+      this.out.addTetrahedron(c, p, q, r, t)
+      this.out.addTetrahedron(c, p, t, r, u)
+    }
+    this.out.addTetrahedron(c, p, t, u, s)
+  }
+
+  private addCutFace(c: number, polygon: readonly number[]): void {
+    fanOf(polygon, this.points, (i, j, k) => {
+      // a face between points of the mesh belongs to the cell on its other side
+      if ([i, j, k].every((p) => this.points.originOf(p) !== undefined)) return
+      this.out.addSkin(i, j, k, this.out.sourceOf(c), SkinFrom.cut)
+    })
+  }
+
+  /** Faces of a kept tetrahedron that lie in the level and are not on the skin anyway. */
+  private addFlatFaces(c: number, [a, b, d, e]: Four): void {
+    const { level, points } = this
+    for (const [i, j, k] of [
+      [a, d, b],
+      [a, b, e],
+      [b, d, e],
+      [a, e, d],
+    ] as const) {
+      if (level[i] !== 0 || level[j] !== 0 || level[k] !== 0 || this.flat.has(triangleKey(i, j, k))) continue
+      this.out.addSkin(points.kept(i), points.kept(j), points.kept(k), this.out.sourceOf(c), SkinFrom.open)
+    }
+  }
+
+  private clipSkin(): void {
+    const { points, level, out } = this
+    const { triangles, cells, from } = this.skin
+    for (let t = 0; t < cells.length; t++) {
+      const corners: [number, number, number] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!]
+      if (!out.hasSource(cells[t]!) || corners.some((p) => Number.isNaN(level[p]!))) continue
+      if (!corners.some((p) => level[p]! > 0) && !corners.every((p) => level[p] === 0)) continue
+      fanOf(clippedTriangle(points, level, corners), points, (i, j, k) => out.addSkin(i, j, k, cells[t]!, from[t]!))
+    }
+  }
+}
+
+type Four = [number, number, number, number]
+type Six = [number, number, number, number, number, number]
+
+/** The corners of a prism turned such that one comes first. */
+function turned(first: number): number[] {
+  const base = first < 3 ? [0, 1, 2] : [0, 2, 1]
+  const [near, far] = first < 3 ? [0, 3] : [3, 0]
+  const turn = base.indexOf(first % 3)
+  const ring = [0, 1, 2].map((i) => base[(i + turn) % 3]!)
+  return [...ring.map((i) => near + i), ...ring.map((i) => far + i)]
+}
+
+/** The nodes of a tetrahedron with some first, in an order of positive volume like their own. */
+function evenOrder(nodes: Four, first: readonly number[]): Four {
+  const order = [...first, ...[0, 1, 2, 3].filter((i) => !first.includes(i))]
+  let swaps = 0
+  for (let i = 0; i < 4; i++) for (let j = i + 1; j < 4; j++) if (order[i]! > order[j]!) swaps++
+  if (swaps % 2) [order[2], order[3]] = [order[3]!, order[2]!]
+  return order.map((i) => nodes[i]!) as Four
+}

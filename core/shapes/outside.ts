@@ -1,0 +1,124 @@
+/** The outer surface of a domain: parts of boundaries of regions, and faces that cuts have laid open. Closed. */
+import { diagonal } from '../mesh/boxes'
+import { isPartial, SkinFrom } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
+import type { Box } from '../mesh/MeshBlock'
+import { borderOf } from './chooseCells'
+import { positionKeys } from './positionKeys'
+import { skinTrianglesOf } from './PartialBuilder'
+import type { Piece } from './Shape'
+
+/** The outside of one block. */
+export interface BlockOutside {
+  /** By where its triangles come from: the boundary, the cut, and those that may be on the outside. */
+  pieces: { from: number; piece: Piece }[]
+}
+
+/** @param hasBorder  whether faces at the border of a block that is left as it is may be on the outside */
+export function outsideOfBlock(block: DomainBlock, mesh: DomainMesh, hasBorder: boolean): BlockOutside {
+  const { triangles, cells, from } = skinTrianglesOf(mesh)
+  const pieces = [SkinFrom.boundary, SkinFrom.cut, SkinFrom.open].flatMap((wanted) => {
+    const own: number[] = []
+    from.forEach((of, t) => {
+      if (of === wanted) own.push(t)
+    })
+    return own.length ? [{ from: wanted, piece: pieceOfTriangles(block, mesh, triangles, cells, own) }] : []
+  })
+  if (hasBorder && !isPartial(mesh)) {
+    const border = borderOf(mesh, block)
+    const own = Array.from(border.cells, (_, t) => t)
+    if (own.length) pieces.push({ from: SkinFrom.open, piece: pieceOfTriangles(block, mesh, border.triangles, border.cells, own) })
+  }
+  return { pieces }
+}
+
+/** Blocks, where cells were chosen, behind whose border a block is missing or not whole. */
+export function bordering({ parts, blocks, isChosen }: Domain): Set<DomainBlock> {
+  if (!isChosen) return new Set()
+  const whole = new Set(blocks.filter(({ is }) => is === 'whole').map(({ part, block }) => `${part.name}\n${block}`))
+  const gaps = parts.flatMap(({ name, boxes }) => boxes.filter((_, k) => !whole.has(`${name}\n${k}`)))
+  return new Set(blocks.filter(({ is, box }) => is === 'cut' || gaps.some((gap) => touches(box, gap))))
+}
+
+function touches(a: Box, b: Box): boolean {
+  const reach = 1e-9 * diagonal(a)
+  return [0, 1, 2].every((d) => a[d]! <= b[d + 3]! + reach && b[d]! <= a[d + 3]! + reach)
+}
+
+/** All that is on the outside: an open triangle is if no other has its corners. */
+export function joinOutside(found: readonly BlockOutside[]): { boundary: Piece[]; cut: Piece[] } {
+  const all = found.flatMap(({ pieces }) => pieces)
+  const open = all
+    .filter(({ from }) => from === SkinFrom.open)
+    .map(({ piece }) => ({ piece, keys: positionKeys(piece.points, piece.elements) }))
+  const counts = new Map<string, number>()
+  for (const { keys } of open) for (const key of keys) counts.set(key, (counts.get(key) ?? 0) + 1)
+  const opened = open.flatMap(({ piece, keys }) => {
+    const single = keys.flatMap((key, t) => (counts.get(key) === 1 ? [t] : []))
+    return single.length ? [pieceOfSome(piece, single)] : []
+  })
+  const of = (wanted: number): Piece[] => all.filter(({ from }) => from === wanted).map(({ piece }) => piece)
+  return { boundary: of(SkinFrom.boundary), cut: [...of(SkinFrom.cut), ...opened] }
+}
+
+function pieceOfTriangles(
+  { part, block }: DomainBlock,
+  mesh: DomainMesh,
+  triangles: Uint32Array,
+  cells: Uint32Array,
+  own: readonly number[],
+): Piece {
+  const index = new Map<number, number>()
+  const used: number[] = []
+  const elements = new Uint32Array(3 * own.length)
+  own.forEach((t, i) => {
+    for (let n = 0; n < 3; n++) {
+      const p = triangles[3 * t + n]!
+      if (!index.has(p)) {
+        index.set(p, used.length)
+        used.push(p)
+      }
+      elements[3 * i + n] = index.get(p)!
+    }
+  })
+  const points = Float64Array.from({ length: 3 * used.length }, (_, i) => mesh.points[3 * used[Math.floor(i / 3)]! + (i % 3)]!)
+  return {
+    points,
+    elements,
+    cells: Uint32Array.from(own, (t) => cells[t]!),
+    ...weightsOf(mesh, used),
+    ranges: [{ part: part.name, block, pointStart: 0, pointEnd: used.length, elementStart: 0, elementEnd: own.length }],
+  }
+}
+
+/** Weights over points of the case of some points of a mesh. */
+function weightsOf(mesh: DomainMesh, points: readonly number[]): Pick<Piece, 'weightStarts' | 'sources' | 'weights'> {
+  if (!isPartial(mesh)) {
+    return {
+      weightStarts: Uint32Array.from({ length: points.length + 1 }, (_, i) => i),
+      sources: Uint32Array.from(points),
+      weights: new Float64Array(points.length).fill(1),
+    }
+  }
+  const starts = [0]
+  const sources: number[] = []
+  const weights: number[] = []
+  for (const p of points) {
+    for (let w = mesh.weightStarts[p]!; w < mesh.weightStarts[p + 1]!; w++) {
+      sources.push(mesh.sources[w]!)
+      weights.push(mesh.weights[w]!)
+    }
+    starts.push(sources.length)
+  }
+  return { weightStarts: Uint32Array.from(starts), sources: Uint32Array.from(sources), weights: Float64Array.from(weights) }
+}
+
+/** Some triangles of a piece of one range, with all its points. */
+function pieceOfSome(piece: Piece, own: readonly number[]): Piece {
+  return {
+    ...piece,
+    elements: Uint32Array.from(own.flatMap((t) => Array.from(piece.elements.subarray(3 * t, 3 * t + 3)))),
+    cells: Uint32Array.from(own, (t) => piece.cells[t]!),
+    ranges: piece.ranges.map((range) => ({ ...range, elementStart: 0, elementEnd: own.length })),
+  }
+}

@@ -1,0 +1,105 @@
+/** The part of regions, surfaces or lines inside or outside a plane, box, sphere or cylinder. */
+import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
+import { DataError } from '../errors'
+import { boxLevels, cylinderLevel, planeLevel, sphereLevel } from '../shapes/clipForms'
+import { cellMeans } from '../shapes/cellMeans'
+import { not } from '../shapes/condition'
+import type { Condition } from '../shapes/condition'
+import { VectorSchema } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import { defineStep, settingsOf } from './StepKind'
+import type { StepContext } from './StepKind'
+
+const Settings = Type.Object({
+  form: Type.Union([Type.Literal('plane'), Type.Literal('box'), Type.Literal('sphere'), Type.Literal('cylinder')]),
+  /** Inside of a plane is the side that its normal points to. */
+  side: Type.Union([Type.Literal('inside'), Type.Literal('outside')]),
+  cells: Type.Union([Type.Literal('cut'), Type.Literal('whole')]),
+  /** A point of the plane, the centre of the sphere, or a point of the axis, in the case's length unit. */
+  origin: VectorSchema,
+  /** Of the plane, or the direction of the axis. */
+  normal: VectorSchema,
+  /** Corners of the box. */
+  low: VectorSchema,
+  high: VectorSchema,
+  /** Of the sphere or the cylinder. */
+  radius: Type.Number({ exclusiveMinimum: 0 }),
+})
+
+const forms = [
+  { value: 'plane', label: 'plane' },
+  { value: 'box', label: 'box' },
+  { value: 'sphere', label: 'sphere' },
+  { value: 'cylinder', label: 'cylinder' },
+] as const
+
+export const cellChoices = [
+  { value: 'cut', label: 'cutting cells' },
+  { value: 'whole', label: 'in whole cells (those whose middle is inside)' },
+] as const
+
+export const clip = defineStep({
+  id: 'clip',
+  version: 1,
+  title: 'Clip',
+  words: ['clip', 'crop', 'cut away', 'cut off', 'half'],
+  settings: Settings,
+  inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],
+  yields: (_, input) => input,
+  sentence: ({ form }) => [
+    'Clip ',
+    { token: 'input', input: 'of' },
+    ' by ',
+    { token: 'choice', setting: 'form', options: forms },
+    ...placeOf(form),
+    ', keeping ',
+    {
+      token: 'choice',
+      setting: 'side',
+      options: [
+        { value: 'inside', label: form === 'plane' ? 'the side ahead' : 'the inside' },
+        { value: 'outside', label: form === 'plane' ? 'the side behind' : 'the outside' },
+      ],
+    },
+    ', ',
+    { token: 'choice', setting: 'cells', options: cellChoices },
+    ', coloured by ',
+    { token: 'colour' },
+  ],
+  hasColour: true,
+  variables: () => [],
+  keeps(context) {
+    const { side, cells } = settingsOf(Settings, context)
+    const inside = insideOf(context, cells === 'whole')
+    return side === 'inside' ? inside : not(inside)
+  },
+})
+
+function placeOf(form: Static<typeof Settings>['form']) {
+  const radius = [', radius ', { token: 'number', setting: 'radius', quantity: 'length' }] as const
+  switch (form) {
+    case 'plane':
+      return [' at ', { token: 'plane' }] as const
+    case 'box':
+      return [' from ', { token: 'position', setting: 'low' }, ' to ', { token: 'position', setting: 'high' }] as const
+    case 'sphere':
+      return [' about ', { token: 'position', setting: 'origin' }, ...radius] as const
+    case 'cylinder':
+      return [' about ', { token: 'position', setting: 'origin' }, ' along ', { token: 'direction', setting: 'normal' }, ...radius] as const
+  }
+}
+
+function insideOf(context: StepContext, isWhole: boolean): Condition {
+  const { form, origin, normal, low, high, radius } = settingsOf(Settings, context)
+  const levels =
+    form === 'plane'
+      ? [planeLevel(origin as Vector, normal as Vector)]
+      : form === 'box'
+        ? boxLevels(low as Vector, high as Vector)
+        : [form === 'sphere' ? sphereLevel(origin as Vector, radius) : cylinderLevel(origin as Vector, normal as Vector, radius)]
+  if (!levels.length) throw new DataError('flat-box', 'The box has no volume; its corners must differ in x, y and z.')
+  return levels
+    .map((level): Condition => (isWhole ? { is: 'cells', level: cellMeans(level) } : { is: 'level', level }))
+    .reduce((a, b) => ({ is: 'and', of: [a, b] }))
+}
