@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`, and formulas. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
-import { stepKinds } from '~~/core/steps'
-import { measureQuantities } from '~~/core/steps/measure'
+import { stepKind, stepKinds } from '~~/core/steps'
+import { givenText } from '~~/core/study/sentenceText'
 import { parseSentence } from '~~/core/study/parseSentence'
 import type { ParsedSentence } from '~~/core/study/parseSentence'
 
@@ -10,7 +10,7 @@ export interface Act {
   title: string
   words: string
   hint?: string
-  run: () => void
+  run: () => unknown
 }
 
 const props = defineProps<{ acts: readonly Act[] }>()
@@ -32,19 +32,9 @@ const sentence = computed(() =>
     : null,
 )
 
-function describe({ kind, wishes, parts, colour }: ParsedSentence): string {
-  const words = [stepKinds.find((k) => k.id === kind)!.title]
-  if (wishes.quantity) words.push(wishes.quantity)
-  if (parts.length) words.push(parts.map((id) => bench.document.value!.parts[id]!.name).join(', '))
-  const axis = wishes.normal ? 'xyz'[wishes.normal.indexOf(1)] : undefined
-  if (wishes.origin)
-    words.push(`at ${axis} = ${bench.units.shown(Math.max(...wishes.origin) || Math.min(...wishes.origin), bench.cases.lengthUnit.value)}`)
-  else if (axis && kind === 'slice') words.push(`across ${axis}`)
-  if (wishes.variable) words.push(bench.variables.label(wishes.variable))
-  const unit = bench.variables.unitOf(wishes.variable ?? '')
-  if (wishes.value !== undefined) words.push(`= ${unit ? bench.units.shown(wishes.value, unit) : wishes.value}`)
-  if (colour && colour !== wishes.variable) words.push(`coloured by ${bench.variables.label(colour)}`)
-  return words.join(' ')
+function describe({ kind, settings, inputs, colour }: ParsedSentence): string {
+  const text = givenText(kind, settings, inputs, bench.wordsOf(null, inputs))
+  return colour && stepKind(kind).hasColour ? `${text} coloured by ${bench.variables.label(colour)}` : text
 }
 
 const found = computed<Act[]>(() => {
@@ -53,30 +43,23 @@ const found = computed<Act[]>(() => {
     title: kind.title,
     words: kind.words.join(' '),
     hint: 'new step',
-    run: () => void bench.addStep(kind.id),
+    run: () => bench.addStep(kind.id),
   }))
-  const quantityWords = {
-    size: 'area, volume or length',
-    mean: 'mean',
-    integral: 'integral',
-    flux: 'flux',
-    'mass flow': 'mass flow',
-    min: 'smallest value',
-    max: 'largest value',
-  }
-  const measures = measureQuantities.map((quantity) => ({
-    title: `Measure ${quantityWords[quantity]}`,
-    words: 'average minimum maximum flow rate',
-    hint: 'new step',
-    run: () => void bench.addStep('measure', { quantity }),
-  }))
+  const presets = stepKinds.flatMap((kind) =>
+    (kind.presets ?? []).map(({ title, words: own, settings }) => ({
+      title,
+      words: own,
+      hint: 'new step',
+      run: () => bench.addStep(kind.id, { settings }),
+    })),
+  )
   const places = bench.steps.value.map(([id, step]) => ({
     title: step.name,
     words: step.kind,
     hint: 'go to step',
     run: () => void (bench.selected.value = id),
   }))
-  const all: Act[] = [...steps, ...measures, ...props.acts, ...places]
+  const all: Act[] = [...steps, ...presets, ...props.acts, ...places]
   /** Whole words before beginnings of words before words that merely hold the text. */
   const rank = (act: Act): number => {
     const own = `${act.title} ${act.words}`.toLowerCase().split(/\s+/)
@@ -104,16 +87,16 @@ const found = computed<Act[]>(() => {
       title: describe(whole),
       words: '',
       hint: whole.unknown.length ? `without “${whole.unknown.join(' ')}”, which is not known here` : 'make this step',
-      run: () => void bench.addStep(whole.kind, { ...whole.wishes, parts: whole.parts, colour: whole.colour }),
+      run: () => bench.addStep(whole.kind, { settings: whole.settings, inputs: whole.inputs, colour: whole.colour }),
     },
     ...matching,
   ]
 })
 
-function choose(act: Act | null): void {
+async function choose(act: Act | null): Promise<void> {
   const before = bench.selected.value
   isOpen.value = false
-  act?.run()
+  await act?.run()
   // a step that was made or gone to is where the keyboard goes on, once the dialog has given its focus back
   if (bench.selected.value !== before) setTimeout(() => document.querySelector<HTMLElement>('[data-trail]')?.focus())
 }

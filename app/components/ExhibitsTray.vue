@@ -4,6 +4,7 @@ import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { formatNumber } from '~~/core/colour/ticks'
 import { inDisplay } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
+import { sentenceText } from '~~/core/study/sentenceText'
 import type { Reading } from '~~/core/measure/results'
 import { ranked } from '~~/core/study/studyModel'
 import type { CurveResult } from '~/composables/useResults'
@@ -55,11 +56,8 @@ function inUnits(curve: CurveResult): CurveResult {
 
 /** Short description of a measurement. */
 function titleOf(id: string): string {
-  const step = bench.document.value!.steps[id]!
-  const of = (step.inputs['of'] ?? step.inputs['along'] ?? []).map((ref) => bench.inputs.nameOf(ref)).join(', ')
-  const { quantity, variable } = step.settings as { quantity?: string; variable?: string }
-  const what = variable && quantity !== 'size' ? bench.variables.label(variable) : ''
-  return step.kind === 'plot' ? `${what} along ${of}` : `${quantity === 'size' ? 'size' : `${quantity} of ${what},`} ${of}`
+  const { kind, settings } = bench.document.value!.steps[id]!
+  return sentenceText(kind, settings, bench.wordsOf(id), true)
 }
 </script>
 

@@ -3,7 +3,7 @@
 import { Plus, Trash2 } from 'lucide-vue-next'
 import { FormulaError } from '~~/core/errors'
 import type { Typed } from '~~/core/fields/formula/typed'
-import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
+import { renameVariable } from '~~/core/study/renameVariable'
 import { unitName } from '~~/core/units/units'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 
@@ -82,19 +82,9 @@ function commit(): void {
   void bench.store.edit(now.id ? `Change formula ${name}` : `Formula ${name}`, (study) => {
     const rank = now.id ? study.formulas[id]!.rank : rankBetween(formulas.value[formulas.value.length - 1]?.[1].rank, undefined)
     study.formulas[id] = { name, rank, text: formula }
-    if (old && old !== name) for (const other of Object.values(study.formulas)) other.text = renamed(other.text, old, name)
+    if (old && old !== name) renameVariable(study, old, name)
   })
   editing.value = null
-}
-
-/** Another formula's text with one name put in place of another. */
-function renamed(text: string, from: string, to: string): string {
-  try {
-    if (!namesIn(parseFormula(text)).has(from)) return text
-  } catch {
-    return text
-  }
-  return text.replace(new RegExp(`(?<![\\p{L}\\p{N}_])${from}(?![\\p{L}\\p{N}_])`, 'gu'), to)
 }
 
 function remove(id: string): void {

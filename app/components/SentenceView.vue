@@ -1,9 +1,11 @@
 <script setup lang="ts">
 /** A step as a sentence with tokens that can be changed. */
 import { stepKind } from '~~/core/steps'
-import type { SentencePiece } from '~~/core/steps/StepKind'
+import type { SentencePiece } from '~~/core/steps/offers'
 import type { InputRef, Step } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
+import TokenCondition from './tokens/TokenCondition.vue'
+import TokenDirection from './tokens/TokenDirection.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 import TokenPlane from './tokens/TokenPlane.vue'
@@ -102,6 +104,18 @@ function draft(change: Record<string, unknown>): void {
         :value="settings[piece.setting]!"
         :unit="bench.cases.lengthUnit.value"
         :title="piece.setting"
+        @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenDirection
+        v-else-if="piece.token === 'direction'"
+        :value="settings[piece.setting]!"
+        :title="piece.setting"
+        @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenCondition
+        v-else-if="piece.token === 'condition'"
+        :value="settings[piece.setting]!"
+        :check="bench.variables.conditionProblem"
         @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenNumber

@@ -1,8 +1,10 @@
 <script setup lang="ts">
-/** Handles of the selected step laid over the stage: a plane is moved and tilted, a line's ends are dragged. */
+/** Handles of the selected step laid over the stage: a plane is moved and tilted, places and ends of radii are dragged. */
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { axisName, cross, direction, dot, length } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
+import { stepKind } from '~~/core/steps'
+import type { Handle } from '~~/core/steps/offers'
 import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; drawn: number }>()
@@ -17,10 +19,16 @@ const SNAP = Math.cos((4 * Math.PI) / 180)
 const step = computed(() => (bench.selected.value ? bench.current.value?.steps[bench.selected.value] : undefined))
 const isUsable = computed(() => step.value && step.value.isShown && !step.value.isMuted)
 
+const handles = computed<readonly Handle[]>(() => {
+  if (!isUsable.value) return []
+  return stepKind(step.value!.kind).handles?.(step.value!.settings) ?? []
+})
+
 const plane = computed(() => {
   void props.drawn
-  if (!isUsable.value || step.value!.kind !== 'slice') return null
-  const { origin, normal } = step.value!.settings as { origin: Vector; normal: Vector }
+  const handle = handles.value.find((h) => h.handle === 'plane')
+  if (!handle) return null
+  const [origin, normal] = [step.value!.settings[handle.origin], step.value!.settings[handle.normal]] as [Vector, Vector]
   const n = direction(normal)
   const box =
     bench.evaluated.results.value.get(bench.selected.value!)?.shape?.box ??
@@ -55,12 +63,29 @@ const plane = computed(() => {
   }
 })
 
-const ends = computed(() => {
+/** Places that are dragged. */
+const points = computed(() => {
   void props.drawn
-  if (!isUsable.value || step.value!.kind !== 'line') return []
-  return (['start', 'end'] as const).map((setting) => {
-    const point = step.value!.settings[setting] as Vector
-    return { setting, point, at: props.stage.project(point) }
+  return handles.value.flatMap((handle) => {
+    if (handle.handle !== 'point') return []
+    const point = step.value!.settings[handle.setting] as Vector
+    return [{ setting: handle.setting, title: handle.title, point, at: props.stage.project(point) }]
+  })
+})
+
+/** Ends of radii, drawn sideways to their axes. */
+const radii = computed(() => {
+  void props.drawn
+  return handles.value.flatMap((handle) => {
+    if (handle.handle !== 'radius') return []
+    const { settings } = step.value!
+    const centre = settings[handle.origin] as Vector
+    const axis = handle.axis ? direction(settings[handle.axis] as Vector) : null
+    const aside = axis ? direction(cross(axis, Math.abs(axis[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0])) : ([1, 0, 0] as Vector)
+    const radius = Number(settings[handle.setting])
+    const end = centre.map((c, d) => c + radius * aside[d]!) as Vector
+    const label = bench.units.shown(radius, bench.cases.lengthUnit.value || null, 4)
+    return [{ setting: handle.setting, centre, axis, radius, end, label, from: props.stage.project(centre), at: props.stage.project(end) }]
   })
 })
 
@@ -116,15 +141,36 @@ function dragTilt(event: PointerEvent): void {
   })
 }
 
-/** Ends move in the coordinate plane that faces the viewer most. */
-function dragEnd(event: PointerEvent, setting: 'start' | 'end', point: Vector): void {
+/** Places move in the coordinate plane that faces the viewer most. */
+function movedTo(x: number, y: number, point: Vector): number[] {
   const view = props.stage.viewDirection()
   const axis = view.reduce((best, c, d) => (Math.abs(c) > Math.abs(view[best]!) ? d : best), 0)
+  const on = props.stage.unproject(x, y, point)
+  const t = (point[axis]! - on[axis]!) / view[axis]!
+  return on.map((c, d) => (d === axis ? point[d]! : whole(c + t * view[d]!)))
+}
+
+function dragPoint(event: PointerEvent, setting: string, point: Vector): void {
+  drag(event, (x, y) => bench.edits.draftSettings(bench.selected.value!, { [setting]: movedTo(x, y, point) }))
+}
+
+function nudgePoint(event: KeyboardEvent, { setting, point, at }: (typeof points.value)[number], dx: number, dy: number): void {
+  const by = event.shiftKey ? 50 : event.altKey ? 1 : 10
+  bench.edits.changeSettings(bench.selected.value!, { [setting]: movedTo(at[0] + dx * by, at[1] + dy * by, point) })
+}
+
+function dragRadius(event: PointerEvent, { setting, centre, axis, end }: (typeof radii.value)[number]): void {
   drag(event, (x, y) => {
-    const on = props.stage.unproject(x, y, point)
-    const t = (point[axis]! - on[axis]!) / view[axis]!
-    bench.edits.draftSettings(bench.selected.value!, { [setting]: on.map((c, d) => (d === axis ? point[d]! : whole(c + t * view[d]!))) })
+    const off = props.stage.unproject(x, y, end).map((c, d) => c - centre[d]!) as Vector
+    const along = axis ? dot(axis, off) : 0
+    const size = Math.hypot(...off.map((c, d) => c - along * (axis?.[d] ?? 0)))
+    bench.edits.draftSettings(bench.selected.value!, { [setting]: Math.max(whole(size), 2 / props.stage.scale()) })
   })
+}
+
+function nudgeRadius(event: KeyboardEvent, { setting, radius }: (typeof radii.value)[number], way: number): void {
+  const by = (way * (event.shiftKey ? 50 : event.altKey ? 1 : 10)) / props.stage.scale()
+  if (radius + by > 0) bench.edits.changeSettings(bench.selected.value!, { [setting]: radius + by })
 }
 
 function nudgePlane(event: KeyboardEvent, way: number): void {
@@ -190,14 +236,37 @@ function nudgeTilt(event: KeyboardEvent, about: 'up' | 'side', way: number): voi
       />
     </template>
     <button
-      v-for="end in ends"
-      :key="end.setting"
+      v-for="point in points"
+      :key="point.setting"
       type="button"
       class="stage-handle absolute size-4 -translate-x-1/2 -translate-y-1/2 cursor-move"
-      :style="{ left: `${end.at[0]}px`, top: `${end.at[1]}px` }"
-      :aria-label="`Move the line’s ${end.setting}`"
-      :data-handle="end.setting"
-      @pointerdown.prevent.stop="dragEnd($event, end.setting, end.point)"
+      :style="{ left: `${point.at[0]}px`, top: `${point.at[1]}px` }"
+      :aria-label="`Move the ${point.title}; arrow keys move it`"
+      :title="point.title"
+      :data-handle="point.setting"
+      @pointerdown.prevent.stop="dragPoint($event, point.setting, point.point)"
+      @keydown.up.prevent.stop="nudgePoint($event, point, 0, -1)"
+      @keydown.down.prevent.stop="nudgePoint($event, point, 0, 1)"
+      @keydown.left.prevent.stop="nudgePoint($event, point, -1, 0)"
+      @keydown.right.prevent.stop="nudgePoint($event, point, 1, 0)"
     />
+    <template v-for="end in radii" :key="end.setting">
+      <svg class="absolute inset-0 size-full" aria-hidden="true">
+        <line :x1="end.from[0]" :y1="end.from[1]" :x2="end.at[0]" :y2="end.at[1]" stroke="#1F2A2E" stroke-width="1.5" />
+      </svg>
+      <button
+        type="button"
+        class="stage-handle absolute size-3.5 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize"
+        :style="{ left: `${end.at[0]}px`, top: `${end.at[1]}px` }"
+        aria-label="Change the radius; arrow keys change it"
+        :title="`radius ${end.label}`"
+        :data-handle="end.setting"
+        @pointerdown.prevent.stop="dragRadius($event, end)"
+        @keydown.up.prevent.stop="nudgeRadius($event, end, 1)"
+        @keydown.right.prevent.stop="nudgeRadius($event, end, 1)"
+        @keydown.down.prevent.stop="nudgeRadius($event, end, -1)"
+        @keydown.left.prevent.stop="nudgeRadius($event, end, -1)"
+      />
+    </template>
   </div>
 </template>

@@ -5,6 +5,7 @@ import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
 import { useDebounceFn } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { inDisplay } from '~~/core/units/quantities'
+import { stepKind, stepKinds } from '~~/core/steps'
 import { priorities } from '~~/core/evaluate/plan'
 import type { Vector } from '~~/core/mesh/vectors'
 import type { ProbeResult } from '~~/core/evaluate/probe'
@@ -102,19 +103,18 @@ async function probe(): Promise<void> {
   probed.value = answer.json as ProbeResult
 }
 
-function sliceHere(): void {
-  const { position, id } = picked.value!
-  const own = bench.current.value!.steps[id]!
-  const normal = own.kind === 'slice' ? ([1, 0, 0] as Vector) : ([0, 0, 1] as Vector)
-  bench.selected.value = null
-  bench.addStep('slice', { origin: position, normal, colour: own.look.variable })
-  picked.value = null
-}
+const pickOffers = stepKinds.flatMap(({ id, onPick }) => (onPick ? [{ kind: id, ...onPick }] : []))
 
-function measureThis(): void {
-  const { id } = picked.value!
-  bench.selected.value = id
-  bench.addStep('measure', { variable: bench.current.value!.steps[id]!.look.variable ?? undefined })
+function takeOffer(offer: (typeof pickOffers)[number]): void {
+  const { position, id } = picked.value!
+  const { kind, settings, look } = bench.current.value!.steps[id]!
+  const plane = stepKind(kind)
+    .handles?.(settings)
+    .find((handle) => handle.handle === 'plane')
+  const normal = plane && (settings[plane.normal] as Vector)
+  const own = offer.settings({ position, variable: look.variable, ...(normal && { normal }) })
+  bench.selected.value = offer.isOn ? id : null
+  void bench.addStep(offer.kind, { settings: own, colour: look.variable })
   picked.value = null
 }
 
@@ -247,8 +247,15 @@ defineExpose({ stage })
         >{{ pickedText }}</span
       >
       <button type="button" class="px-2.5 py-1.5 hover:bg-pine-wash" @click="probe">Probe here</button>
-      <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="sliceHere">Slice here</button>
-      <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="measureThis">Measure this</button>
+      <button
+        v-for="offer in pickOffers"
+        :key="offer.kind"
+        type="button"
+        class="border-l border-line px-2.5 hover:bg-pine-wash"
+        @click="takeOffer(offer)"
+      >
+        {{ offer.title }}
+      </button>
       <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>
       <div v-if="probed" class="pop absolute left-0 top-9 min-w-64 p-2!">
         <p class="num mb-1 text-mute">{{ inUnit(picked.position, bench.cases.lengthUnit.value || null) }}</p>

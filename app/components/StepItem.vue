@@ -1,26 +1,8 @@
 <script setup lang="ts">
 /** One step of the trail: a line, or unfolded when it is selected. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import {
-  ArrowDown,
-  ArrowUp,
-  ChartSpline,
-  Copy,
-  Download,
-  Eye,
-  EyeOff,
-  Layers2,
-  PenLine,
-  Ruler,
-  Slice,
-  Slash,
-  Spline,
-  Trash2,
-  VolumeX,
-  Volume2,
-  Waves,
-} from 'lucide-vue-next'
-import type { Component, VNodeRef } from 'vue'
+import { ArrowDown, ArrowUp, Copy, Download, Eye, EyeOff, ListTree, PenLine, Trash2, VolumeX, Volume2 } from 'lucide-vue-next'
+import type { VNodeRef } from 'vue'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import type { Step } from '~~/core/study/studyModel'
@@ -28,24 +10,19 @@ import { keepInside } from '~/composables/keepInside'
 import LookEditor from './LookEditor.vue'
 import SentenceView from './SentenceView.vue'
 import StepExport from './StepExport.vue'
+import StepIcon from './StepIcon.vue'
 import ValueSlider from './ValueSlider.vue'
 
 const props = defineProps<{ id: string; step: Step; depth: number; isSelected: boolean }>()
 const bench = useBench()
 
-const icons: Record<string, Component> = {
-  show: Layers2,
-  slice: Slice,
-  isosurface: Spline,
-  line: Slash,
-  trace: Waves,
-  measure: Ruler,
-  plot: ChartSpline,
-}
 const kind = computed(() => stepKind(props.step.kind))
 const result = computed(() => bench.evaluated.results.value.get(props.id))
 /** The name as it is typed; null while it is not. */
 const naming = ref<string | null>(null)
+const valueHandles = computed(() => (kind.value.handles?.(props.step.settings) ?? []).filter((handle) => handle.handle === 'value'))
+/** Others may be made of what it yields instead of what it takes. */
+const canBeUnder = computed(() => kind.value.keeps !== undefined)
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const readingText = computed(() => {
   const reading = result.value?.reading
@@ -99,7 +76,7 @@ defineExpose({ beginNaming })
       :style="isSelected ? {} : { left: `${16 + 22 * depth}px` }"
       :title="kind.title"
     >
-      <component :is="icons[step.kind]" :size="15" :stroke-width="1.7" aria-hidden="true" />
+      <StepIcon :path="kind.icon" />
     </span>
 
     <template v-if="isSelected">
@@ -131,7 +108,7 @@ defineExpose({ beginNaming })
         </button>
       </div>
       <div class="leading-[22px]"><SentenceView :id="id" :step="step" /></div>
-      <ValueSlider v-if="step.kind === 'isosurface'" :id="id" :step="step" />
+      <ValueSlider v-for="handle in valueHandles" :key="handle.setting" :id="id" :step="step" :handle="handle" />
       <LookEditor v-if="hasShape(kind)" :id="id" :step="step" />
       <p v-if="result?.error" role="alert" class="mt-1.5 text-[12px] text-brick">{{ result.error }}</p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
@@ -175,6 +152,16 @@ defineExpose({ beginNaming })
           @click.stop="bench.edits.setFlag(id, 'isMuted', !step.isMuted)"
         >
           <Volume2 v-if="step.isMuted" :size="14" /><VolumeX v-else :size="14" />
+        </button>
+        <button
+          v-if="canBeUnder"
+          type="button"
+          class="icon size-6!"
+          aria-label="Put under what stands"
+          title="Put under what stands: all steps that take what it takes are made of it (U)"
+          @click.stop="bench.edits.putUnderAll(id)"
+        >
+          <ListTree :size="14" />
         </button>
         <Popover class="relative">
           <PopoverButton class="icon size-6!" aria-label="Export" title="Export to a file" @click.stop

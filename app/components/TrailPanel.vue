@@ -54,6 +54,7 @@ function onKey(event: KeyboardEvent): void {
     Delete: id ? () => bench.edits.remove(id) : undefined,
     F2: id ? () => void items.get(id)?.beginNaming() : undefined,
     m: id ? () => bench.edits.setFlag(id, 'isMuted', !bench.current.value!.steps[id]!.isMuted) : undefined,
+    u: id ? () => bench.edits.putUnderAll(id) : undefined,
     h: id ? () => bench.edits.setFlag(id, 'isShown', !bench.current.value!.steps[id]!.isShown) : undefined,
   }
   if (event.key === 'd' && (event.ctrlKey || event.metaKey) && id) acts['d'] = () => bench.edits.duplicate(id)

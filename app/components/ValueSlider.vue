@@ -1,20 +1,21 @@
 <script setup lang="ts">
-/** Drags the value of an isosurface through the range of its variable over the whole case. */
+/** Drags a value of a variable through the range of the variable over the whole case. */
 import { formatNumber } from '~~/core/colour/ticks'
 import { inDisplay } from '~~/core/units/quantities'
+import type { Handle } from '~~/core/steps/offers'
 import type { Step } from '~~/core/study/studyModel'
 
-const props = defineProps<{ id: string; step: Step }>()
+const props = defineProps<{ id: string; step: Step; handle: Handle & { handle: 'value' } }>()
 const bench = useBench()
 
-const settings = computed(() => props.step.settings as { variable: string; value: number })
+const value = computed(() => Number(props.step.settings[props.handle.setting]))
 const range = computed(() => {
-  const look = { ...props.step.look, variable: settings.value.variable, range: { mode: 'moment' as const, min: 0, max: 1 } }
+  const look = { ...props.step.look, variable: props.handle.variable, range: { mode: 'moment' as const, min: 0, max: 1 } }
   return bench.evaluated.ranges.resolve(look, undefined)
 })
 
 function inUnit(value: number): string {
-  return formatNumber(inDisplay(bench.units.display(bench.variables.unitOf(settings.value.variable)), value), 3)
+  return formatNumber(inDisplay(bench.units.display(bench.variables.unitOf(props.handle.variable)), value), 3)
 }
 
 function valueOf(event: Event): number {
@@ -31,10 +32,10 @@ function valueOf(event: Event): number {
       :min="range.min"
       :max="range.max"
       :step="(range.max - range.min) / 200"
-      :value="settings.value"
+      :value="value"
       :aria-label="`Value of ${step.name}`"
-      @input="bench.edits.draftSettings(id, { value: valueOf($event) })"
-      @change="bench.edits.changeSettings(id, { value: valueOf($event) })"
+      @input="bench.edits.draftSettings(id, { [handle.setting]: valueOf($event) })"
+      @change="bench.edits.changeSettings(id, { [handle.setting]: valueOf($event) })"
       @keydown.left.stop
       @keydown.right.stop
       @keydown.up.stop

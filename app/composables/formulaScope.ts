@@ -38,6 +38,11 @@ export function formulaScope(
   )
 }
 
+/** By name. */
+export function formulaTexts({ formulas }: Study): Record<string, string> {
+  return Object.fromEntries(Object.values(formulas).map(({ name, text }) => [name, text]))
+}
+
 /** Type and unit of a formula, or its error. */
 export function checked(text: string, scope: Scope): Typed | FormulaError {
   try {

@@ -2,8 +2,9 @@
 import { stepKind } from '~~/core/steps'
 import type { InputClass, InputSpec } from '~~/core/steps/StepKind'
 import { inputsOf } from '~~/core/study/check'
+import { inputClassOf } from '~~/core/study/inputClass'
 import { ranked } from '~~/core/study/studyModel'
-import type { InputRef, Study } from '~~/core/study/studyModel'
+import type { InputRef } from '~~/core/study/studyModel'
 
 export interface InputChoice {
   ref: InputRef
@@ -22,16 +23,8 @@ export function useInputs() {
   }
 
   /** What an input is made of, for what a step on it yields. */
-  function classOf(ref: InputRef, study: Study = current.value!): InputClass | undefined {
-    if ('outer' in ref) return 'surface'
-    const part = 'part' in ref ? study.parts[ref.part] : undefined
-    if (part?.isTable) return 'table'
-    if ('part' in ref) return (['lines', 'lines', 'surface', 'region'] as const)[part?.dimension ?? 0]
-    const step = study.steps[ref.step]
-    if (!step) return undefined
-    const kind = stepKind(step.kind)
-    const first = kind.inputs[0] && step.inputs[kind.inputs[0].name]?.[0]
-    return kind.yields(step.settings, first && classOf(first, study))
+  function classOf(ref: InputRef): InputClass | undefined {
+    return inputClassOf(current.value!, ref)
   }
 
   /** Everything that fits an input of a step; what would make a circle is left out. */

@@ -1,13 +1,15 @@
 /** New steps, begun with what users would most likely choose. */
+import type { VariableRange } from '~~/core/evaluate/range'
+import { priorities } from '~~/core/evaluate/plan'
 import { FormulaError } from '~~/core/errors'
+import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
 import { quantityOf } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
-import { isThrough } from '~~/core/steps/measure'
+import type { Surroundings } from '~~/core/steps/offers'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
-import { caseBox, colouredLook, defaultSettings, newStep } from '~~/core/study/defaults'
-import type { StepWishes } from '~~/core/study/defaults'
+import { caseBox, colouredLook, newStep } from '~~/core/study/defaults'
 import { freshId, rankBetween } from '~~/core/study/studyModel'
-import type { InputRef, Step } from '~~/core/study/studyModel'
+import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
@@ -17,35 +19,48 @@ import type { Variables } from './useVariables'
 /** What of the workbench a new step depends on. */
 interface Around {
   cases: Pick<StudyCases, 'catalogue'>
-  evaluated: Pick<Evaluated, 'results'>
-  variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf'>
+  evaluated: Pick<Evaluated, 'ranges' | 'once'>
+  variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf'>
   inputs: Pick<Inputs, 'choices'>
   edits: Pick<StepEdits, 'steps' | 'mapFor'>
 }
 
-export function useNewSteps({ cases: { catalogue }, evaluated: { results }, variables, inputs, edits: { steps, mapFor } }: Around) {
+/** What is asked for of a new step. */
+export interface StepWishes {
+  settings?: Record<string, unknown>
+  inputs?: Record<string, InputRef[]>
+  colour?: string | null
+}
+
+/** Milliseconds that a new step waits for the range of its variable. */
+const PATIENCE = 3000
+
+export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs, edits: { steps, mapFor } }: Around) {
   const store = useStudyStore()
   const { current } = storeToRefs(store)
   const { caseId, moment, selected } = storeToRefs(useViewStore())
   const { typeOf, fieldOf } = variables
 
-  /** Adds a step after the selected one, with the selection as its input if that fits. */
-  function addStep(kindId: string, wishes: StepWishes & { parts?: string[]; colour?: string | null } = {}): string {
-    const study = current.value!
+  /** Adds a step after the selected one, with the selection as its input if that fits, and with what it needs. */
+  async function addStep(kindId: string, wishes: StepWishes = {}): Promise<string> {
     const kind = stepKind(kindId)
-    const id = freshId(kind.title.split(' ')[0]!, study.steps)
-    const settings = defaultSettings(kindId, catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1], pickVariable, wishes)
-    if (kindId === 'isosurface' && wishes.value === undefined) settings['value'] = middleOf(String(settings['variable']))
-    const step: Step = { ...newStep(study, kindId), settings }
-    const colour = wishes.colour ?? (kind.hasColour && kindId !== 'show' ? pickVariable(1) : null)
-    step.inputs = inputsFor(kind, settings, wishes.parts ?? [], colour)
-    const after = selected.value ? study.steps[selected.value]?.rank : undefined
-    const next = after === undefined ? undefined : steps.value.find(([, s]) => s.rank > after)?.[1].rank
-    if (after !== undefined) step.rank = rankBetween(after, next)
-    if (colour) step.look = { ...colouredLook(colour), map: mapFor(colour), range: { mode: 'moment', min: 0, max: 1 } }
-    if (kindId === 'trace') step.look.width = 1.6
+    const settings = await settingsOf(kind, wishes.settings ?? {})
+    const study = current.value!
+    const made = new Map<string, Step>()
+    const colour = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1) : null)
+    const own = inputsFor(kind, settings, wishes.inputs ?? {}, colour, (makes) => {
+      const helper = stepKind(makes)
+      const id = freshIn(study, made, helper)
+      made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults(around(), {}) })
+      return { step: id }
+    })
+    const id = freshIn(study, made, kind)
+    const step: Step = { ...newStep(withSteps(study, made), kindId), settings, inputs: own }
+    if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, map: mapFor(colour) }
+    made.set(id, step)
+    place(made)
     void store.edit(`Add ${step.name}`, (draft) => {
-      draft.steps[id] = step
+      for (const [key, one] of made) draft.steps[key] = one
       if (kind.reading || kind.curve) {
         draft.exhibits[freshId(id, draft.exhibits)] = {
           kind: kind.reading ? 'reading' : 'chart',
@@ -59,12 +74,66 @@ export function useNewSteps({ cases: { catalogue }, evaluated: { results }, vari
     return id
   }
 
+  /** Settings to begin with; a range that they need and that nobody has asked for yet is waited for. */
+  async function settingsOf(kind: StepKind, wished: Record<string, unknown>): Promise<Step['settings']> {
+    const missing = new Set<string>()
+    const settings = kind.defaults(around(missing), wished)
+    if (!missing.size) return settings
+    const found = new Map<string, readonly [number, number]>()
+    for (const variable of missing) {
+      const range = await askedRange(variable)
+      if (range) found.set(variable, range)
+    }
+    const known = around()
+    return kind.defaults({ ...known, range: (variable) => found.get(variable) ?? known.range(variable) }, wished)
+  }
+
+  async function askedRange(variable: string): Promise<[number, number] | undefined> {
+    if (!caseId.value) return undefined
+    const frame = { case: caseId.value, moment: moment.value }
+    const asked = evaluated.once({ want: 'range', frame, variable, priority: priorities.seen }).catch(() => undefined)
+    const answer = await Promise.race([asked, new Promise<undefined>((resolve) => setTimeout(() => resolve(undefined), PATIENCE))])
+    const { min, max } = (answer?.answer.json ?? { min: null, max: null }) as VariableRange
+    return min === null || max === null ? undefined : [min, max]
+  }
+
+  /** @param missing  collects variables whose range is asked for and not known */
+  function around(missing?: Set<string>): Surroundings {
+    return {
+      box: catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1],
+      pick: pickVariable,
+      range(variable) {
+        const known = evaluated.ranges.atMoment(variable)
+        if (!known) missing?.add(variable)
+        return known
+      },
+      written(variable, value) {
+        const unit = variables.unitOf(variable)
+        return unit === null || unit === '1' ? `${value}` : `${value} '${unit}'`
+      },
+      nameOf: (variable) => expressionText(nameOf(variables.label(variable))),
+    }
+  }
+
+  /** Behind the selected step, in their order. */
+  function place(made: Map<string, Step>): void {
+    const study = current.value!
+    let after = selected.value ? study.steps[selected.value]?.rank : undefined
+    if (after === undefined) {
+      let last = steps.value[steps.value.length - 1]?.[1].rank
+      for (const step of made.values()) step.rank = last = rankBetween(last, undefined)
+      return
+    }
+    const next = steps.value.find(([, s]) => s.rank > after!)?.[1].rank
+    for (const step of made.values()) step.rank = after = rankBetween(after, next)
+  }
+
   /** Fields that exist at this moment and have a known meaning come first. */
   function pickVariable(components: 1 | 3): string {
     const choices = variables.choices(components === 1 ? 'scalar' : 'vector')
     const last = (id: string): number => {
       const type = typeOf(id)
-      if (type) return type instanceof FormulaError ? 3 : 0
+      if (type) return type instanceof FormulaError || type.isCondition ? 3 : 0
       const field = fieldOf(id)
       if (!field?.moments.includes(moment.value)) return 2
       return [null, 'plain number'].includes(quantityOf(field.name, field.components, field.unit)) ? 1 : 0
@@ -72,27 +141,31 @@ export function useNewSteps({ cases: { catalogue }, evaluated: { results }, vari
     return [...choices].sort((a, b) => last(a.value) - last(b.value))[0]?.value ?? ''
   }
 
-  function inputsFor(kind: StepKind, settings: Step['settings'], named: string[], colour: string | null): Step['inputs'] {
-    const isFlux = isThrough(settings['quantity'])
+  /** @param make  makes a step of a kind for an input that nothing fits */
+  function inputsFor(
+    kind: StepKind,
+    settings: Step['settings'],
+    wished: Record<string, InputRef[]>,
+    colour: string | null,
+    make: (kind: string) => InputRef,
+  ): Step['inputs'] {
     const variable = kind.variables(settings)[0] ?? colour
+    const specs = kind.narrowed?.(settings) ?? kind.inputs
     return Object.fromEntries(
-      kind.inputs.map((spec, i) => {
-        // a flux goes through a surface and out of a region
-        const usable: InputSpec = isFlux ? { ...spec, accepts: i === 0 ? ['surface'] : spec.accepts, isOptional: false } : spec
-        return [spec.name, firstInputs(usable, named, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable })]
+      specs.map((spec, i) => {
+        const named = wished[spec.name]
+        if (named?.length) return [spec.name, spec.isList ? named : named.slice(0, 1)]
+        const found = firstInputs(spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable })
+        return [spec.name, !found.length && spec.makes ? [make(spec.makes)] : found]
       }),
     )
   }
 
-  /** @param named  parts that were asked for */
   function firstInputs(
     spec: InputSpec,
-    named: string[],
     { isFirst, isOne, variable }: { isFirst: boolean; isOne: boolean; variable: string | null },
   ): InputRef[] {
     const choices = inputs.choices('', spec)
-    const wished = choices.filter(({ ref }) => 'part' in ref && named.includes(ref.part))
-    if (wished.length) return spec.isList ? wished.map((c) => c.ref) : [wished[0]!.ref]
     const onSelected = isFirst && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
     if (onSelected) return [onSelected.ref]
     if (spec.isOptional && !spec.accepts.includes('region')) return []
@@ -102,8 +175,12 @@ export function useNewSteps({ cases: { catalogue }, evaluated: { results }, vari
     const fits = carrying.length ? carrying : regions.slice(0, 1)
     if (fits.length) return isOne ? fits.slice(0, 1) : fits
     const latest = [...choices].reverse()
-    const lines = latest.find(({ hint }) => hint === 'line') ?? latest.find(({ ref }) => 'step' in ref)
-    return lines ? [lines.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
+    if (spec.makes) {
+      const alike = latest.find(({ ref }) => 'step' in ref && current.value!.steps[ref.step]?.kind === spec.makes) ?? tableAmong(choices)
+      return alike ? [alike.ref] : []
+    }
+    const line = latest.find(({ ref }) => 'step' in ref)
+    return line ? [line.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
   }
 
   /** Whether a part has values of a variable in the case that is shown. */
@@ -114,14 +191,17 @@ export function useNewSteps({ cases: { catalogue }, evaluated: { results }, vari
     })
   }
 
-  /** A value in the middle of what any shown step knows of a variable. */
-  function middleOf(variable: string): number {
-    for (const [id, step] of steps.value) {
-      const meta = results.value.get(id)?.valuesMeta
-      if (step.look.variable === variable && meta?.range[0] != null) return Number(((meta.range[0] + meta.range[1]!) / 2).toPrecision(3))
-    }
-    return 0
-  }
-
   return { addStep }
+}
+
+function tableAmong<T extends { hint: string }>(choices: readonly T[]): T | undefined {
+  return choices.find(({ hint }) => hint === 'table')
+}
+
+function withSteps(study: Study, made: ReadonlyMap<string, Step>): Study {
+  return { ...study, steps: { ...study.steps, ...Object.fromEntries(made) } }
+}
+
+function freshIn(study: Study, made: ReadonlyMap<string, Step>, kind: StepKind): string {
+  return freshId(kind.title.split(' ')[0]!, study.steps, Object.fromEntries(made))
 }

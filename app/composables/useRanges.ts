@@ -121,6 +121,11 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version }: Ra
     known.value = new Map(known.value).set(text, range)
   }
 
+  /** Range over the case at this moment, if it is known. */
+  function atMoment(variable: string): [number, number] | undefined {
+    return known.value.get(textOf(variable, moment.value)) ?? undefined
+  }
+
   /** Ends that differ only by rounding are made equal: an isosurface coloured by its own variable has one colour. */
   function resolve(look: Look, result: StepResult | undefined): ResolvedRange {
     const range = asked(look, result)
@@ -147,5 +152,5 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version }: Ra
     return { min: Math.min(...found.map(([low]) => low)), max: Math.max(...found.map(([, high]) => high)), words, isReady: true }
   }
 
-  return { resolve, wishes }
+  return { resolve, wishes, atMoment }
 }

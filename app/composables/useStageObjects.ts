@@ -1,5 +1,6 @@
 /** What the stage draws: the shown steps with their results and looks, and the legends they need. */
 import { colourTable, rgb } from '~~/core/colour/maps'
+import { stepKind } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
 import type { LegendSpec } from '~~/stage/legend'
 import type { StageLook, StageObject } from '~~/stage/StageObject'
@@ -12,9 +13,6 @@ function tableOf(map: string): Uint8Array {
   if (!table) tables.set(map, (table = colourTable(map)))
   return table
 }
-
-/** Cuts are flat colour, so that equal colours are equal values; outer surfaces and isosurfaces are shaded. */
-const litKinds = new Set(['show', 'isosurface'])
 
 export function useStageObjects(bench: Workbench) {
   const shown = computed(() =>
@@ -33,8 +31,8 @@ export function useStageObjects(bench: Workbench) {
         bands: step.look.bands,
         plain: [r / 255, g / 255, b / 255],
         opacity: step.look.opacity,
-        isLit: litKinds.has(step.kind),
-        isSmooth: step.kind === 'isosurface',
+        isLit: stepKind(step.kind).look?.isLit ?? false,
+        isSmooth: stepKind(step.kind).look?.isSmooth ?? false,
         edges: step.look.edges,
         width: step.look.width,
       }

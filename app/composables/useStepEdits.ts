@@ -1,5 +1,6 @@
 /** The acts on steps: each is one named edit of the study. */
 import { colourMaps } from '~~/core/colour/maps'
+import { putUnder, takeOut } from '~~/core/study/rewire'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
 
@@ -51,14 +52,21 @@ export function useStepEdits() {
     void store.edit(`Input of ${name(id)}`, (study) => void (study.steps[id]!.inputs[input] = refs))
   }
 
+  /** Deletes a step; what is made of it goes on with what it was made of. */
   function remove(id: string): void {
     const at = steps.value.findIndex(([other]) => other === id)
     const neighbour = steps.value[at + 1] ?? steps.value[at - 1]
     void store.edit(`Delete ${name(id)}`, (study) => {
+      takeOut(study, id)
       delete study.steps[id]
       for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === id) delete study.exhibits[key]
     })
     selected.value = neighbour?.[0] ?? null
+  }
+
+  /** Makes a step the input of all that take what it takes. */
+  function putUnderAll(id: string): void {
+    void store.edit(`Put ${name(id)} under what stands`, (study) => void putUnder(study, id))
   }
 
   function duplicate(id: string): void {
@@ -102,6 +110,7 @@ export function useStepEdits() {
     changeLook,
     setInputs,
     remove,
+    putUnderAll,
     duplicate,
     move,
     setFlag,

@@ -2,11 +2,12 @@
 import { placeWords } from '~~/core/case/catalogue'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
-import { variableName } from '~~/core/evaluate/plan'
 import type { Typed } from '~~/core/fields/formula/typed'
-import { ranked } from '~~/core/study/studyModel'
+import { ranked, variableName } from '~~/core/study/studyModel'
 import { unitName } from '~~/core/units/units'
-import { checked, formulaScope } from './formulaScope'
+import { checkExpression } from '~~/core/fields/formula/check'
+import { comparisonsOf, conditionTree } from '~~/core/fields/formula/conditions'
+import { checked, formulaScope, formulaTexts } from './formulaScope'
 import type { Evaluated } from './useEvaluated'
 import type { StudyCases } from './useStudyCases'
 
@@ -29,6 +30,21 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     const study = current.value
     const formula = study?.formulas[variable]
     return formula && checked(formula.text, formulaScope(study!, caseId.value, catalogue.value, variable, part ?? null))
+  }
+
+  /** What is wrong with the text of a condition; null for nothing. */
+  function conditionProblem(text: string): FormulaError | null {
+    const scope = formulaScope(current.value!, caseId.value, catalogue.value, null)
+    try {
+      for (const expression of comparisonsOf(conditionTree(text, formulaTexts(current.value!)))) {
+        if (!checkExpression(expression, scope).isCondition)
+          return new FormulaError('kind', 'A condition must stand here, such as p > 0; this is a value.', expression.range)
+      }
+      return null
+    } catch (error) {
+      if (error instanceof FormulaError) return error
+      throw error
+    }
   }
 
   /** The field of the case that a variable of the study is bound to; its name may differ. */
@@ -72,7 +88,7 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     return [...formulas, ...variables, ...columns.map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' }))]
   }
 
-  return { label, typeOf, fieldOf, unitOf, choices }
+  return { label, typeOf, conditionProblem, fieldOf, unitOf, choices }
 }
 
 export type Variables = ReturnType<typeof useVariables>

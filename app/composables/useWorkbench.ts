@@ -1,5 +1,7 @@
 /** State shared by the components of the workbench, created once and provided by the page. Each member covers one subject. */
 import type { InjectionKey } from 'vue'
+import type { SentenceWords } from '~~/core/study/sentenceText'
+import type { InputRef } from '~~/core/study/studyModel'
 
 export function useWorkbench() {
   const store = useStudyStore()
@@ -13,7 +15,37 @@ export function useWorkbench() {
   const inputs = useInputs()
   const edits = useStepEdits()
   const { addStep } = useNewSteps({ cases, evaluated, variables, inputs, edits })
-  return { store, view, document, current, selected, steps: edits.steps, cases, evaluated, variables, units, inputs, edits, addStep }
+
+  /** How the sentence of a step is written in plain text. @param refs  its inputs; those of a step that is there when absent */
+  function wordsOf(id: string | null, refs?: Record<string, InputRef[]>): SentenceWords {
+    const step = id === null ? undefined : current.value?.steps[id]
+    const own = refs ?? step?.inputs ?? {}
+    const first = Object.values(own)[0]?.[0]
+    return {
+      inputs: (name) => (own[name] ?? []).map((ref) => inputs.nameOf(ref)).join(', ') || '…',
+      inputClass: first && inputs.classOf(first),
+      variable: variables.label,
+      length: (value) => units.shown(value, cases.lengthUnit.value || null),
+      value: (variable, value) => units.shown(value, variables.unitOf(variable)),
+    }
+  }
+
+  return {
+    wordsOf,
+    store,
+    view,
+    document,
+    current,
+    selected,
+    steps: edits.steps,
+    cases,
+    evaluated,
+    variables,
+    units,
+    inputs,
+    edits,
+    addStep,
+  }
 }
 
 export type Workbench = ReturnType<typeof useWorkbench>

@@ -12,9 +12,9 @@ import { stepKind } from '../steps'
 import type { PlannedInput, StepKind } from '../steps/StepKind'
 import { storedKey } from '../store/storeKeys'
 import { checkSchema } from '../study/check'
+import { variableName } from '../study/studyModel'
 import { Expressions } from './Expressions'
 import type { StoredRef } from './Expressions'
-import { variableName } from './plan'
 import type { Frame, InputRef, Plan } from './plan'
 
 /** The state of a case that a request uses from beginning to end. */

@@ -7,6 +7,7 @@ import type { Quantity } from '../measure/results'
 import { joinDomains, valuesOnMesh, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { Vector } from '../mesh/vectors'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 import type { PlannedInput, StepContext } from '../steps/StepKind'
 import type { Bound } from './Expressions'
@@ -104,9 +105,11 @@ export class StepRun implements StepContext {
     return this.at.named(expression, parts)
   }
 
-  outline(stepId: string): { kind: string; settings: Readonly<Record<string, unknown>> } {
-    const { kind, settings } = this.at.step(stepId)
-    return { kind: kind.id, settings }
+  straightLine(name: string): { start: Vector; end: Vector } | undefined {
+    const input = this.inputs(name)[0]
+    if (!input || !('step' in input)) return undefined
+    const { kind, settings } = this.at.step(input.step)
+    return kind.straightLine?.(settings as never)
   }
 
   private spec(name: string) {

@@ -125,8 +125,3 @@ export function plainPlan(id: string, { parts, fields }: Pick<Catalogue, 'parts'
     steps: {},
   }
 }
-
-/** Name of a variable or formula, or the id itself where it names a column such as `travel-time`. */
-export function variableName({ formulas, variables }: Pick<Plan | Study, 'formulas' | 'variables'>, id: string): string {
-  return formulas[id]?.name ?? variables[id]?.name ?? id
-}

@@ -3,7 +3,7 @@ import type { Level } from './condition'
 
 export function cellMeans(level: Level): Level {
   return {
-    onMesh(mesh, block) {
+    onMesh(_, block) {
       // cells are chosen by the case's own, whatever was cut off them before
       const whole = block.part.block(block.block)
       return means(level.onMesh(whole, block), whole.connectivity, whole.offsets)

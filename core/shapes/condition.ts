@@ -25,21 +25,30 @@ export interface Level {
   sideOf?(box: Box): Side
 }
 
-export type Condition =
-  /** Cut through where the function is 0. `cells`: cells and elements are kept or left out as wholes. */
-  { is: 'level' | 'cells'; level: Level; isNegated?: boolean } | { is: 'and' | 'or'; of: readonly [Condition, Condition] }
+export type Condition = Comparison | { is: 'and' | 'or'; of: readonly [Condition, Condition] }
+
+/** Cut through where the function is 0. `cells`: cells and elements are kept or left out as wholes. */
+interface Comparison {
+  is: 'level' | 'cells'
+  level: Level
+  isNegated?: boolean
+}
+
+function isComparison(condition: Condition): condition is Comparison {
+  return condition.is === 'level' || condition.is === 'cells'
+}
 
 export function not(condition: Condition): Condition {
-  if (condition.is === 'level' || condition.is === 'cells') return { ...condition, isNegated: !condition.isNegated }
+  if (isComparison(condition)) return { ...condition, isNegated: !condition.isNegated }
   return { is: condition.is === 'and' ? 'or' : 'and', of: [not(condition.of[0]), not(condition.of[1])] }
 }
 
 export function choosesCells(condition: Condition): boolean {
-  return condition.is === 'cells' || ((condition.is === 'and' || condition.is === 'or') && condition.of.some(choosesCells))
+  return isComparison(condition) ? condition.is === 'cells' : condition.of.some(choosesCells)
 }
 
 export function sideOf(condition: Condition, box: Box): Side {
-  if (condition.is === 'level' || condition.is === 'cells') {
+  if (isComparison(condition)) {
     const side = condition.level.sideOf?.(box) ?? 'cut'
     return side === 'cut' || !condition.isNegated ? side : side === 'in' ? 'out' : 'in'
   }
@@ -50,8 +59,10 @@ export function sideOf(condition: Condition, box: Box): Side {
 
 /** What is left of a block of a domain; undefined for nothing. */
 export function keepMesh(mesh: DomainMesh, condition: Condition, block: DomainBlock): DomainMesh | undefined {
-  if (condition.is === 'level') return cutMesh(mesh, signed(condition.level.onMesh(mesh, block), condition.isNegated))
-  if (condition.is === 'cells') return chooseCells(mesh, signed(condition.level.onMesh(mesh, block), condition.isNegated), block)
+  if (isComparison(condition)) {
+    const level = signed(condition.level.onMesh(mesh, block), condition.isNegated)
+    return condition.is === 'level' ? cutMesh(mesh, level) : chooseCells(mesh, level, block)
+  }
   const keep = (of: DomainMesh | undefined, part: Condition): DomainMesh | undefined => of && keepMesh(of, part, block)
   const [a, b] = condition.of
   const inA = keep(mesh, a)
@@ -62,8 +73,10 @@ export function keepMesh(mesh: DomainMesh, condition: Condition, block: DomainBl
 
 /** What is left of a piece; undefined for nothing. */
 export function keepPiece(kind: ShapeKind, piece: Piece, condition: Condition): Piece | undefined {
-  if (condition.is === 'level') return clipPiece(kind, piece, signed(condition.level.onPiece(piece), condition.isNegated))
-  if (condition.is === 'cells') return chooseElements(kind, piece, signed(condition.level.onPiece(piece), condition.isNegated))
+  if (isComparison(condition)) {
+    const level = signed(condition.level.onPiece(piece), condition.isNegated)
+    return condition.is === 'level' ? clipPiece(kind, piece, level) : chooseElements(kind, piece, level)
+  }
   const [a, b] = condition.of
   const inA = keepPiece(kind, piece, a)
   if (condition.is === 'and') return inA && keepPiece(kind, inA, b)

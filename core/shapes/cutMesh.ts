@@ -2,9 +2,9 @@
  * What is left of a block of a domain where a function is 0 or more: cells that are whole there, and tetrahedra of those that are cut.
  *
  * Method: the tetrahedra of `mesh/tetrahedra.ts` are clipped; what is left of one is a tetrahedron or a prism, which is split by the
- * order of its corners' coordinates (after Dompierre et al. 1999). Neighbours agree on every face, in other blocks too, and the
- * two sides of a cut add up to the whole. Linear functions are cut exactly. A quadratic cell stays one if all its nodes are kept; otherwise its linear pieces
- * are cut. Cells with a value that is not a number are left out. O(nCells).
+ * order of its corners' coordinates (after Dompierre et al. 1999). Neighbours agree on every face, in other blocks too, and the two
+ * sides of a cut add up to the whole. Linear functions are cut exactly. A quadratic cell stays one if all its nodes are kept; otherwise
+ * its linear pieces are cut. Cells with a value that is not a number are left out. O(nCells).
  *
  * Bounding triangles are carried along: the cut adds those in which it opens cells. A face that lies in the level as a whole, between
  * points of the mesh, is open: whether the cell behind it is left out may be known to another block only.

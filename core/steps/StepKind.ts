@@ -8,6 +8,8 @@ import type { Expression } from '../fields/formula/parse'
 import type { Curve, Quantity, Reading } from '../measure/results'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { Vector } from '../mesh/vectors'
+import type { Handle, PickOffer, Preset, SentencePiece, StepLook, Surroundings } from './offers'
 import type { Condition } from '../shapes/condition'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 
@@ -19,31 +21,12 @@ export interface InputSpec {
   isList?: boolean
   /** What to say when nothing is chosen, where it is not “choose a part or a step”. */
   missing?: string
+  /** Kind of the step that is made where a new step finds nothing that fits. */
+  makes?: string
 }
 
 /** What a part or step offers to others. */
 export type InputClass = 'region' | 'surface' | 'lines' | 'table'
-
-/**
- * A piece of a sentence: plain words, or a token that can be changed. Tokens name the setting or input they change;
- * the editor of each type stands in the app.
- */
-export type SentencePiece =
-  | string
-  | { token: 'input'; input: string }
-  | { token: 'plane' }
-  | { token: 'position'; setting: string }
-  | { token: 'direction'; setting: string }
-  /** Text of a condition in the formula language. */
-  | { token: 'condition'; setting: string }
-  | { token: 'number'; setting: string; quantity: 'length' | 'count' | 'variable'; variable?: string }
-  | { token: 'choice'; setting: string; options: readonly { value: string; label: string }[] }
-  | {
-      token: 'variable'
-      setting: string /** `through`: vectors, and fluxes that stand on faces. */
-      kind: 'any' | 'scalar' | 'vector' | 'through'
-    }
-  | { token: 'colour' }
 
 /** An input of a step with the case's own names: a part, the outer surface of a region, or another step. */
 export type PlannedInput = { part: string; isOuter: boolean } | { step: string }
@@ -86,8 +69,8 @@ export interface StepContext {
   }
   /** What the study calls an expression: the name of a formula that means the same, or else the expression itself. */
   named(expression: Expression, parts: readonly string[]): string
-  /** Kind and settings of another step of the plan. */
-  outline(stepId: string): { kind: string; settings: Readonly<Record<string, unknown>> } | undefined
+  /** Ends of a straight line drawn by hand, if an input is the step of one. */
+  straightLine(name: string): { start: Vector; end: Vector } | undefined
 }
 
 /**
@@ -114,8 +97,18 @@ export interface StepKind<Settings extends TObject = TObject> {
   title: string
   /** Words of the trade that find it in the palette. */
   words: readonly string[]
+  /** Path data of its icon, drawn with a line in a square of 24. */
+  icon: string
   settings: Settings
   inputs: readonly InputSpec[]
+  /** What its inputs take under some settings, for a new step. */
+  narrowed?(settings: Static<Settings>): readonly InputSpec[]
+  /** Settings to begin with, which make sense where the step is made. @param wishes  those that are given */
+  defaults(around: Surroundings, wishes: Partial<Static<Settings>>): Static<Settings>
+  presets?: readonly Preset[]
+  onPick?: PickOffer
+  handles?(settings: Static<Settings>): readonly Handle[]
+  look?: StepLook
   /** What the step offers as an input to others; undefined when nothing. */
   yields(settings: Static<Settings>, inputClass: InputClass | undefined): InputClass | undefined
   /** @param inputClass  of the first input */
@@ -130,6 +123,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   conditions?: readonly string[]
   /** Its shape depends on the units of length and of its variables, not only on their numbers. */
   needsUnits?: boolean
+  /** It is a straight line between two places, which has no values of its own: others sample along it. */
+  straightLine?(settings: Static<Settings>): { start: Vector; end: Vector }
   /** Its shape is that of its inputs as it is: regions count by their outer surface. */
   passesOn?: boolean
   shape?: AnyWork

@@ -1,6 +1,7 @@
 /** The part of regions, surfaces or lines inside or outside a plane, box, sphere or cylinder. */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
+import { boxCentre } from '../mesh/boxes'
 import { DataError } from '../errors'
 import { boxLevels, cylinderLevel, planeLevel, sphereLevel } from '../shapes/clipForms'
 import { cellMeans } from '../shapes/cellMeans'
@@ -35,8 +36,8 @@ const forms = [
 ] as const
 
 export const cellChoices = [
-  { value: 'cut', label: 'cutting cells' },
-  { value: 'whole', label: 'in whole cells (those whose middle is inside)' },
+  { value: 'cut', label: 'cutting cells', words: ['cut', 'exact'] },
+  { value: 'whole', label: 'in whole cells (those whose middle is inside)', words: ['whole cells', 'whole'] },
 ] as const
 
 export const clip = defineStep({
@@ -44,8 +45,33 @@ export const clip = defineStep({
   version: 1,
   title: 'Clip',
   words: ['clip', 'crop', 'cut away', 'cut off', 'half'],
+  icon: 'M4 8 L12 4 L20 8 V16 L12 20 L4 16 Z M4 8 L20 16 M12 4 V8',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],
+  defaults({ box }, wishes) {
+    const centre = boxCentre(box)
+    const within = (share: number): Vector => [0, 1, 2].map((d) => box[d]! + share * (box[d + 3]! - box[d]!)) as Vector
+    const size = Math.min(...[0, 1, 2].map((d) => box[d + 3]! - box[d]!).filter((x) => x > 0))
+    return {
+      ...({ form: 'plane', side: 'inside', cells: 'cut' } as const),
+      ...{ origin: centre, normal: [1, 0, 0] as Vector },
+      ...{ low: within(0.25), high: within(0.75), radius: Number.isFinite(size) ? size / 3 : 1 },
+      ...wishes,
+    }
+  },
+  handles: ({ form }) =>
+    form === 'plane'
+      ? [{ handle: 'plane', origin: 'origin', normal: 'normal' }]
+      : form === 'box'
+        ? [
+            { handle: 'point', setting: 'low', title: 'lower corner' },
+            { handle: 'point', setting: 'high', title: 'upper corner' },
+          ]
+        : [
+            { handle: 'point', setting: 'origin', title: form === 'sphere' ? 'centre' : 'axis' },
+            { handle: 'radius', origin: 'origin', setting: 'radius', ...(form === 'cylinder' && { axis: 'normal' }) },
+          ],
+  look: { isLit: true },
   yields: (_, input) => input,
   sentence: ({ form }) => [
     'Clip ',
@@ -58,8 +84,8 @@ export const clip = defineStep({
       token: 'choice',
       setting: 'side',
       options: [
-        { value: 'inside', label: form === 'plane' ? 'the side ahead' : 'the inside' },
-        { value: 'outside', label: form === 'plane' ? 'the side behind' : 'the outside' },
+        { value: 'inside', label: form === 'plane' ? 'the side ahead' : 'the inside', words: ['ahead', 'inside', 'above'] },
+        { value: 'outside', label: form === 'plane' ? 'the side behind' : 'the outside', words: ['behind', 'outside', 'below'] },
       ],
     },
     ', ',

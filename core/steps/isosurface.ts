@@ -23,9 +23,17 @@ export const isosurface = defineStep({
   id: 'isosurface',
   version: 2,
   title: 'Surface where',
-  words: ['isosurface', 'contour', 'level', 'surface where', 'isoline'],
+  words: ['isosurface', 'contour', 'level', 'surface where', 'isoline', 'surface'],
+  icon: 'M3 19 C7 19 7 13 11 13 S16 7 21 7 M3 12 C6 12 6 6 10 6 S14 3 17 3',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region', 'surface'], isList: true }],
+  defaults({ pick, range }, wishes) {
+    const variable = wishes.variable ?? pick(1)
+    const [min, max] = range(variable) ?? [0, 0]
+    return { variable, value: Number(((min + max) / 2).toPrecision(3)), ...wishes }
+  },
+  handles: ({ variable }) => [{ handle: 'value', setting: 'value', variable }],
+  look: { isLit: true, isSmooth: true },
   yields: (_, input) => (input === 'surface' ? 'lines' : 'surface'),
   sentence: ({ variable }) => [
     'Surface where ',

@@ -25,8 +25,19 @@ export const keep = defineStep({
   version: 1,
   title: 'Keep where',
   words: ['keep', 'threshold', 'filter', 'where', 'condition', 'zone'],
+  icon: 'M3 5 H21 L14.5 12.5 V20 L9.5 17.5 V12.5 Z',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],
+  defaults({ pick, range, nameOf, written }, wishes) {
+    const variable = pick(1)
+    const [min, max] = range(variable) ?? [0, 0]
+    return {
+      condition: `${nameOf(variable)} > ${written(variable, Number(((min + max) / 2).toPrecision(3)))}`,
+      cells: 'cut' as const,
+      ...wishes,
+    }
+  },
+  look: { isLit: true },
   yields: (_, input) => input,
   sentence: () => [
     'Keep ',

@@ -18,17 +18,28 @@ import { elementCount } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
 import { multiplyUnits, parseUnit, sameDimensions, unitName } from '../units/units'
 import { defineStep, settingsOf } from './StepKind'
-import type { StepContext } from './StepKind'
+import type { InputSpec, StepContext } from './StepKind'
 
-export const measureQuantities = ['size', 'mean', 'integral', 'flux', 'mass flow', 'min', 'max'] as const
+const quantities = [
+  { value: 'size', label: 'size (area, volume, length)', words: ['area, volume or length', 'area', 'volume', 'length', 'size'] },
+  { value: 'mean', label: 'mean', words: ['mean', 'average'] },
+  { value: 'integral', label: 'integral', words: ['integral'] },
+  { value: 'flux', label: 'flux', words: ['flux', 'flow rate'] },
+  { value: 'mass flow', label: 'mass flow', words: ['mass flow'] },
+  { value: 'min', label: 'smallest', words: ['smallest value', 'smallest', 'minimum'] },
+  { value: 'max', label: 'largest', words: ['largest value', 'largest', 'maximum'] },
+] as const
+
+const ofInput: InputSpec = { name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }
+const outOfInput: InputSpec = { name: 'out of', accepts: ['region'], isOptional: true }
 
 /** Quantities that go through a surface, out of a region. */
-export function isThrough(quantity: unknown): boolean {
+function isThrough(quantity: unknown): boolean {
   return quantity === 'flux' || quantity === 'mass flow'
 }
 
 const Settings = Type.Object({
-  quantity: Type.Union(measureQuantities.map((q) => Type.Literal(q))),
+  quantity: Type.Union(quantities.map(({ value }) => Type.Literal(value))),
   /** Ignored by `size`. */
   variable: Type.String(),
 })
@@ -38,26 +49,34 @@ export const measure = defineStep({
   version: 1,
   title: 'Measure',
   words: ['measure', 'area', 'volume', 'mean', 'average', 'integral', 'flux', 'flow rate', 'mass flow', 'minimum', 'maximum'],
+  icon: 'M3 16 L16 3 L21 8 L8 21 Z M7 12 L9 14 M10 9 L12.5 11.5 M13 6 L15 8',
   settings: Settings,
-  inputs: [
-    { name: 'of', accepts: ['region', 'surface', 'lines'], isList: true },
-    { name: 'out of', accepts: ['region'], isOptional: true },
-  ],
+  inputs: [ofInput, outOfInput],
+  // a flux goes through a surface and out of a region
+  narrowed: ({ quantity }) =>
+    isThrough(quantity)
+      ? [
+          { ...ofInput, accepts: ['surface'] },
+          { ...outOfInput, isOptional: false },
+        ]
+      : [ofInput, outOfInput],
+  defaults({ pick }, wishes) {
+    const quantity = wishes.quantity ?? (wishes.variable ? 'mean' : 'size')
+    return { quantity, variable: wishes.variable ?? pick(isThrough(quantity) ? 3 : 1) }
+  },
+  presets: quantities.map(({ value, words }) => ({
+    title: `Measure ${words[0]}`,
+    words: `${words.join(' ')} flow rate`,
+    settings: { quantity: value },
+  })),
+  onPick: { title: 'Measure this', isOn: true, settings: ({ variable }) => (variable === null ? {} : { variable }) },
   yields: () => undefined,
   sentence: ({ quantity }) => [
     'Measure ',
     {
       token: 'choice',
       setting: 'quantity',
-      options: [
-        { value: 'size', label: 'size (area, volume, length)' },
-        { value: 'mean', label: 'mean' },
-        { value: 'integral', label: 'integral' },
-        { value: 'flux', label: 'flux' },
-        { value: 'mass flow', label: 'mass flow' },
-        { value: 'min', label: 'smallest' },
-        { value: 'max', label: 'largest' },
-      ],
+      options: quantities,
     },
     ...(quantity === 'size'
       ? []

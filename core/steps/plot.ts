@@ -1,11 +1,11 @@
 /** A curve of a variable along a line, along streamlines, along the lines of a cut surface, or along the first column of a table. */
 import { Type } from '@sinclair/typebox'
-import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { callOf, labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { magnitude } from '../measure/integrateCells'
 import type { Curve, Quantity, Series } from '../measure/results'
+import type { Vector } from '../mesh/vectors'
 import { eachBlock } from '../mesh/MeshBlock'
 import type { PartBlocks } from '../mesh/MeshBlock'
 import { chainSegments, pathLines } from '../shapes/chainSegments'
@@ -13,7 +13,6 @@ import type { Polyline } from '../shapes/chainSegments'
 import { joinPieces, joinValues, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
 import { sampleLine } from '../trace/lineShapes'
-import { line, LineSettings } from './line'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -28,11 +27,13 @@ export const plot = defineStep({
   version: 1,
   title: 'Plot along',
   words: ['plot', 'chart', 'curve', 'profile', 'graph', 'along'],
+  icon: 'M4 3 V20 H21 M7 15 C10 15 10 8 13 8 S17 12 20 6',
   settings: Settings,
   inputs: [
-    { name: 'along', accepts: ['lines', 'table'] },
+    { name: 'along', accepts: ['lines', 'table'], makes: 'line' },
     { name: 'in', accepts: ['region'], isList: true },
   ],
+  defaults: ({ pick }, wishes) => ({ variable: wishes.variable ?? pick(1), samples: 200, ...wishes }),
   yields: () => undefined,
   sentence: (_, along) => [
     'Plot ',
@@ -52,7 +53,8 @@ function plotCurve(context: StepContext, samples: number): Curve {
   const table = context.parts('along')[0]
   const abscissa = table && context.catalogueOf(table.name)?.abscissa
   if (abscissa) return tableCurve(context, table, abscissa, variable)
-  const straight = straightLine(context)
+  if (!context.inputs('along').length) throw new DataError('no-input', 'Nothing is chosen for “along”; choose a line.')
+  const straight = context.straightLine('along')
   const shape = straight ? sampledShape(context, straight, samples) : context.shape('along')
   if (!straight && shape.kind !== 'lines') {
     throw new DataError('no-line', 'A curve runs along a line; choose a line, streamlines or the lines of a cut surface.')
@@ -98,15 +100,7 @@ function tableCurve(context: StepContext, table: PartBlocks, abscissa: Quantity,
   }
 }
 
-/** The line step behind `along`, if it is one: it has no values and is sampled. */
-function straightLine(context: StepContext): Static<typeof LineSettings> | undefined {
-  const input = context.inputs('along')[0]
-  if (!input) throw new DataError('no-input', 'Nothing is chosen for “along”; choose a line.')
-  const step = 'step' in input ? context.outline(input.step) : undefined
-  return step?.kind === line.id ? (step.settings as Static<typeof LineSettings>) : undefined
-}
-
-function sampledShape(context: StepContext, { start, end }: Static<typeof LineSettings>, samples: number): Shape {
+function sampledShape(context: StepContext, { start, end }: { start: Vector; end: Vector }, samples: number): Shape {
   const domain = context.domain('in')
   if (!domain.parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
   const { piece, outside } = sampleLine(domain, start, end, samples)

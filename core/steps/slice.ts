@@ -1,5 +1,6 @@
 /** Slice by a plane: a surface through regions, lines through surfaces. */
 import { Type } from '@sinclair/typebox'
+import { boxCentre } from '../mesh/boxes'
 import { DataError } from '../errors'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import { axisName, direction, dot, VectorSchema } from '../mesh/vectors'
@@ -26,8 +27,17 @@ export const slice = defineStep({
   version: 2,
   title: 'Slice',
   words: ['slice', 'cut', 'plane', 'section', 'cross section'],
+  icon: 'M3 17 L12 21 L21 17 M3 7 L12 3 L21 7 V17 M3 7 V17 M3 12 L12 16 L21 12 L12 8 Z',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region', 'surface'], isList: true }],
+  defaults: ({ box }, wishes) => ({ origin: boxCentre(box), normal: [0, 0, 1] as Vector, ...wishes }),
+  // across a cut that was clicked there is more to see than beside it
+  onPick: {
+    title: 'Slice here',
+    isOn: false,
+    settings: ({ position, normal }) => ({ origin: position, normal: across(normal) }),
+  },
+  handles: () => [{ handle: 'plane', origin: 'origin', normal: 'normal' }],
   yields: (_, input) => (input === 'surface' ? 'lines' : 'surface'),
   sentence: () => ['Slice ', { token: 'input', input: 'of' }, ' at ', { token: 'plane' }, ', coloured by ', { token: 'colour' }],
   hasColour: true,
@@ -56,6 +66,11 @@ export const slice = defineStep({
     },
   }),
 })
+
+function across(normal: Vector | undefined): Vector {
+  if (!normal) return [0, 0, 1]
+  return Math.abs(normal[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0]
+}
 
 function planeOf(context: StepContext): { normal: Vector; offset: number } {
   const { origin, normal } = settingsOf(Settings, context)

@@ -30,15 +30,22 @@ export const trace = defineStep({
   version: 2,
   title: 'Trace streamlines',
   words: ['streamlines', 'trace', 'stream', 'flow lines', 'path'],
+  icon: 'M3 8 C7 3 10 13 14 8 S19 6 21 8 M3 16 C7 11 10 21 14 16 S19 14 21 16',
   settings: Settings,
   inputs: [
     { name: 'of', accepts: ['region'], isList: true },
     {
       name: 'seeds',
       accepts: ['lines'],
+      makes: 'line',
       missing: 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.',
     },
   ],
+  defaults: ({ pick }, wishes) => ({
+    ...{ variable: wishes.variable ?? pick(3), count: 60, direction: 'downstream' as const, length: 5, tolerance: 1e-6 },
+    ...wishes,
+  }),
+  look: { width: 1.6 },
   yields: () => 'lines',
   sentence: () => [
     'Trace ',

@@ -1,14 +1,13 @@
 /** New studies, steps and looks with what users would most likely choose. */
 import { defaultMap } from '../colour/maps'
-import { unionBox, diagonal, boxCentre } from '../mesh/boxes'
+import { unionBox, diagonal } from '../mesh/boxes'
 import type { Box } from '../mesh/MeshBlock'
 import { stepKind } from '../steps'
-import { isThrough } from '../steps/measure'
-import type { measureQuantities } from '../steps/measure'
-import type { Vector } from '../mesh/vectors'
+import type { Surroundings } from '../steps/offers'
+import { expressionText, nameOf } from '../fields/formula/expressions'
 import { closestName, isOfKind } from './bindings'
 import type { Catalogue } from '../case/catalogue'
-import { freshId, ranked, rankBetween, STUDY_VERSION } from './studyModel'
+import { freshId, ranked, rankBetween, STUDY_VERSION, variableName } from './studyModel'
 import type { InputRef, Look, Step, Study } from './studyModel'
 
 export const caseColours = ['#2F7F9E', '#8C4A86', '#C2662D', '#5B7F2B', '#A63D5F', '#4B5FA8'] as const
@@ -126,7 +125,10 @@ export function addFirstSteps(study: Study): void {
 /** First steps of a study of tables only. */
 function addChart(study: Study, table: string): void {
   const id = freshId('Plot', study.steps)
-  const step = { ...newStep(study, 'plot', [{ part: table }]), settings: defaultSettings('plot', [0, 0, 0, 1, 1, 1], firstVariable(study)) }
+  const step = {
+    ...newStep(study, 'plot', [{ part: table }]),
+    settings: defaultSettings('plot', plainSurroundings(study, [0, 0, 0, 1, 1, 1])),
+  }
   study.steps[id] = step
   study.exhibits[freshId(id, study.exhibits)] = { kind: 'chart', name: step.name, rank: 1, step: id }
 }
@@ -144,7 +146,7 @@ export function newStep(study: Study, kindId: string, of: InputRef[] = []): Step
     isShown: true,
     inputs,
     settings: {},
-    look: plainLook(kindId === 'line' ? '#1F2A2E' : partGrey),
+    look: { ...plainLook(kind.look?.plain ?? partGrey), ...(kind.look?.width && { width: kind.look.width }) },
   }
 }
 
@@ -153,41 +155,19 @@ function freshName(study: Study, stem: string): string {
   for (let n = 1; ; n++) if (!names.has(`${stem} ${n}`)) return `${stem} ${n}`
 }
 
-/** Settings of a new step that are given, such as by a sentence in the palette. */
-export interface StepWishes {
-  variable?: string
-  origin?: Vector
-  normal?: Vector
-  value?: number
-  /** What to measure. */
-  quantity?: (typeof measureQuantities)[number]
+/** Settings of a new step. @param wishes  those that are given */
+export function defaultSettings(kindId: string, around: Surroundings, wishes: Step['settings'] = {}): Step['settings'] {
+  return stepKind(kindId).defaults(around, wishes)
 }
 
-/**
- * Settings for a new step that make sense on a case: planes through the middle, lines across, mid-range values.
- *
- * @param pick  the variable to take where none is wished for, by its components
- */
-export function defaultSettings(kindId: string, box: Box, pick: (components: 1 | 3) => string, wishes: StepWishes = {}): Step['settings'] {
-  const centre = boxCentre(box)
-  switch (kindId) {
-    case 'slice':
-      return { origin: wishes.origin ?? centre, normal: wishes.normal ?? [0, 0, 1] }
-    case 'isosurface':
-      return { variable: wishes.variable ?? pick(1), value: wishes.value ?? 0 }
-    case 'line':
-      return { start: [centre[0], centre[1], centre[2]], end: [box[3], centre[1], centre[2]] }
-    case 'trace':
-      return { variable: wishes.variable ?? pick(3), count: 60, direction: 'downstream', length: 5, tolerance: 1e-6 }
-    case 'measure':
-      return {
-        quantity: wishes.quantity ?? (wishes.variable ? 'mean' : 'size'),
-        variable: wishes.variable ?? pick(isThrough(wishes.quantity) ? 3 : 1),
-      }
-    case 'plot':
-      return { variable: wishes.variable ?? pick(1), samples: 200 }
-    default:
-      return {}
+/** Surroundings in which nothing is known but a box and the variables of a study. */
+export function plainSurroundings(study: Study, box: Box): Surroundings {
+  return {
+    box,
+    pick: firstVariable(study),
+    range: () => undefined,
+    written: (_, value) => `${value}`,
+    nameOf: (variable) => expressionText(nameOf(variableName(study, variable))),
   }
 }
 

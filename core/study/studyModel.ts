@@ -169,3 +169,10 @@ export function freshId(name: string, ...maps: Record<string, unknown>[]): strin
     if (!maps.some((map) => id in map)) return id
   }
 }
+
+type Named = Readonly<Record<string, { name: string }>>
+
+/** Name of a variable or formula, or the id itself where it names a column such as `travel-time`. */
+export function variableName({ formulas, variables }: { formulas: Named; variables: Named }, id: string): string {
+  return formulas[id]?.name ?? variables[id]?.name ?? id
+}

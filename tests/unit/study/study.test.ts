@@ -1,7 +1,7 @@
 import { enablePatches, produceWithPatches } from 'immer'
 import { describe, expect, it } from 'vitest'
 import { checkStudy, inputsOf } from '../../../core/study/check'
-import { addFirstSteps, attachCase, caseBox, defaultSettings, firstVariable, newStep, newStudy } from '../../../core/study/defaults'
+import { addFirstSteps, attachCase, caseBox, defaultSettings, newStep, newStudy, plainSurroundings } from '../../../core/study/defaults'
 import { Graph } from '../../../core/evaluate/Graph'
 import { planOf } from '../../../core/evaluate/plan'
 import { nameOf } from '../../../core/fields/formula/expressions'
@@ -54,7 +54,7 @@ function study(): Study {
 }
 
 function withSettings(made: Study, kind: string, inputs: Step['inputs']): Step {
-  return { ...newStep(made, kind), inputs, settings: defaultSettings(kind, caseBox(catalogue), firstVariable(made)) }
+  return { ...newStep(made, kind), inputs, settings: defaultSettings(kind, plainSurroundings(made, caseBox(catalogue))) }
 }
 
 const frame = (moment = 0, id = 'case-40-l-s') => ({ case: id, moment })
@@ -196,12 +196,28 @@ describe('edits', () => {
 
 describe('sentences in the palette', () => {
   it.each([
-    ['slice z 1.2 speed', { kind: 'slice', wishes: { normal: [0, 0, 1], origin: [0, 0, 1.2] }, parts: [], colour: 'speed' }],
-    ['cut x -3', { kind: 'slice', wishes: { normal: [1, 0, 0], origin: [-3, 0, 0] }, parts: [], colour: null }],
-    ['isosurface speed = 0.25 Water', { kind: 'isosurface', wishes: { variable: 'speed', value: 0.25 }, parts: ['water'], colour: null }],
-    ['streamlines', { kind: 'trace', wishes: {}, parts: [], colour: null }],
-    ['mean T', { kind: 'measure', wishes: { variable: 't', quantity: 'mean' }, parts: [], colour: 't' }],
-    ['show arm skin T', { kind: 'show', wishes: {}, parts: ['arm-skin'], colour: 't' }],
+    ['slice z 1.2 speed', { kind: 'slice', settings: { normal: [0, 0, 1], origin: [0, 0, 1.2] }, inputs: {}, colour: 'speed' }],
+    ['cut x -3', { kind: 'slice', settings: { normal: [1, 0, 0], origin: [-3, 0, 0] }, inputs: {}, colour: null }],
+    [
+      'isosurface speed = 0.25 Water',
+      { kind: 'isosurface', settings: { variable: 'speed', value: 0.25 }, inputs: { of: [{ part: 'water' }] }, colour: null },
+    ],
+    ['streamlines', { kind: 'trace', settings: {}, inputs: {}, colour: null }],
+    ['trace 30 U', { kind: 'trace', settings: { count: 30, variable: 'u' }, unknown: [] }],
+    [
+      'trace 30 streamlines of U upstream coloured by speed',
+      { settings: { count: 30, direction: 'upstream' }, colour: 'speed', unknown: [] },
+    ],
+    ['mean T', { kind: 'measure', settings: { variable: 't', quantity: 'mean' }, inputs: {}, unknown: [] }],
+    ['show arm skin T', { kind: 'show', settings: {}, inputs: { of: [{ part: 'arm-skin' }] }, colour: 't' }],
+    ['plot T along line 300 samples', { kind: 'plot', settings: { variable: 't', samples: 300 }, unknown: ['line'] }],
+    ['line from 0 0 1 to 2 0 1 m', { kind: 'line', settings: { start: [0, 0, 1], end: [2, 0, 1] }, unknown: [] }],
+    [
+      'keep Water where speed < 0.05 m/s and T > 900, whole cells, coloured by T',
+      { kind: 'keep', settings: { condition: "speed < 0.05 'm/s' and T > 900", cells: 'whole' }, colour: 't', unknown: [] },
+    ],
+    ['clip by sphere radius 300 mm outside', { kind: 'clip', settings: { form: 'sphere', radius: 0.3, side: 'outside' }, unknown: [] }],
+    ['clip x 0.4 behind', { kind: 'clip', settings: { normal: [1, 0, 0], origin: [0.4, 0, 0], side: 'outside' }, unknown: [] }],
   ])('%s', (text, parsed) => {
     expect(parseSentence(text, study(), units)).toMatchObject(parsed)
   })
@@ -209,28 +225,33 @@ describe('sentences in the palette', () => {
   it('names may be of several words', () => {
     const made = study()
     made.formulas['stress-inside'] = { name: 'stress inside Water', rank: 2, text: 'T' }
-    expect(parseSentence('show Arm skin stress inside water', made, units)).toMatchObject({ parts: ['arm-skin'], colour: 'stress-inside' })
-    expect(parseSentence('slice z 1 Water', made, units)).toMatchObject({ parts: ['water'], colour: null })
+    expect(parseSentence('show Arm skin stress inside water', made, units)).toMatchObject({
+      inputs: { of: [{ part: 'arm-skin' }] },
+      colour: 'stress-inside',
+    })
+    expect(parseSentence('slice z 1 Water', made, units)).toMatchObject({ inputs: { of: [{ part: 'water' }] }, colour: null })
   })
 
   it.each([
-    ['slice z 1200 mm', { wishes: { origin: [0, 0, 1.2] }, unknown: [] }],
-    ['slice x -40cm speed', { wishes: { origin: [-0.4, 0, 0] }, colour: 'speed', unknown: [] }],
-    ['slice at z = 1,5 coloured by T', { wishes: { origin: [0, 0, 1.5] }, colour: 't', unknown: [] }],
-    ['isosurface T 20 °C', { wishes: { variable: 't', value: 293.15 }, unknown: [] }],
-    ['surface T = 20 °C', { kind: 'isosurface', wishes: { variable: 't', value: 293.15 }, colour: null, unknown: [] }],
+    ['slice z 1200 mm', { settings: { origin: [0, 0, 1.2] }, unknown: [] }],
+    ['slice x -40cm speed', { settings: { origin: [-0.4, 0, 0] }, colour: 'speed', unknown: [] }],
+    ['slice at z = 1,5 coloured by T', { settings: { origin: [0, 0, 1.5] }, colour: 't', unknown: [] }],
+    ['isosurface T 20 °C', { settings: { variable: 't', value: 293.15 }, unknown: [] }],
+    ['surface T = 20 °C', { kind: 'isosurface', settings: { variable: 't', value: 293.15 }, colour: null, unknown: [] }],
     ['surface Wall T', { kind: 'show', colour: 't', unknown: [] }],
-    ['slice z 3 kg', { wishes: { normal: [0, 0, 1] }, unknown: ['kg'] }],
-    ['slice z 1 warmth', { wishes: { origin: [0, 0, 1] }, colour: null, unknown: ['warmth'] }],
-    ['measure mass flow on Wall', { wishes: { quantity: 'mass flow' }, parts: ['wall'], unknown: [] }],
+    ['slice z 3 kg', { settings: { normal: [0, 0, 1] }, unknown: ['kg'] }],
+    ['slice z 1 warmth', { settings: { origin: [0, 0, 1] }, colour: null, unknown: ['warmth'] }],
+    ['slice z 1 2', { settings: { origin: [0, 0, 1] }, unknown: ['2'] }],
+    ['trace 30 T', { kind: 'trace', settings: { count: 30 }, colour: 't', unknown: [] }],
+    ['measure mass flow on Wall', { settings: { quantity: 'mass flow' }, inputs: { of: [{ part: 'wall' }] }, unknown: [] }],
   ])('units are understood, and what is not is named: %s', (text, parsed) => {
     const found = parseSentence(text, study(), units)!
     expect(found).toMatchObject(parsed)
-    if (parsed.unknown[0] === 'kg') expect(found.wishes.origin).toBeUndefined()
+    if (parsed.unknown[0] === 'kg') expect(found.settings['origin']).toBeUndefined()
   })
 
   it('numbers without a unit are in the one that is shown', () => {
-    expect(parseSentence('slice z 900', study(), { ...units, shown: () => 'mm' })?.wishes.origin).toEqual([0, 0, 0.9])
+    expect(parseSentence('slice z 900', study(), { ...units, shown: () => 'mm' })?.settings['origin']).toEqual([0, 0, 0.9])
   })
 
   it('anything else is no step', () => {

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+/** A condition in the formula language. A mistake is pointed at in the text, and the step keeps its last condition that has none. */
+import type { FormulaError } from '~~/core/errors'
+import { withUnits } from '~~/core/study/typedTokens'
+
+const props = defineProps<{ value: string; check: (text: string) => FormulaError | null }>()
+const emit = defineEmits<{ commit: [value: string] }>()
+
+const text = ref<string | null>(null)
+const box = ref<HTMLTextAreaElement>()
+const token = ref<HTMLButtonElement>()
+const problem = computed(() => (text.value === null ? null : props.check(withUnits(text.value.trim()))))
+const marked = computed(() => {
+  const range = problem.value?.range
+  const whole = withUnits((text.value ?? '').trim())
+  if (!range || range[0] >= whole.length) return null
+  const end = Math.max(range[1], range[0] + 1)
+  return [whole.slice(0, range[0]), whole.slice(range[0], end), whole.slice(end)]
+})
+
+async function begin(): Promise<void> {
+  text.value = props.value
+  await nextTick()
+  box.value?.focus()
+  box.value?.select()
+}
+
+function commit(): void {
+  if (text.value === null || problem.value) return
+  const written = withUnits(text.value.trim())
+  text.value = null
+  if (written !== props.value) emit('commit', written)
+}
+
+async function enter(): Promise<void> {
+  commit()
+  await nextTick()
+  token.value?.focus()
+}
+
+function leave(event: Event): void {
+  text.value = null
+  ;(event.target as HTMLElement).closest<HTMLElement>('[data-trail]')?.focus()
+}
+</script>
+
+<template>
+  <button
+    v-if="text === null"
+    ref="token"
+    type="button"
+    class="token num"
+    data-token
+    :aria-label="`Condition: ${value}`"
+    @click.stop="begin"
+  >
+    {{ value }}
+  </button>
+  <span v-else class="block">
+    <textarea
+      ref="box"
+      v-model="text"
+      rows="2"
+      class="num block w-full resize-none rounded border border-pine bg-pine-wash px-1 leading-[18px]"
+      aria-label="Condition"
+      :aria-invalid="!!problem"
+      spellcheck="false"
+      @click.stop
+      @keydown.stop
+      @keydown.enter.prevent="enter"
+      @keydown.esc.prevent="leave"
+      @blur="commit"
+    />
+    <span v-if="problem" role="alert" class="block text-[12px] text-brick">
+      <span v-if="marked" class="num block text-ink">
+        {{ marked[0] }}<u class="decoration-brick decoration-wavy">{{ marked[1] }}</u
+        >{{ marked[2] }}
+      </span>
+      {{ problem.message }}
+    </span>
+  </span>
+</template>

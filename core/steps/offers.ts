@@ -1,0 +1,89 @@
+/** What a kind of step offers besides its computation: the sentence, handles, looks, and settings to begin with. */
+import type { Box } from '../mesh/MeshBlock'
+import type { Vector } from '../mesh/vectors'
+
+/**
+ * A piece of a sentence: plain words, or a token that can be changed. Tokens name the setting or input they change;
+ * the editor of each type stands in the app, what can be typed for it in `study/typedTokens.ts`.
+ */
+export type SentencePiece =
+  | string
+  | { token: 'input'; input: string }
+  | { token: 'plane' }
+  | { token: 'position'; setting: string }
+  | { token: 'direction'; setting: string }
+  /** Text of a condition in the formula language. */
+  | { token: 'condition'; setting: string }
+  | { token: 'number'; setting: string; quantity: 'length' | 'count' | 'variable'; variable?: string }
+  | { token: 'choice'; setting: string; options: readonly ChoiceOption[] }
+  | {
+      token: 'variable'
+      setting: string /** `through`: vectors, and fluxes that stand on faces. */
+      kind: 'any' | 'scalar' | 'vector' | 'through'
+    }
+  | { token: 'colour' }
+
+export interface ChoiceOption {
+  value: string
+  /** What stands in parentheses explains the choice where there is room. */
+  label: string
+  /** Further words that mean it when typed. */
+  words?: readonly string[]
+}
+
+/** Something of a step that is moved by hand: on the stage, or a value along its variable's range. */
+export type Handle =
+  | { handle: 'plane'; origin: string; normal: string }
+  | { handle: 'point'; setting: string; title: string }
+  /** A length from a point, sideways to an axis where there is one. */
+  | { handle: 'radius'; origin: string; setting: string; axis?: string }
+  | { handle: 'value'; setting: string; variable: string }
+
+/** What a new step is made in. */
+export interface Surroundings {
+  /** Of everything. */
+  box: Box
+  /** The variable to take where none is named. */
+  pick(components: 1 | 3): string
+  /** Smallest and largest value of a variable, as far as they are known. */
+  range(variable: string): readonly [number, number] | undefined
+  /** A value of a variable as it stands in a formula. */
+  written(variable: string, value: number): string
+  /** A variable as it stands in a formula. */
+  nameOf(variable: string): string
+}
+
+/** A place on a shape that was clicked. */
+export interface Picked {
+  position: Vector
+  /** Normal of the plane of the step that was clicked, if it has one. */
+  normal?: Vector
+  /** Variable that it is coloured by. */
+  variable: string | null
+}
+
+/** A step offered at a place that was clicked. */
+export interface PickOffer {
+  title: string
+  /** It takes what was clicked as its input. */
+  isOn: boolean
+  settings(picked: Picked): Record<string, unknown>
+}
+
+/** Settings offered in the palette under a name of their own. */
+export interface Preset {
+  title: string
+  words: string
+  settings: Record<string, unknown>
+}
+
+export interface StepLook {
+  /** Cuts are flat colour, so that equal colours are equal values; outer surfaces and isosurfaces are shaded. */
+  isLit?: boolean
+  isSmooth?: boolean
+  /** To begin with. */
+  width?: number
+  plain?: string
+  /** It begins in one colour. */
+  isPlain?: boolean
+}

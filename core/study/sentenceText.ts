@@ -1,0 +1,84 @@
+/** The sentence of a step as plain text, for titles and for the palette. */
+import { axisName } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import { stepKind } from '../steps'
+import type { SentencePiece } from '../steps/offers'
+import type { InputClass } from '../steps/StepKind'
+
+/** How the words of a study are shown. */
+export interface SentenceWords {
+  inputs(name: string): string
+  inputClass: InputClass | undefined
+  variable(id: string): string
+  length(value: number): string
+  value(variable: string, value: number): string
+}
+
+/** @param isShort  without the word that names the kind, and without the colour */
+export function sentenceText(kindId: string, settings: Readonly<Record<string, unknown>>, words: SentenceWords, isShort = false): string {
+  const kind = stepKind(kindId)
+  const pieces = kind.sentence(settings, words.inputClass)
+  const colour = pieces.findIndex((piece) => typeof piece !== 'string' && piece.token === 'colour')
+  const shown = pieces.slice(isShort && typeof pieces[0] === 'string' ? 1 : 0, colour < 0 ? undefined : Math.max(0, colour - 1))
+  return shown
+    .map((piece) => pieceText(piece, settings, words))
+    .join('')
+    .trim()
+}
+
+/** The kind and what was given of its sentence: for a step that is not made yet. @param settings  those that were given */
+export function givenText(
+  kindId: string,
+  settings: Readonly<Record<string, unknown>>,
+  inputs: Readonly<Record<string, unknown>>,
+  words: SentenceWords,
+): string {
+  const { title, sentence } = stepKind(kindId)
+  const known = title.toLowerCase().split(' ')
+  const pieces = sentence(settings, words.inputClass)
+  const given = pieces.flatMap((piece, i) => {
+    if (typeof piece === 'string' || !isGiven(piece, settings, inputs)) return []
+    const before = pieces[i - 1]
+    const lead = i > 1 && typeof before === 'string' ? before.split(/[ ,]+/).filter((word) => word && !known.includes(word)) : []
+    if (piece.token === 'plane' && !('origin' in settings)) return [`across ${axisName(settings['normal'] as Vector) ?? 'a direction'}`]
+    return [[...lead, pieceText(piece, settings, words)].join(' ')]
+  })
+  return [title, ...given].join(' ')
+}
+
+function isGiven(piece: Exclude<SentencePiece, string>, settings: Readonly<Record<string, unknown>>, inputs: object): boolean {
+  if (piece.token === 'input') return piece.input in inputs
+  if (piece.token === 'plane') return 'origin' in settings || 'normal' in settings
+  return piece.token !== 'colour' && piece.setting in settings
+}
+
+function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unknown>>, words: SentenceWords): string {
+  if (typeof piece === 'string') return piece
+  const vector = (setting: string): Vector => settings[setting] as Vector
+  switch (piece.token) {
+    case 'input':
+      return words.inputs(piece.input)
+    case 'variable':
+      return words.variable(String(settings[piece.setting]))
+    case 'choice':
+      return piece.options.find(({ value }) => value === settings[piece.setting])?.label.replace(/ \(.*/, '') ?? ''
+    case 'plane': {
+      const name = axisName(vector('normal'))
+      const at = vector('origin').reduce((sum, c, d) => sum + c * (vector('normal')[d] ?? 0), 0)
+      return name ? `${name} = ${words.length(at)}` : 'a plane'
+    }
+    case 'position':
+      return vector(piece.setting).map(words.length).join(', ')
+    case 'direction':
+      return axisName(vector(piece.setting)) ?? 'a direction'
+    case 'condition':
+      return String(settings[piece.setting])
+    case 'number': {
+      const value = Number(settings[piece.setting])
+      if (piece.quantity === 'count') return String(value)
+      return piece.quantity === 'length' ? words.length(value) : words.value(piece.variable ?? '', value)
+    }
+    case 'colour':
+      return ''
+  }
+}

@@ -1,0 +1,288 @@
+/** What can be typed for each type of token of a sentence. */
+import { parseFormula } from '../fields/formula/parse'
+import type { Vector } from '../mesh/vectors'
+import type { SentencePiece, Surroundings } from '../steps/offers'
+import type { StepKind } from '../steps/StepKind'
+import { inUnit, readNumber } from '../units/typedNumbers'
+import type { TypedNumber } from '../units/typedNumbers'
+import { parseUnit } from '../units/units'
+import { inputClassOf } from './inputClass'
+import type { InputRef, Study } from './studyModel'
+
+/** Units that steps keep their numbers in. */
+export interface TypedUnits {
+  length: string
+  of(variable: string): string | null
+  /** Unit in which numbers of such a unit are shown, and typed when nothing else is said. */
+  shown(unit: string): string
+}
+
+interface Reading {
+  study: Study
+  units: TypedUnits
+  around: Surroundings
+}
+
+export interface TokensRead {
+  settings: Record<string, unknown>
+  inputs: Record<string, InputRef[]>
+  colour: string | null
+  unknown: string[]
+  /** Numbers of the sentence that were not given. */
+  nOpen: number
+}
+
+type Token = Exclude<SentencePiece, string>
+type TokenOf<T extends Token['token']> = Extract<Token, { token: T }>
+
+const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }
+const fillers = new Set(['at', 'of', 'on', 'the', 'by', 'in', 'with', 'and', 'through', 'across', 'coloured', 'colored', 'value', 'to'])
+
+/** @param verb  the word that names the kind; it may mean a choice as well, as in “mean T” */
+export function readTokens(kind: StepKind, verb: string, rest: string, reading: Reading): TokensRead {
+  const reader = new TokenReader(kind, reading, rest)
+  reader.readCondition()
+  reader.readColour()
+  reader.readChoices(verb)
+  reader.readNames()
+  reader.readWords()
+  return reader.finish()
+}
+
+class TokenReader {
+  private readonly settings: Record<string, unknown> = {}
+  private readonly inputs: Record<string, InputRef[]> = {}
+  private colour: string | null = null
+  private readonly unknown: string[] = []
+  /** Settings that were given. */
+  private readonly given = new Set<string>()
+  private text: string
+
+  constructor(
+    private readonly kind: StepKind,
+    private readonly reading: Reading,
+    rest: string,
+  ) {
+    this.text = ` ${rest} `
+  }
+
+  /** Which tokens there are may depend on what was chosen. */
+  private tokens<T extends Token['token']>(type: T): TokenOf<T>[] {
+    const settings = this.kind.defaults(this.reading.around, this.settings)
+    const first = this.kind.inputs[0] && this.inputs[this.kind.inputs[0].name]?.[0]
+    const pieces = this.kind.sentence(settings, first && inputClassOf(this.reading.study, first))
+    return pieces.filter((piece): piece is TokenOf<T> => typeof piece !== 'string' && piece.token === type)
+  }
+
+  private set(setting: string, value: unknown): void {
+    this.settings[setting] = value
+    this.given.add(setting)
+  }
+
+  /** All behind “where”, up to a comma that is not inside parentheses or to the colour. */
+  readCondition(): void {
+    const [token] = this.tokens('condition')
+    const start = token ? /\swhere\s/i.exec(this.text) : null
+    if (!token || !start) return
+    const from = start.index + start[0].length
+    let depth = 0
+    let to = from
+    for (; to < this.text.length; to++) {
+      const sign = this.text[to]!
+      if (sign === '(') depth++
+      else if (sign === ')') depth--
+      else if ((sign === ',' && depth === 0) || /^\scolou?red by\s/i.test(this.text.slice(to))) break
+    }
+    this.set(token.setting, withUnits(this.text.slice(from, to).trim()))
+    this.text = `${this.text.slice(0, start.index)} ${this.text.slice(to)}`
+  }
+
+  readColour(): void {
+    const said = /\scolou?red by(?=\s)/i.exec(this.text)
+    if (!said || !this.kind.hasColour) return
+    const after = this.text.slice(said.index + said[0].length)
+    const [id, { name } = { name: '' }] =
+      variablesOf(this.reading.study)
+        .sort(([, a], [, b]) => b.name.length - a.name.length)
+        .find(([, v]) => placeOf(after, v.name) === 0) ?? []
+    if (id === undefined) return
+    this.colour = id
+    this.text = this.text.slice(0, said.index) + after.slice(name.length + 1)
+  }
+
+  readChoices(verb: string): void {
+    // a choice may bring further ones with it
+    for (const { setting } of this.tokens('choice')) {
+      const options = this.tokens('choice').find((token) => token.setting === setting)?.options ?? []
+      const words = options
+        .flatMap(({ value, label, words: own = [] }) => [label.replace(/ \(.*/, ''), ...own].map((word) => ({ value, word })))
+        .sort((a, b) => b.word.length - a.word.length)
+      const found = words.find(({ word }) => placeOf(` ${verb} ${this.text}`, word) >= 0)
+      if (!found) continue
+      this.set(setting, found.value)
+      this.takeName(found.word)
+    }
+  }
+
+  /** Parts, steps and variables, longer names first: others may be words of theirs. */
+  readNames(): void {
+    const { study } = this.reading
+    const named = [
+      ...Object.entries(study.parts).map(([id, { name }]) => ({ name, use: () => this.useInput({ part: id }, name) })),
+      ...Object.entries(study.steps).map(([id, { name }]) => ({ name, use: () => this.useInput({ step: id }, name) })),
+      ...variablesOf(study).map(([id, { name }]) => ({ name, use: () => this.useVariable(id, name) })),
+    ].sort((a, b) => b.name.length - a.name.length)
+    const found: { at: number; use: () => void }[] = []
+    // names as they are written before names in another case
+    for (const isExact of [true, false]) {
+      for (const { name, use } of named) {
+        const at = this.takeName(name, isExact)
+        if (at >= 0) found.push({ at, use })
+      }
+    }
+    for (const { use } of found.sort((a, b) => a.at - b.at)) use()
+  }
+
+  /** Puts spaces in place of a name. @returns where it stood, -1 for nowhere */
+  private takeName(name: string, isExact = false): number {
+    const at = placeOf(this.text, name, isExact)
+    if (at >= 0) this.text = this.text.slice(0, at) + ' '.repeat(name.length + 1) + this.text.slice(at + name.length + 1)
+    return at
+  }
+
+  private useInput(ref: InputRef, name: string): void {
+    const found = inputClassOf(this.reading.study, ref)
+    const spec = this.kind.inputs.find(
+      ({ name: input, accepts, isList }) => found !== undefined && accepts.includes(found) && (isList || !this.inputs[input]),
+    )
+    if (spec) this.inputs[spec.name] = [...(this.inputs[spec.name] ?? []), ref]
+    else this.unknown.push(name)
+  }
+
+  private useVariable(id: string, name: string): void {
+    const components = this.reading.study.variables[id]?.components
+    const token = this.tokens('variable').find(({ setting, kind }) => {
+      const fits = kind === 'any' || components === undefined || (kind === 'scalar') === (components === 1)
+      return fits && !this.given.has(setting)
+    })
+    if (token) this.set(token.setting, id)
+    else if (this.kind.hasColour && this.colour === null) this.colour = id
+    else this.unknown.push(name)
+  }
+
+  /** Axes and numbers, and what means nothing. */
+  readWords(): void {
+    const numbers: TypedNumber[] = []
+    let axis: string | undefined
+    for (const word of this.text.split(/[\s=]+|,(?!\d)/).filter(Boolean)) {
+      const number = numberIn(word)
+      const last = numbers[numbers.length - 1]
+      if (axes[word.toLowerCase()] && (this.tokens('plane').length || this.tokens('direction').length)) axis = word.toLowerCase()
+      else if (number) numbers.push(number)
+      else if (last && !last.unit && parseUnit(word)) last.unit = word
+      else if (!fillers.has(word.toLowerCase()) && !this.isOfSentence(word)) this.unknown.push(word)
+    }
+    this.useAxis(axis)
+    while (numbers.length) this.useNumber(numbers, axis)
+  }
+
+  private useAxis(axis: string | undefined): void {
+    if (axis === undefined) return
+    const [direction] = this.tokens('direction')
+    if (this.tokens('plane').length) this.set('normal', axes[axis])
+    else if (direction) this.set(direction.setting, axes[axis])
+  }
+
+  /** Takes one number off the list, or the three of a position. */
+  private useNumber(numbers: TypedNumber[], axis: string | undefined): void {
+    const [number] = numbers as [TypedNumber]
+    const { units } = this.reading
+    const [plane] = this.tokens('plane')
+    const position = this.tokens('position').find(({ setting }) => !this.given.has(setting))
+    if (position && numbers.length >= 3) {
+      const three = numbers.splice(0, 3)
+      const unit = three.findLast((n) => n.unit !== undefined)?.unit
+      const place = three.map((n) => this.valueIn({ ...n, unit: n.unit ?? unit }, units.length))
+      if (place.every((x) => x !== undefined)) this.set(position.setting, place)
+      return
+    }
+    numbers.shift()
+    if (plane && !this.given.has('origin')) {
+      const value = this.valueIn(number, units.length)
+      const normal = axes[axis ?? 'z']!
+      if (axis === undefined && value !== undefined) this.set('normal', normal)
+      if (value !== undefined)
+        this.set(
+          'origin',
+          normal.map((c) => (c === 0 ? 0 : value)),
+        )
+      return
+    }
+    const token = this.tokens('number').find(
+      ({ setting, quantity }) => !this.given.has(setting) && (quantity !== 'count' || isCount(number)),
+    )
+    if (!token) {
+      this.unknown.push(`${number.value}${number.unit ? ` ${number.unit}` : ''}`)
+      return
+    }
+    const unit = token.quantity === 'length' ? units.length : token.quantity === 'variable' ? units.of(token.variable ?? '') : null
+    const value = this.valueIn(number, unit)
+    if (value !== undefined) this.set(token.setting, value)
+  }
+
+  private valueIn(number: TypedNumber, unit: string | null): number | undefined {
+    if (unit === null && !number.unit) return number.value
+    const value = unit === null ? null : inUnit(number, unit, this.reading.units.shown(unit))
+    if (value === null) this.unknown.push(number.unit!)
+    return value ?? undefined
+  }
+
+  /** Whether a word stands in the sentence anyway. */
+  private isOfSentence(word: string): boolean {
+    const settings = this.kind.defaults(this.reading.around, this.settings)
+    const plain = this.kind.sentence(settings).filter((piece) => typeof piece === 'string')
+    return placeOf(` ${plain.join(' ').replaceAll(',', ' ')} `, word) >= 0
+  }
+
+  finish(): TokensRead {
+    const { settings, inputs, colour, unknown } = this
+    return { settings, inputs, colour, unknown, nOpen: this.tokens('number').filter(({ setting }) => !this.given.has(setting)).length }
+  }
+}
+
+function isCount({ value, unit }: TypedNumber): boolean {
+  return unit === undefined && Number.isInteger(value) && value > 0
+}
+
+/** Where a name stands between spaces: the place of the space before it, -1 for nowhere. */
+function placeOf(text: string, name: string, isExact = false): number {
+  const at = new RegExp(`[\\s=]${escaped(name)}(?=[\\s=,])`, isExact ? 'u' : 'iu').exec(text)
+  return at ? at.index : -1
+}
+
+/** A number, possibly followed by its unit without a space. */
+function numberIn(word: string): TypedNumber | undefined {
+  const found = readNumber(word)
+  return found?.unit && !parseUnit(found.unit) ? undefined : found
+}
+
+function variablesOf(study: Study): [string, { name: string }][] {
+  return [...Object.entries(study.formulas), ...Object.entries(study.variables)]
+}
+
+function escaped(text: string): string {
+  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+}
+
+/** A condition as people type it, with units behind numbers as the formula language wants them: `speed < 0.05 m/s`. */
+export function withUnits(text: string): string {
+  try {
+    parseFormula(text)
+    return text
+  } catch {
+    const unit = /(?<![\p{L}\p{N}_.'])((?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([\p{L}°%µ][^\s()<>=!,]*)/gu
+    return text.replace(unit, (all, number: string, name: string) =>
+      /^(and|or|not)$/.test(name) || !parseUnit(name) ? all : `${number} '${name}'`,
+    )
+  }
+}
