@@ -23,8 +23,8 @@ const Settings = Type.Object({
 export const keep = defineStep({
   id: 'keep',
   version: 1,
-  title: 'Keep where',
-  words: ['keep', 'threshold', 'filter', 'where', 'condition', 'zone'],
+  title: 'Keep',
+  words: ['keep', 'keep where', 'threshold', 'filter', 'where', 'condition', 'zone'],
   icon: 'M3 5 H21 L14.5 12.5 V20 L9.5 17.5 V12.5 Z',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],

@@ -8,7 +8,7 @@ const emit = defineEmits<{ commit: [value: string] }>()
 
 const text = ref<string | null>(null)
 const box = ref<HTMLTextAreaElement>()
-const token = ref<HTMLButtonElement>()
+const token = ref<HTMLElement>()
 const problem = computed(() => (text.value === null ? null : props.check(withUnits(text.value.trim()))))
 const marked = computed(() => {
   const range = problem.value?.range
@@ -45,17 +45,19 @@ function leave(event: Event): void {
 </script>
 
 <template>
-  <button
+  <!-- no button element: its text would not break with that of the sentence -->
+  <span
     v-if="text === null"
     ref="token"
-    type="button"
-    class="token num"
+    role="button"
+    tabindex="0"
+    class="token num cursor-pointer"
     data-token
     :aria-label="`Condition: ${value}`"
     @click.stop="begin"
+    @keydown.enter.stop.prevent="begin"
+    >{{ value }}</span
   >
-    {{ value }}
-  </button>
   <span v-else class="block">
     <textarea
       ref="box"
