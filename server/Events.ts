@@ -2,7 +2,7 @@
 export interface ServerEvent {
   /** Which listeners it is for: a study's, or everybody's. */
   study?: string
-  type: 'revision' | 'case' | 'progress' | 'studies'
+  type: 'revision' | 'case' | 'progress' | 'studies' | 'job'
   data: unknown
 }
 

@@ -17,11 +17,13 @@ import { dropAbandoned } from './cases/uploads'
 import { CaseRepository } from './db/cases'
 import { connect, migrate } from './db/connection'
 import { Ownership } from './db/Ownership'
+import { JobRepository } from './db/jobs'
 import { StudyRepository } from './db/studies'
 import { Evaluations } from './evaluate/Evaluations'
 import type { CurrentCase } from './evaluate/Evaluations'
 import { Threads } from './evaluate/Threads'
 import { Events } from './Events'
+import { Jobs } from './jobs/Jobs'
 import { budgets } from './settings'
 import type { Settings } from './settings'
 
@@ -42,7 +44,6 @@ const LOOK_EVERY = 5000
 const TAKE_OVER_EVERY = 30_000
 
 export class Services {
-  readonly events = new Events()
   readonly imports = new Map<string, { running: RunningImport; progress: ImportProgress }>()
 
   private isStopping = false
@@ -54,6 +55,7 @@ export class Services {
   private constructor(
     readonly settings: Settings,
     private readonly db: Knex,
+    readonly events: Events,
     private readonly ownership: Ownership,
     readonly cases: CaseRepository,
     readonly studies: StudyRepository,
@@ -61,6 +63,7 @@ export class Services {
     readonly threads: Threads,
     readonly evaluations: Evaluations,
     readonly checks: CaseChecks,
+    readonly jobs: Jobs,
     private readonly pools: Piscina[],
   ) {}
 
@@ -83,7 +86,23 @@ export class Services {
     const evaluations = new Evaluations(threads, store)
     const checks = new CaseChecks(store, evaluations)
     const repositories = [new Ownership(db), new CaseRepository(db), new StudyRepository(db)] as const
-    const services = new Services(settings, db, ...repositories, store, threads, evaluations, checks, Object.values(readers))
+    const events = new Events()
+    const jobs: Jobs = new Jobs({
+      ...{ repository: new JobRepository(db), ownership: repositories[0], evaluations, events, threads: share.threads },
+      current: (id): Promise<CurrentCase> => services.current(id),
+    })
+    const services: Services = new Services(
+      settings,
+      db,
+      events,
+      ...repositories,
+      store,
+      threads,
+      evaluations,
+      checks,
+      jobs,
+      Object.values(readers),
+    )
     store.onChanged = (id) => void services.lookAgain(id).catch(() => undefined)
     await services.recover()
     return services
@@ -105,7 +124,11 @@ export class Services {
       await this.store.sweep(id, generation)
     }
     await this.restartImports()
-    this.takeOver = setInterval(() => void this.restartImports().catch(() => undefined), TAKE_OVER_EVERY)
+    await this.jobs.recover()
+    this.takeOver = setInterval(() => {
+      void this.restartImports().catch(() => undefined)
+      void this.jobs.recover().catch(() => undefined)
+    }, TAKE_OVER_EVERY)
     this.takeOver.unref()
   }
 
@@ -306,6 +329,7 @@ export class Services {
   async stop(): Promise<void> {
     this.isStopping = true
     clearInterval(this.takeOver)
+    this.jobs.stop()
     await Promise.all([this.threads.close(), ...this.pools.map((pool) => pool.destroy())])
     await this.ownership.close()
     await this.db.destroy()

@@ -7,8 +7,8 @@ import { stepKind } from '~~/core/steps'
 import { sentenceText } from '~~/core/study/sentenceText'
 import type { Reading } from '~~/core/measure/results'
 import { ranked } from '~~/core/study/studyModel'
-import type { CurveResult } from '~/composables/useResults'
 import CurveChart from './CurveChart.vue'
+import OverCard from './OverCard.vue'
 
 const emit = defineEmits<{ palette: [] }>()
 const bench = useBench()
@@ -27,7 +27,8 @@ const cards = computed(() => {
         step: exhibit.step!,
         name: step.name,
         result: bench.evaluated.results.value.get(exhibit.step!),
-        isChart: !!stepKind(step.kind).curve,
+        isOver: step.over !== undefined,
+        isChart: !!stepKind(step.kind).curve || step.over !== undefined,
         title: titleOf(exhibit.step!),
       },
     ]
@@ -40,18 +41,6 @@ function split({ value, unit }: Reading): { number: string; unit: string } {
   return to
     ? { number: formatNumber(inDisplay(to, value), 5), unit: to.unit === '1' ? '' : to.unit }
     : { number: formatNumber(value, 5), unit: 'unit unknown' }
-}
-
-/** A curve in the units of the study. */
-function inUnits(curve: CurveResult): CurveResult {
-  const [x, y] = [bench.units.display(curve.x.unit), bench.units.display(curve.y.unit)]
-  const turn = (list: (number | null)[], to: typeof x): (number | null)[] => list.map((v) => (v === null ? null : inDisplay(to, v)))
-  return {
-    ...curve,
-    x: { ...curve.x, unit: x?.unit ?? null },
-    y: { ...curve.y, unit: y?.unit ?? null },
-    series: curve.series.map((s) => ({ ...s, x: turn(s.x, x), y: turn(s.y, y) })),
-  }
 }
 
 /** Short description of a measurement. */
@@ -76,10 +65,11 @@ function titleOf(id: string): string {
         @pointerleave="bench.view.hovered = null"
       >
         <h4 class="truncate text-[12px] font-medium text-mute" :title="card.title">{{ card.name }}: {{ card.title }}</h4>
-        <p v-if="card.result?.error" class="text-[12px] text-brick">{{ card.result.error }}</p>
+        <OverCard v-if="card.isOver" :id="card.step" :colour="colour" :label="`${card.name}: ${card.title}`" :is-tall="isTall" />
+        <p v-else-if="card.result?.error" class="text-[12px] text-brick">{{ card.result.error }}</p>
         <template v-else-if="card.result?.curve">
           <CurveChart
-            :curve="inUnits(card.result.curve)"
+            :curve="bench.units.ofCurve(card.result.curve)"
             :colour="colour"
             :label="`${card.name}: ${card.title}`"
             :is-large="isTall"

@@ -4,6 +4,7 @@ import { stepKind } from '~~/core/steps'
 import type { SentencePiece } from '~~/core/steps/offers'
 import type { InputRef, Step } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
+import OverTokens from './OverTokens.vue'
 import TokenCondition from './tokens/TokenCondition.vue'
 import TokenDirection from './tokens/TokenDirection.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
@@ -152,5 +153,6 @@ function draft(change: Record<string, unknown>): void {
         @choose="([v]) => bench.edits.colourBy(id, v || null)"
       />
     </template>
+    <OverTokens v-if="kind.reading || kind.curve" :id="id" :step="step" />
   </span>
 </template>

@@ -7,6 +7,7 @@ import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import type { Step } from '~~/core/study/studyModel'
 import { keepInside } from '~/composables/keepInside'
+import JobProgress from './JobProgress.vue'
 import LookEditor from './LookEditor.vue'
 import SentenceView from './SentenceView.vue'
 import StepExport from './StepExport.vue'
@@ -113,6 +114,7 @@ defineExpose({ beginNaming })
       <p v-if="result?.error" role="alert" class="mt-1.5 text-[12px] text-brick">{{ result.error }}</p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
       <p v-for="caution in result?.reading?.cautions ?? []" :key="caution" class="mt-1 text-[12px] text-amber-text">{{ caution }}</p>
+      <JobProgress v-if="step.over" :id="id" />
       <p
         v-if="readingText"
         class="num mt-1 text-[17px]"

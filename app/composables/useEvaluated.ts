@@ -1,15 +1,20 @@
 /** What the server computes of the study as it is drawn: results of steps and ranges of variables, in one request at a time. */
 import type { ReadAnswer } from '~~/core/evaluate/answers'
+import { planOf } from '~~/core/evaluate/plan'
 import type { Target } from '~~/core/evaluate/plan'
 import type { StudyCases } from './useStudyCases'
 
-export function useEvaluated({ ready, version, nMoments }: Pick<StudyCases, 'ready' | 'version' | 'nMoments'>) {
-  const { current: study } = storeToRefs(useStudyStore())
+export function useEvaluated({ ready, version, nMoments, catalogues }: Pick<StudyCases, 'ready' | 'version' | 'nMoments' | 'catalogues'>) {
+  const store = useStudyStore()
+  const { current: study, document } = storeToRefs(store)
   const { moment } = storeToRefs(useViewStore())
   const source = { study, caseId: ready, moment, version }
   const { results, isComputing, wishes, plan, prefetch } = useResults(source)
   const ranges = useRanges({ ...source, plan, nMoments })
   const requests = useRequests(api.stream)
+  // a job is begun for what is kept, not for each place of something that is dragged
+  const jobs = useJobs({ ...source, study: document, plan: computed(() => document.value && planOf(document.value)), catalogues })
+  store.onJob = jobs.hear
 
   watch(
     [plan, wishes, ranges.wishes],
@@ -24,7 +29,7 @@ export function useEvaluated({ ready, version, nMoments }: Pick<StudyCases, 'rea
     return requests.once(plan.value!, target)
   }
 
-  return { results, isComputing, ranges, prefetch, once }
+  return { results, isComputing, ranges, jobs, prefetch, once }
 }
 
 export type Evaluated = ReturnType<typeof useEvaluated>

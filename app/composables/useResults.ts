@@ -69,7 +69,9 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     results.value = next
   }
 
-  const seen = computed(() => (study.value ? ranked(study.value.steps).filter(([, step]) => step.isShown && !step.isMuted) : []))
+  const seen = computed(() =>
+    study.value ? ranked(study.value.steps).filter(([, step]) => step.isShown && !step.isMuted && !step.over) : [],
+  )
 
   const wishes = computed<Wish[]>(() => {
     const now = study.value

@@ -1,5 +1,6 @@
 /** The acts on steps: each is one named edit of the study. */
 import { colourMaps } from '~~/core/colour/maps'
+import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
@@ -42,6 +43,14 @@ export function useStepEdits() {
   function commitDraft(): void {
     const { draft } = store
     if (draft) changeSettings(draft.step, draft.settings, `Move ${name(draft.step)}`)
+  }
+
+  /** @param over  empty: once, at the moment that is shown */
+  function takeOver(id: string, over: Over | []): void {
+    void store.edit(`Take ${name(id)} over`, (study) => {
+      if (over.length) study.steps[id]!.over = over
+      else delete study.steps[id]!.over
+    })
   }
 
   function changeLook(id: string, change: Partial<Look>): void {
@@ -108,6 +117,7 @@ export function useStepEdits() {
     draftSettings,
     commitDraft,
     changeLook,
+    takeOver,
     setInputs,
     remove,
     putUnderAll,

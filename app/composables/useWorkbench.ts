@@ -30,7 +30,9 @@ export function useWorkbench() {
     }
   }
 
+  const over = useOver({ cases, evaluated, variables, wordsOf })
   return {
+    over,
     wordsOf,
     store,
     view,

@@ -2,6 +2,7 @@
  * The open study: the document as the server has confirmed it, the edits on their way, and a draft while something is
  * dragged or typed. Every edit is a named change that becomes one revision.
  */
+import type { JobNews } from '~~/server/jobs/Jobs'
 import { enablePatches, produceWithPatches } from 'immer'
 import { defineStore } from 'pinia'
 import { UserError } from '~~/core/errors'
@@ -56,6 +57,8 @@ export const useStudyStore = defineStore('study', () => {
   const early = new Map<number, RevisionNews>()
   let queue: Promise<unknown> = Promise.resolve()
   let events: EventSource | undefined
+  /** Listens to news of jobs. */
+  const onJob = shallowRef<((news: JobNews) => void) | null>(null)
 
   const author = computed(() => `${remembered(localStorage, 'stavik-browser')}.${remembered(sessionStorage, 'stavik-tab')}`)
 
@@ -88,6 +91,7 @@ export const useStudyStore = defineStore('study', () => {
       const isReading = ({ id: known, state }: AttachedCase): boolean => known === caseId && state === 'reading'
       if (cases.value.some(isReading)) cases.value = cases.value.map((known) => (isReading(known) ? { ...known, progress } : known))
     })
+    events.addEventListener('job', (event) => onJob.value?.(JSON.parse(event.data as string) as JobNews))
     events.addEventListener('error', () => void 0)
     events.addEventListener('open', () => void catchUp())
   }
@@ -203,5 +207,5 @@ export const useStudyStore = defineStore('study', () => {
     return run
   }
 
-  return { id, document, current, revision, draft, cases, notice, savedAt, author, open, close, edit, undo, redo, reloadCases }
+  return { onJob, id, document, current, revision, draft, cases, notice, savedAt, author, open, close, edit, undo, redo, reloadCases }
 })

@@ -57,6 +57,8 @@ export interface PlannedDomain {
   needs: readonly Node[]
 }
 
+/** Frames that are remembered. */
+const KEPT_FRAMES = 512
 /** Steps on top of each other. */
 const MAX_CHAIN = 1000
 
@@ -78,6 +80,11 @@ export class Graph {
     if (!found) {
       const snapshot = this.cases.get(frame.case)
       if (!snapshot) throw new DataError('no-case', 'This case is no longer in the study; choose another.')
+      // a job has any number of frames
+      if (this.frames.size >= KEPT_FRAMES) {
+        this.frames.clear()
+        this.shapes.clear()
+      }
       this.frames.set(id, (found = new FramePlan(this.plan, frame, snapshot)))
     }
     return found

@@ -53,8 +53,8 @@ export const FrameSchema = Type.Object(
   closed,
 )
 
-/** Seen now, an exhibit, or what is likely to be wanted next. */
-export const priorities = { seen: 0, exhibit: 1, ahead: 2 } as const
+/** Seen now, an exhibit, what is likely to be wanted next, or a row of a job. */
+export const priorities = { seen: 0, exhibit: 1, ahead: 2, job: 3 } as const
 
 const Priority = Type.Integer({ minimum: 0, maximum: 2 })
 const Variables = Type.Array(Id, { maxItems: 200 })

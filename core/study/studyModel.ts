@@ -8,6 +8,8 @@ import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { VectorSchema } from '../mesh/vectors'
 
+import { OverSchema } from './over'
+
 export const STUDY_VERSION = 1
 
 const Id = Type.String({ pattern: '^[a-z][a-z0-9-]{0,60}$' })
@@ -50,6 +52,8 @@ export const StepSchema = Type.Object(
     inputs: Type.Record(Type.String(), Type.Array(InputRefSchema, { maxItems: 1000 })),
     settings: Type.Record(Type.String(), Type.Unknown()),
     look: LookSchema,
+    /** What a reading or a curve is taken over; once, at the moment that is shown, when absent. */
+    over: Type.Optional(OverSchema),
   },
   closed,
 )

@@ -51,4 +51,32 @@ export const migrations: Record<string, Knex.Migration> = {
       await db.schema.alterTable('cases', (t) => t.dropColumns('generation', 'version'))
     },
   },
+  '003-jobs': {
+    async up(db) {
+      await db.schema.createTable('jobs', (t) => {
+        t.uuid('id').primary()
+        t.text('key').notNullable().unique()
+        t.jsonb('request').notNullable()
+        /** running, done, cancelled or failed. */
+        t.text('state').notNullable()
+        t.integer('done').notNullable()
+        t.integer('total').notNullable()
+        t.text('failure')
+        t.timestamp('made', { useTz: true }).notNullable().defaultTo(db.fn.now())
+      })
+      await db.schema.createTable('job_rows', (t) => {
+        t.uuid('job').notNullable().references('jobs.id').onDelete('CASCADE')
+        t.integer('frame').notNullable()
+        /** In the order in which they were written. */
+        t.bigIncrements('number', { primaryKey: false })
+        t.text('key').index()
+        t.jsonb('value')
+        t.text('failure')
+        t.primary(['job', 'frame'])
+      })
+    },
+    async down(db) {
+      for (const table of ['job_rows', 'jobs']) await db.schema.dropTable(table)
+    },
+  },
 }

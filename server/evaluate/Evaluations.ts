@@ -102,7 +102,16 @@ export class Evaluations {
     return answer.bytes
   }
 
-  private runOf({ plan, cases }: Request, signal: AbortSignal): RequestRun {
+  /** The nodes of a plan, and their answers in JSON. */
+  open(
+    request: Pick<Request, 'plan' | 'cases'>,
+    signal: AbortSignal,
+  ): { graph: Graph; ask: (node: Node, priority: number) => Promise<unknown> } {
+    const run = this.runOf(request, signal)
+    return { graph: run.graph, ask: (node, priority) => run.json(node, priority) }
+  }
+
+  private runOf({ plan, cases }: Pick<Request, 'plan' | 'cases'>, signal: AbortSignal): RequestRun {
     const entries = new Map<string, CurrentCase>()
     const failures = new Map<string, Error>()
     for (const [id, found] of cases) {

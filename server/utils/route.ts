@@ -9,7 +9,7 @@ import type { CurrentCase } from '../evaluate/Evaluations'
 import { services } from './services'
 import type { Services } from '../Services'
 
-const notFound = new Set(['no-case', 'no-study', 'no-file', 'no-folder'])
+const notFound = new Set(['no-case', 'no-study', 'no-file', 'no-folder', 'no-job'])
 /** Superseded requests: no failure, nothing to show. */
 const SUPERSEDED = 499
 
@@ -47,7 +47,7 @@ export async function bodyOf<S extends TSchema>(event: H3Event, schema: S, what:
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/
 
 /** The `[id]` of a route. @throws UserError when it is no id */
-export function idOf(event: H3Event, what: 'no-case' | 'no-study'): string {
+export function idOf(event: H3Event, what: 'no-case' | 'no-study' | 'no-job'): string {
   const id = getRouterParam(event, 'id') ?? ''
   if (!UUID.test(id)) throw new UserError(what, 'There is nothing under this address; go back to the library.')
   return id

@@ -294,7 +294,7 @@ describe('moments and units', () => {
   it('shows and takes numbers in the units of the study', async () => {
     await page.keyboard.press('Escape')
     await say(page, 'slice z 1.2 U', /Slice at z = 1.2 m/)
-    await say(page, 'measure mean T', /Measure mean T/)
+    await say(page, 'measure mean T', /Measure mean of T/)
     await page.getByRole('button', { name: 'Units of this case' }).click()
     await page.getByLabel('length', { exact: true }).selectOption('mm')
     await page.getByLabel('temperature', { exact: true }).selectOption('°C')

@@ -71,7 +71,7 @@ describe('results of other programs, in the browser', () => {
     await page.getByRole('img', { name: /^mag\(U\), m\/s|^U, m\/s/ }).waitFor()
     await say(page, 'volume region', /Measure size/)
     expect(await reading(0)).toBeCloseTo(EXACT.volume, 3)
-    await say(page, 'measure mean T', /Measure mean T/)
+    await say(page, 'measure mean T', /Measure mean of T/)
     expect(await reading(1)).toBeCloseTo(EXACT.temperature, 1)
     expect(await page.locator('[data-reading]').nth(1).textContent()).toMatch(/K/)
     // a run opens where it has come to
@@ -110,7 +110,7 @@ describe('results of other programs, in the browser', () => {
     await page.getByRole('img', { name: /^g, m/ }).waitFor()
     // dots have a size, and no edges
     await page.getByText('Size', { exact: true }).waitFor()
-    await say(page, 'maximum n', /Measure max n/)
+    await say(page, 'maximum n', /Measure largest of n/)
     expect(await reading(0)).toBe(10 * (model.cells.length - 1) + 2)
     await page.goto(url)
     await row('box').getByRole('link', { name: 'Data check' }).click()

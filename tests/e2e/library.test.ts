@@ -113,7 +113,7 @@ describe('a case of several times', () => {
     await page.locator('[data-step]').first().waitFor()
     await settled(page)
     await say(page, 'slice z 1.2 U', /Slice at z = 1.2 m coloured by U/)
-    await say(page, 'measure mean U', /Measure mean U/)
+    await say(page, 'measure mean U', /Measure mean of U/)
     const reading = page.locator('[data-reading]').first()
     const first = await reading.textContent()
     const answers: number[] = []

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+/** A reading or a curve over moments, values or cases: as a chart or as a table, with what is there so far. */
+import { curveOfTable } from '~~/core/evaluate/overTable'
+import { stepKind } from '~~/core/steps'
+import type { CurveResult } from '~/composables/useResults'
+import CurveChart from './CurveChart.vue'
+import OverTable from './OverTable.vue'
+
+const props = defineProps<{ id: string; colour: string; label: string; isTall: boolean }>()
+const bench = useBench()
+const isTable = ref(false)
+
+const job = computed(() => bench.evaluated.jobs.results.value.get(props.id))
+const isCurve = computed(() => stepKind(bench.document.value!.steps[props.id]!.kind).curve !== undefined)
+const table = computed(() => bench.over.tableOf(props.id))
+const curve = computed<CurveResult | null>(() => {
+  if (!table.value?.rows.length) return null
+  return isCurve.value ? curveOfCurves() : { ...curveOfTable(table.value), notes: [] }
+})
+
+/** The curves of all rows, each named by its place. */
+function curveOfCurves(): CurveResult | null {
+  const found = [...(job.value?.rows.values() ?? [])].filter(({ value }) => value !== null).sort((a, b) => a.frame - b.frame)
+  const first = found[0]?.value as CurveResult | undefined
+  if (!first) return null
+  const series = found.flatMap(({ frame, value }) => {
+    const place = table.value!.rows[[...(job.value?.rows.keys() ?? [])].sort((a, b) => a - b).indexOf(frame)]?.at.join(', ') ?? ''
+    return (value as CurveResult).series.map((one) => ({ ...one, name: `${one.name} ${place}` }))
+  })
+  return { ...first, series }
+}
+
+const words = computed(() => {
+  const news = job.value?.news
+  if (!news) return 'waiting…'
+  if (news.state === 'done') return `${news.total} values`
+  return `${news.done} of ${news.total}${news.state === 'running' ? '' : ', stopped'}`
+})
+</script>
+
+<template>
+  <p v-if="job?.error" class="text-[12px] text-brick">{{ job.error }}</p>
+  <template v-else>
+    <CurveChart v-if="curve && !isTable" :curve="bench.units.ofCurve(curve)" :colour="colour" :label="label" :is-large="isTall" />
+    <OverTable v-else-if="table && !isCurve && isTable" :table="table" :label="`Table of ${label}`" />
+    <span v-else class="flex-1" />
+    <p class="flex items-center text-[11.5px] text-mute">
+      <span class="num" role="status">{{ words }}</span>
+      <button v-if="!isCurve" type="button" class="ml-auto text-pine underline" @click.stop="isTable = !isTable">
+        {{ isTable ? 'Chart' : 'Table' }}
+      </button>
+    </p>
+  </template>
+</template>

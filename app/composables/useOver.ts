@@ -1,0 +1,140 @@
+/** What readings and curves can be taken over, and the tables that come of it. */
+import type { OverTable, TableAxis, TableRow } from '~~/core/evaluate/overTable'
+import type { Reading } from '~~/core/measure/results'
+import { axisName, direction, dot } from '~~/core/mesh/vectors'
+import type { Vector } from '~~/core/mesh/vectors'
+import { stepKind } from '~~/core/steps'
+import type { SentencePiece } from '~~/core/steps/offers'
+import { inputsOf } from '~~/core/study/check'
+import { caseBox } from '~~/core/study/defaults'
+import type { OverAxis } from '~~/core/study/over'
+import { sentenceText } from '~~/core/study/sentenceText'
+import type { SentenceWords } from '~~/core/study/sentenceText'
+import { ranked } from '~~/core/study/studyModel'
+import type { Evaluated } from './useEvaluated'
+import type { StudyCases } from './useStudyCases'
+import type { Variables } from './useVariables'
+
+type ValuesAxis = OverAxis & { is: 'values' }
+
+export interface OverChoice {
+  axis: OverAxis
+  label: string
+  hint: string
+}
+
+interface Around {
+  cases: StudyCases
+  evaluated: Pick<Evaluated, 'ranges' | 'jobs'>
+  variables: Variables
+  wordsOf: (id: string) => SentenceWords
+}
+
+/** Values of a setting to begin with. */
+const COUNT = 20
+
+export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
+  const { document, current } = storeToRefs(useStudyStore())
+
+  /** Everything that a step can be taken over: moments, cases, and settings of its own or of what it is made of. */
+  function choices(id: string): OverChoice[] {
+    const study = current.value!
+    const found: OverChoice[] = []
+    if (cases.nMoments.value > 1) found.push({ axis: { is: 'moments' }, label: 'every moment', hint: `${cases.nMoments.value} moments` })
+    const nCases = Object.keys(study.cases).length
+    if (nCases > 1) found.push({ axis: { is: 'cases' }, label: 'every case', hint: `${nCases} cases` })
+    const steps = ranked(study.steps).filter(([other]) => other === id || inputsOf(study, id).has(other))
+    for (const [step, { kind, settings, name }] of steps) {
+      for (const piece of stepKind(kind).sentence(settings)) {
+        const range = typeof piece === 'string' ? undefined : rangeOf(piece, settings)
+        if (!range || typeof piece === 'string' || !('setting' in piece || piece.token === 'plane')) continue
+        const setting = piece.token === 'plane' ? 'plane' : (piece as { setting: string }).setting
+        const axis: ValuesAxis = { is: 'values', step, setting, from: range[0], to: range[1], count: COUNT }
+        found.push({ axis, label: `${name} ${settingName(axis)}`, hint: 'values' })
+      }
+    }
+    return found
+  }
+
+  /** Ends to begin with. */
+  function rangeOf(piece: Exclude<SentencePiece, string>, settings: Record<string, unknown>): [number, number] | undefined {
+    const short = (x: number): number => Number(x.toPrecision(3))
+    if (piece.token === 'plane') {
+      const normal = direction(settings['normal'] as Vector)
+      const box = cases.catalogue.value ? caseBox(cases.catalogue.value) : [0, 0, 0, 1, 1, 1]
+      const corners = Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((d) => box[d + 3 * ((i >> d) & 1)]!) as Vector)
+      const places = corners.map((corner) => dot(normal, corner))
+      const [low, high] = [Math.min(...places), Math.max(...places)]
+      // at the very ends there is nothing to cut
+      return [short(low + 0.02 * (high - low)), short(high - 0.02 * (high - low))]
+    }
+    if (piece.token !== 'number' || piece.quantity === 'count') return undefined
+    const value = Number(settings[piece.setting])
+    if (piece.quantity === 'length') return [short(value / 5), short(2 * value)]
+    const known = evaluated.ranges.atMoment(piece.variable ?? '')
+    return known ? [short(known[0]), short(known[1])] : [0, short(2 * value)]
+  }
+
+  function settingName({ step, setting }: Pick<ValuesAxis, 'step' | 'setting'>): string {
+    const settings = current.value?.steps[step]?.settings ?? {}
+    return setting === 'plane' ? (axisName(settings['normal'] as Vector)?.replace('-', '') ?? 'position') : setting
+  }
+
+  /** Unit of the values of an axis: lengths in that of the case. */
+  function unitOf(axis: ValuesAxis): string | null {
+    if (axis.setting === 'plane') return cases.lengthUnit.value || null
+    const step = current.value?.steps[axis.step]
+    const piece =
+      step &&
+      stepKind(step.kind)
+        .sentence(step.settings)
+        .find((p) => typeof p !== 'string' && 'setting' in p && p.setting === axis.setting)
+    if (!piece || typeof piece === 'string' || piece.token !== 'number') return '1'
+    return piece.quantity === 'length' ? cases.lengthUnit.value || null : variables.unitOf(piece.variable ?? '')
+  }
+
+  function isSame(a: OverAxis, b: OverAxis): boolean {
+    return a.is === b.is && (a.is !== 'values' || (b.is === 'values' && a.step === b.step && a.setting === b.setting))
+  }
+
+  function axisOf(axis: OverAxis): TableAxis {
+    if (axis.is === 'cases') return { name: 'case', unit: '1', isNumber: false }
+    if (axis.is === 'values') {
+      const name = document.value?.steps[axis.step]?.name ?? ''
+      return { name: `${name} ${settingName(axis)}`, unit: unitOf(axis), isNumber: true }
+    }
+    const moments = cases.catalogue.value?.moments ?? []
+    const hasValues = moments.every(({ value }) => value !== null)
+    return {
+      name: hasValues ? (moments[0]?.kind ?? 'moment') : 'moment',
+      unit: hasValues ? (moments[0]?.unit ?? '1') : '1',
+      isNumber: true,
+    }
+  }
+
+  function placeOn(axis: OverAxis, at: number, caseId: string): number | string {
+    if (axis.is === 'cases') return ranked(document.value?.cases ?? {})[at]?.[1].name ?? String(at + 1)
+    if (axis.is === 'values') return Number(at.toPrecision(12))
+    return cases.catalogues.value.get(caseId)?.moments[at]?.value ?? at + 1
+  }
+
+  /** The rows of a step that are there so far. */
+  function tableOf(id: string): OverTable | null {
+    const step = document.value?.steps[id]
+    const job = evaluated.jobs.results.value.get(id)
+    if (!step?.over || !job) return null
+    const axes = step.over.map(axisOf)
+    const rows = job.frames.flatMap(({ frame, at }, i): TableRow[] => {
+      const row = job.rows.get(i)
+      if (!row) return []
+      const reading = row.value as Reading | null
+      return [{ at: step.over!.map((axis, a) => placeOn(axis, at[a]!, frame.case)), reading, failure: row.failure }]
+    })
+    const unit = rows.find(({ reading }) => reading)?.reading?.unit ?? null
+    return { axes, rows, value: { name: sentenceText(step.kind, step.settings, wordsOf(id), true), unit } }
+  }
+
+  return { choices, isSame, settingName, unitOf, tableOf }
+}
+
+export type OverTools = ReturnType<typeof useOver>

@@ -1,0 +1,69 @@
+/** The frames of a job: one for each moment, value of a setting or case that a result is taken over. */
+import { DataError } from '../errors'
+import { direction, dot } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import { valuesOf } from '../study/over'
+import type { Over, OverAxis } from '../study/over'
+import type { CaseSnapshot } from './FramePlan'
+import type { Frame, Plan } from './plan'
+
+/** Most rows of a table. */
+export const MOST_FRAMES = 100_000
+
+export interface JobFrame {
+  frame: Frame
+  /** Place on each axis: the index of the moment, the value, or the place of the case in the list. */
+  at: number[]
+}
+
+/**
+ * @param base   case and moment of axes that are not taken over
+ * @param cases  by their ids in the study, in their order
+ * @throws DataError when there are too many, or a step of them is not there
+ */
+export function framesOf(plan: Plan, over: Over, base: Frame, cases: ReadonlyMap<string, Pick<CaseSnapshot, 'catalogue'>>): JobFrame[] {
+  // the moments of an axis are those of the case of the frame: cases come first
+  const ordered = over.map((axis, place) => ({ axis, place })).sort((a, b) => Number(b.axis.is === 'cases') - Number(a.axis.is === 'cases'))
+  let frames: JobFrame[] = [{ frame: base, at: [] }]
+  for (const { axis, place } of ordered) {
+    frames = frames.flatMap((one) =>
+      stepsOf(plan, axis, one.frame, cases).map(({ frame, at }) => {
+        const places = [...one.at]
+        places[place] = at
+        return { frame, at: places }
+      }),
+    )
+    if (frames.length > MOST_FRAMES)
+      throw new DataError('too-many', `This would be more than ${MOST_FRAMES.toLocaleString('en')} values; take fewer.`)
+  }
+  return frames
+}
+
+function stepsOf(
+  plan: Plan,
+  axis: OverAxis,
+  frame: Frame,
+  cases: ReadonlyMap<string, Pick<CaseSnapshot, 'catalogue'>>,
+): { frame: Frame; at: number }[] {
+  switch (axis.is) {
+    case 'cases':
+      return [...cases.keys()].map((id, at) => ({ frame: { ...frame, case: id }, at }))
+    case 'moments': {
+      const n = cases.get(frame.case)?.catalogue.moments.length ?? 0
+      return Array.from({ length: n }, (_, at) => ({ frame: { ...frame, moment: at }, at }))
+    }
+    case 'values':
+      return valuesOf(axis).map((at) => ({ frame: { ...frame, tokens: { ...frame.tokens, ...tokensOf(plan, axis, at) } }, at }))
+  }
+}
+
+/** Settings in place of those of the study. */
+function tokensOf(plan: Plan, { step, setting }: OverAxis & { is: 'values' }, value: number): Record<string, unknown> {
+  const settings = Object.hasOwn(plan.steps, step) ? plan.steps[step]!.settings : undefined
+  if (!settings) throw new DataError('no-step', 'The step whose values are taken was deleted; choose another.')
+  if (setting !== 'plane') return { [`${step}.${setting}`]: value }
+  const normal = direction(settings['normal'] as Vector)
+  const origin = settings['origin'] as Vector
+  const by = value - dot(normal, origin)
+  return { [`${step}.origin`]: origin.map((c, d) => c + by * normal[d]!) }
+}

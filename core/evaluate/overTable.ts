@@ -1,0 +1,78 @@
+/** Rows of a job as a table, and as a curve over one of its axes. */
+import type { Quantity, Reading } from '../measure/results'
+
+/** What a table is taken over: a column, and a chart's axis where it holds numbers. */
+export interface TableAxis extends Quantity {
+  isNumber: boolean
+}
+
+export interface TableRow {
+  /** On each axis: a number, or a name. */
+  at: readonly (number | string)[]
+  reading: Reading | null
+  failure: string | null
+}
+
+export interface OverTable {
+  axes: readonly TableAxis[]
+  /** In the order of their frames; those that are there. */
+  rows: readonly TableRow[]
+  value: Quantity
+}
+
+export interface PlainSeries {
+  name: string
+  x: (number | null)[]
+  y: (number | null)[]
+}
+
+/** Over the last axis with numbers; other axes tell lines apart. Places of failed rows are gaps. */
+export function curveOfTable({ axes, rows, value }: OverTable): { x: Quantity; y: Quantity; series: PlainSeries[] } {
+  const along = axes.findLastIndex(({ isNumber }) => isNumber)
+  const x: Quantity = along < 0 ? { name: 'number', unit: '1' } : { name: axes[along]!.name, unit: axes[along]!.unit }
+  const series = new Map<string, PlainSeries>()
+  rows.forEach(({ at, reading }, i) => {
+    const name = at
+      .flatMap((place, axis) => (axis === along ? [] : [`${axes[axis]!.isNumber ? `${axes[axis]!.name} ` : ''}${place}`]))
+      .join(', ')
+    const own = series.get(name) ?? { name: name || value.name, x: [], y: [] }
+    own.x.push(along < 0 ? i + 1 : Number(at[along]))
+    own.y.push(reading && Number.isFinite(reading.value) ? reading.value : null)
+    series.set(name, own)
+  })
+  return { x, y: value, series: [...series.values()] }
+}
+
+/** Smallest and largest value with the rows where they are; undefined while there is none. */
+export function extremesOfTable({ rows }: OverTable): { min: TableRow; max: TableRow } | undefined {
+  const valueOf = ({ reading }: TableRow): number => reading?.value ?? NaN
+  const found = rows.filter((row) => Number.isFinite(valueOf(row)))
+  if (!found.length) return undefined
+  return {
+    min: found.reduce((a, b) => (valueOf(b) < valueOf(a) ? b : a)),
+    max: found.reduce((a, b) => (valueOf(b) > valueOf(a) ? b : a)),
+  }
+}
+
+/** Comma-separated, with units in the head; a value that failed is empty and its reason stands behind. */
+export function csvOfTable({ axes, rows, value }: OverTable): string {
+  const components = Object.keys(rows.find(({ reading }) => reading?.components)?.reading?.components ?? {})
+  const titled = ({ name, unit }: Quantity): string => quoted(unit === '1' ? name : `${name} [${unit ?? 'unit unknown'}]`)
+  const head = [
+    ...axes.map(titled),
+    titled(value),
+    ...components.map((name) => titled({ name: `${value.name}.${name}`, unit: value.unit })),
+    'remark',
+  ]
+  const lines = rows.map(({ at, reading, failure }) => [
+    ...at.map((place) => (typeof place === 'number' ? String(place) : quoted(place))),
+    reading && Number.isFinite(reading.value) ? String(reading.value) : '',
+    ...components.map((name) => String(reading?.components?.[name] ?? '')),
+    quoted(failure ?? reading?.cautions.join(' ') ?? ''),
+  ])
+  return [head, ...lines].map((line) => line.join(',')).join('\n') + '\n'
+}
+
+function quoted(text: string): string {
+  return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text
+}
