@@ -1,58 +1,137 @@
-/** `stavik measure FILE 'EXPR'… [--time T | --moment I] [--region R] [--json]`: numbers from a result file. */
+/**
+ * `stavik measure FILE 'EXPR'… [--keep 'CONDITION'] [--time T | --moment I | --over times|moments] [--region R] [--json | --csv]`: numbers
+ * from a result file.
+ */
 import { DataError, UserError, FormulaError } from '../core/errors'
 import type { Catalogue } from '../core/case/catalogue'
+import type { CaseData } from '../core/case/CaseData'
+import { keptCase } from '../core/evaluate/keptCase'
 import { frameDataOf } from '../core/evaluate/local'
+import { writeCsv } from '../core/formats/write/csv'
 import { measureExpression } from '../core/measure/reductions'
 import { namesIn, parseFormula } from '../core/fields/formula/parse'
 import { readArguments, table } from './arguments'
+import type { Options } from './arguments'
 import { chooseMoment } from './chooseMoment'
 import { withData } from './openCase'
 
-const USAGE = "./stavik measure FILE 'EXPR'… [--time T | --moment I] [--region R] [--json]"
+const USAGE =
+  "./stavik measure FILE 'EXPR'… [--keep 'CONDITION'] [--time T | --moment I | --over times|moments] [--region R] [--json | --csv]"
+
+interface Result {
+  expr: string
+  value: number | null
+  components?: Record<string, number | null>
+  of?: 'magnitude'
+  unit: string | null
+  nonFinite?: number
+}
+
+/** What was found at one moment, or why nothing was. */
+interface Found {
+  moment: number
+  time: number | null
+  results: Result[]
+  failure?: UserError
+}
 
 export async function measureFile(args: string[]): Promise<void> {
-  const options = readArguments(args, { time: 'value', moment: 'value', region: 'value', json: 'flag' }, USAGE)
+  const kinds = { time: 'value', moment: 'value', over: 'value', region: 'value', keep: 'value', json: 'flag', csv: 'flag' } as const
+  const options = readArguments(args, kinds, USAGE)
   const [path, ...expressions] = options.positional
   if (!path || !expressions.length) throw new UserError('usage', `Name a file and at least one expression: ${USAGE}.`)
-  const fields = new Set(expressions.flatMap((text) => [...parsed(text)]))
-  const choose = (catalogue: Catalogue) => ({ moment: chooseMoment(catalogue, options.value('time'), options.value('moment')), fields })
-  const results = await withData(path, choose, (data, moment) => {
-    const measurable = frameDataOf(data, moment)
-    const parts = defaultParts(data.catalogue, options.value('region'))
-    return expressions.map((expr) => {
-      const { value, components, of, unit, nonFinite } = pointed(expr, () => measureExpression(expr, measurable, parts))
-      const named = components && Object.fromEntries(Object.entries(components).map(([name, x]) => [name, finite(x)]))
-      return {
-        expr,
-        value: finite(value),
-        ...(named && { components: named }),
-        ...(of && { of }),
-        unit,
-        ...(nonFinite > 0 && { nonFinite }),
-      }
-    })
+  const kept = options.value('keep')
+  const fields = new Set([...expressions, ...(kept === undefined ? [] : [kept])].flatMap((text) => [...parsed(text)]))
+  const choose = (catalogue: Catalogue) => ({ moments: momentsOf(catalogue, options), fields })
+  const isOver = options.value('over') !== undefined
+  const found = await withData(path, choose, (data, moment): Found => {
+    const time = data.catalogue.moments[moment]!.value
+    try {
+      return { moment, time, results: measuredAt(data, moment, expressions, options) }
+    } catch (error) {
+      if (!isOver || !(error instanceof UserError)) throw error
+      return { moment, time, results: [], failure: error }
+    }
   })
-  if (options.has('json')) process.stdout.write(`${JSON.stringify(results)}\n`)
-  else {
-    const rows = results.map((r) => {
-      const what = r.components
-        ? `magnitude of (${Object.values(r.components)
-            .map((x) => x ?? 'not a number')
-            .join(', ')})`
-        : r.of
-          ? 'of the magnitude'
-          : ''
-      const left = r.nonFinite ? `${r.nonFinite} not finite left out` : ''
-      return [
-        r.expr,
-        '=',
-        `${r.value ?? 'not a number'}`,
-        r.unit === null ? '(unit unknown)' : r.unit,
-        [what, left].filter(Boolean).join('; '),
-      ]
-    })
-    process.stdout.write(`${table(rows)}\n`)
+  const failed = found.filter(({ failure }) => failure)
+  if (failed.length === found.length && failed.length) throw failed[0]!.failure!
+  for (const { moment, failure } of failed) process.stderr.write(`stavik: moment ${moment}: ${failure!.message}\n`)
+  process.stdout.write(written(found, expressions, options, isOver))
+}
+
+function momentsOf(catalogue: Catalogue, options: Options): number[] {
+  const over = options.value('over')
+  if (over === undefined) return [chooseMoment(catalogue, options.value('time'), options.value('moment'))]
+  if (over !== 'times' && over !== 'moments') throw new UserError('usage', `--over takes times or moments, not “${over}”.`)
+  if (options.value('time') !== undefined || options.value('moment') !== undefined)
+    throw new UserError('usage', 'Take one moment or --over all of them, not both.')
+  if (over === 'times' && catalogue.moments.some(({ value }) => value === null))
+    throw new UserError('no-times', 'The file has no times; write --over moments.')
+  return catalogue.moments.map(({ index }) => index)
+}
+
+function measuredAt(data: CaseData, moment: number, expressions: readonly string[], options: Options): Result[] {
+  const kept = options.value('keep')
+  const measurable = kept === undefined ? frameDataOf(data, moment) : pointed(kept, () => keptCase(data, moment, kept))
+  const parts = defaultParts(data.catalogue, options.value('region'))
+  return expressions.map((expr) => {
+    const { value, components, of, unit, nonFinite } = pointed(expr, () => measureExpression(expr, measurable, parts))
+    const named = components && Object.fromEntries(Object.entries(components).map(([name, x]) => [name, finite(x)]))
+    return {
+      expr,
+      value: finite(value),
+      ...(named && { components: named }),
+      ...(of && { of }),
+      unit,
+      ...(nonFinite > 0 && { nonFinite }),
+    }
+  })
+}
+
+function written(found: readonly Found[], expressions: readonly string[], options: Options, isOver: boolean): string {
+  if (options.has('csv')) return csv(found, expressions)
+  const [first] = found as [Found]
+  if (options.has('json')) {
+    const rows = found.map(({ moment, time, results, failure }) => ({
+      moment,
+      time,
+      results,
+      ...(failure && { failure: failure.message }),
+    }))
+    return `${JSON.stringify(isOver ? rows : first.results)}\n`
   }
+  if (!isOver) return `${table(first.results.map(row))}\n`
+  const head = ['moment', 'time', ...expressions.map((expr) => `${expr} [${unitAmong(found, expr) ?? 'unit unknown'}]`)]
+  const lines = found.map(({ moment, time, results }) => [
+    `${moment}`,
+    `${time ?? ''}`,
+    ...expressions.map((_, i) => `${results[i]?.value ?? 'not a number'}`),
+  ])
+  return `${table([head, ...lines])}\n`
+}
+
+function row(r: Result): string[] {
+  const parts = r.components && Object.values(r.components).map((x) => x ?? 'not a number')
+  const what = parts ? `magnitude of (${parts.join(', ')})` : r.of ? 'of the magnitude' : ''
+  const left = r.nonFinite ? `${r.nonFinite} not finite left out` : ''
+  return [r.expr, '=', `${r.value ?? 'not a number'}`, r.unit === null ? '(unit unknown)' : r.unit, [what, left].filter(Boolean).join('; ')]
+}
+
+function csv(found: readonly Found[], expressions: readonly string[]): string {
+  const times = found.map(({ time }) => time ?? NaN)
+  return writeCsv([
+    { name: 'moment', unit: null, values: found.map(({ moment }) => moment) },
+    ...(times.some(Number.isFinite) ? [{ name: 'time', unit: null, values: times }] : []),
+    ...expressions.map((expr, i) => ({
+      name: expr,
+      unit: unitAmong(found, expr),
+      values: found.map(({ results }) => results[i]?.value ?? NaN),
+    })),
+  ])
+}
+
+function unitAmong(found: readonly Found[], expr: string): string | null {
+  return found.flatMap(({ results }) => results).find((r) => r.expr === expr)?.unit ?? null
 }
 
 function finite(x: number): number | null {

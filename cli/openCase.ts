@@ -22,34 +22,50 @@ export async function withCase<T>(path: string, use: (opened: OpenCase) => Promi
   }
 }
 
-/** What to read of a case: one moment, and all fields or those named. */
+/** What to read of a case: some moments one after the other, and all fields or those named. */
 export interface Wish {
-  moment: number
+  moments: readonly number[]
   fields?: ReadonlySet<string>
 }
 
-/** Runs `use` on the data of a case; one that does not fit into memory is stored in blocks below the temporary folder. */
+/** Runs `use` on the data of a case at each moment; one that does not fit into memory is stored in blocks below the temporary folder. */
 export async function withData<T>(
   path: string,
   choose: (catalogue: Catalogue) => Wish,
   use: (data: CaseData, moment: number) => T,
-): Promise<T> {
+): Promise<T[]> {
   return withCase(path, async (opened) => {
     const { catalogue } = opened
-    const { moment, fields } = choose(catalogue)
+    const { moments, fields } = choose(catalogue)
     const budget = importBudget(memoryOf(process.env))
     const need = catalogue.parts.reduce((sum, part) => sum + memoryOfPart(part), 0)
-    if (need <= budget) return use(await readCase(opened, moment, fields), moment)
-    const store = await mkdtemp(join(tmpdir(), 'stavik-'))
-    try {
-      const { data, close } = await storeOpened(opened, store, moment, fields, budget)
-      try {
-        return use(data, moment)
-      } finally {
-        close()
-      }
-    } finally {
-      await rm(store, { recursive: true, force: true })
+    const known = {}
+    const found: T[] = []
+    for (const moment of moments) {
+      const data =
+        need <= budget
+          ? use(await readCase(opened, moment, fields, known), moment)
+          : await useStored(opened, { moment, fields, budget }, use)
+      found.push(data)
     }
+    return found
   })
+}
+
+async function useStored<T>(
+  opened: OpenCase,
+  { moment, fields, budget }: { moment: number; fields: ReadonlySet<string> | undefined; budget: number },
+  use: (data: CaseData, moment: number) => T,
+): Promise<T> {
+  const store = await mkdtemp(join(tmpdir(), 'stavik-'))
+  try {
+    const { data, close } = await storeOpened(opened, store, moment, fields, budget)
+    try {
+      return use(data, moment)
+    } finally {
+      close()
+    }
+  } finally {
+    await rm(store, { recursive: true, force: true })
+  }
 }

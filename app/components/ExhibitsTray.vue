@@ -51,7 +51,11 @@ function titleOf(id: string): string {
 </script>
 
 <template>
-  <section class="flex shrink-0 flex-col border-t border-line bg-paper" :class="isTall ? 'h-[45%]' : 'h-[118px]'" aria-label="Exhibits">
+  <section
+    class="flex shrink-0 flex-col border-t border-line bg-paper"
+    :class="isTall ? 'h-[45%]' : cards.some((card) => card.isChart) ? 'h-[156px]' : 'h-[118px]'"
+    aria-label="Exhibits"
+  >
     <div class="flex min-h-0 flex-1 gap-2.5 overflow-x-auto px-3.5 py-2.5">
       <article
         v-for="card in cards"

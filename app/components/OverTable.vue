@@ -26,7 +26,7 @@ const columns = computed(() =>
       <thead class="sticky top-0 bg-panel text-left text-mute">
         <tr>
           <th v-for="column in columns" :key="column.name" class="pr-3 font-medium">
-            {{ column.name }}<span v-if="column.unit" class="num"> {{ column.unit }}</span>
+            {{ column.name }}<span v-if="column.unit" class="num ml-1.5 text-[11px]">{{ column.unit }}</span>
           </th>
         </tr>
       </thead>

@@ -19,11 +19,7 @@ const selected = computed(() =>
 )
 const label = computed(() => {
   const words = own.value.map((axis) =>
-    axis.is === 'moments'
-      ? 'every moment'
-      : axis.is === 'cases'
-        ? 'every case'
-        : `values of ${nameOf(axis.step)} ${bench.over.settingName(axis)}`,
+    axis.is === 'moments' ? 'every moment' : axis.is === 'cases' ? 'every case' : `${nameOf(axis.step)} ${bench.over.settingName(axis)}`,
   )
   return words.join(' and ') || 'this moment'
 })
@@ -49,11 +45,11 @@ function change(at: number, part: Partial<OverAxis & { is: 'values' }>): void {
 
 <template>
   <template v-if="choices.length > 1 || own.length">
-    {{ own.length ? ' over ' : ' at ' }}
-    <TokenMenu :label="label" title="Taken over" :choices="choices" :selected="selected" is-list @choose="choose" />
+    {{ own.length ? ' over ' : ' at '
+    }}<TokenMenu :label="label" title="Taken over" :choices="choices" :selected="selected" is-list @choose="choose" />
     <template v-for="(axis, i) in own" :key="i">
       <template v-if="axis.is === 'values'">
-        :
+        ,
         <TokenNumber
           :value="axis.count"
           unit=""
@@ -61,7 +57,7 @@ function change(at: number, part: Partial<OverAxis & { is: 'values' }>): void {
           is-whole
           @commit="(v) => change(i, { count: Math.min(10000, Math.max(1, v)) })"
         />
-        from
+        values from
         <TokenNumber :value="axis.from" :unit="bench.over.unitOf(axis) ?? ''" title="From" @commit="(v) => change(i, { from: v })" />
         to
         <TokenNumber :value="axis.to" :unit="bench.over.unitOf(axis) ?? ''" title="To" @commit="(v) => change(i, { to: v })" />

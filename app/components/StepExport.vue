@@ -2,6 +2,7 @@
 /** Saves what a step yields, with chosen variables, in an open format. */
 import { formatsOf } from '~~/core/formats/write/shape'
 import type { ShapeFormat } from '~~/core/formats/write/shape'
+import { csvOfTable } from '~~/core/evaluate/overTable'
 import { stepKind } from '~~/core/steps'
 import { planOf, priorities } from '~~/core/evaluate/plan'
 import { hasShape } from '~~/core/steps/StepKind'
@@ -12,8 +13,11 @@ const props = defineProps<{ id: string; step: Step }>()
 const bench = useBench()
 
 const isShape = computed(() => hasShape(stepKind(props.step.kind)))
+const isVolume = computed(() => bench.inputs.classOf({ step: props.id }) === 'region')
 const formats = computed<ShapeFormat[]>(() =>
-  isShape.value ? formatsOf(bench.evaluated.results.value.get(props.id)?.shape?.kind ?? 'surface') : ['csv'],
+  isShape.value
+    ? [...(isVolume.value ? (['vtu'] as const) : []), ...formatsOf(bench.evaluated.results.value.get(props.id)?.shape?.kind ?? 'surface')]
+    : ['csv'],
 )
 const format = ref<ShapeFormat>(formats.value[0]!)
 const variables = computed(() =>
@@ -25,6 +29,8 @@ const { problem, isBusy } = saving
 
 const save = (): Promise<void> =>
   saving.save(async () => {
+    const table = props.step.over && bench.over.tableOf(props.id)
+    if (table) return new Blob([csvOfTable(table)], { type: 'text/csv' })
     const study = bench.document.value!
     const frame = { case: bench.view.caseId!, moment: bench.view.moment }
     const variables = isShape.value ? chosen.value : []
@@ -39,7 +45,9 @@ const toggle = (id: string): void => void (chosen.value = toggled(chosen.value, 
     <label class="flex items-center gap-2"
       >Format
       <select v-model="format" class="field num ml-auto w-28">
-        <option v-for="f in formats" :key="f" :value="f">{{ f.toUpperCase() }}</option>
+        <option v-for="f in formats" :key="f" :value="f">
+          {{ f.toUpperCase() }}{{ isVolume ? (f === 'vtu' ? ', volume' : ', outside') : '' }}
+        </option>
       </select></label
     >
     <fieldset v-if="isShape && format !== 'stl'" class="max-h-40 overflow-auto">

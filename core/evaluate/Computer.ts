@@ -7,13 +7,17 @@
 import type { CaseData } from '../case/CaseData'
 import type { Key } from '../digest'
 import { digest } from '../digest'
+import { writeVtk } from '../formats/write/vtkXml'
+import { variableName } from '../study/studyModel'
+import { meshOfDomain } from './domainMesh'
+import type { DomainField } from './domainMesh'
 import { writeCurve, writeReading, writeShape } from '../formats/write/shape'
 import { joinArrays } from '../formats/meshParts'
 import { UserError } from '../errors'
 import { checkSubject } from '../check/checkSubject'
 import type { Expression } from '../fields/formula/parse'
 import type { Curve } from '../measure/results'
-import { eachDomainBlock } from '../mesh/Domain'
+import { eachDomainBlock, valuesOnMesh } from '../mesh/Domain'
 import type { Domain } from '../mesh/Domain'
 import { domainWhere, keepPiece } from '../shapes/condition'
 import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
@@ -24,7 +28,8 @@ import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Packet, PacketSource } from '../store/packet'
 import { FrameData } from './FrameData'
 import type { FramePlan } from './FramePlan'
-import type { Graph, Node } from './Graph'
+import type { Graph } from './Graph'
+import type { Node } from './nodes'
 import { shapePicture, valuesPicture } from './pictures'
 import type { Frame, TargetOf } from './plan'
 import { probe } from './probe'
@@ -150,7 +155,8 @@ export class Computer {
     return found as Packet<Meta>
   }
 
-  private shapeOf(step: string, frame: Frame): Shape {
+  /** The shape of a step; missing nodes are computed first if there is no scheduler. */
+  shapeOf(step: string, frame: Frame): Shape {
     return this.shapes(this.parts.graph.shape(step, frame).nodes)
   }
 
@@ -190,6 +196,35 @@ export class Computer {
     return { kind: 'surface', pieces: [...boundary, ...cut], direction: `out of ${at.plan.steps[step]!.kind}` }
   }
 
+  /** A volume from its blocks. */
+  private domainFile(step: string, at: FramePlan, variables: readonly string[]): Uint8Array {
+    const domain = this.stepDomain(step, at)
+    const data = this.data(at.frame)
+    const names = domain.parts.map(({ name }) => name)
+    const nCells = at.catalogue.parts.filter(({ name }) => names.includes(name)).reduce((n, { cells }) => n + cells, 0)
+    if (nCells * BYTES_A_CELL > MOST_BYTES && !this.parts.isAlone)
+      throw new UserError(
+        'too-large',
+        `A part of ${nCells.toLocaleString('en')} cells is too large to be written here; use ./stavik convert.`,
+      )
+    const fields = variables.map((id): DomainField => {
+      const expression = at.expressionOf(id)
+      const { unit } = data.quantity(expression, names)
+      return {
+        ...{ name: variableName(at.plan, id), unit },
+        valuesOf: (mesh, { part, block }) => valuesOnMesh(mesh, data.blockValues(expression, names, part, block)),
+      }
+    })
+    const written = meshOfDomain(domain, fields, () => this.parts.check())
+    const { lengthUnit } = at.catalogue
+    const bytes = writeVtk(written.mesh, written.fields, {
+      kind: 'vtu',
+      deflate: (own) => this.parts.deflate(own),
+      ...(lengthUnit && { lengthUnit }),
+    })
+    return joinArrays(Uint8Array, bytes)
+  }
+
   private stepShape(step: string, at: FramePlan): Shape {
     const { kind } = at.step(step)
     const context = this.stepRun(step, at)
@@ -224,6 +259,7 @@ export class Computer {
       const context = this.stepRun(step, at)
       return new TextEncoder().encode(kind.curve ? writeCurve(kind.curve(context)) : writeReading(name, kind.reading!(context)))
     }
+    if (format === 'vtu' && this.parts.graph.yieldsDomain(step, frame)) return this.domainFile(step, at, variables)
     const { parts } = this.parts.graph.shape(step, frame)
     const shape = this.shapeOf(step, frame)
     const fields = variables.map((id) => this.data(frame).values(at.expressionOf(id), shape, parts))
@@ -231,6 +267,11 @@ export class Computer {
     return joinArrays(Uint8Array, writeShape({ shape, fields, lengthUnit, deflate: (bytes) => this.parts.deflate(bytes) }, format))
   }
 }
+
+/** Bytes that a cell of a domain takes while it is written, about. */
+const BYTES_A_CELL = 250
+/** Bytes that a thread may take beside the arena to write a domain. */
+const MOST_BYTES = 2 ** 30
 
 /** The part of a surface or of lines in which a condition holds. */
 function keptShape(kind: StepKind, context: StepRun): Shape {

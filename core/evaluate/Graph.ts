@@ -9,59 +9,17 @@ import { DataError } from '../errors'
 import { callOf, labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { hasShape } from '../steps/StepKind'
-import type { InputSpec, PlannedInput } from '../steps/StepKind'
+import type { PlannedInput } from '../steps/StepKind'
 import { uniqueRefs } from './Expressions'
-import type { Expressions, StoredRef } from './Expressions'
+import type { StoredRef } from './Expressions'
 import { FramePlan } from './FramePlan'
 import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
-
-/** What a node computes. */
-export type Task =
-  | { do: 'part'; part: string; isOuter: boolean }
-  | { do: 'shape'; step: string }
-  | { do: 'values'; step: string; variable: Expression }
-  /** A shape, or values on it, as the browser gets them. */
-  | { do: 'shape picture'; step: string }
-  | { do: 'values picture'; step: string; variable: Expression; isWhole: boolean }
-  | { do: 'outcome'; step: string }
-  | { do: 'range'; variable: Expression; parts: readonly string[] }
-  | { do: 'probe'; at: [number, number, number]; parts: string[] }
-  | { do: 'file'; target: TargetOf<'file'> }
-  | { do: 'check'; subject: CheckSubject }
-
-export interface Node {
-  key: Key
-  frame: Frame
-  task: Task
-  /** Nodes whose results it reads. */
-  needs: readonly Node[]
-  /** Meshes and fields of the case that must be in the store. */
-  reads: readonly StoredRef[]
-}
-
-/** The shape of a step: one node, or several where a step passes on the shapes of its inputs. */
-export interface ShapeNodes {
-  key: Key
-  nodes: readonly Node[]
-  /** Parts of the case that it can lie in. */
-  parts: readonly string[]
-}
-
-/** The volume that a step yields. It is no node: its blocks are made by those who need them. */
-export interface PlannedDomain {
-  key: Key
-  parts: readonly string[]
-  reads: readonly StoredRef[]
-  /** Nodes whose results its condition reads. */
-  needs: readonly Node[]
-}
+import { isDomain, missing, unitsOf, withoutVariables } from './nodes'
+import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
 
 /** Frames that are remembered. */
 const KEPT_FRAMES = 512
-/** Steps on top of each other. */
-const MAX_CHAIN = 1000
-
 export class Graph {
   private readonly frames = new Map<string, FramePlan>()
   private readonly shapes = new Map<string, ShapeNodes>()
@@ -144,6 +102,12 @@ export class Graph {
         : null,
     )
     return { key, reads: uniqueRefs([...inputs.reads, ...at.expressions.allReads(expressions, inputs.parts)]) }
+  }
+
+  /** Whether a step yields a volume. */
+  yieldsDomain(step: string, frame: Frame): boolean {
+    const at = this.frame(frame)
+    return at.step(step).kind.keeps !== undefined && this.inputs(step, at).hasDomain
   }
 
   /** @throws UserError when an input is missing */
@@ -299,8 +263,18 @@ export class Graph {
     const { kind } = at.step(step)
     const key = digest('file', target, this.plan, at.snapshot.key)
     if (!hasShape(kind)) return { ...this.outcome(step, frame), key, task: { do: 'file', target } }
-    const shape = this.shape(step, frame)
     const variables = target.variables.map((id) => at.expressionOf(id))
+    if (target.format === 'vtu' && this.yieldsDomain(step, frame)) {
+      const { parts, reads, needs } = this.domain(step, frame)
+      return {
+        key,
+        frame,
+        task: { do: 'file', target },
+        needs,
+        reads: uniqueRefs([...reads, ...at.expressions.allReads(variables, parts)]),
+      }
+    }
+    const shape = this.shape(step, frame)
     return { key, frame, task: { do: 'file', target }, needs: shape.nodes, reads: at.expressions.allReads(variables, shape.parts) }
   }
 
@@ -369,43 +343,4 @@ export class Graph {
     const own = [...(parts.size ? parts : shapeParts)]
     return { keys, shapes, needs, parts: own, all: [...new Set([...parts, ...shapeParts])], reads, hasDomain: parts.size > 0 }
   }
-}
-
-interface PlannedInputs {
-  keys: unknown[]
-  /** Inputs that are taken as shapes. */
-  shapes: ShapeNodes[]
-  needs: Node[]
-  /** Parts of the case that the result can lie in. */
-  parts: string[]
-  all: string[]
-  reads: StoredRef[]
-  hasDomain: boolean
-}
-
-/** Whether an input is taken as a volume. */
-export function isDomain(at: FramePlan, spec: InputSpec | undefined, input: PlannedInput, depth = 0): boolean {
-  if (!spec || !spec.accepts.includes('region')) return false
-  if ('step' in input) {
-    const { kind } = at.step(input.step)
-    const first = kind.inputs[0]
-    // a circle is noticed where keys are made
-    if (!kind.keeps || !first || depth > MAX_CHAIN) return false
-    return at.inputs(input.step, first.name).some((inner) => isDomain(at, first, inner, depth + 1))
-  }
-  if (input.isOuter) return false
-  return at.catalogue.parts.find(({ name }) => name === input.part)?.dimension === 3
-}
-
-export function missing(spec: InputSpec): DataError {
-  return new DataError('no-input', spec.missing ?? `Nothing is chosen for “${spec.name}”; choose a part or a step.`)
-}
-
-function withoutVariables(settings: Readonly<Record<string, unknown>>, variables: readonly string[]): Record<string, unknown> {
-  return Object.fromEntries(Object.entries(settings).filter(([name]) => !variables.includes(name)))
-}
-
-/** Unit that a variable has on some parts, and the factors that bring plain fields to it. */
-function unitsOf(expressions: Expressions, variable: Expression, parts: readonly string[]): unknown {
-  return parts.map((part) => expressions.fields(variable, part).map(({ name, unit }) => [part, name, unit]))
 }

@@ -13,7 +13,7 @@ import type { PlannedInput, StepContext } from '../steps/StepKind'
 import type { Bound } from './Expressions'
 import type { FrameData } from './FrameData'
 import type { FramePlan } from './FramePlan'
-import { isDomain, missing } from './Graph'
+import { isDomain, missing } from './nodes'
 
 export class StepRun implements StepContext {
   readonly settings: Readonly<Record<string, unknown>>

@@ -1,4 +1,5 @@
 /** Rows of a job as a table, and as a curve over one of its axes. */
+import Papa from 'papaparse'
 import type { Quantity, Reading } from '../measure/results'
 
 /** What a table is taken over: a column, and a chart's axis where it holds numbers. */
@@ -57,22 +58,13 @@ export function extremesOfTable({ rows }: OverTable): { min: TableRow; max: Tabl
 /** Comma-separated, with units in the head; a value that failed is empty and its reason stands behind. */
 export function csvOfTable({ axes, rows, value }: OverTable): string {
   const components = Object.keys(rows.find(({ reading }) => reading?.components)?.reading?.components ?? {})
-  const titled = ({ name, unit }: Quantity): string => quoted(unit === '1' ? name : `${name} [${unit ?? 'unit unknown'}]`)
-  const head = [
-    ...axes.map(titled),
-    titled(value),
-    ...components.map((name) => titled({ name: `${value.name}.${name}`, unit: value.unit })),
-    'remark',
-  ]
-  const lines = rows.map(({ at, reading, failure }) => [
-    ...at.map((place) => (typeof place === 'number' ? String(place) : quoted(place))),
-    reading && Number.isFinite(reading.value) ? String(reading.value) : '',
-    ...components.map((name) => String(reading?.components?.[name] ?? '')),
-    quoted(failure ?? reading?.cautions.join(' ') ?? ''),
+  const titled = ({ name, unit }: Quantity): string => (unit === '1' ? name : `${name} [${unit ?? 'unit unknown'}]`)
+  const parts = components.map((name) => titled({ name: `${value.name}.${name}`, unit: value.unit }))
+  const data = rows.map(({ at, reading, failure }) => [
+    ...at,
+    reading && Number.isFinite(reading.value) ? reading.value : '',
+    ...components.map((name) => reading?.components?.[name] ?? ''),
+    failure ?? reading?.cautions.join(' ') ?? '',
   ])
-  return [head, ...lines].map((line) => line.join(',')).join('\n') + '\n'
-}
-
-function quoted(text: string): string {
-  return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text
+  return `${Papa.unparse({ fields: [...axes.map(titled), titled(value), ...parts, 'remark'], data }, { newline: '\n' })}\n`
 }

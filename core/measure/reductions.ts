@@ -14,12 +14,14 @@ import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../units/units'
 import type { Dimensions } from '../units/units'
+import { joinDomains } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 import { integrateShape } from './integrateShape'
 import { magnitude } from './integrateCells'
 import { sumCells } from './sumCells'
-import { totalsOfParts } from './totals'
+import { totalsOfDomain, totalsOfParts } from './totals'
 import type { Totals } from './sums'
 
 /** What measuring sees of a case at a moment. */
@@ -34,6 +36,9 @@ export interface Measurable {
   /** Whether it has values on shapes only, because it contains `normal`. */
   quantity(expression: Expression, parts: readonly string[]): { unit: string | null; components: number; place: string; onShape: boolean }
   blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues
+  /** Of a case of which a part is kept: that part of a region. Surfaces and lines are measured as the shapes they are, then. */
+  domain?(part: string): Domain
+  domainValues?(expression: Expression, parts: readonly string[], block: DomainBlock, mesh: DomainMesh): FieldValues
   partShape(name: string, isOuter: boolean): Shape
   values(expression: Expression, shape: Shape): ShapeValues
   caseNumber(name: string, range: [number, number]): { value: number; dimensions: Dimensions | null } | undefined
@@ -225,7 +230,12 @@ class Reducer {
     const { isOuter } = found[0]!
     const dimension = parts[0]!.dimension - (isOuter ? 1 : 0)
     const { unit, components, onShape } = this.data.quantity(argument, all)
-    if (!onShape) {
+    if (this.data.domain && dimension === 3) {
+      const domain = joinDomains(all.map((name) => this.data.domain!(name)))
+      const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues => this.data.domainValues!(argument, all, block, mesh)
+      return { totals: totalsOfDomain(domain, valuesOf, () => this.data.check()), unit, dimension, components }
+    }
+    if (!onShape && !this.data.domain) {
       const valuesOf = (part: PartBlocks, k: number): FieldValues => this.data.blockValues(argument, all, part, k)
       return { totals: totalsOfParts(parts, valuesOf, () => this.data.check(), isOuter), unit, dimension, components }
     }

@@ -8,7 +8,7 @@ import type { CutPoints } from './CutPoints'
 import { skinOfBlock } from './blockShapes'
 
 /** Numbers of new points begin here: numbers of points of a part are below. */
-const NEW_NUMBERS = 0x80000000
+export const NEW_NUMBERS = 0x80000000
 
 export class PartialBuilder {
   private readonly types = new Growing(Uint8Array)

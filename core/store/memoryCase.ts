@@ -13,15 +13,37 @@ import { MemoryPart } from './MemoryPart'
 import type { Catalogue, Part } from '../case/catalogue'
 import type { CaseData } from '../case/CaseData'
 
-/** Reads all parts and the named fields (all of them when undefined) that exist at one moment. */
-export async function readCase(opened: OpenCase, moment: number, fields?: ReadonlySet<string>): Promise<CaseData> {
+/** Meshes that are read, to be used again for other moments with the same ones. */
+export interface KnownMeshes {
+  keys: string
+  whole: Catalogue
+  parts: Map<string, MemoryPart>
+}
+
+async function readMeshes(opened: OpenCase, moment: number, keys: string): Promise<KnownMeshes> {
   const { catalogue } = opened
   const meshes = new Map<string, NormalMesh>()
   for (const part of catalogue.parts) meshes.set(part.name, await opened.mesh(part.name, moment))
   const whole = linkAll(catalogue, meshes)
+  const parts = new Map(whole.parts.map(({ name, dimension }) => [name, new MemoryPart(name, dimension, meshes.get(name)!)]))
+  return { keys, whole, parts }
+}
+
+/**
+ * Reads all parts and the named fields (all of them when undefined) that exist at one moment.
+ *
+ * @param known  what was read for another moment; kept up to date
+ */
+export async function readCase(
+  opened: OpenCase,
+  moment: number,
+  fields?: ReadonlySet<string>,
+  known: { meshes?: KnownMeshes } = {},
+): Promise<CaseData> {
+  const keys = (await Promise.all(opened.catalogue.parts.map(({ name }) => opened.meshKey(name, moment)))).join()
+  if (known.meshes?.keys !== keys) known.meshes = await readMeshes(opened, moment, keys)
+  const { whole, parts } = known.meshes
   const linked = { ...whole, fields: whole.fields.filter((field) => field.moments.includes(moment)) }
-  const parts = new Map<string, MemoryPart>()
-  for (const { name, dimension } of linked.parts) parts.set(name, new MemoryPart(name, dimension, meshes.get(name)!))
   for (const field of linked.fields) {
     if (fields && !fields.has(field.name)) continue
     for (const part of field.parts) parts.get(part)!.setField(field.name, await opened.values(part, field.name, moment))

@@ -8,7 +8,7 @@ import type { Key } from '../../core/digest'
 import { Cancelled, errorFromData, UserError } from '../../core/errors'
 import type { StoredRef } from '../../core/evaluate/Expressions'
 import type { Frame } from '../../core/evaluate/plan'
-import type { Node } from '../../core/evaluate/Graph'
+import type { Node } from '../../core/evaluate/nodes'
 import type { PlanOfRun, ThreadOutcome, Threads } from './Threads'
 
 /** The plan of a node, and how to get its meshes and fields into the store. */

@@ -3,7 +3,7 @@ import type { Key } from '../../core/digest'
 import type { ErrorData } from '../../core/errors'
 import type { StoredRef } from '../../core/evaluate/Expressions'
 import type { CaseSnapshot } from '../../core/evaluate/FramePlan'
-import type { Node } from '../../core/evaluate/Graph'
+import type { Node } from '../../core/evaluate/nodes'
 import type { Plan } from '../../core/evaluate/plan'
 
 /**

@@ -1,12 +1,13 @@
 /** Steps evaluated on a case in memory, without threads: results with all pieces put together. */
+import { deflateSync } from 'node:zlib'
 import type { CaseData } from '../../core/case/CaseData'
 import { Computer } from '../../core/evaluate/Computer'
 import type { FrameData } from '../../core/evaluate/FrameData'
 import { Graph } from '../../core/evaluate/Graph'
-import type { Node } from '../../core/evaluate/Graph'
+import type { Node } from '../../core/evaluate/nodes'
 import { MapResults } from '../../core/evaluate/local'
 import { plainPlan } from '../../core/evaluate/plan'
-import type { Frame, Plan } from '../../core/evaluate/plan'
+import type { Frame, Plan, TargetOf } from '../../core/evaluate/plan'
 import { decodeShape } from '../../core/evaluate/shapePacket'
 import type { ShapePacketMeta } from '../../core/evaluate/shapePacket'
 import { joinShapes } from '../../core/evaluate/StepRun'
@@ -61,7 +62,7 @@ export class Evaluation {
       check: () => undefined,
       computed: (node) => void this.computed.push(node),
       isAlone: true,
-      deflate: (bytes) => bytes,
+      deflate: (bytes) => deflateSync(bytes),
     })
     this.data = this.computer.data(this.frame)
   }
@@ -81,6 +82,12 @@ export class Evaluation {
   curve(step: string): Curve {
     const at = this.graph.frame(this.frame)
     return at.step(step).kind.curve!(this.computer.stepRun(step, at))
+  }
+
+  /** A step as a file, with the values of some variables. */
+  file(step: string, format: TargetOf<'file'>['format'], variables: string[]): Uint8Array {
+    const target = { want: 'file', step, frame: this.frame, format, variables, name: step, priority: 0 } as const
+    return (this.computer.run(this.graph.file(target)) as { bytes: Uint8Array }).bytes
   }
 
   domain(step: string): Domain {

@@ -80,7 +80,47 @@ describe('measure', () => {
     expect((await measured('mean(temp)', '--region', 'Outlet'))[0]!.value).toBeCloseTo(292.75, 10)
   })
 
+  it('in the part where a condition holds: its volume, means, and what of surfaces lies in it', async () => {
+    const value = async (...args: string[]): Promise<number> => {
+      said = ''
+      return (await measured(...args))[0]!.value
+    }
+    const x = "pos.x < 0.7 'm' or pos.x >= 0.7 'm' and pos.x < 1.1 'm'"
+    expect(await value('integral(1)', '--keep', x)).toBeCloseTo(0.55, 12)
+    expect(await value('integral(temp)', '--keep', x)).toBeCloseTo(
+      (await value('integral(temp)')) - (await value('integral(temp)', '--keep', `not (${x})`)),
+      10,
+    )
+    expect(await value('integral(1, on = "Walls")', '--keep', x)).toBeCloseTo(1.1 * 2 * 1.5, 10)
+    expect(await value('integral(1, on = "outer")', '--keep', x)).toBeCloseTo(1.1 * 2 * 1.5 + 2 * 0.5, 10)
+  })
+
+  it('over all moments, as a table, as JSON and as CSV', async () => {
+    const args = [path('box.exo'), 'mean(temp)', 'integral(1)', '--over', 'times', '--keep', 'temp > 290']
+    await measureFile([...args, '--json'])
+    const rows = JSON.parse(said) as { moment: number; time: number; results: { value: number }[] }[]
+    expect(rows.map(({ moment, time }) => [moment, time])).toEqual([
+      [0, 0],
+      [1, 1],
+      [2, 4],
+    ])
+    expect(rows[2]!.results.map(({ value }) => value)).toEqual([expect.closeTo(295.75, 10), expect.closeTo(1, 12)])
+    said = ''
+    await measureFile([...args, '--csv'])
+    expect(said.split('\n')[0]).toMatch(/^moment,time,mean\(temp\),integral\(1\)/)
+    expect(said.trim().split('\n')).toHaveLength(4)
+    said = ''
+    await measureFile(args)
+    expect(said).toMatch(/^moment\s+time\s+mean\(temp\)/)
+  })
+
   it.each<[string[], RegExp]>([
+    [['mean(temp)', '--over', 'everything'], /--over takes times or moments, not “everything”/],
+    [['mean(temp)', '--over', 'times', '--moment', '1'], /not both/],
+    [['mean(temp)', '--keep', 'temp'], /“temp” is a value, not a condition/],
+    [['mean(temp)', '--keep', 'temp >'], /in “temp >” at character 7/],
+    [['mean(temp)', '--keep', 'temp > 900'], /There is nothing to measure/],
+    [['sum(temp)', '--keep', 'temp > 290'], /sum/],
     [['mean(rain)'], /in “mean\(rain\)” at character 6: There is no field or formula “rain”/],
     [['temp'], /is a field, not a number/],
     [['mean(temp'], /at character/],

@@ -4,6 +4,9 @@ import { sizeOfShape, triangleNormal } from '../../../core/measure/integrateShap
 import { eachDomainBlock, isPartial } from '../../../core/mesh/Domain'
 import type { Shape } from '../../../core/shapes/Shape'
 import { positionKeys } from '../../../core/shapes/positionKeys'
+import { openNamed } from '../../../core/formats/series'
+import { readCase } from '../../../core/store/memoryCase'
+import { MemoryFolder } from '../../support/vtkFiles'
 import { evaluatorFor, pieceOf } from '../../support/evaluation'
 import type { Evaluation, WholeShape } from '../../support/evaluation'
 import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
@@ -317,6 +320,28 @@ describe('steps on what was kept', () => {
     series!.y.forEach((y, i) => {
       if (Math.abs(i - 15) > 1 && Math.abs(i - 85) > 1) expect(Number.isFinite(y)).toBe(i > 15 && i < 85)
     })
+  })
+
+  it('is written as a mesh and read in again with the same numbers', async () => {
+    const steps = {
+      half: clipped({ normal: [1, 0.4, -0.3] }),
+      some: kept('number > 300.5', on('half')),
+      a: measured('some'),
+      b: measured('some', 'q'),
+    }
+    const evaluation = evaluated(steps, { kind: 'mixed', n: 10 })
+    const bytes = evaluation.file('some', 'vtu', ['f', 'q', 'number'])
+    const back = await readCase(await openNamed(['a.vtu'], new MemoryFolder({ 'a.vtu': bytes })), 0)
+    const again = evaluatorFor(back, {})
+    expect(again.measure('integral(1)', ['region']).value).toBeCloseTo(evaluation.reading('a').value, 13)
+    expect(again.measure('integral(q)', ['region']).value).toBeCloseTo(evaluation.reading('b').value, 13)
+    // points that blocks share are one again: its skin is closed
+    expect(areaOf(again.partShape('region', true))).toBeCloseTo(areaOf(evaluation.shape('some')), 12)
+    expect(back.catalogue.fields.map(({ name, place }) => [name, place])).toEqual([
+      ['f', 'point'],
+      ['q', 'point'],
+      ['number', 'cell'],
+    ])
   })
 
   it('cuts lie side by side without gaps: the faces of two halves are the same', () => {

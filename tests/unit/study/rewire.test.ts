@@ -1,0 +1,63 @@
+import { describe, expect, it } from 'vitest'
+import { newStep, newStudy } from '../../../core/study/defaults'
+import { renameVariable } from '../../../core/study/renameVariable'
+import { putUnder, takeOut } from '../../../core/study/rewire'
+import type { InputRef, Study } from '../../../core/study/studyModel'
+
+/** Water is sliced, shown from outside and traced from a line; the slice is measured. */
+function study(): Study {
+  const made = newStudy('Test')
+  made.parts['water'] = { name: 'Water', rank: 1, dimension: 3, binding: {} }
+  made.parts['wall'] = { name: 'Wall', rank: 2, dimension: 2, binding: {} }
+  const add = (id: string, kind: string, inputs: Record<string, InputRef[]>): void => {
+    made.steps[id] = { ...newStep(made, kind), inputs, settings: {} }
+  }
+  add('bounds', 'show', { of: [{ part: 'wall' }] })
+  add('slice', 'slice', { of: [{ part: 'water' }] })
+  add('line', 'line', {})
+  add('lines', 'trace', { of: [{ part: 'water' }], seeds: [{ step: 'line' }] })
+  add('area', 'measure', { of: [{ step: 'slice' }], 'out of': [{ part: 'water' }] })
+  add('clip', 'clip', { of: [{ part: 'water' }] })
+  return made
+}
+
+describe('a clip', () => {
+  it('is put under all that takes the water, and taken out again', () => {
+    const made = study()
+    expect(putUnder(made, 'clip').sort()).toEqual(['area', 'lines', 'slice'])
+    expect(made.steps['slice']!.inputs['of']).toEqual([{ step: 'clip' }])
+    expect(made.steps['lines']!.inputs).toEqual({ of: [{ step: 'clip' }], seeds: [{ step: 'line' }] })
+    expect(made.steps['clip']!.inputs['of']).toEqual([{ part: 'water' }])
+    takeOut(made, 'clip')
+    delete made.steps['clip']
+    const { clip: _clip, ...before } = study().steps
+    expect(made.steps).toEqual(before)
+  })
+
+  it('goes under what is made of the same step, never under what it is made of', () => {
+    const made = study()
+    made.steps['clip']!.inputs['of'] = [{ step: 'slice' }]
+    expect(putUnder(made, 'clip')).toEqual(['area'])
+    expect(made.steps['slice']!.inputs['of']).toEqual([{ part: 'water' }])
+    expect(made.steps['area']!.inputs['of']).toEqual([{ step: 'clip' }])
+    // a step without inputs has nothing to be put in place of
+    expect(putUnder(made, 'line')).toEqual([])
+  })
+
+  it('that is taken out from where its input does not fit leaves a gap to be filled', () => {
+    const made = study()
+    made.steps['lines']!.inputs['seeds'] = [{ step: 'slice' }]
+    takeOut(made, 'slice')
+    expect(made.steps['lines']!.inputs['seeds']).toEqual([{ step: 'slice' }])
+    expect(made.steps['area']!.inputs['of']).toEqual([{ part: 'water' }])
+  })
+})
+
+it('a variable that is renamed is so in formulas and conditions', () => {
+  const made = study()
+  made.formulas['slow'] = { name: 'slow', rank: 1, text: 'speed < 1' }
+  made.steps['keep'] = { ...newStep(made, 'keep'), settings: { condition: 'speed < 2 and speedy > 1', cells: 'cut' } }
+  renameVariable(made, 'speed', 'pace')
+  expect(made.formulas['slow']!.text).toBe('pace < 1')
+  expect(made.steps['keep']!.settings['condition']).toBe('pace < 2 and speedy > 1')
+})
