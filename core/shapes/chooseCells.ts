@@ -15,12 +15,13 @@ import { PartialBuilder, skinTrianglesOf, triangleKey } from './PartialBuilder'
 
 /**
  * @param level  (cells of the case's block) kept where it is 0 or more
- * @returns the mesh itself if all cells are kept, undefined if none is
+ * @returns the mesh itself if all cells of a block of the case are kept, undefined if none is
  */
 export function chooseCells(mesh: DomainMesh, level: Float64Array, block: DomainBlock): DomainMesh | undefined {
   const nCells = mesh.types.length
   const isKept = Uint8Array.from({ length: nCells }, (_, c) => Number(level[isPartial(mesh) ? mesh.cellSources[c]! : c]! >= 0))
-  if (isKept.every((is) => is === 1)) return mesh
+  // what is left of a block has no triangles at its border yet
+  if (!isPartial(mesh) && isKept.every((is) => is === 1)) return mesh
   if (!isKept.includes(1)) return undefined
   const points = new CutPoints(mesh, new Float64Array(mesh.points.length / 3))
   const out = new PartialBuilder(mesh, points)
