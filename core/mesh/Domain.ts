@@ -99,6 +99,13 @@ export function cellCount(mesh: DomainMesh): number {
   return n
 }
 
+/** Whether quadratic cells of the case's block were cut, of which linear pieces are left. */
+export function hasCutWholes(mesh: DomainMesh, block: MeshBlock): boolean {
+  const { wholeOf } = block
+  if (!isPartial(mesh) || !wholeOf) return false
+  return mesh.cellSources.some((source, c) => wholeOf[source]! >= 0 && (mesh.wholeOf?.[c] ?? -1) < 0)
+}
+
 /** Where the cells of each group begin (nGroups + 1). */
 export function groupCellsOf(mesh: DomainMesh): Uint32Array {
   return isPartial(mesh) ? mesh.groupCells : groupStartsOf(mesh.types.length)

@@ -11,7 +11,7 @@ import type { Reading } from '../measure/results'
 import { sumCells } from '../measure/sumCells'
 import type { Totals } from '../measure/sums'
 import { onesOn, totalsOfDomain } from '../measure/totals'
-import { cellCount, isWhole } from '../mesh/Domain'
+import { cellCount, hasCutWholes, isWhole } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { elementCount } from '../shapes/Shape'
@@ -109,18 +109,24 @@ function measureStep(context: StepContext, quantity: MeasuredQuantity): Reading 
 function overDomain(context: StepContext, quantity: MeasuredQuantity, domain: Domain): Reading {
   const names = domain.parts.map(({ name }) => name)
   let nCells = 0
-  const counted = (mesh: DomainMesh, values: FieldValues): FieldValues => {
+  let isSubdivided = false
+  const counted = (mesh: DomainMesh, { part, block }: DomainBlock, values: FieldValues): FieldValues => {
+    isSubdivided ||= hasCutWholes(mesh, part.block(block))
     if (!isWhole(domain)) nCells += cellCount(mesh)
     return values
   }
   if (isWhole(domain)) nCells = names.reduce((n, name) => n + (context.catalogueOf(name)?.cells ?? 0), 0)
-  const over = (): string => `${nCells.toLocaleString('en')} cells of ${names.join(', ')}`
+  const over = (): string => {
+    const cells = `${nCells.toLocaleString('en')} cells of ${names.join(', ')}`
+    return isSubdivided ? `${cells}; quadratic cells that are cut count by their linear pieces` : cells
+  }
   if (quantity === 'size') {
-    const totals = totalsOfDomain(domain, (mesh) => counted(mesh, onesOn(mesh)), context.check)
+    const totals = totalsOfDomain(domain, (mesh, block) => counted(mesh, block, onesOn(mesh)), context.check)
     return reading(context, quantity, totals, '1', 3, over())
   }
   const variable = context.variable('variable')
-  const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues => counted(mesh, context.domainValues(variable, domain, block, mesh))
+  const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues =>
+    counted(mesh, block, context.domainValues(variable, domain, block, mesh))
   const totals = totalsOfDomain(domain, valuesOf, context.check)
   const { unit, place } = context.quantity(variable, names)
   const found = reading(context, quantity, totals, unit, 3, over())

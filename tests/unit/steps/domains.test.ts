@@ -4,6 +4,10 @@ import { sizeOfShape, triangleNormal } from '../../../core/measure/integrateShap
 import { eachDomainBlock, isPartial } from '../../../core/mesh/Domain'
 import type { Shape } from '../../../core/shapes/Shape'
 import { positionKeys } from '../../../core/shapes/positionKeys'
+import { normaliseCells } from '../../../core/mesh/normaliseCells'
+import type { NormalMesh } from '../../../core/mesh/normaliseCells'
+import { quadraticDimension, QuadraticType } from '../../../core/mesh/quadraticCells'
+import { hasQuadraticShape, nodePositions } from '../../../core/mesh/quadraticShape'
 import { openNamed } from '../../../core/formats/series'
 import { readCase } from '../../../core/store/memoryCase'
 import { MemoryFolder } from '../../support/vtkFiles'
@@ -182,6 +186,56 @@ describe('a clip', () => {
     ).toBe(true)
   })
 })
+
+describe.each(Object.entries(QuadraticType).filter(([, type]) => quadraticDimension(type) === 3 && hasQuadraticShape(type)))(
+  'a clip of cells of type %s',
+  (_, type) => {
+    /** A row of cells, each moved aside. */
+    const row = (map: (p: readonly [number, number, number]) => number[]): NormalMesh => {
+      const n = 5
+      const one = nodePositions(type)
+      const points = Float64Array.from(Array.from({ length: n }, (_unused, c) => one.flatMap(([r, s, t]) => map([r + c, s, t]))).flat())
+      const size = one.length
+      const offsets = Uint32Array.from({ length: n + 1 }, (_unused, c) => size * c)
+      const connectivity = Uint32Array.from({ length: size * n }, (_unused, i) => i)
+      return normaliseCells({ points, types: new Uint8Array(n).fill(type), offsets, connectivity }, 'row')
+    }
+    const linear = (x: number, y: number, z: number): number => 1 + x - 2 * y + z
+    const steps = {
+      ...{
+        a: clipped({ origin: [2.3, 0, 0], normal: [1, 0.2, 0.3] }),
+        b: clipped({ origin: [2.3, 0, 0], normal: [1, 0.2, 0.3], side: 'outside' }),
+      },
+      ...{ va: measured('a'), vb: measured('b'), fa: measured('a', 'f'), fb: measured('b', 'f') },
+      whole: { kind: 'measure', inputs: water, settings: { quantity: 'size', variable: '' } },
+      all: { kind: 'measure', inputs: water, settings: { quantity: 'integral', variable: 'f' } },
+    }
+    const of = (mesh: NormalMesh): Evaluation =>
+      evaluatorFor(testCase(mesh, { f: { values: atPoints(mesh, linear), components: 1 } }), steps)
+
+    it('with straight sides adds up, and whole cells stay quadratic', () => {
+      const evaluation = of(row(([r, s, t]) => [r + 0.2 * s, s - 0.1 * t, t]))
+      const value = (step: string): number => evaluation.reading(step).value
+      expect(value('va') + value('vb')).toBeCloseTo(value('whole'), 12)
+      expect(value('fa') + value('fb')).toBeCloseTo(value('all'), 11)
+      let nWhole = 0
+      eachDomainBlock(
+        evaluation.domain('a'),
+        () => undefined,
+        (mesh) => void (nWhole += mesh.wholeTypes?.length ?? 0),
+      )
+      expect(nWhole).toBeGreaterThan(0)
+      expect(evaluation.reading('va').madeOf[0]).toMatch(/quadratic cells that are cut count by their linear pieces/)
+    })
+
+    it('with curved sides differs by its subdivision only', () => {
+      const evaluation = of(row(([r, s, t]) => [r, s + 0.06 * Math.sin(r), t + 0.05 * r * s]))
+      const value = (step: string): number => evaluation.reading(step).value
+      const share = Math.abs((value('va') + value('vb')) / value('whole') - 1)
+      expect(share).toBeLessThan(0.01)
+    })
+  },
+)
 
 describe('keep where', () => {
   it('cuts linear fields exactly, joins conditions, and follows formulas', () => {
