@@ -7,7 +7,7 @@
  */
 import { Growing } from '../mesh/growing'
 import type { FloatArray } from '../mesh/MeshBlock'
-import { isAfter } from './cutCells'
+import { hashOf, isAfter } from './cutCells'
 
 /** Points with weights over points of a block of the case; without them they are those points. */
 export interface WeightedPoints {
@@ -29,7 +29,9 @@ export class CutPoints {
   /** Ends of the edge that each point lies on, equal for points that are kept, and the weight of the second one. */
   private readonly ends = new Growing(Uint32Array)
   private readonly shares = new Growing(Float64Array)
-  private readonly crossings = new Map<number, number>()
+  /** Hash table of crossings: their numbers plus one, 0 for none. */
+  private table = new Uint32Array(1 << 10)
+  private nCrossings = 0
 
   /** @param level  at each point: what is kept is where it is 0 or more */
   constructor(
@@ -53,16 +55,25 @@ export class CutPoints {
   /** Points that are used from here on are new ones. */
   startRange(): void {
     this.keptAs.fill(NONE)
-    this.crossings.clear()
+    this.table.fill(0)
+    this.nCrossings = 0
   }
 
   kept(p: number): number {
     if (this.keptAs[p] === NONE) {
       this.keptAs[p] = this.count
-      for (let d = 0; d < 3; d++) this.points.push(this.from.points[3 * p + d]!)
-      this.ends.pushAll([p, p])
+      const { points, weightStarts } = this.from
+      this.points.push(points[3 * p]!)
+      this.points.push(points[3 * p + 1]!)
+      this.points.push(points[3 * p + 2]!)
+      this.ends.push(p)
+      this.ends.push(p)
       this.shares.push(0)
-      this.addWeights(p, 1)
+      if (weightStarts) this.addWeights(p, 1)
+      else {
+        this.sources.push(p)
+        this.weights.push(1)
+      }
       this.starts.push(this.sources.length)
     }
     return this.keptAs[p]!
@@ -75,12 +86,18 @@ export class CutPoints {
     if (level[q] === 0) return this.kept(q)
     const { points } = this.from
     const [a, b] = isAfter(points, p, q) ? [q, p] : [p, q]
-    const key = a * this.level.length + b
-    let index = this.crossings.get(key)
-    if (index === undefined) {
-      this.crossings.set(key, (index = this.count))
+    let h = this.slotOf(a, b)
+    let index = this.table[h]! - 1
+    if (index < 0) {
+      index = this.count
+      if (2 * ++this.nCrossings > this.table.length) {
+        this.growTable()
+        h = this.slotOf(a, b)
+      }
+      this.table[h] = index + 1
       const t = level[a]! / (level[a]! - level[b]!)
-      this.ends.pushAll([a, b])
+      this.ends.push(a)
+      this.ends.push(b)
       this.shares.push(t)
       for (let d = 0; d < 3; d++) this.points.push(points[3 * a + d]! * (1 - t) + points[3 * b + d]! * t)
       this.addWeights(a, 1 - t)
@@ -88,6 +105,23 @@ export class CutPoints {
       this.starts.push(this.sources.length)
     }
     return index
+  }
+
+  /** Place of a crossing in the table, or the empty one where it would be. */
+  private slotOf(a: number, b: number): number {
+    const mask = this.table.length - 1
+    let h = hashOf(a, b) & mask
+    for (let found = this.table[h]!; found !== 0; found = this.table[h]!) {
+      if (this.ends.at(2 * found - 2) === a && this.ends.at(2 * found - 1) === b) break
+      h = (h + 1) & mask
+    }
+    return h
+  }
+
+  private growTable(): void {
+    const old = this.table
+    this.table = new Uint32Array(2 * old.length)
+    for (const found of old) if (found !== 0) this.table[this.slotOf(this.ends.at(2 * found - 2), this.ends.at(2 * found - 1))] = found
   }
 
   /** Whether one of the new points comes after another in the order of coordinates. */

@@ -10,35 +10,54 @@ import { skinOfBlock } from './blockShapes'
 /** Numbers of new points begin here: numbers of points of a part are below. */
 export const NEW_NUMBERS = 0x80000000
 
+/** Most cells and nodes that there can be. */
+export interface Capacity {
+  cells: number
+  nodes: number
+}
+
 export class PartialBuilder {
-  private readonly types = new Growing(Uint8Array)
-  private readonly offsets = new Growing(Uint32Array)
-  private readonly connectivity = new Growing(Uint32Array)
-  private readonly cellSources = new Growing(Uint32Array)
-  private readonly cellNumbers = new Growing(Uint32Array)
+  private readonly types: Uint8Array
+  private readonly offsets: Uint32Array
+  private readonly connectivity: Uint32Array
+  private readonly cellSources: Uint32Array
+  private readonly cellNumbers: Uint32Array
+  private nCells = 0
+  private nNodes = 0
   private readonly groupCells = new Growing(Uint32Array)
   private readonly skinTriangles = new Growing(Uint32Array)
   private readonly skinCells = new Growing(Uint32Array)
   private readonly skinFrom = new Growing(Uint8Array)
-  private readonly hasSources = new Set<number>()
+  /** 1 for cells of the case's block of which something is left. */
+  private readonly hasSources: Uint8Array
+  private readonly ownSources: Uint32Array | undefined
   private wholes: { of: Int32Array; leads: Growing<Uint8Array>; ofCells: Growing<Int32Array>; from: BlockWholes } | undefined
 
   /** @param mesh  the block that cells come from, whose points `points` refers to */
   constructor(
     private readonly mesh: DomainMesh,
     private readonly points: CutPoints,
+    { cells, nodes }: Capacity,
   ) {
-    this.offsets.push(0)
+    this.types = new Uint8Array(cells)
+    this.offsets = new Uint32Array(cells + 1)
+    this.connectivity = new Uint32Array(nodes)
+    this.cellSources = new Uint32Array(cells)
+    this.cellNumbers = new Uint32Array(cells)
+    this.ownSources = isPartial(mesh) ? mesh.cellSources : undefined
+    const { length } = mesh.types
+    // cells are in the order of those they come from
+    this.hasSources = new Uint8Array(this.ownSources ? (this.ownSources[length - 1] ?? 0) + 1 : length)
     this.groupCells.push(0)
   }
 
   sourceOf(cell: number): number {
-    return isPartial(this.mesh) ? this.mesh.cellSources[cell]! : cell
+    return this.ownSources ? this.ownSources[cell]! : cell
   }
 
   /** Whether anything is left of a cell of the case's block. */
   hasSource(cell: number): boolean {
-    return this.hasSources.has(cell)
+    return this.hasSources[cell] === 1
   }
 
   /** Says which quadratic cells stay as they are. */
@@ -49,50 +68,63 @@ export class PartialBuilder {
   }
 
   addCell(cell: number, type: number, nodes: Uint32Array, start: number, end: number): void {
-    for (let i = start; i < end; i++) this.connectivity.push(this.points.kept(nodes[i]!))
+    const { connectivity, points } = this
+    let n = this.nNodes
+    for (let i = start; i < end; i++) connectivity[n++] = points.kept(nodes[i]!)
+    this.nNodes = n
     this.close(cell, type)
   }
 
   /** @returns false for one whose corners are not all different: it is left out */
   addTetrahedron(cell: number, a: number, b: number, c: number, d: number): boolean {
     if (a === b || a === c || a === d || b === c || b === d || c === d) return false
-    this.connectivity.pushAll([a, b, c, d])
+    const { connectivity } = this
+    const n = this.nNodes
+    connectivity[n] = a
+    connectivity[n + 1] = b
+    connectivity[n + 2] = c
+    connectivity[n + 3] = d
+    this.nNodes = n + 4
     this.close(cell, CellType.tetra)
     return true
   }
 
   endGroup(): void {
-    this.groupCells.push(this.types.length)
+    this.groupCells.push(this.nCells)
   }
 
   addSkin(i: number, j: number, k: number, cell: number, from: number): void {
-    this.skinTriangles.pushAll([i, j, k])
+    this.skinTriangles.push(i)
+    this.skinTriangles.push(j)
+    this.skinTriangles.push(k)
     this.skinCells.push(cell)
     this.skinFrom.push(from)
   }
 
   /** Undefined when there is no cell. */
   finish(): PartialBlock | undefined {
-    if (!this.types.length) return undefined
+    const { nCells, nNodes } = this
+    if (!nCells) return undefined
     const wholes = this.finishWholes()
-    const [offsets, connectivity, groupCells] = [this.offsets.finish(), this.connectivity.finish(), this.groupCells.finish()]
+    const [offsets, connectivity] = [this.offsets.slice(0, nCells + 1), this.connectivity.slice(0, nNodes)]
+    const groupCells = this.groupCells.finish()
     const points = this.points.finish()
     const { pointNumbers } = this.mesh
     return {
       ...points,
-      types: this.types.finish(),
+      types: this.types.slice(0, nCells),
       offsets,
       connectivity,
       pointNumbers: Uint32Array.from({ length: this.points.count }, (_, i) => {
         const origin = this.points.originOf(i)
         return origin === undefined ? NEW_NUMBERS + i : pointNumbers[origin]!
       }),
-      cellNumbers: this.cellNumbers.finish(),
+      cellNumbers: this.cellNumbers.slice(0, nCells),
       skin: new Uint32Array(0),
       groups: boxesOfGroups(points.points, offsets, connectivity, groupCells),
       groupStarts: new Uint32Array(0),
       groupNodes: new Uint32Array(0),
-      cellSources: this.cellSources.finish(),
+      cellSources: this.cellSources.slice(0, nCells),
       groupCells,
       skinTriangles: this.skinTriangles.finish(),
       skinCells: this.skinCells.finish(),
@@ -103,11 +135,12 @@ export class PartialBuilder {
 
   private close(cell: number, type: number): void {
     const source = this.sourceOf(cell)
-    this.types.push(type)
-    this.offsets.push(this.connectivity.length)
-    this.cellSources.push(source)
-    this.cellNumbers.push(this.mesh.cellNumbers[cell]!)
-    this.hasSources.add(source)
+    const c = this.nCells++
+    this.types[c] = type
+    this.offsets[c + 1] = this.nNodes
+    this.cellSources[c] = source
+    this.cellNumbers[c] = this.mesh.cellNumbers[cell]!
+    this.hasSources[source] = 1
     if (!this.wholes) return
     const { of, from, ofCells, leads } = this.wholes
     const q = from.wholeOf[cell]! >= 0 ? of[from.wholeOf[cell]!]! : -1
@@ -140,21 +173,19 @@ export class PartialBuilder {
 /** x0 x1 y0 y1 z0 z1 of each group, rounded outwards. */
 function boxesOfGroups(points: Float64Array, offsets: Uint32Array, connectivity: Uint32Array, groupCells: Uint32Array): Float32Array {
   const boxes = new Float32Array(6 * (groupCells.length - 1))
+  const box = new Float64Array(6)
   for (let g = 0; g + 1 < groupCells.length; g++) {
-    const first = offsets[groupCells[g]!]!
-    const last = offsets[groupCells[g + 1]!]!
-    for (let d = 0; d < 3; d++) {
-      let lo = Infinity
-      let hi = -Infinity
-      for (let i = first; i < last; i++) {
-        const x = points[3 * connectivity[i]! + d]!
-        if (x < lo) lo = x
-        if (x > hi) hi = x
+    for (let d = 0; d < 6; d++) box[d] = d % 2 ? -Infinity : Infinity
+    for (let i = offsets[groupCells[g]!]!, end = offsets[groupCells[g + 1]!]!; i < end; i++) {
+      const p = 3 * connectivity[i]!
+      for (let d = 0; d < 3; d++) {
+        const x = points[p + d]!
+        if (x < box[2 * d]!) box[2 * d] = x
+        if (x > box[2 * d + 1]!) box[2 * d + 1] = x
       }
-      // the margin is more than what rounding to single precision takes away
-      boxes[6 * g + 2 * d] = lo - Math.abs(lo) * 2 ** -22
-      boxes[6 * g + 2 * d + 1] = hi + Math.abs(hi) * 2 ** -22
     }
+    // the margin is more than what rounding to single precision takes away
+    for (let d = 0; d < 6; d++) boxes[6 * g + d] = box[d]! + (d % 2 ? 1 : -1) * Math.abs(box[d]!) * 2 ** -22
   }
   return boxes
 }

@@ -24,7 +24,7 @@ export function chooseCells(mesh: DomainMesh, level: Float64Array, block: Domain
   if (!isPartial(mesh) && isKept.every((is) => is === 1)) return mesh
   if (!isKept.includes(1)) return undefined
   const points = new CutPoints(mesh, new Float64Array(mesh.points.length / 3))
-  const out = new PartialBuilder(mesh, points)
+  const out = new PartialBuilder(mesh, points, { cells: nCells, nodes: mesh.connectivity.length })
   keepWholes(mesh, isKept, out)
   const groups = groupCellsOf(mesh)
   for (let g = 0; g + 1 < groups.length; g++) {

@@ -233,7 +233,8 @@ class CutBuilder {
   }
 }
 
-function hashOf(lo: number, hi: number): number {
+/** Of a pair of points. */
+export function hashOf(lo: number, hi: number): number {
   const h = (Math.imul(lo, 0x9e3779b1) ^ Math.imul(hi, 0x85ebca6b)) >>> 0
   return h ^ (h >>> 15)
 }

@@ -13,9 +13,10 @@ import { cellNodeCount } from '../mesh/cellTypes'
 import { groupCellsOf, SkinFrom } from '../mesh/Domain'
 import type { DomainMesh, PartialBlock } from '../mesh/Domain'
 import { wholesOf } from '../mesh/MeshBlock'
-import { tetrahedraOf } from '../mesh/tetrahedra'
+import { MAX_TETRAHEDRA, tetrahedraOf } from '../mesh/tetrahedra'
 import { clippedTriangle, CutPoints, fanOf } from './CutPoints'
 import { PartialBuilder, skinTrianglesOf, triangleKey } from './PartialBuilder'
+import type { Capacity } from './PartialBuilder'
 
 /**
  * @param level  (nPoints) the function; linear on each tetrahedron
@@ -34,6 +35,7 @@ const MIXED = 2
 
 class MeshCutter {
   private readonly points: CutPoints
+  private readonly sides: Uint8Array
   private readonly out: PartialBuilder
   private readonly skin: ReturnType<typeof skinTrianglesOf>
   /** Triangles of the skin that lie in the level. */
@@ -44,7 +46,9 @@ class MeshCutter {
     private readonly level: Float64Array,
   ) {
     this.points = new CutPoints(mesh, level)
-    this.out = new PartialBuilder(mesh, this.points)
+    this.sides = this.sidesOfCells()
+    this.out = new PartialBuilder(mesh, this.points, this.capacity())
+    this.findWholes()
     this.skin = skinTrianglesOf(mesh)
   }
 
@@ -56,7 +60,7 @@ class MeshCutter {
         this.flat.add(triangleKey(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!))
     }
     const groups = groupCellsOf(mesh)
-    const sides = this.sides()
+    const { sides } = this
     for (let g = 0; g + 1 < groups.length; g++) {
       for (let c = groups[g]!; c < groups[g + 1]!; c++) {
         if (sides[c] === WHOLE) this.addWhole(c)
@@ -68,18 +72,34 @@ class MeshCutter {
     return out.finish()
   }
 
-  /** A piece of a quadratic cell counts as whole only if the quadratic cell does. */
-  private sides(): Uint8Array {
+  private sidesOfCells(): Uint8Array {
     const { types, offsets, connectivity } = this.mesh
     const sides = new Uint8Array(types.length)
     for (let c = 0; c < types.length; c++) if (cellNodeCount[types[c]!]) sides[c] = this.sideOf(connectivity, offsets[c]!, offsets[c + 1]!)
+    return sides
+  }
+
+  /** What is left of a tetrahedron are at most three. */
+  private capacity(): Capacity {
+    const { offsets } = this.mesh
+    let cells = 0
+    let nodes = 0
+    this.sides.forEach((side, c) => {
+      if (side === OUT) return
+      cells += side === WHOLE ? 1 : 3 * MAX_TETRAHEDRA
+      nodes += side === WHOLE ? offsets[c + 1]! - offsets[c]! : 12 * MAX_TETRAHEDRA
+    })
+    return { cells, nodes }
+  }
+
+  /** A piece of a quadratic cell counts as whole only if the quadratic cell does. */
+  private findWholes(): void {
     const quadratic = wholesOf(this.mesh)
-    if (!quadratic) return sides
+    if (!quadratic) return
     const { wholeOf, wholeTypes, wholeOffsets, wholeNodes } = quadratic
     const isWhole = Uint8Array.from(wholeTypes, (_, q) => Number(this.sideOf(wholeNodes, wholeOffsets[q]!, wholeOffsets[q + 1]!) === WHOLE))
-    for (let c = 0; c < types.length; c++) if (wholeOf[c]! >= 0 && sides[c] !== WHOLE) isWhole[wholeOf[c]!] = 0
+    for (let c = 0; c < wholeOf.length; c++) if (wholeOf[c]! >= 0 && this.sides[c] !== WHOLE) isWhole[wholeOf[c]!] = 0
     this.out.keepWholes(quadratic, isWhole)
-    return sides
   }
 
   private sideOf(nodes: Uint32Array, start: number, end: number): number {

@@ -88,6 +88,39 @@ describe('a server that is killed', () => {
     expect((await readdir(join(data, 'store'), { recursive: true })).filter((name) => name.endsWith('.part'))).toEqual([])
   })
 
+  it('in the middle of a job ends in the same table', async () => {
+    const [row] = await cases()
+    const plan = await plainPlanOf(running.url, row!.id)
+    const slice = { kind: 'slice', inputs: { of: [{ part: 'region' }] }, settings: { origin: [0, 0, 0], normal: [0, 0, 1] } }
+    const area = { kind: 'measure', inputs: { of: [{ step: 'slice' }] }, settings: { quantity: 'size', variable: '' } }
+    const over = [{ is: 'values', step: 'slice', setting: 'plane', from: 0.001, to: 0.999, count: 400 }]
+    const body = JSON.stringify({ plan: { ...plan, steps: { slice, area } }, step: 'area', over, base: { case: 'case', moment: 0 } })
+    interface Job {
+      news: { state: string; done: number; total: number }
+      rows: { number: number; frame: number; value: { value: number } }[]
+    }
+    const start = async (): Promise<string> =>
+      (
+        (await (
+          await fetch(`${running.url}/api/jobs`, { method: 'POST', headers: { 'content-type': 'application/json' }, body })
+        ).json()) as { id: string }
+      ).id
+    const job = async (id: string): Promise<Job> => (await (await fetch(`${running.url}/api/jobs/${id}`)).json()) as Job
+    const id = await start()
+    await expect.poll(async () => (await job(id)).news.done, { interval: 20 }).toBeGreaterThan(5)
+    const { news } = await job(id)
+    expect(news).toMatchObject({ state: 'running', total: 400 })
+    process.kill(serverOf(running), 'SIGKILL')
+    await running.stop()
+    running = await startStavik('start', data)
+    // nobody asks for it again: it goes on by itself
+    await expect.poll(async () => (await job(id)).news.state, { timeout: 60_000 }).toBe('done')
+    const { rows } = await job(id)
+    expect(rows.map(({ frame }) => frame).sort((a, b) => a - b)).toEqual(Array.from({ length: 400 }, (_, i) => i))
+    for (const { value } of rows) expect(value.value).toBeCloseTo(1, 9)
+    expect(await start()).toBe(id)
+  })
+
   it('in the middle of an upload goes on where the file broke off', async () => {
     const bytes = await readFile(join(data, 'data', 'box.vtu'))
     const at = (offset: number): string =>

@@ -1,0 +1,198 @@
+import { readFile } from 'node:fs/promises'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { openNamed } from '../../core/formats/series'
+import { readCase } from '../../core/store/memoryCase'
+import { launch } from '../support/browser'
+import { evaluatorFor } from '../support/evaluation'
+import { MemoryFolder } from '../support/vtkFiles'
+import { say as saySentence, settled as waitSettled } from '../support/workbench'
+
+const url = inject('url')
+let browser: Browser
+let page: Page
+const problems: string[] = []
+
+beforeAll(async () => {
+  browser = await launch()
+  page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })).newPage()
+  page.setDefaultTimeout(10_000)
+  page.on('pageerror', (error) => problems.push(error.message))
+})
+afterAll(() => browser?.close())
+
+const settled = (): Promise<void> => waitSettled(page)
+const say = (sentence: string, offer: RegExp): Promise<void> => saySentence(page, sentence, offer)
+const selected = () => page.locator('[data-step][aria-current=true]')
+const step = (name: string) => page.locator('[data-step]').filter({ hasText: name })
+
+/** A study of one case, begun from nothing. */
+async function begin(name: string): Promise<void> {
+  await page.goto(url)
+  await page.getByLabel(`Choose ${name}`, { exact: true }).check()
+  await page.getByRole('button', { name: 'Start a study of 1' }).click()
+  await page.locator('[data-step]').first().waitFor()
+  await settled()
+}
+
+/** The number of the reading that is selected. */
+async function reading(): Promise<number> {
+  await settled()
+  const text = await selected().locator('p.num').first().textContent()
+  return Number(text!.trim().split(' ')[0]!.replaceAll(',', '').replace('−', '-'))
+}
+
+async function choose(token: RegExp, option: RegExp): Promise<void> {
+  await selected().getByRole('button', { name: token }).click()
+  await page.getByRole('option', { name: option }).click()
+  await settled()
+}
+
+describe('where the water stands still', () => {
+  it('is kept by a condition, sliced, traced and measured', async () => {
+    await begin('40 L/s, wandering')
+    await say('keep Water where mag(U) < 0.05 m/s and age > 900 s', /^Keep Water where mag\(U\) < 0.05 'm\/s' and age > 900 's'/)
+    await say('slice z 1', /^Slice at z = 1 m/)
+    expect(await selected().textContent()).toMatch(/Slice\s*Keep 1\s*at z/)
+    await say('area', /Measure/)
+    expect(await reading()).toBeGreaterThan(1)
+    await step('Keep').first().click()
+    await say('streamlines', /^Trace streamlines/)
+    // it needs a line to start from, and makes one
+    expect(await selected().textContent()).toMatch(/in\s*Keep 1\s*from\s*Line 1/)
+    expect(await selected().getByRole('alert').count()).toBe(0)
+    await step('Keep').first().click()
+    await say('mean T', /^Measure mean of T/)
+    expect(await reading()).toBeGreaterThan(280)
+  })
+
+  it('follows when the condition changes; a mistake is pointed at', async () => {
+    await step('Keep').first().click()
+    await say('volume', /Measure/)
+    const before = await reading()
+    await step('Keep').first().click()
+    await selected()
+      .getByRole('button', { name: /^Condition/ })
+      .click()
+    const box = selected().getByRole('textbox', { name: 'Condition' })
+    await box.fill('mag(U) < 0.1 m/s and age >')
+    expect(await selected().getByRole('alert').textContent()).toMatch(/ends too early/)
+    await box.fill('mag(U) < 0.1 m/s and age > 900 s')
+    await page.keyboard.press('Enter')
+    await settled()
+    await step('Measure').last().click()
+    expect(await reading()).toBeGreaterThan(before * 1.2)
+  })
+
+  it('has a volume at every moment, as a curve and as a table, and is one value again', async () => {
+    await choose(/^Taken over/, /every moment/)
+    await page.keyboard.press('Escape')
+    await expect.poll(() => page.getByLabel('Exhibits').textContent()).toMatch(/6 values/)
+    expect(await selected().textContent()).toMatch(/smallest .* m³ at time .* s/)
+    const card = page.getByLabel('Exhibits').getByRole('article').filter({ hasText: '6 values' })
+    await card.getByRole('button', { name: 'Table' }).click()
+    expect(await card.getByRole('row').count()).toBe(7)
+    const [download] = await Promise.all([page.waitForEvent('download'), save('csv')])
+    const lines = (await readFile(await download.path(), 'utf8')).trim().split('\n')
+    expect(lines[0]).toMatch(/^time \[s\],size of Keep 1 \[m³\]/)
+    expect(lines).toHaveLength(7)
+    await choose(/^Taken over/, /this moment/)
+    expect(await reading()).toBeGreaterThan(0)
+  })
+
+  it('is exported as a mesh and read in again with the same numbers', async () => {
+    const volume = await reading()
+    await step('Keep').first().click()
+    const [download] = await Promise.all([page.waitForEvent('download'), save('vtu', 'T')])
+    const bytes = await readFile(await download.path())
+    const back = evaluatorFor(await readCase(await openNamed(['kept.vtu'], new MemoryFolder({ 'kept.vtu': bytes })), 0), {})
+    expect(back.measure('integral(1)', ['region']).value).toBeCloseTo(volume, 2)
+    expect(back.measure('mean(T)', ['region']).value).toBeGreaterThan(280)
+  })
+
+  it('a flow through a slice over many places', async () => {
+    await say('slice z 1.2 Water', /^Slice .*Water at z = 1.2 m/)
+    await say('measure mass flow', /^Measure mass flow/)
+    await choose(/^Taken over/, /^Slice 2 z/)
+    await page.keyboard.press('Escape')
+    await selected()
+      .getByRole('button', { name: /^Number of values/ })
+      .click()
+    await page.keyboard.type('50')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => page.getByLabel('Exhibits').textContent()).toMatch(/50 values/)
+    // a reload finds the rows that are there
+    await page.reload()
+    await expect.poll(() => page.getByLabel('Exhibits').textContent()).toMatch(/50 values/)
+  })
+})
+
+/** Opens the export of the selected step and saves it. */
+async function save(format: string, variable?: string): Promise<void> {
+  await selected().getByRole('button', { name: 'Export', exact: true }).click()
+  const form = page.getByRole('form', { name: 'Export' })
+  await form.getByLabel('Format').selectOption(format)
+  if (variable) await form.getByLabel(variable, { exact: true }).check()
+  await form.getByRole('button', { name: 'Save' }).click()
+}
+
+describe('a forgotten clip', () => {
+  it('is put in under everything that stands, moved, turned and taken out again', async () => {
+    await begin('40 L/s')
+    await say('slice z 1', /^Slice at z = 1 m/)
+    await say('area', /Measure/)
+    const whole = await reading()
+    await page.locator('[data-step]').first().click()
+    await say('clip Water x 0', /^Clip Water x = 0 m/)
+    await selected().getByRole('button', { name: 'Put under what stands' }).click()
+    await settled()
+    expect(await step('Slice').last().textContent()).toMatch(/Slice\s*Clip 1\s*at z/)
+    await step('Measure').last().click()
+    const ahead = await reading()
+    expect(ahead / whole).toBeCloseTo(0.5, 1)
+    await step('Clip').first().click()
+    await choose(/^side/, /behind/)
+    await step('Measure').last().click()
+    expect(ahead + (await reading())).toBeCloseTo(whole, 2)
+    await step('Clip').first().click()
+    const handle = (await page.locator('[data-handle=plane]').boundingBox())!
+    await page.mouse.move(handle.x + 12, handle.y + 18)
+    await page.mouse.down()
+    for (const d of [5, 15, 30]) await page.mouse.move(handle.x + 12 + d, handle.y + 18 + d)
+    await page.mouse.up()
+    await settled()
+    expect(
+      await selected()
+        .getByRole('button', { name: /Place of the plane/ })
+        .textContent(),
+    ).not.toMatch(/^0\sm/)
+    await selected().getByRole('button', { name: 'Delete' }).click()
+    await settled()
+    expect(await step('Slice').last().textContent()).toMatch(/Slice\s*Water\s*at z/)
+    await step('Measure').last().click()
+    expect(await reading()).toBe(whole)
+  })
+
+  it('by a box and a sphere has handles; in whole cells it is coarser', async () => {
+    await say('clip Water by box', /^Clip Water box/)
+    await page.locator('[data-handle=low]').press('ArrowLeft')
+    await settled()
+    await choose(/^form/, /sphere/)
+    const before = await selected()
+      .getByRole('button', { name: /^radius/ })
+      .textContent()
+    await page.locator('[data-handle=radius]').press('ArrowRight')
+    await expect
+      .poll(() =>
+        selected()
+          .getByRole('button', { name: /^radius/ })
+          .textContent(),
+      )
+      .not.toBe(before)
+    await choose(/^cells/, /whole cells/)
+    expect(await selected().getByRole('alert').count()).toBe(0)
+    await choose(/^form/, /cylinder/)
+    expect(await selected().textContent()).toMatch(/along\s*x/)
+    expect(problems).toEqual([])
+  })
+})
