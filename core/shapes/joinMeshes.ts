@@ -46,15 +46,13 @@ function joinCells(
   const groups = new Float32Array(6 * nGroups)
   offsets.push(0)
   for (let g = 0; g < nGroups; g++) {
-    parts.forEach((part, i) => {
-      for (let c = part.groupCells[g]!; c < part.groupCells[g + 1]!; c++) {
-        for (let n = part.offsets[c]!; n < part.offsets[c + 1]!; n++) connectivity.push(part.connectivity[n]! + pointStarts[i]!)
-        offsets.push(connectivity.length)
-        types.push(part.types[c]!)
-        cellSources.push(part.cellSources[c]!)
-        cellNumbers.push(part.cellNumbers[c]!)
-      }
-    })
+    for (const { part, i, c } of inOrder(parts, g)) {
+      for (let n = part.offsets[c]!; n < part.offsets[c + 1]!; n++) connectivity.push(part.connectivity[n]! + pointStarts[i]!)
+      offsets.push(connectivity.length)
+      types.push(part.types[c]!)
+      cellSources.push(part.cellSources[c]!)
+      cellNumbers.push(part.cellNumbers[c]!)
+    }
     groupCells[g + 1] = types.length
     for (let d = 0; d < 6; d++) groups[6 * g + d] = (d % 2 ? Math.max : Math.min)(...parts.map((part) => part.groups[6 * g + d]!))
   }
@@ -66,6 +64,20 @@ function joinCells(
     cellNumbers: cellNumbers.finish(),
     groupCells,
     groups,
+  }
+}
+
+/** Cells of a group in the order of those of the case that they come from. */
+function* inOrder(parts: readonly PartialBlock[], group: number): Generator<{ part: PartialBlock; i: number; c: number }> {
+  const next = parts.map(({ groupCells }) => groupCells[group]!)
+  for (;;) {
+    let first = -1
+    parts.forEach(({ cellSources, groupCells }, i) => {
+      if (next[i]! >= groupCells[group + 1]!) return
+      if (first < 0 || cellSources[next[i]!]! < parts[first]!.cellSources[next[first]!]!) first = i
+    })
+    if (first < 0) return
+    yield { part: parts[first]!, i: first, c: next[first]!++ }
   }
 }
 
