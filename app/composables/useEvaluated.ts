@@ -10,10 +10,16 @@ export function useEvaluated({ ready, version, nMoments, catalogues }: Pick<Stud
   const { moment } = storeToRefs(useViewStore())
   const source = { study, caseId: ready, moment, version }
   const { results, isComputing, wishes, plan, prefetch } = useResults(source)
-  const ranges = useRanges({ ...source, plan, nMoments })
+  const ranges = useRanges({ ...source, plan, nMoments, overMoments: (variable) => jobs.rangeOf(variable) })
   const requests = useRequests(api.stream)
   // a job is begun for what is kept, not for each place of something that is dragged
-  const jobs = useJobs({ ...source, study: document, plan: computed(() => document.value && planOf(document.value)), catalogues })
+  const jobs = useJobs({
+    ...source,
+    study: document,
+    plan: computed(() => document.value && planOf(document.value)),
+    catalogues,
+    ranges: ranges.overAll,
+  })
   store.onJob = jobs.hear
 
   watch(

@@ -1,4 +1,7 @@
-/** Readings and curves that are taken over moments, values or cases: their jobs on the server, and the rows that are there so far. */
+/**
+ * Readings and curves that are taken over moments, values or cases, and ranges over all moments: their jobs on the server, and the rows
+ * that are there so far.
+ */
 import { tryOnScopeDispose } from '@vueuse/core'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { UserError } from '~~/core/errors'
@@ -7,7 +10,10 @@ import type { JobFrame } from '~~/core/evaluate/frames'
 import type { JobRow } from '~~/core/evaluate/jobs'
 import type { Plan } from '~~/core/evaluate/plan'
 import { inputsOf } from '~~/core/study/check'
-import type { Step, Study } from '~~/core/study/studyModel'
+import type { VariableRange } from '~~/core/evaluate/range'
+import type { Over } from '~~/core/study/over'
+import type { Study } from '~~/core/study/studyModel'
+import type { JobRequest } from '~~/server/db/jobs'
 import type { JobNews } from '~~/server/jobs/Jobs'
 
 export interface JobResult {
@@ -26,10 +32,13 @@ export interface JobSource {
   version: Ref<unknown>
   /** Catalogues of cases that are read, by their ids in the study. */
   catalogues: Ref<ReadonlyMap<string, Catalogue>>
+  /** Variables whose range over all moments is wanted. */
+  ranges: Ref<readonly string[]>
 }
 
 interface Running {
   text: string
+  request: JobRequest
   timer?: ReturnType<typeof setTimeout>
   id?: string
   /** Number of the last row that is here. */
@@ -41,23 +50,42 @@ interface Running {
 /** Milliseconds that a change waits for another one: a job is not begun for each letter. */
 const CALM = 300
 
-export function useJobs({ study, plan, caseId, moment, version, catalogues }: JobSource) {
+export function useJobs({ study, plan, caseId, moment, version, catalogues, ranges }: JobSource) {
   const results = shallowRef(new Map<string, JobResult>())
   const running = new Map<string, Running>()
 
-  const wanted = computed(() => Object.entries(study.value?.steps ?? {}).filter(([, step]) => step.over && step.isShown && !step.isMuted))
+  const wanted = computed(() => {
+    const found = new Map<string, JobRequest>()
+    if (!plan.value || !caseId.value) return found
+    for (const [id, step] of Object.entries(study.value?.steps ?? {}))
+      if (step.over && step.isShown && !step.isMuted) found.set(id, requestOf(id, step.over))
+    for (const variable of ranges.value) {
+      const base = { case: caseId.value, moment: 0 }
+      found.set(rangeId(variable), { plan: { ...plan.value, steps: {} }, of: { variable }, over: [{ is: 'moments' }], base })
+    }
+    return found
+  })
 
-  /** The plan of a step and of what it is made of: other steps do not matter. */
-  function planFor(id: string): Plan {
-    const own = new Set([id, ...inputsOf(study.value!, id)])
-    const steps = Object.fromEntries(Object.entries(plan.value!.steps).filter(([other]) => own.has(other)))
-    return { ...plan.value!, steps }
+  function rangeId(variable: string): string {
+    return `range of ${variable}`
   }
 
-  function requestOf(id: string, step: Step) {
+  /** The plan of a step and of what it is made of: other steps do not matter. */
+  function requestOf(id: string, over: Over): JobRequest {
+    const own = new Set([id, ...inputsOf(study.value!, id)])
+    const steps = Object.fromEntries(Object.entries(plan.value!.steps).filter(([other]) => own.has(other)))
     // the moment that is shown does not matter where all are taken
-    const at = step.over!.some(({ is }) => is === 'moments') ? 0 : moment.value
-    return { plan: planFor(id), step: id, over: step.over!, base: { case: caseId.value!, moment: at } }
+    const at = over.some(({ is }) => is === 'moments') ? 0 : moment.value
+    return { plan: { ...plan.value!, steps }, of: { step: id }, over, base: { case: caseId.value!, moment: at } }
+  }
+
+  /** Smallest and largest value over all moments; null where there is none, undefined until it is known. */
+  function rangeOf(variable: string): [number, number] | null | undefined {
+    const { news, rows } = results.value.get(rangeId(variable)) ?? {}
+    if (!news || news.state === 'running' || rows!.size < news.done) return undefined
+    const found = [...rows!.values()].map(({ value }) => value as VariableRange | null).filter((range) => range?.min != null)
+    if (!found.length) return null
+    return [Math.min(...found.map((range) => range!.min!)), Math.max(...found.map((range) => range!.max!))]
   }
 
   function put(id: string, change: Partial<JobResult>): void {
@@ -66,16 +94,14 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues }: Jo
   }
 
   watch(
-    [wanted, plan, caseId, moment, version],
-    () => {
-      const ids = new Set(wanted.value.map(([id]) => id))
-      for (const id of [...running.keys()]) if (!ids.has(id)) drop(id)
-      if (!plan.value || !caseId.value) return
-      for (const [id, step] of wanted.value) {
-        const text = JSON.stringify([requestOf(id, step), version.value])
+    [wanted, version],
+    ([list]) => {
+      for (const id of [...running.keys()]) if (!list.has(id)) drop(id)
+      for (const [id, request] of list) {
+        const text = JSON.stringify([request, version.value])
         if (running.get(id)?.text === text) continue
         leave(id)
-        const own: Running = { text, last: 0, isFetching: false, isFetchWanted: false }
+        const own: Running = { text, request, last: 0, isFetching: false, isFetchWanted: false }
         own.timer = setTimeout(() => void begin(id, own), CALM)
         running.set(id, own)
       }
@@ -99,10 +125,8 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues }: Jo
   }
 
   async function begin(id: string, own: Running): Promise<void> {
-    const step = study.value?.steps[id]
-    if (!step?.over) return
+    const { request } = own
     try {
-      const request = requestOf(id, step)
       const cases = new Map([...catalogues.value].map(([key, catalogue]) => [key, { catalogue }]))
       const frames = framesOf(request.plan, request.over, request.base, cases)
       put(id, { news: null, frames, rows: new Map(), error: null })
@@ -159,7 +183,7 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues }: Jo
   function resume(id: string): void {
     const own = running.get(id)
     if (!own) return
-    const again: Running = { text: own.text, last: 0, isFetching: false, isFetchWanted: false }
+    const again: Running = { ...own, last: 0, isFetching: false, isFetchWanted: false }
     running.set(id, again)
     void begin(id, again)
   }
@@ -170,7 +194,7 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues }: Jo
     running.clear()
   })
 
-  return { results, hear, cancel, resume }
+  return { results, rangeOf, hear, cancel, resume }
 }
 
 export type Jobs = ReturnType<typeof useJobs>

@@ -15,6 +15,8 @@ export interface RangeSource {
   moment: Ref<number>
   nMoments: Ref<number>
   version: Ref<unknown>
+  /** Range over all moments; null where there is none, undefined until it is known. */
+  overMoments(variable: string): [number, number] | null | undefined
 }
 
 export interface ResolvedRange {
@@ -32,9 +34,6 @@ export const rangeWords: Record<Look['range']['mode'], string> = {
   hand: 'by hand',
 }
 
-/** Ranges asked for in one request. */
-const MOST_AT_ONCE = 100
-
 const shortNames = new Map<string, string>()
 
 /** Equal for equal texts. */
@@ -44,7 +43,7 @@ function shortName(text: string): string {
   return name
 }
 
-export function useRanges({ study, plan, caseId, moment, nMoments, version }: RangeSource) {
+export function useRanges({ study, plan, caseId, moment, nMoments, version, overMoments }: RangeSource) {
   /** By text of the wish; null: there is none, because of an error or because no value is finite. */
   const known = shallowRef(new Map<string, [number, number] | null>())
 
@@ -62,17 +61,18 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version }: Ra
     return Boolean(study.value?.variables[variable] ?? study.value?.formulas[variable])
   }
 
-  function momentsOf(mode: Look['range']['mode']): number[] {
-    if (mode === 'moment') return [moment.value]
-    return mode === 'everything' ? Array.from({ length: nMoments.value }, (_, m) => m) : []
+  /** With one moment its range is that of everything. */
+  function isOverAll(mode: Look['range']['mode']): boolean {
+    return mode === 'everything' && nMoments.value > 1
   }
 
-  /** Variable and moment of every range that something seen needs. */
+  /** Variables of which something seen needs the range: at this moment, or over all of them. */
   const wanted = computed(() => {
-    const found = new Map<string, { variable: string; at: number }>()
+    const found = { now: new Set<string>(), all: new Set<string>() }
     const add = (variable: unknown, mode: Look['range']['mode']): void => {
       if (typeof variable !== 'string' || !isOfCase(variable)) return
-      for (const at of momentsOf(mode)) found.set(`${variable} ${at}`, { variable, at })
+      if (isOverAll(mode)) found.all.add(variable)
+      else if (mode === 'moment' || mode === 'everything') found.now.add(variable)
     }
     for (const { kind: id, isShown, isMuted, look, settings } of Object.values(study.value?.steps ?? {})) {
       const kind = stepKind(id)
@@ -81,33 +81,21 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version }: Ra
       // a value of a variable can be dragged through the range of this moment
       for (const piece of kind.sentence(settings)) if (typeof piece !== 'string' && piece.token === 'number') add(piece.variable, 'moment')
     }
-    return [...found.values()]
+    return found
   })
-
-  /** Some of those that are not known yet: the next ones follow when all of these are. */
-  const chunk = shallowRef<{ variable: string; at: number }[]>([])
-  watch(
-    [wanted, known, base],
-    () => {
-      const isOpen = ({ variable, at }: { variable: string; at: number }): boolean => !known.value.has(textOf(variable, at))
-      const open = wanted.value.filter(isOpen)
-      const isWanted = chunk.value.every((one) => wanted.value.some((other) => other.variable === one.variable && other.at === one.at))
-      if (!isWanted || !chunk.value.some(isOpen) || open.length <= MOST_AT_ONCE) chunk.value = open.slice(0, MOST_AT_ONCE)
-    },
-    { immediate: true, flush: 'sync' },
-  )
+  const overAll = computed(() => [...wanted.value.all])
 
   const wishes = computed<Wish[]>(() => {
     if (!plan.value || !caseId.value) return []
-    return chunk.value.map(({ variable, at }): Wish => {
+    const at = moment.value
+    return [...wanted.value.now].map((variable): Wish => {
       const text = textOf(variable, at)
-      const priority = at === moment.value ? priorities.seen : priorities.exhibit
       const frame = { case: caseId.value!, moment: at }
       return {
-        name: `range ${variable} ${at}`,
+        name: `range ${variable}`,
         text,
         known: () => known.value.has(text),
-        target: () => ({ want: 'range', frame, variable, priority }),
+        target: () => ({ want: 'range', frame, variable, priority: priorities.seen }),
         apply: ({ answer }) => {
           const { min, max } = answer.json as VariableRange
           put(text, min === null ? null : [min, max!])
@@ -142,15 +130,13 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version }: Ra
     const meta = result?.valuesMeta
     const own = mode === 'middle' ? meta?.middle : meta?.range
     const fallback = { min: own?.[0] ?? 0, max: own?.[1] ?? 1, words, isReady: true }
-    const moments = momentsOf(mode)
-    if (!look.variable || !plan.value || !caseId.value || !moments.length || !isOfCase(look.variable)) return fallback
-    const texts = moments.map((at) => textOf(look.variable!, at))
-    if (texts.some((text) => !known.value.has(text))) return { ...fallback, isReady: false }
-    // a moment that cannot be computed, or has no finite value, says nothing about the others
-    const found = texts.map((text) => known.value.get(text)).filter((range): range is [number, number] => range != null)
-    if (!found.length) return fallback
-    return { min: Math.min(...found.map(([low]) => low)), max: Math.max(...found.map(([, high]) => high)), words, isReady: true }
+    const hasRange = mode === 'moment' || mode === 'everything'
+    if (!hasRange || !look.variable || !plan.value || !caseId.value || !isOfCase(look.variable)) return fallback
+    const range = isOverAll(mode) ? overMoments(look.variable) : known.value.get(textOf(look.variable, moment.value))
+    if (range === undefined) return { ...fallback, isReady: false }
+    // what cannot be computed, or has no finite value, has the range of the step
+    return range ? { min: range[0], max: range[1], words, isReady: true } : fallback
   }
 
-  return { resolve, wishes, atMoment }
+  return { resolve, wishes, overAll, atMoment }
 }

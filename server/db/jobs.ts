@@ -9,7 +9,8 @@ import type { Over } from '../../core/study/over'
 
 export interface JobRequest {
   plan: Plan
-  step: string
+  /** A reading or a curve of a step, or the range of a variable over the case. */
+  of: { step: string } | { variable: string }
   over: Over
   /** Case and moment of what is not taken over. */
   base: Frame

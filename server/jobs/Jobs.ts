@@ -6,7 +6,10 @@ import { digest } from '../../core/digest'
 import { Cancelled, UserError } from '../../core/errors'
 import { framesOf } from '../../core/evaluate/frames'
 import { runJob } from '../../core/evaluate/jobs'
+import type { Graph } from '../../core/evaluate/Graph'
+import type { Node } from '../../core/evaluate/nodes'
 import { priorities } from '../../core/evaluate/plan'
+import type { Frame } from '../../core/evaluate/plan'
 import type { JobEntry, JobRepository, JobRequest, NumberedRow } from '../db/jobs'
 import type { Ownership } from '../db/Ownership'
 import type { CurrentCase, Evaluations } from '../evaluate/Evaluations'
@@ -122,7 +125,7 @@ export class Jobs {
         total: frames.length,
         atOnce: Math.max(1, this.parts.threads - 1),
         frame: (i) => {
-          const node = graph.outcome(request.step, frames[i]!.frame)
+          const node = nodeOf(graph, request.of, frames[i]!.frame)
           return { key: node.key, ask: () => ask(node, priorities.job) }
         },
         onRows: (done) => {
@@ -160,6 +163,10 @@ export class Jobs {
     const states = [...cases].map(([id, entry]) => [id, (entry as CurrentCase).key])
     return { key: digest('job', request, states), total: this.framesOf(request, cases).length }
   }
+}
+
+function nodeOf(graph: Graph, of: JobRequest['of'], frame: Frame): Node {
+  return 'step' in of ? graph.outcome(of.step, frame) : graph.range(frame, graph.frame(frame).expressionOf(of.variable))
 }
 
 function newsOf({ id, state, done, total, failure }: JobEntry): JobNews {

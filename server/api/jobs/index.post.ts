@@ -3,9 +3,9 @@ import { Type } from '@sinclair/typebox'
 import { FrameSchema, PlanSchema } from '../../../core/evaluate/plan'
 import { OverSchema } from '../../../core/study/over'
 
-const Body = Type.Object(
-  { plan: PlanSchema, step: Type.String({ maxLength: 500 }), over: OverSchema, base: FrameSchema },
-  { additionalProperties: false },
-)
+const closed = { additionalProperties: false }
+const Id = Type.String({ maxLength: 500 })
+const Of = Type.Union([Type.Object({ step: Id }, closed), Type.Object({ variable: Id }, closed)])
+const Body = Type.Object({ plan: PlanSchema, of: Of, over: OverSchema, base: FrameSchema }, closed)
 
 export default route(async (event, { jobs }) => jobs.start(await bodyOf(event, Body, 'The request')))
