@@ -3,6 +3,8 @@ import type { VariableRange } from '~~/core/evaluate/range'
 import { priorities } from '~~/core/evaluate/plan'
 import { FormulaError } from '~~/core/errors'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
+import { diagonal, unionBox } from '~~/core/mesh/boxes'
+import type { Box } from '~~/core/mesh/MeshBlock'
 import { quantityOf } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import type { Surroundings } from '~~/core/steps/offers'
@@ -19,7 +21,7 @@ import type { Variables } from './useVariables'
 /** What of the workbench a new step depends on. */
 interface Around {
   cases: Pick<StudyCases, 'catalogue'>
-  evaluated: Pick<Evaluated, 'ranges' | 'once'>
+  evaluated: Pick<Evaluated, 'ranges' | 'once' | 'results'>
   variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf'>
   inputs: Pick<Inputs, 'choices'>
   edits: Pick<StepEdits, 'steps' | 'mapFor'>
@@ -48,10 +50,10 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const study = current.value!
     const made = new Map<string, Step>()
     const colour = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1) : null)
-    const own = inputsFor(kind, settings, wishes.inputs ?? {}, colour, (makes) => {
+    const own = inputsFor(kind, settings, wishes.inputs ?? {}, colour, (makes, first) => {
       const helper = stepKind(makes)
       const id = freshIn(study, made, helper)
-      made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults(around(), {}) })
+      made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults({ ...around(), box: boxOf(first) }, {}) })
       return { step: id }
     })
     const id = freshIn(study, made, kind)
@@ -100,7 +102,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   /** @param missing  collects variables whose range is asked for and not known */
   function around(missing?: Set<string>): Surroundings {
     return {
-      box: catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1],
+      box: boxOf(selected.value ? [{ step: selected.value }] : []),
       pick: pickVariable,
       range(variable) {
         const known = evaluated.ranges.atMoment(variable)
@@ -113,6 +115,18 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
       },
       nameOf: (variable) => expressionText(nameOf(variables.label(variable))),
     }
+  }
+
+  /** Box of parts and of what steps yield, as far as it is known; else that of the case. */
+  function boxOf(refs: readonly InputRef[]): Box {
+    const parts = refs.flatMap((ref) =>
+      'step' in ref ? [] : (current.value?.parts['part' in ref ? ref.part : ref.outer]?.binding[caseId.value ?? ''] ?? []),
+    )
+    const bounds = (catalogue.value?.parts ?? []).filter(({ name }) => parts.includes(name)).map((part) => part.bounds)
+    const shapes = refs.flatMap((ref) => ('step' in ref ? [evaluated.results.value.get(ref.step)?.shape?.box ?? []] : []))
+    const box = unionBox([...bounds, ...shapes].filter((found) => found.length === 6 && found.every((x) => x !== null)) as Box[])
+    if (diagonal(box) > 0) return box
+    return catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1]
   }
 
   /** Behind the selected step, in their order. */
@@ -147,16 +161,19 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     settings: Step['settings'],
     wished: Record<string, InputRef[]>,
     colour: string | null,
-    make: (kind: string) => InputRef,
+    make: (kind: string, first: readonly InputRef[]) => InputRef,
   ): Step['inputs'] {
     const variable = kind.variables(settings)[0] ?? colour
     const specs = kind.narrowed?.(settings) ?? kind.inputs
+    let first: readonly InputRef[] = []
     return Object.fromEntries(
       specs.map((spec, i) => {
         const named = wished[spec.name]
-        if (named?.length) return [spec.name, spec.isList ? named : named.slice(0, 1)]
-        const found = firstInputs(spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable })
-        return [spec.name, !found.length && spec.makes ? [make(spec.makes)] : found]
+        const found = named?.length
+          ? named.slice(0, spec.isList ? undefined : 1)
+          : firstInputs(spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable })
+        if (i === 0) first = found
+        return [spec.name, !found.length && spec.makes ? [make(spec.makes, first)] : found]
       }),
     )
   }

@@ -20,6 +20,7 @@ import type { Curve } from '../measure/results'
 import { eachDomainBlock, valuesOnMesh } from '../mesh/Domain'
 import type { Domain } from '../mesh/Domain'
 import { domainWhere, keepPiece } from '../shapes/condition'
+import type { Condition } from '../shapes/condition'
 import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
 import type { BlockOutside } from '../shapes/outside'
 import type { Shape } from '../shapes/Shape'
@@ -167,7 +168,10 @@ export class Computer {
   /** A step as its kind sees it. */
   stepRun(step: string, at: FramePlan): StepRun {
     const inputShape = (input: PlannedInput): Shape => this.shapes(this.parts.graph.inputShape(at, input).nodes)
-    return new StepRun(at, step, this.data(at.frame), inputShape, (other) => this.stepDomain(other, at))
+    return new StepRun(at, step, this.data(at.frame), inputShape, {
+      domain: (other) => this.stepDomain(other, at),
+      conditions: (other) => this.stepConditions(other, at),
+    })
   }
 
   /** The volume that a step yields. What is left of blocks is made when it is requested, and kept like results. */
@@ -183,6 +187,14 @@ export class Computer {
     })
   }
 
+  /** Where a step and those that it is made of keep something. */
+  private stepConditions(step: string, at: FramePlan): Condition[] {
+    const { kind } = at.step(step)
+    if (!kind.keeps) return []
+    const context = this.stepRun(step, at)
+    return [...context.conditions(kind.inputs[0]!.name), kind.keeps(context)]
+  }
+
   private stepOutside(step: string, at: FramePlan): Shape {
     const domain = this.stepDomain(step, at)
     const atBorder = bordering(domain)
@@ -192,8 +204,7 @@ export class Computer {
       () => this.parts.check(),
       (mesh, block) => void found.push(outsideOfBlock(block, mesh, atBorder.has(block))),
     )
-    const { boundary, cut } = joinOutside(found)
-    return { kind: 'surface', pieces: [...boundary, ...cut], direction: `out of ${at.plan.steps[step]!.kind}` }
+    return { kind: 'surface', pieces: joinOutside(found), direction: 'out of what is kept' }
   }
 
   /** A volume from its blocks. */
@@ -279,7 +290,7 @@ function keptShape(kind: StepKind, context: StepRun): Shape {
   const condition = kind.keeps!(context)
   const pieces = shape.pieces.flatMap((piece) => {
     context.check()
-    return keepPiece(shape.kind, piece, condition) ?? []
+    return keepPiece(shape, piece, condition) ?? []
   })
   return { ...shape, pieces }
 }

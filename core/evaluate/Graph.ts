@@ -15,7 +15,7 @@ import type { StoredRef } from './Expressions'
 import { FramePlan } from './FramePlan'
 import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
-import { isDomain, missing, unitsOf, withoutVariables } from './nodes'
+import { isDomain, missing, takesShapes, unitsOf, withoutVariables } from './nodes'
 import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
 
 /** Frames that are remembered. */
@@ -316,7 +316,7 @@ export class Graph {
     const shapeParts = new Set<string>()
     for (const spec of kind.inputs) {
       for (const input of at.inputs(step, spec.name)) {
-        const asDomain = isDomain(at, kind.passesOn ? undefined : spec, input)
+        const asDomain = isDomain(at, takesShapes(kind) ? undefined : spec, input)
         if (asDomain && 'step' in input) {
           const domain = this.domain(input.step, at.frame)
           keys.push([spec.name, domain.key])

@@ -8,12 +8,19 @@ import { joinDomains, valuesOnMesh, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
+import type { Condition } from '../shapes/condition'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 import type { PlannedInput, StepContext } from '../steps/StepKind'
 import type { Bound } from './Expressions'
 import type { FrameData } from './FrameData'
 import type { FramePlan } from './FramePlan'
 import { isDomain, missing } from './nodes'
+
+/** What other steps yield. */
+interface OtherSteps {
+  domain(step: string): Domain
+  conditions(step: string): Condition[]
+}
 
 export class StepRun implements StepContext {
   readonly settings: Readonly<Record<string, unknown>>
@@ -25,8 +32,7 @@ export class StepRun implements StepContext {
     private readonly step: string,
     private readonly data: FrameData,
     private readonly inputShape: (input: PlannedInput) => Shape,
-    /** The volume that another step yields. */
-    private readonly stepDomain: (step: string) => Domain,
+    private readonly others: OtherSteps,
   ) {
     this.settings = at.step(step).settings
   }
@@ -50,7 +56,7 @@ export class StepRun implements StepContext {
     if (!domain) {
       const volumes = this.inputs(name).filter((input) => isDomain(this.at, this.spec(name), input))
       domain = joinDomains(
-        volumes.map((input) => ('part' in input ? wholeDomain([this.data.part(input.part)]) : this.stepDomain(input.step))),
+        volumes.map((input) => ('part' in input ? wholeDomain([this.data.part(input.part)]) : this.others.domain(input.step))),
       )
       this.domains.set(name, domain)
     }
@@ -91,6 +97,10 @@ export class StepRun implements StepContext {
   ): FieldValues & { groups?: Float64Array } {
     const names = parts.map(({ name }) => name)
     return valuesOnMesh(mesh, this.data.blockValues(expression, names, part, block))
+  }
+
+  conditions(name: string): Condition[] {
+    return this.inputs(name).flatMap((input) => ('step' in input ? this.others.conditions(input.step) : []))
   }
 
   condition(setting: string): ConditionTree {

@@ -3,7 +3,7 @@ import type { CheckSubject } from '../check/checkSubject'
 import type { Key } from '../digest'
 import { DataError } from '../errors'
 import type { Expression } from '../fields/formula/parse'
-import type { InputSpec, PlannedInput } from '../steps/StepKind'
+import type { InputSpec, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Expressions, StoredRef } from './Expressions'
 import type { FramePlan } from './FramePlan'
 import type { Frame, TargetOf } from './plan'
@@ -64,6 +64,11 @@ export interface PlannedInputs {
 
 /** Steps on top of each other. */
 const MAX_CHAIN = 1000
+
+/** Whether a kind takes regions as surfaces. */
+export function takesShapes({ passesOn, takesOutside }: StepKind): boolean {
+  return passesOn === true || takesOutside === true
+}
 
 /** Whether an input is taken as a volume. */
 export function isDomain(at: FramePlan, spec: InputSpec | undefined, input: PlannedInput, depth = 0): boolean {

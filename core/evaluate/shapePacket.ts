@@ -10,6 +10,7 @@ interface PieceMeta {
   whole?: [number, number]
   paths?: number
   hasPointCells?: true
+  from?: Piece['from']
 }
 
 export interface ShapePacketMeta {
@@ -29,12 +30,13 @@ export function encodeShape({ kind, pieces, columns, direction, notes }: Shape):
     ...(columns && { columns }),
     ...(direction !== undefined && { direction }),
     ...(notes?.length && { notes }),
-    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells }) => ({
+    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, from }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
       ...(whole && { whole: [whole.types.length, whole.nodes.length] }),
       ...(paths && { paths: paths.length }),
       ...(pointCells && { hasPointCells: true }),
+      ...(from && { from }),
     })),
   }
   const lists = new Map<string, PacketArray[]>()
@@ -69,7 +71,7 @@ class Cursor {
 /** Views on the packet. */
 export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
   const cursor = new Cursor(arrays)
-  const pieces = meta.pieces.map(({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells }): Piece => ({
+  const pieces = meta.pieces.map(({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells, from }): Piece => ({
     points: cursor.take('points', 3 * points),
     elements: cursor.take('elements', elements),
     cells: cursor.take('cells', cells),
@@ -87,6 +89,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
       },
     }),
     ...(paths !== undefined && { paths: cursor.take<Uint32Array>('paths', paths) }),
+    ...(from && { from }),
     ...(hasPointCells && { pointCells: cursor.take<Uint32Array>('pointCells', points) }),
     ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
   }))

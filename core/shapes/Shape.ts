@@ -56,6 +56,8 @@ export interface Piece {
   paths?: Uint32Array
   pointCells?: Uint32Array
   columns?: Float64Array[]
+  /** Of the outside of a volume: whether it was on the boundary of the region, or a cut laid it open. */
+  from?: 'boundary' | 'cut'
 }
 
 export interface Shape {

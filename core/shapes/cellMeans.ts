@@ -8,10 +8,10 @@ export function cellMeans(level: Level): Level {
       const whole = block.part.block(block.block)
       return means(level.onMesh(whole, block), whole.connectivity, whole.offsets)
     },
-    onPiece(piece) {
+    onPiece(piece, of) {
       const size = piece.elements.length / (piece.cells.length || 1)
       const offsets = Uint32Array.from({ length: piece.cells.length + 1 }, (_, e) => e * size)
-      return means(level.onPiece(piece), piece.elements, offsets)
+      return means(level.onPiece(piece, of), piece.elements, offsets)
     },
     ...(level.sideOf && { sideOf: level.sideOf }),
   }

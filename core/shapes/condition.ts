@@ -10,7 +10,7 @@ import { chooseCells } from './chooseCells'
 import { chooseElements, clipPiece } from './clipPiece'
 import { cutMesh } from './cutMesh'
 import { joinMeshes } from './joinMeshes'
-import type { Piece, ShapeKind } from './Shape'
+import type { Piece, Shape } from './Shape'
 import { joinPieces } from './Shape'
 
 export type Side = 'in' | 'out' | 'cut'
@@ -19,11 +19,14 @@ export type Side = 'in' | 'out' | 'cut'
 export interface Level {
   /** At the points of what is left of a block; for cells, at the cells of the block of the case. */
   onMesh(mesh: DomainMesh, block: DomainBlock): Float64Array
-  /** At the points of a piece; for cells, at its elements. */
-  onPiece(piece: Piece): Float64Array
+  /** At the points of a piece; for cells, at its elements. @param of  the shape that it belongs to */
+  onPiece(piece: Piece, of: PieceOf): Float64Array
   /** Whether all of a box is known to lie on one side. */
   sideOf?(box: Box): Side
 }
+
+/** What is said of a shape as a whole. */
+export type PieceOf = Omit<Shape, 'pieces'>
 
 export type Condition = Comparison | { is: 'and' | 'or'; of: readonly [Condition, Condition] }
 
@@ -72,16 +75,16 @@ export function keepMesh(mesh: DomainMesh, condition: Condition, block: DomainBl
 }
 
 /** What is left of a piece; undefined for nothing. */
-export function keepPiece(kind: ShapeKind, piece: Piece, condition: Condition): Piece | undefined {
+export function keepPiece(of: PieceOf, piece: Piece, condition: Condition): Piece | undefined {
   if (isComparison(condition)) {
-    const level = signed(condition.level.onPiece(piece), condition.isNegated)
-    return condition.is === 'level' ? clipPiece(kind, piece, level) : chooseElements(kind, piece, level)
+    const level = signed(condition.level.onPiece(piece, of), condition.isNegated)
+    return condition.is === 'level' ? clipPiece(of.kind, piece, level) : chooseElements(of.kind, piece, level)
   }
   const [a, b] = condition.of
-  const inA = keepPiece(kind, piece, a)
-  if (condition.is === 'and') return inA && keepPiece(kind, inA, b)
-  const outside = keepPiece(kind, piece, not(a))
-  const inB = outside && keepPiece(kind, outside, b)
+  const inA = keepPiece(of, piece, a)
+  if (condition.is === 'and') return inA && keepPiece(of, inA, b)
+  const outside = keepPiece(of, piece, not(a))
+  const inB = outside && keepPiece(of, outside, b)
   return inA && inB ? joinPieces([inA, inB]) : (inA ?? inB)
 }
 

@@ -46,7 +46,7 @@ function touches(a: Box, b: Box): boolean {
 }
 
 /** All that is on the outside: an open triangle is if no other has its corners. */
-export function joinOutside(found: readonly BlockOutside[]): { boundary: Piece[]; cut: Piece[] } {
+export function joinOutside(found: readonly BlockOutside[]): Piece[] {
   const all = found.flatMap(({ pieces }) => pieces)
   const open = all
     .filter(({ from }) => from === SkinFrom.open)
@@ -58,7 +58,8 @@ export function joinOutside(found: readonly BlockOutside[]): { boundary: Piece[]
     return single.length ? [pieceOfSome(piece, single)] : []
   })
   const of = (wanted: number): Piece[] => all.filter(({ from }) => from === wanted).map(({ piece }) => piece)
-  return { boundary: of(SkinFrom.boundary), cut: [...of(SkinFrom.cut), ...opened] }
+  const named = (pieces: readonly Piece[], from: 'boundary' | 'cut'): Piece[] => pieces.map((piece) => ({ ...piece, from }))
+  return [...named(of(SkinFrom.boundary), 'boundary'), ...named([...of(SkinFrom.cut), ...opened], 'cut')]
 }
 
 function pieceOfTriangles(

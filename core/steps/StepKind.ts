@@ -54,6 +54,8 @@ export interface StepContext {
   blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array }
   /** On what is left of a block of a domain: evaluated on the block of the case and then mapped. */
   domainValues(expression: Expression, domain: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues & { groups?: Float64Array }
+  /** Conditions under which steps keep what an input yields, the first one first; what lies in a volume fulfils all of them. */
+  conditions(name: string): Condition[]
   /** A setting that holds a condition, as comparisons. */
   condition(setting: string): ConditionTree
   /** Kind, place and unit of an expression on parts together; `plain` is the field if it is just a field. */
@@ -128,6 +130,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   /** Its shape is that of its inputs as it is: regions count by their outer surface. */
   passesOn?: boolean
   shape?: AnyWork
+  /** It takes regions by their outer surface. */
+  takesOutside?: boolean
   /** It yields the part of its first input in which this holds: of a volume a volume, of a surface or of lines a part of them. */
   keeps?(context: StepContext): Condition
   reading?(context: StepContext): Reading

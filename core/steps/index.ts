@@ -5,13 +5,25 @@ import { isosurface } from './isosurface'
 import { keep } from './keep'
 import { line } from './line'
 import { measure } from './measure'
+import { outside } from './outside'
 import { plot } from './plot'
 import { show } from './show'
 import { slice } from './slice'
 import type { StepKind } from './StepKind'
 import { trace } from './trace'
 
-export const stepKinds: readonly StepKind[] = [slice, isosurface, clip, keep, trace, measure, plot, line, show] as unknown as StepKind[]
+export const stepKinds: readonly StepKind[] = [
+  slice,
+  isosurface,
+  clip,
+  keep,
+  outside,
+  trace,
+  measure,
+  plot,
+  line,
+  show,
+] as unknown as StepKind[]
 
 const byId = new Map(stepKinds.map((kind) => [kind.id, kind]))
 

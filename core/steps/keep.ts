@@ -98,8 +98,8 @@ function levelOf(context: StepContext, expression: Expression, names: readonly s
       const field = context.blockValues(expression, names, part, block)
       return less(field.place === 'cell' ? field.values : valuesOnMesh(mesh, field).values)
     },
-    onPiece(piece) {
-      const { pieces } = context.values(expression, { ...context.shape('of'), pieces: [piece] })
+    onPiece(piece, of) {
+      const { pieces } = context.values(expression, { ...of, pieces: [piece] })
       const { values, place } = pieces[0]!
       if (place === 'corner') throw new DataError('no-condition', `${labelOf(expression)} jumps between elements; leave out “normal”.`)
       return less(values)

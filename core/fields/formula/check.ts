@@ -3,8 +3,9 @@
  * The result is a tree of scalar operations' owners that `compile.ts` turns into a loop.
  */
 import { FormulaError } from '../../errors'
-import { dimensionless, divide, multiply, power, requireUnit, sameDimensions, unitName } from '../../units/units'
+import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../../units/units'
 import type { Dimensions } from '../../units/units'
+import { isPlainZero } from './conditions'
 import { parseFormula } from './parse'
 import type { Comparison, Expression, Range } from './parse'
 import { componentNames, kindName } from './typed'
@@ -19,6 +20,8 @@ export function checkFormula(text: string, scope: Scope): Typed {
 export function checkExpression(expression: Expression, scope: Scope): Typed {
   return new Checker(scope, []).check(expression)
 }
+
+const KELVIN = parseUnit('K')!.dimensions
 
 class Checker {
   constructor(
@@ -42,7 +45,7 @@ class Checker {
       case 'binary':
         return this.binary(e.operator, this.value(e.left), this.value(e.right), e.range)
       case 'compare':
-        return this.comparison(e.operator, this.value(e.left), this.value(e.right), e.range)
+        return this.comparison(e.operator, ...this.sides(e), e.range)
       case 'logic':
         return this.logic(e.operator, [this.condition(e.left), this.condition(e.right)], e.range)
       case 'not':
@@ -69,6 +72,14 @@ class Checker {
     const found = this.check(e)
     if (!found.isCondition) throw new FormulaError('kind', 'A condition must stand here, such as p > 0; this is a value.', found.range)
     return found
+  }
+
+  /** The sides of a comparison. A zero without a unit has that of the other side, unless that is a temperature, whose zeros differ. */
+  private sides({ left, right }: Expression & { kind: 'compare' }): [Typed, Typed] {
+    const [a, b] = [this.value(left), this.value(right)]
+    const as = (zero: Typed, other: Typed): Typed =>
+      other.dimensions && !sameDimensions(other.dimensions, KELVIN) ? { ...zero, dimensions: other.dimensions } : zero
+    return [isPlainZero(left) ? as(a, b) : a, isPlainZero(right) ? as(b, a) : b]
   }
 
   private comparison(name: Comparison, left: Typed, right: Typed, range: Range): Typed {

@@ -30,9 +30,17 @@ export function structureOf(tree: ConditionTree): string {
   return tree.is === 'comparison' ? '·' : `${tree.is}(${tree.of.map(structureOf).join()})`
 }
 
+/** A zero is the same in all units but those of temperature. */
+export function isPlainZero(e: Expression): boolean {
+  return e.kind === 'number' && e.value === 0 && e.unit === null
+}
+
 /** What is 0 or more where a comparison of sizes holds; undefined for others. */
 export function differenceOf(e: Expression): Expression | undefined {
   if (e.kind !== 'compare' || e.operator === '==' || e.operator === '!=') return undefined
   const [left, right] = e.operator.startsWith('<') ? [e.right, e.left] : [e.left, e.right]
+  // a zero without a unit fits any value
+  if (isPlainZero(right)) return left
+  if (isPlainZero(left)) return { kind: 'negate', of: right, range: e.range }
   return { kind: 'binary', operator: '-', left, right, range: e.range }
 }

@@ -330,6 +330,13 @@ describe('keep where', () => {
     expect(() => evaluation.shape('d')).toThrow(/Only scalars are compared/)
     expect(() => evaluation.shape('e')).toThrow(/no field or formula “nope”/)
   })
+
+  it('takes a zero without a unit', () => {
+    const steps = { a: kept("f - 2 'm/s' > 0"), b: kept("0 >= f - 2 'm/s'"), va: measured('a'), vb: measured('b') }
+    const evaluation = evaluated(steps)
+    expect(evaluation.reading('va').value + evaluation.reading('vb').value).toBeCloseTo(1, 12)
+    expect(evaluation.reading('va').value).toBeGreaterThan(0.5)
+  })
 })
 
 describe('steps on what was kept', () => {
@@ -396,6 +403,39 @@ describe('steps on what was kept', () => {
       ['q', 'point'],
       ['number', 'cell'],
     ])
+  })
+
+  it('the outside tells the boundary from what a cut laid open, and surfaces go along', () => {
+    const outside = (what: string, inputs: Steps[string]['inputs']): Steps[string] => ({ kind: 'outside', inputs, settings: { what } })
+    const steps = {
+      half: clipped({ origin: [0.3, 0, 0] }),
+      some: kept("pos.y < 0.6 'm'", on('half')),
+      ...{ all: outside('all', on('some')), old: outside('boundary', on('some')), opened: outside('cut', on('some')) },
+      whole: outside('boundary', water),
+      top: { kind: 'slice', inputs: water, settings: { origin: [0, 0, 1 - 1e-9], normal: [0, 0, 1] } },
+      topKept: outside('all', { ...on('some'), on: [{ step: 'top' }] }),
+    }
+    const evaluation = evaluated(steps, { n: 6, skew: 0.2, kind: 'mixed' })
+    const area = (step: string): number => areaOf(evaluation.shape(step))
+    expect(area('opened')).toBeCloseTo(0.6 + 0.7, 11)
+    expect(area('old')).toBeCloseTo(0.6 + 0.7 + 2 * 0.6 * 0.7, 11)
+    expect(area('all')).toBeCloseTo(area('old') + area('opened'), 11)
+    expect(area('whole')).toBeCloseTo(6, 11)
+    expect(area('topKept')).toBeCloseTo(0.6 * 0.7, 11)
+  })
+
+  it('samples in two separate zones are values, and gaps between them', () => {
+    const steps = {
+      zones: kept("f < 2.6 'm/s' or f > 3.4 'm/s'"),
+      across: { kind: 'line', inputs: {}, settings: { start: [0, 0.5, 0.5], end: [1, 0.5, 0.5] } },
+      curve: { kind: 'plot', inputs: { along: [{ step: 'across' }], in: [{ step: 'zones' }] }, settings: { variable: 'f', samples: 101 } },
+    }
+    // f is 2 + 2 x on the line
+    evaluated(steps, { n: 9, skew: 0 })
+      .curve('curve')
+      .series[0]!.y.forEach((y, i) => {
+        if (Math.abs(i - 30) > 1 && Math.abs(i - 70) > 1) expect(Number.isFinite(y)).toBe(i < 30 || i > 70)
+      })
   })
 
   it('cuts lie side by side without gaps: the faces of two halves are the same', () => {
