@@ -58,7 +58,7 @@ function onKey(event: KeyboardEvent): void {
     h: id ? () => bench.edits.setFlag(id, 'isShown', !bench.current.value!.steps[id]!.isShown) : undefined,
   }
   if (event.key === 'd' && (event.ctrlKey || event.metaKey) && id) acts['d'] = () => bench.edits.duplicate(id)
-  const isField = event.target instanceof HTMLInputElement
+  const isField = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement
   const act = isField ? undefined : acts[event.key]
   if (!act || ((event.ctrlKey || event.metaKey) && event.key !== 'd')) return
   event.preventDefault()

@@ -94,7 +94,12 @@ describe('a server that is killed', () => {
     const slice = { kind: 'slice', inputs: { of: [{ part: 'region' }] }, settings: { origin: [0, 0, 0], normal: [0, 0, 1] } }
     const area = { kind: 'measure', inputs: { of: [{ step: 'slice' }] }, settings: { quantity: 'size', variable: '' } }
     const over = [{ is: 'values', step: 'slice', setting: 'plane', from: 0.001, to: 0.999, count: 400 }]
-    const body = JSON.stringify({ plan: { ...plan, steps: { slice, area } }, of: { step: 'area' }, over, base: { case: 'case', moment: 0 } })
+    const body = JSON.stringify({
+      plan: { ...plan, steps: { slice, area } },
+      of: { step: 'area' },
+      over,
+      base: { case: 'case', moment: 0 },
+    })
     interface Job {
       news: { state: string; done: number; total: number }
       rows: { number: number; frame: number; value: { value: number } }[]

@@ -38,6 +38,11 @@ async function enter(): Promise<void> {
   token.value?.focus()
 }
 
+/** Keys of the trail mean letters here; those with Ctrl are the page's. */
+function keepKey(event: KeyboardEvent): void {
+  if (!event.ctrlKey && !event.metaKey) event.stopPropagation()
+}
+
 function leave(event: Event): void {
   text.value = null
   ;(event.target as HTMLElement).closest<HTMLElement>('[data-trail]')?.focus()
@@ -68,7 +73,7 @@ function leave(event: Event): void {
       :aria-invalid="!!problem"
       spellcheck="false"
       @click.stop
-      @keydown.stop
+      @keydown="keepKey"
       @keydown.enter.prevent="enter"
       @keydown.esc.prevent="leave"
       @blur="commit"
