@@ -33,7 +33,7 @@ const sentence = computed(() =>
 )
 
 function describe({ kind, settings, inputs, colour }: ParsedSentence): string {
-  const text = givenText(kind, settings, inputs, bench.wordsOf(null, inputs))
+  const text = givenText(kind, bench.document.value!, settings, inputs, bench.wordsOf(null, inputs))
   return colour && stepKind(kind).hasColour ? `${text} coloured by ${bench.variables.label(colour)}` : text
 }
 

@@ -2,6 +2,8 @@
 import { axisName } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { stepKind } from '../steps'
+import { plainSurroundings } from './defaults'
+import type { Study } from './studyModel'
 import type { SentencePiece } from '../steps/offers'
 import type { InputClass } from '../steps/StepKind'
 
@@ -29,13 +31,14 @@ export function sentenceText(kindId: string, settings: Readonly<Record<string, u
 /** The kind and what was given of its sentence: for a step that is not made yet. @param settings  those that were given */
 export function givenText(
   kindId: string,
+  study: Study,
   settings: Readonly<Record<string, unknown>>,
   inputs: Readonly<Record<string, unknown>>,
   words: SentenceWords,
 ): string {
-  const { title, sentence } = stepKind(kindId)
+  const { title, sentence, defaults } = stepKind(kindId)
   const known = title.toLowerCase().split(' ')
-  const pieces = sentence(settings, words.inputClass)
+  const pieces = sentence(defaults(plainSurroundings(study, [0, 0, 0, 1, 1, 1]), settings), words.inputClass)
   const given = pieces.flatMap((piece, i) => {
     if (typeof piece === 'string' || !isGiven(piece, settings, inputs)) return []
     const before = pieces[i - 1]

@@ -25,6 +25,8 @@ const settled = (): Promise<void> => waitSettled(page)
 const say = (sentence: string, offer: RegExp): Promise<void> => saySentence(page, sentence, offer)
 const selected = () => page.locator('[data-step][aria-current=true]')
 const step = (name: string) => page.locator('[data-step]').filter({ hasText: name })
+/** A step by its id: they are numbered in the order in which they were made. */
+const byId = (id: string) => page.locator(`[data-step=${id}]`)
 /** Selects a step at its icon: its tokens would be edited. */
 const select = (of: ReturnType<typeof step>): Promise<void> => of.click({ position: { x: 20, y: 14 } })
 
@@ -82,7 +84,7 @@ describe('where the water stands still', () => {
     await box.fill('mag(U) < 0.1 m/s and age > 900 s')
     await page.keyboard.press('Enter')
     await settled()
-    await select(step('Measure').last())
+    await select(byId('measure-3'))
     expect(await reading()).toBeGreaterThan(before * 1.2)
   })
 
@@ -103,6 +105,7 @@ describe('where the water stands still', () => {
   })
 
   it('is exported as a mesh and read in again with the same numbers', async () => {
+    await select(byId('measure-3'))
     const volume = await reading()
     await select(step('Keep').first())
     const [download] = await Promise.all([page.waitForEvent('download'), save('vtu', 'T')])
@@ -145,16 +148,16 @@ describe('a forgotten clip', () => {
     await say('area', /Measure/)
     const whole = await reading()
     await select(page.locator('[data-step]').first())
-    await say('clip Water x 0', /^Clip Water x = 0 m/)
+    await say('clip Water x 0', /^Clip Water at x = 0 m/)
     await selected().getByRole('button', { name: 'Put under what stands' }).click()
     await settled()
     expect(await step('Slice').last().textContent()).toMatch(/Slice\s*Clip 1\s*at z/)
-    await select(step('Measure').last())
+    await select(byId('measure'))
     const ahead = await reading()
     expect(ahead / whole).toBeCloseTo(0.5, 1)
     await select(step('Clip').first())
     await choose(/^side/, /behind/)
-    await select(step('Measure').last())
+    await select(byId('measure'))
     expect(ahead + (await reading())).toBeCloseTo(whole, 2)
     await select(step('Clip').first())
     const handle = (await page.locator('[data-handle=plane]').boundingBox())!
@@ -171,7 +174,7 @@ describe('a forgotten clip', () => {
     await selected().getByRole('button', { name: 'Delete' }).click()
     await settled()
     expect(await step('Slice').last().textContent()).toMatch(/Slice\s*Water\s*at z/)
-    await select(step('Measure').last())
+    await select(byId('measure'))
     expect(await reading()).toBe(whole)
   })
 

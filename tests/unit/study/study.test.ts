@@ -5,6 +5,7 @@ import { addFirstSteps, attachCase, caseBox, defaultSettings, newStep, newStudy,
 import { Graph } from '../../../core/evaluate/Graph'
 import { planOf } from '../../../core/evaluate/plan'
 import { nameOf } from '../../../core/fields/formula/expressions'
+import { givenText } from '../../../core/study/sentenceText'
 import { parseSentence } from '../../../core/study/parseSentence'
 import { applyPatches, overlap } from '../../../core/study/patches'
 import type { Patch } from '../../../core/study/patches'
@@ -220,6 +221,25 @@ describe('sentences in the palette', () => {
     ['clip x 0.4 behind', { kind: 'clip', settings: { normal: [1, 0, 0], origin: [0.4, 0, 0], side: 'outside' }, unknown: [] }],
   ])('%s', (text, parsed) => {
     expect(parseSentence(text, study(), units)).toMatchObject(parsed)
+  })
+
+  it.each([
+    ['clip x 0', 'Clip at x = 0 m'],
+    ['clip Water by sphere radius 2 outside', 'Clip Water by sphere radius 2 m keeping the outside'],
+    ['keep Water where T > 3, whole cells', 'Keep Water where T > 3 in whole cells'],
+    ['slice z', 'Slice across z'],
+    ['surface T = 20', 'Surface where T = 20'],
+  ])('%s is told back as %s', (text, told) => {
+    const made = study()
+    const { kind, settings, inputs } = parseSentence(text, made, units)!
+    const words = {
+      inputs: (name: string) => (inputs[name] ?? []).map((ref) => made.parts[(ref as { part: string }).part]!.name).join(),
+      inputClass: undefined,
+      variable: (id: string) => made.variables[id]!.name,
+      length: (value: number) => `${value} m`,
+      value: (_: string, value: number) => `${value}`,
+    }
+    expect(givenText(kind, made, settings, inputs, words)).toBe(told)
   })
 
   it('names may be of several words', () => {
