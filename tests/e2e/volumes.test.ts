@@ -139,6 +139,7 @@ async function save(format: string, variable?: string): Promise<void> {
   await form.getByLabel('Format').selectOption(format)
   if (variable) await form.getByLabel(variable, { exact: true }).check()
   await form.getByRole('button', { name: 'Save' }).click()
+  await page.keyboard.press('Escape')
 }
 
 describe('a forgotten clip', () => {
@@ -151,7 +152,7 @@ describe('a forgotten clip', () => {
     await say('clip Water x 0', /^Clip Water at x = 0 m/)
     await selected().getByRole('button', { name: 'Put under what stands' }).click()
     await settled()
-    expect(await step('Slice').last().textContent()).toMatch(/Slice\s*Clip 1\s*at z/)
+    expect(await byId('slice').textContent()).toMatch(/Slice\s*Clip 1\s*at z/)
     await select(byId('measure'))
     const ahead = await reading()
     expect(ahead / whole).toBeCloseTo(0.5, 1)
@@ -173,7 +174,7 @@ describe('a forgotten clip', () => {
     ).not.toMatch(/^0\sm/)
     await selected().getByRole('button', { name: 'Delete' }).click()
     await settled()
-    expect(await step('Slice').last().textContent()).toMatch(/Slice\s*Water\s*at z/)
+    expect(await byId('slice').textContent()).toMatch(/Slice\s*Water\s*at z/)
     await select(byId('measure'))
     expect(await reading()).toBe(whole)
   })
