@@ -10,6 +10,7 @@ import { ranked } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
 
 const props = defineProps<{ id: string; step: Step }>()
+const emit = defineEmits<{ saved: [] }>()
 const bench = useBench()
 
 const isShape = computed(() => hasShape(stepKind(props.step.kind)))
@@ -37,11 +38,21 @@ const save = (): Promise<void> =>
     const file = { format: format.value, variables, name: props.step.name, priority: priorities.seen }
     return api.file('/api/export', { plan: planOf(study), target: { want: 'file', step: props.id, frame, ...file } })
   }, `${props.step.name}.${format.value}`)
+async function submit(): Promise<void> {
+  await save()
+  if (!problem.value) emit('saved')
+}
+
+/** Keys of the trail mean nothing here, but Escape closes. */
+function keepKey(event: KeyboardEvent): void {
+  if (event.key !== 'Escape') event.stopPropagation()
+}
+
 const toggle = (id: string): void => void (chosen.value = toggled(chosen.value, id))
 </script>
 
 <template>
-  <form class="grid gap-2 text-[12px]" aria-label="Export" @submit.prevent="save" @keydown.stop>
+  <form class="grid gap-2 text-[12px]" aria-label="Export" @submit.prevent="submit" @keydown="keepKey">
     <label class="flex items-center gap-2"
       >Format
       <select v-model="format" class="field num ml-auto w-28">

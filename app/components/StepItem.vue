@@ -165,12 +165,12 @@ defineExpose({ beginNaming })
         >
           <ListTree :size="14" />
         </button>
-        <Popover class="relative">
+        <Popover v-slot="{ close }" class="relative">
           <PopoverButton class="icon size-6!" aria-label="Export" title="Export to a file" @click.stop
             ><Download :size="14"
           /></PopoverButton>
           <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute bottom-7 left-0 w-64 p-3!" focus @click.stop
-            ><StepExport :id="id" :step="step"
+            ><StepExport :id="id" :step="step" @saved="close()"
           /></PopoverPanel>
         </Popover>
         <span class="flex-1" />
