@@ -6,7 +6,7 @@ import { inDisplay } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import { sentenceText } from '~~/core/study/sentenceText'
 import type { Reading } from '~~/core/measure/results'
-import { ranked } from '~~/core/study/studyModel'
+import { isSeen, ranked } from '~~/core/study/studyModel'
 import CurveChart from './CurveChart.vue'
 import OverCard from './OverCard.vue'
 
@@ -20,7 +20,7 @@ const cards = computed(() => {
   return ranked(study.exhibits).flatMap(([id, exhibit]) => {
     const step = exhibit.step === null ? undefined : study.steps[exhibit.step]
     // hidden steps are not computed
-    if (!step || step.isMuted || !step.isShown) return []
+    if (!step || !isSeen(step)) return []
     return [
       {
         id,

@@ -3,6 +3,7 @@
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { axisName, cross, direction, dot, length } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
+import { isSeen } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import type { Handle } from '~~/core/steps/offers'
 import type { Stage } from '~~/stage/Stage'
@@ -17,7 +18,7 @@ const LETTER = 7.4
 const SNAP = Math.cos((4 * Math.PI) / 180)
 
 const step = computed(() => (bench.selected.value ? bench.current.value?.steps[bench.selected.value] : undefined))
-const isUsable = computed(() => step.value && step.value.isShown && !step.value.isMuted)
+const isUsable = computed(() => step.value && isSeen(step.value))
 
 const handles = computed<readonly Handle[]>(() => {
   if (!isUsable.value) return []

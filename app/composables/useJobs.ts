@@ -12,6 +12,7 @@ import type { Plan } from '~~/core/evaluate/plan'
 import { inputsOf } from '~~/core/study/check'
 import type { VariableRange } from '~~/core/evaluate/range'
 import type { Over } from '~~/core/study/over'
+import { isSeen } from '~~/core/study/studyModel'
 import type { Study } from '~~/core/study/studyModel'
 import type { JobRequest } from '~~/server/db/jobs'
 import type { JobNews } from '~~/server/jobs/Jobs'
@@ -58,7 +59,7 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
     const found = new Map<string, JobRequest>()
     if (!plan.value || !caseId.value) return found
     for (const [id, step] of Object.entries(study.value?.steps ?? {}))
-      if (step.over && step.isShown && !step.isMuted) found.set(id, requestOf(id, step.over))
+      if (step.over && isSeen(step)) found.set(id, requestOf(id, step.over))
     for (const variable of ranges.value) {
       const base = { case: caseId.value, moment: 0 }
       found.set(rangeId(variable), { plan: { ...plan.value, steps: {} }, of: { variable }, over: [{ is: 'moments' }], base })

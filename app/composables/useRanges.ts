@@ -4,6 +4,7 @@ import { priorities } from '~~/core/evaluate/plan'
 import type { Plan } from '~~/core/evaluate/plan'
 import { hasShape } from '~~/core/steps/StepKind'
 import { stepKind } from '~~/core/steps'
+import { isSeen } from '~~/core/study/studyModel'
 import type { Look, Study } from '~~/core/study/studyModel'
 import type { Wish } from './useRequests'
 import type { StepResult } from './useResults'
@@ -74,9 +75,10 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, over
       if (isOverAll(mode)) found.all.add(variable)
       else if (mode === 'moment' || mode === 'everything') found.now.add(variable)
     }
-    for (const { kind: id, isShown, isMuted, look, settings } of Object.values(study.value?.steps ?? {})) {
-      const kind = stepKind(id)
-      if (!isShown || isMuted || !hasShape(kind)) continue
+    for (const step of Object.values(study.value?.steps ?? {})) {
+      const { look, settings } = step
+      const kind = stepKind(step.kind)
+      if (!isSeen(step) || !hasShape(kind)) continue
       if (kind.hasColour && look.variable) add(look.variable, look.range.mode)
       // a value of a variable can be dragged through the range of this moment
       for (const piece of kind.sentence(settings)) if (typeof piece !== 'string' && piece.token === 'number') add(piece.variable, 'moment')

@@ -11,7 +11,7 @@ import type { Reading } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import { inputsOf } from '~~/core/study/check'
-import { ranked } from '~~/core/study/studyModel'
+import { isSeen, ranked } from '~~/core/study/studyModel'
 import type { Step, Study } from '~~/core/study/studyModel'
 import type { StageGeometry, StageValues } from '~~/stage/StageObject'
 import type { Wish } from './useRequests'
@@ -69,9 +69,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     results.value = next
   }
 
-  const seen = computed(() =>
-    study.value ? ranked(study.value.steps).filter(([, step]) => step.isShown && !step.isMuted && !step.over) : [],
-  )
+  const seen = computed(() => (study.value ? ranked(study.value.steps).filter(([, step]) => isSeen(step) && !step.over) : []))
 
   const wishes = computed<Wish[]>(() => {
     const now = study.value
@@ -81,12 +79,17 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     return [...own, ...seen.value.flatMap(([id, step]) => aheadWish(now, id, step, ahead.value!))]
   })
 
+  /** What the results of all steps depend on. */
+  const common = computed(() => {
+    const { steps: _steps, ...rest } = plan.value ?? { steps: {} }
+    return JSON.stringify([rest, caseId.value, version.value])
+  })
+
   /** What the result of a step depends on: itself and its inputs, formulas and bindings, case and moment. */
   function textOf(now: Study, id: string, step: Step, at: number): string {
-    const { parts, variables, formulas, steps, cases } = plan.value!
-    const own = [id, ...inputsOf(now, id)].map((other) => [other, steps[other]])
+    const own = [id, ...inputsOf(now, id)].map((other) => [other, plan.value!.steps[other]])
     const colour = stepKind(step.kind).hasColour ? step.look.variable : null
-    return JSON.stringify([own, colour, parts, variables, formulas, cases, caseId.value, at, version.value])
+    return `${JSON.stringify([own, colour, at])} ${common.value}`
   }
 
   function targetOf(id: string, step: Step, at: number): Target {

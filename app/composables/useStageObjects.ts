@@ -1,5 +1,6 @@
 /** What the stage draws: the shown steps with their results and looks, and the legends they need. */
 import { colourTable, rgb } from '~~/core/colour/maps'
+import { isSeen } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
 import type { LegendSpec } from '~~/stage/legend'
@@ -15,9 +16,7 @@ function tableOf(map: string): Uint8Array {
 }
 
 export function useStageObjects(bench: Workbench) {
-  const shown = computed(() =>
-    bench.steps.value.filter(([id, step]) => step.isShown && !step.isMuted && bench.evaluated.results.value.get(id)?.geometry),
-  )
+  const shown = computed(() => bench.steps.value.filter(([id, step]) => isSeen(step) && bench.evaluated.results.value.get(id)?.geometry))
 
   const objects = computed<StageObject[]>(() =>
     shown.value.map(([id, step], i) => {
@@ -78,7 +77,7 @@ export function useStageObjects(bench: Workbench) {
 
   /** Names of shown steps whose picture is not up to date. */
   const computing = computed(() =>
-    bench.steps.value.filter(([id, s]) => s.isShown && !s.isMuted && bench.evaluated.results.value.get(id)?.isStale).map(([, s]) => s.name),
+    bench.steps.value.filter(([id, s]) => isSeen(s) && bench.evaluated.results.value.get(id)?.isStale).map(([, s]) => s.name),
   )
 
   return { objects, legends, computing }

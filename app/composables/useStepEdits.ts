@@ -2,7 +2,7 @@
 import { colourMaps } from '~~/core/colour/maps'
 import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
-import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
+import { freshId, isSeen, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
 
 export function useStepEdits() {
@@ -17,7 +17,7 @@ export function useStepEdits() {
 
   /** The map a variable has already, else one that no other variable in view uses. */
   function mapFor(variable: string): string {
-    const coloured = steps.value.filter(([, s]) => s.isShown && !s.isMuted && s.look.variable)
+    const coloured = steps.value.filter(([, s]) => isSeen(s) && s.look.variable)
     const own = coloured.find(([, s]) => s.look.variable === variable)
     if (own) return own[1].look.map
     const used = new Set(coloured.map(([, s]) => s.look.map))

@@ -148,6 +148,11 @@ export type Formula = Static<typeof FormulaSchema>
 export type StudyCase = Static<typeof StudyCaseSchema>
 export type Study = Static<typeof StudySchema>
 
+/** Whether a step is computed: it is shown and not muted. */
+export function isSeen({ isShown, isMuted }: Pick<Step, 'isShown' | 'isMuted'>): boolean {
+  return isShown && !isMuted
+}
+
 /** Entries of a map by rank. */
 export function ranked<T extends { rank: number }>(map: Record<string, T>): [string, T][] {
   return Object.entries(map).sort(([, a], [, b]) => a.rank - b.rank)
