@@ -48,7 +48,8 @@ export function useRequests(send: Send) {
   function want(newPlan: Plan, list: readonly Wish[]): void {
     plan = newPlan
     wishes = new Map(list.map((wish) => [wish.name, wish]))
-    for (const name of answered.keys()) if (!wishes.has(name)) answered.delete(name)
+    // a wish that was changed and changed back is asked for again: its result may have been given up meanwhile
+    for (const [name, text] of answered) if (wishes.get(name)?.text !== text) answered.delete(name)
     schedule()
   }
 

@@ -67,6 +67,20 @@ describe('wishes', () => {
     expect(asked()).toHaveLength(1)
   })
 
+  it('changed and changed back before an answer are asked for again', async () => {
+    const requests = useRequests(send)
+    requests.want(plan, [wish('a', 'a1')])
+    sent[0]!.answer({ target: 0, json: 1 })
+    sent[0]!.end()
+    await settled()
+    requests.want(plan, [wish('a', 'a2')])
+    requests.want(plan, [wish('a', 'a1')])
+    await vi.advanceTimersByTimeAsync(1000)
+    expect(asked()).toEqual([['a1'], ['a2'], ['a1']])
+    sent[2]!.answer({ target: 0, json: 1 })
+    expect(told).toEqual(['a1 latest', 'a1 latest'])
+  })
+
   it('wait for what is seen while something is dragged, and the last one is always answered', async () => {
     const requests = useRequests(send)
     requests.want(plan, [wish('a', 'a1')])
