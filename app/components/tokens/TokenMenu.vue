@@ -25,7 +25,12 @@ function toggle(value: string, close: () => void): void {
   emit('choose', toggled(props.selected, value))
 }
 
-function move(event: KeyboardEvent, by: number): void {
+/** Arrow keys walk the list. */
+function move(event: KeyboardEvent): void {
+  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
+  if (!by) return
+  event.preventDefault()
+  event.stopPropagation()
   const items = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('[role=option]')]
   const at = items.indexOf(document.activeElement as HTMLElement)
   items[(at + by + items.length) % items.length]?.focus()
@@ -42,14 +47,8 @@ function move(event: KeyboardEvent, by: number): void {
       @click.stop
       >{{ label }}</PopoverButton
     >
-    <PopoverPanel
-      :ref="keepInside as VNodeRef"
-      class="pop absolute left-0 top-6 max-h-72 w-60 overflow-auto"
-      focus
-      @keydown.down.prevent.stop="move($event, 1)"
-      @keydown.up.prevent.stop="move($event, -1)"
-    >
-      <div role="listbox" :aria-label="title" :aria-multiselectable="isList">
+    <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute left-0 top-6 max-h-72 w-60 overflow-auto" focus>
+      <div role="listbox" :aria-label="title" :aria-multiselectable="isList" @keydown="move">
         <button
           v-for="choice in choices"
           :key="choice.value"
