@@ -146,7 +146,11 @@ class TokenReader {
   /** Puts spaces in place of a name. @returns where it stood, -1 for nowhere */
   private takeName(name: string, isExact = false): number {
     const at = placeOf(this.text, name, isExact)
-    if (at >= 0) this.text = this.text.slice(0, at) + ' '.repeat(name.length + 1) + this.text.slice(at + name.length + 1)
+    if (at < 0) return at
+    // “in” before a name is no inch
+    const from = at - (/\sin$/i.exec(this.text.slice(0, at))?.[0].length ?? 0)
+    const to = at + name.length + 1
+    this.text = this.text.slice(0, from) + ' '.repeat(to - from) + this.text.slice(to)
     return at
   }
 

@@ -9,9 +9,9 @@ import { positionKeys } from '../../../core/shapes/positionKeys'
 import { readCase } from '../../../core/store/memoryCase'
 import { evaluatorFor } from '../../support/evaluation'
 import type { Evaluation } from '../../support/evaluation'
-import { areaOf, clipped, evaluated, kept, measured, on, water } from '../../support/keptBox'
+import { areaOf, clipped, enclosed, evaluated, kept, looseEdges, measured, on, water } from '../../support/keptBox'
 import type { Steps } from '../../support/keptBox'
-import { atPoints, boxKinds, testCase } from '../../support/meshes'
+import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
 import { MemoryFolder } from '../../support/vtkFiles'
 
 describe.each(Object.entries(QuadraticType).filter(([, type]) => quadraticDimension(type) === 3 && hasQuadraticShape(type)))(
@@ -63,6 +63,58 @@ describe.each(Object.entries(QuadraticType).filter(([, type]) => quadraticDimens
     })
   },
 )
+
+/** Prisms over hexagons on top of each other, by their faces. */
+function prisms(n: number): NormalMesh {
+  const ring = Array.from({ length: 6 }, (_, i) => [Math.cos((i * Math.PI) / 3), Math.sin((i * Math.PI) / 3)] as const)
+  const points = Array.from({ length: n + 1 }, (_, k) => ring.map(([x, y]) => [x + 0.1 * k, y, k])).flat(2)
+  const stream: number[] = []
+  const starts: number[] = []
+  for (let c = 0; c < n; c++) {
+    const low = 6 * c
+    const sides = ring.map((_, i) => [low + i, low + ((i + 1) % 6), low + 6 + ((i + 1) % 6), low + 6 + i])
+    const faces = [[5, 4, 3, 2, 1, 0].map((i) => low + i), [6, 7, 8, 9, 10, 11].map((i) => low + i), ...sides]
+    starts.push(stream.length)
+    stream.push(faces.length, ...faces.flatMap((face) => [face.length, ...face]))
+  }
+  const none = { types: new Uint8Array(n).fill(42), offsets: new Uint32Array(n + 1), connectivity: new Uint32Array(0) }
+  return normaliseCells({ points: Float64Array.from(points), ...none, polyhedra: { starts, stream: Uint32Array.from(stream) } }, 'prisms')
+}
+
+describe.each([
+  ['polyhedra', prisms(5), (3 * Math.sqrt(3)) / 2],
+  ['cells with corners of their own', { ...boxMesh({ n: 5, kind: 'mixed', skew: 0 }), hasOwnCorners: true }, 0],
+])('what is left of %s', (_, mesh, size) => {
+  it('adds up and is closed, cut through and in whole cells', () => {
+    const nCells = mesh.cellNumbers.reduce((most, c) => Math.max(most, c), 0) + 1
+    const cut = { origin: [0.3, 0.2, 0.6], normal: [0.2, 0.1, 1] }
+    const steps = {
+      ...{
+        a: clipped(cut),
+        b: clipped({ ...cut, side: 'outside' }),
+        some: kept('number > 1.5 and number < 3.5'),
+        both: clipped(cut, on('some')),
+      },
+      ...{ va: measured('a'), vb: measured('b'), vs: measured('some'), vc: measured('both') },
+      whole: { kind: 'measure', inputs: water, settings: { quantity: 'size', variable: '' } },
+    }
+    const values = Float64Array.from({ length: nCells }, (_unused, c) => c)
+    const evaluation = evaluatorFor(testCase(mesh, { number: { values, components: 1, place: 'cell', unit: '1' } }), steps)
+    const value = (step: string): number => evaluation.reading(step).value
+    expect(value('va') + value('vb')).toBeCloseTo(value('whole'), 11)
+    if (size) expect(value('vs')).toBeCloseTo(2 * size, 11)
+    for (const [step, measure] of [
+      ['a', 'va'],
+      ['b', 'vb'],
+      ['some', 'vs'],
+      ['both', 'vc'],
+    ] as const) {
+      const skin = evaluation.shape(step)
+      expect(looseEdges(skin)).toBe(0)
+      expect(enclosed(skin).volume).toBeCloseTo(value(measure), 11)
+    }
+  })
+})
 
 describe('steps on what was kept', () => {
   it.each(boxKinds)('slices and levels are those of the whole, as far as it goes (%s)', (kind) => {

@@ -5,13 +5,15 @@ import { addFirstSteps, attachCase, caseBox, defaultSettings, newStep, newStudy,
 import { Graph } from '../../../core/evaluate/Graph'
 import { planOf } from '../../../core/evaluate/plan'
 import { nameOf } from '../../../core/fields/formula/expressions'
-import { givenText } from '../../../core/study/sentenceText'
+import { stepKinds } from '../../../core/steps'
+import type { InputClass } from '../../../core/steps/StepKind'
+import { givenText, sentenceText } from '../../../core/study/sentenceText'
 import { parseSentence } from '../../../core/study/parseSentence'
 import { applyPatches, overlap } from '../../../core/study/patches'
 import type { Patch } from '../../../core/study/patches'
 import type { Catalogue } from '../../../core/case/catalogue'
 import { freshId, rankBetween } from '../../../core/study/studyModel'
-import type { Step, Study } from '../../../core/study/studyModel'
+import type { InputRef, Step, Study } from '../../../core/study/studyModel'
 import { lastOf } from '../../../server/db/studies'
 
 enablePatches()
@@ -240,6 +242,39 @@ describe('sentences in the palette', () => {
       value: (_: string, value: number) => `${value}`,
     }
     expect(givenText(kind, made, settings, inputs, words)).toBe(told)
+  })
+
+  it.each(stepKinds.map((kind) => [kind.id, kind] as const))('what the sentence of %s shows can be typed', (id, kind) => {
+    const made = study()
+    const ofClass: Record<InputClass, InputRef> = {
+      region: { part: 'water' },
+      surface: { part: 'wall' },
+      lines: { step: 'rake' },
+      table: { part: 'wall' },
+    }
+    made.steps['rake'] = { ...withSettings(made, 'line', {}), name: 'Rake' }
+    const around = { ...plainSurroundings(made, caseBox(catalogue)), range: () => [1, 4] as const }
+    const settings = kind.defaults(around, {})
+    const inputs = Object.fromEntries(kind.inputs.map(({ name, accepts }) => [name, [ofClass[accepts[0]!]]]))
+    const first = kind.inputs[0]
+    const words = {
+      inputs: (name: string) =>
+        inputs[name]!.map((ref) => ('step' in ref ? 'Rake' : made.parts[(ref as { part: string }).part]!.name)).join(),
+      inputClass: first?.accepts[0],
+      variable: (variable: string) => made.variables[variable]!.name,
+      length: (value: number) => `${value} m`,
+      value: (_: string, value: number) => `${value}`,
+    }
+    const text = sentenceText(id, settings, words)
+    const parsed = parseSentence(text, made, { ...units, of: () => null })!
+    expect(parsed).toMatchObject({ kind: id, unknown: [] })
+    const read = { ...settings, ...parsed.settings }
+    expect(sentenceText(id, read, words)).toBe(text)
+    // what is shown was read, not filled in
+    for (const piece of kind.sentence(settings, first?.accepts[0])) {
+      if (typeof piece !== 'string' && piece.token === 'input') expect(parsed.inputs[piece.input]).toEqual(inputs[piece.input])
+      else if (typeof piece !== 'string' && 'setting' in piece) expect(parsed.settings).toHaveProperty(piece.setting)
+    }
   })
 
   it('names may be of several words', () => {
