@@ -2,7 +2,7 @@
 import { isPartial, SkinFrom } from '../mesh/Domain'
 import type { DomainMesh, PartialBlock } from '../mesh/Domain'
 import { Growing } from '../mesh/growing'
-import { positionKeys } from './positionKeys'
+import { KeyCounts, positionKeys } from './positionKeys'
 
 /** @returns undefined for no parts */
 export function joinMeshes(parts: readonly DomainMesh[]): DomainMesh | undefined {
@@ -86,14 +86,13 @@ function joinSkins(
   pointStarts: readonly number[],
 ): Pick<PartialBlock, 'skinTriangles' | 'skinCells' | 'skinFrom'> {
   const keys = parts.map(({ points, skinTriangles }) => positionKeys(points, skinTriangles))
-  const counts = new Map<string, number>()
-  for (const key of keys.flat()) counts.set(key, (counts.get(key) ?? 0) + 1)
+  const counts = new KeyCounts(keys)
   const triangles = new Growing(Uint32Array)
   const cells = new Growing(Uint32Array)
   const from = new Growing(Uint8Array)
   parts.forEach((part, i) => {
     for (let t = 0; t < part.skinCells.length; t++) {
-      if (part.skinFrom[t] === SkinFrom.cut && counts.get(keys[i]![t]!)! > 1) continue
+      if (part.skinFrom[t] === SkinFrom.cut && !counts.isSingle(keys[i]![t]!)) continue
       for (let n = 0; n < 3; n++) triangles.push(part.skinTriangles[3 * t + n]! + pointStarts[i]!)
       cells.push(part.skinCells[t]!)
       from.push(part.skinFrom[t]!)

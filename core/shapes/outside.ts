@@ -4,7 +4,7 @@ import { isPartial, SkinFrom } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { Box } from '../mesh/MeshBlock'
 import { borderOf } from './chooseCells'
-import { positionKeys } from './positionKeys'
+import { KeyCounts, positionKeys } from './positionKeys'
 import { skinTrianglesOf } from './PartialBuilder'
 import type { Piece } from './Shape'
 
@@ -51,10 +51,12 @@ export function joinOutside(found: readonly BlockOutside[]): Piece[] {
   const open = all
     .filter(({ from }) => from === SkinFrom.open)
     .map(({ piece }) => ({ piece, keys: positionKeys(piece.points, piece.elements) }))
-  const counts = new Map<string, number>()
-  for (const { keys } of open) for (const key of keys) counts.set(key, (counts.get(key) ?? 0) + 1)
+  const counts = new KeyCounts(open.map(({ keys }) => keys))
   const opened = open.flatMap(({ piece, keys }) => {
-    const single = keys.flatMap((key, t) => (counts.get(key) === 1 ? [t] : []))
+    const single: number[] = []
+    keys.forEach((key, t) => {
+      if (counts.isSingle(key)) single.push(t)
+    })
     return single.length ? [pieceOfSome(piece, single)] : []
   })
   const of = (wanted: number): Piece[] => all.filter(({ from }) => from === wanted).map(({ piece }) => piece)

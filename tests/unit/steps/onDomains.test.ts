@@ -218,9 +218,9 @@ describe('steps on what was kept', () => {
   it('cuts lie side by side without gaps: the faces of two halves are the same', () => {
     const steps = { a: clipped({ normal: [1, 0.4, -0.3] }), b: clipped({ normal: [1, 0.4, -0.3], side: 'outside' }) }
     const evaluation = evaluated(steps, { kind: 'mixed', n: 12 })
-    const keys = (step: string): string[] => {
+    const keys = (step: string): number[] => {
       const { points, elements } = evaluation.shape(step)
-      return positionKeys(points, elements)
+      return [...positionKeys(points, elements)]
     }
     const others = new Set(keys('b'))
     const shared = keys('a').filter((key) => others.has(key))
