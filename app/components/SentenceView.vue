@@ -35,7 +35,7 @@ function inputsOf(input: string): InputRef[] {
 
 function inputLabel(input: string): string {
   const refs = inputsOf(input)
-  if (!refs.length) return kind.value.inputs.find((i) => i.name === input)?.isOptional ? 'either side' : 'choose…'
+  if (!refs.length) return kind.value.inputs.find((i) => i.name === input)?.none ?? 'choose…'
   return inFewWords(refs.map((ref) => bench.inputs.nameOf(ref)))
 }
 

@@ -3,7 +3,7 @@ import type { VariableRange } from '~~/core/evaluate/range'
 import { priorities } from '~~/core/evaluate/plan'
 import { FormulaError } from '~~/core/errors'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
-import { diagonal, unionBox } from '~~/core/mesh/boxes'
+import { diagonal, roundedBox, unionBox } from '~~/core/mesh/boxes'
 import type { Box } from '~~/core/mesh/MeshBlock'
 import { quantityOf } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
@@ -125,8 +125,8 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const bounds = (catalogue.value?.parts ?? []).filter(({ name }) => parts.includes(name)).map((part) => part.bounds)
     const shapes = refs.flatMap((ref) => ('step' in ref ? [evaluated.results.value.get(ref.step)?.shape?.box ?? []] : []))
     const box = unionBox([...bounds, ...shapes].filter((found) => found.length === 6 && found.every((x) => x !== null)) as Box[])
-    if (diagonal(box) > 0) return box
-    return catalogue.value ? caseBox(catalogue.value) : [0, 0, 0, 1, 1, 1]
+    if (diagonal(box) > 0) return roundedBox(box)
+    return catalogue.value ? roundedBox(caseBox(catalogue.value)) : [0, 0, 0, 1, 1, 1]
   }
 
   /** Behind the selected step, in their order. */

@@ -50,6 +50,14 @@ export function boxCentre(box: Box): [number, number, number] {
   return [(box[0] + box[3]) / 2, (box[1] + box[4]) / 2, (box[2] + box[5]) / 2]
 }
 
+/** A box with coordinates rounded to a thousandth of its size or finer: numbers to begin with that one can read. */
+export function roundedBox(box: Box): Box {
+  const step = 10 ** Math.floor(Math.log10(diagonal(box) / 1000))
+  if (!(step > 0 && Number.isFinite(step))) return box
+  // adding 0 leaves no minus before a zero
+  return box.map((x) => Number((Math.round(x / step) * step).toPrecision(12)) + 0) as Box
+}
+
 export function isInBox(box: Box, x: number, y: number, z: number, tolerance: number): boolean {
   return (
     x >= box[0] - tolerance &&

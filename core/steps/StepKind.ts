@@ -18,6 +18,8 @@ export interface InputSpec {
   name: string
   accepts: readonly InputClass[]
   isOptional?: boolean
+  /** What stands in the sentence where an optional one is not chosen. */
+  none?: string
   isList?: boolean
   /** What to say when nothing is chosen, where it is not “choose a part or a step”. */
   missing?: string

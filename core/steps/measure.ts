@@ -31,7 +31,7 @@ const quantities = [
 ] as const
 
 const ofInput: InputSpec = { name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }
-const outOfInput: InputSpec = { name: 'out of', accepts: ['region'], isOptional: true }
+const outOfInput: InputSpec = { name: 'out of', accepts: ['region'], isOptional: true, none: 'either side' }
 
 /** Quantities that go through a surface, out of a region. */
 function isThrough(quantity: unknown): boolean {

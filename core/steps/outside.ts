@@ -24,7 +24,7 @@ export const outside = defineStep({
   settings: Settings,
   inputs: [
     { name: 'of', accepts: ['region'], isList: true },
-    { name: 'on', accepts: ['surface'], isList: true, isOptional: true },
+    { name: 'on', accepts: ['surface'], isList: true, isOptional: true, none: 'all sides' },
   ],
   takesOutside: true,
   defaults: (_, wishes) => ({ what: 'all' as const, ...wishes }),

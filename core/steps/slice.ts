@@ -1,6 +1,6 @@
 /** Slice by a plane: a surface through regions, lines through surfaces. */
 import { Type } from '@sinclair/typebox'
-import { boxCentre } from '../mesh/boxes'
+import { boxCentre, diagonal } from '../mesh/boxes'
 import { DataError } from '../errors'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import { axisName, direction, dot, VectorSchema } from '../mesh/vectors'
@@ -30,7 +30,11 @@ export const slice = defineStep({
   icon: 'M3 17 L12 21 L21 17 M3 7 L12 3 L21 7 V17 M3 7 V17 M3 12 L12 16 L21 12 L12 8 Z',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region', 'surface'], isList: true }],
-  defaults: ({ box }, wishes) => ({ origin: boxCentre(box), normal: [0, 0, 1] as Vector, ...wishes }),
+  defaults({ box }, wishes) {
+    // a flat thing is cut across
+    const isFlat = box[5] - box[2] < 1e-6 * diagonal(box)
+    return { origin: boxCentre(box), normal: (isFlat ? [1, 0, 0] : [0, 0, 1]) as Vector, ...wishes }
+  },
   // across a cut that was clicked there is more to see than beside it
   onPick: {
     title: 'Slice here',
