@@ -22,8 +22,7 @@ import type { Domain } from '../mesh/Domain'
 import { domainWhere, keepPiece } from '../shapes/condition'
 import type { Condition } from '../shapes/condition'
 import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
-import type { BlockOutside } from '../shapes/outside'
-import type { Shape } from '../shapes/Shape'
+import type { Piece, Shape } from '../shapes/Shape'
 import { hasShape } from '../steps/StepKind'
 import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Packet, PacketSource } from '../store/packet'
@@ -106,6 +105,8 @@ export class Computer {
         return this.keep(node, () => encodeShape(data.partShape(task.part, task.isOuter)))
       case 'shape':
         return this.keep(node, () => encodeShape(this.stepShape(task.step, graph.frame(frame))))
+      case 'outside':
+        return this.keep(node, () => encodeShape(this.outsideShare(task.step, graph.frame(frame), task.share, task.of)))
       case 'values':
         return this.keep(node, () => encodeValues(this.stepValues(task.step, frame, task.variable)))
       case 'shape picture':
@@ -195,16 +196,26 @@ export class Computer {
     return [...context.conditions(kind.inputs[0]!.name), kind.keeps(context)]
   }
 
-  private stepOutside(step: string, at: FramePlan): Shape {
+  /** The outside of some blocks of what a step keeps, each piece with its origin. */
+  private outsideShare(step: string, at: FramePlan, share: number, of: number): Shape {
     const domain = this.stepDomain(step, at)
     const atBorder = bordering(domain)
-    const found: BlockOutside[] = []
+    const pieces: Piece[] = []
     eachDomainBlock(
-      domain,
+      { ...domain, blocks: domain.blocks.filter((_, i) => i % of === share) },
       () => this.parts.check(),
-      (mesh, block) => void found.push(outsideOfBlock(block, mesh, atBorder.has(block))),
+      (mesh, block) => void pieces.push(...outsideOfBlock(block, mesh, atBorder.has(block))),
     )
-    return { kind: 'surface', pieces: joinOutside(found), direction: 'out of what is kept' }
+    return { kind: 'surface', pieces, direction: 'out of what is kept' }
+  }
+
+  /** All shares, in the order of the blocks. */
+  private stepOutside(step: string, at: FramePlan): Shape {
+    const shape = this.shapes(this.parts.graph.outsideShares(step, at.frame))
+    const parts = this.parts.graph.shape(step, at.frame).parts
+    const placeOf = ({ ranges: [range] }: Piece): number => parts.indexOf(range!.part) * 2 ** 32 + range!.block
+    const sorted = [...shape.pieces].sort((a, b) => placeOf(a) - placeOf(b))
+    return { ...shape, pieces: joinOutside(sorted) }
   }
 
   /** A volume from its blocks. */

@@ -18,6 +18,9 @@ import type { Frame, Plan, TargetOf } from './plan'
 import { isDomain, missing, takesShapes, unitsOf, withoutVariables } from './nodes'
 import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
 
+/** Into how many nodes the outside of a volume is divided, and cells of the case for which one more is worth while. */
+const MOST_SHARES = 8
+const CELLS_A_SHARE = 200_000
 /** Frames that are remembered. */
 const KEPT_FRAMES = 512
 export class Graph {
@@ -76,13 +79,29 @@ export class Graph {
       }
     }
     if (kind.keeps && inputs.hasDomain) {
-      const { key: of, parts, reads, needs } = this.domain(step, frame)
-      const key = digest('outside', of)
-      return { key, nodes: [{ key, frame, task: { do: 'shape', step }, needs, reads }], parts }
+      const domain = this.domain(step, frame)
+      const key = digest('outside', domain.key)
+      return {
+        key,
+        nodes: [{ key, frame, task: { do: 'shape', step }, needs: this.outsideShares(step, frame), reads: [] }],
+        parts: domain.parts,
+      }
     }
     const { key, reads } = this.resultOf('shape', step, at, inputs)
     const node: Node = { key, frame, task: { do: 'shape', step }, needs: inputs.needs, reads }
     return { key, nodes: [node], parts: inputs.parts }
+  }
+
+  /** The outside of a volume, in shares for several threads. How many there are depends on the case alone. */
+  outsideShares(step: string, frame: Frame): Node[] {
+    const { key, parts, reads, needs } = this.domain(step, frame)
+    const nCells = this.frame(frame)
+      .catalogue.parts.filter(({ name }) => parts.includes(name))
+      .reduce((n, { cells }) => n + cells, 0)
+    const of = Math.min(MOST_SHARES, Math.ceil(nCells / CELLS_A_SHARE))
+    return Array.from({ length: Math.max(1, of) }, (_, share): Node => {
+      return { key: digest('outside', key, share, of), frame, task: { do: 'outside', step, share, of: Math.max(1, of) }, needs, reads }
+    })
   }
 
   /** Key of what a step makes of its inputs, and what that reads. */

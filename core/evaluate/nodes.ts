@@ -12,6 +12,8 @@ import type { Frame, TargetOf } from './plan'
 export type Task =
   | { do: 'part'; part: string; isOuter: boolean }
   | { do: 'shape'; step: string }
+  /** The outside of every so-manieth block of a volume. */
+  | { do: 'outside'; step: string; share: number; of: number }
   | { do: 'values'; step: string; variable: Expression }
   /** A shape, or values on it, as the browser gets them. */
   | { do: 'shape picture'; step: string }

@@ -56,8 +56,11 @@ export interface Piece {
   paths?: Uint32Array
   pointCells?: Uint32Array
   columns?: Float64Array[]
-  /** Of the outside of a volume: whether it was on the boundary of the region, or a cut laid it open. */
-  from?: 'boundary' | 'cut'
+  /**
+   * Of the outside of a volume: whether it was on the boundary of the region, or a cut laid it open. `open` while it is not known whether
+   * the volume goes on behind it.
+   */
+  from?: 'boundary' | 'cut' | 'open'
 }
 
 export interface Shape {

@@ -8,7 +8,9 @@ import type { Level, Side } from './condition'
 export function planeLevel(origin: Vector, normal: Vector): Level {
   const unit = direction(normal)
   const offset = dot(unit, origin)
-  return ofPosition((x, y, z) => unit[0] * x + unit[1] * y + unit[2] * z - offset)
+  // how far from its middle a box reaches along the normal
+  const reach = (half: Vector): number => Math.abs(unit[0]) * half[0] + Math.abs(unit[1]) * half[1] + Math.abs(unit[2]) * half[2]
+  return ofPosition((x, y, z) => unit[0] * x + unit[1] * y + unit[2] * z - offset, reach)
 }
 
 /** Six half spaces, so that edges stay sharp; none for a box without volume. */
@@ -37,19 +39,22 @@ export function cylinderLevel(origin: Vector, axis: Vector, radius: number): Lev
   })
 }
 
-/** A function that changes by no more than the distance. */
-function ofPosition(f: (x: number, y: number, z: number) => number): Level {
+type Distance = (x: number, y: number, z: number) => number
+
+/** A function that changes by no more than the distance. @param reach  by how much in half a box at most */
+function ofPosition(f: Distance, reach: (half: Vector) => number = (half) => Math.hypot(...half)): Level {
   const at = (points: FloatArray): Float64Array => {
     const out = new Float64Array(points.length / 3)
     for (let p = 0; p < out.length; p++) out[p] = f(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
     return out
   }
-  return { onMesh: ({ points }) => at(points), onPiece: ({ points }) => at(points), sideOf: (box) => sideOfBox(f, box) }
+  return { onMesh: ({ points }) => at(points), onPiece: ({ points }) => at(points), sideOf: (box) => sideOfBox(f, box, reach) }
 }
 
-function sideOfBox(f: (x: number, y: number, z: number) => number, [x0, y0, z0, x1, y1, z1]: Box): Side {
+function sideOfBox(f: Distance, [x0, y0, z0, x1, y1, z1]: Box, reachOf: (half: Vector) => number): Side {
   const middle = f((x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2)
   // boxes of single precision are rounded
-  const reach = (Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2) * (1 + 1e-6)
+  const half: Vector = [(x1 - x0) / 2, (y1 - y0) / 2, (z1 - z0) / 2]
+  const reach = reachOf(half) + 1e-6 * Math.hypot(...half)
   return middle > reach ? 'in' : middle < -reach ? 'out' : 'cut'
 }

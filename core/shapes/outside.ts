@@ -8,28 +8,26 @@ import { KeyCounts, positionKeys } from './positionKeys'
 import { skinTrianglesOf } from './PartialBuilder'
 import type { Piece } from './Shape'
 
-/** The outside of one block. */
-export interface BlockOutside {
-  /** By where its triangles come from: the boundary, the cut, and those that may be on the outside. */
-  pieces: { from: number; piece: Piece }[]
-}
+const origins = { boundary: SkinFrom.boundary, cut: SkinFrom.cut, open: SkinFrom.open } as const
 
-/** @param hasBorder  whether faces at the border of a block that is left as it is may be on the outside */
-export function outsideOfBlock(block: DomainBlock, mesh: DomainMesh, hasBorder: boolean): BlockOutside {
+/**
+ * The outside of one block: pieces by where their triangles come from.
+ *
+ * @param hasBorder  whether faces at the border of a block that is left as it is may be on the outside
+ */
+export function outsideOfBlock(block: DomainBlock, mesh: DomainMesh, hasBorder: boolean): Piece[] {
   const { triangles, cells, from } = skinTrianglesOf(mesh)
-  const pieces = [SkinFrom.boundary, SkinFrom.cut, SkinFrom.open].flatMap((wanted) => {
+  const pieces = (['boundary', 'cut', 'open'] as const).flatMap((wanted): Piece[] => {
     const own: number[] = []
-    from.forEach((of, t) => {
-      if (of === wanted) own.push(t)
-    })
-    return own.length ? [{ from: wanted, piece: pieceOfTriangles(block, mesh, triangles, cells, own) }] : []
+    for (let t = 0; t < from.length; t++) if (from[t] === origins[wanted]) own.push(t)
+    return own.length ? [{ ...pieceOfTriangles(block, mesh, triangles, cells, own), from: wanted }] : []
   })
   if (hasBorder && !isPartial(mesh)) {
     const border = borderOf(mesh, block)
     const own = Array.from(border.cells, (_, t) => t)
-    if (own.length) pieces.push({ from: SkinFrom.open, piece: pieceOfTriangles(block, mesh, border.triangles, border.cells, own) })
+    if (own.length) pieces.push({ ...pieceOfTriangles(block, mesh, border.triangles, border.cells, own), from: 'open' })
   }
-  return { pieces }
+  return pieces
 }
 
 /** Blocks, where cells were chosen, behind whose border a block is missing or not whole. */
@@ -46,22 +44,18 @@ function touches(a: Box, b: Box): boolean {
 }
 
 /** All that is on the outside: an open triangle is if no other has its corners. */
-export function joinOutside(found: readonly BlockOutside[]): Piece[] {
-  const all = found.flatMap(({ pieces }) => pieces)
-  const open = all
-    .filter(({ from }) => from === SkinFrom.open)
-    .map(({ piece }) => ({ piece, keys: positionKeys(piece.points, piece.elements) }))
+export function joinOutside(pieces: readonly Piece[]): Piece[] {
+  const of = (wanted: Piece['from']): Piece[] => pieces.filter(({ from }) => from === wanted)
+  const open = of('open').map((piece) => ({ piece, keys: positionKeys(piece.points, piece.elements) }))
   const counts = new KeyCounts(open.map(({ keys }) => keys))
-  const opened = open.flatMap(({ piece, keys }) => {
+  const opened = open.flatMap(({ piece, keys }): Piece[] => {
     const single: number[] = []
     keys.forEach((key, t) => {
       if (counts.isSingle(key)) single.push(t)
     })
-    return single.length ? [pieceOfSome(piece, single)] : []
+    return single.length ? [{ ...pieceOfSome(piece, single), from: 'cut' }] : []
   })
-  const of = (wanted: number): Piece[] => all.filter(({ from }) => from === wanted).map(({ piece }) => piece)
-  const named = (pieces: readonly Piece[], from: 'boundary' | 'cut'): Piece[] => pieces.map((piece) => ({ ...piece, from }))
-  return [...named(of(SkinFrom.boundary), 'boundary'), ...named([...of(SkinFrom.cut), ...opened], 'cut')]
+  return [...of('boundary'), ...of('cut'), ...opened]
 }
 
 function pieceOfTriangles(
@@ -71,17 +65,17 @@ function pieceOfTriangles(
   cells: Uint32Array,
   own: readonly number[],
 ): Piece {
-  const index = new Map<number, number>()
+  const index = new Int32Array(mesh.pointNumbers.length).fill(-1)
   const used: number[] = []
   const elements = new Uint32Array(3 * own.length)
   own.forEach((t, i) => {
     for (let n = 0; n < 3; n++) {
       const p = triangles[3 * t + n]!
-      if (!index.has(p)) {
-        index.set(p, used.length)
+      if (index[p]! < 0) {
+        index[p] = used.length
         used.push(p)
       }
-      elements[3 * i + n] = index.get(p)!
+      elements[3 * i + n] = index[p]!
     }
   })
   const points = Float64Array.from({ length: 3 * used.length }, (_, i) => mesh.points[3 * used[Math.floor(i / 3)]! + (i % 3)]!)

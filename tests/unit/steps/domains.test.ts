@@ -34,6 +34,20 @@ describe('a clip', () => {
     expect(new Set(values).size).toBe(1)
   })
 
+  it('has the same outside from one thread and from several', () => {
+    const mesh = boxMesh({ n: 18, kind: 'mixed' })
+    const steps = { some: kept("pos.x + pos.y > 0.9 'm' or pos.z < 0.3 'm'"), whole: clipped({ cells: 'whole' }, on('some')) }
+    const [one, many] = [1, 5_000_000].map((cells) => {
+      const data = testCase(mesh, {})
+      // the number of cells in the catalogue tells how the work is divided
+      data.catalogue.parts[0]!.cells = cells
+      return evaluatorFor(data, steps).shape('whole')
+    })
+    expect(many!.points).toEqual(one!.points)
+    expect(many!.elements).toEqual(one!.elements)
+    expect(looseEdges(many!)).toBe(0)
+  })
+
   it('by a box is exact, and what is outside is the rest', () => {
     const steps = {
       ...{ inside: clipped({ form: 'box' }), rest: clipped({ form: 'box', side: 'outside' }) },
