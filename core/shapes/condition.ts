@@ -99,9 +99,12 @@ export type BlockKeeper = (part: PartBlocks, block: number, make: () => LeftOfBl
 
 /** The part of a domain in which a condition holds. Its meshes are made when they are requested. */
 export function domainWhere({ parts, blocks, isChosen }: Domain, condition: Condition, keep: BlockKeeper): Domain {
+  const isChoice = choosesCells(condition)
   const kept = blocks.flatMap((block): DomainBlock[] => {
     const side = sideOf(condition, block.box)
-    if (side !== 'cut') return side === 'in' ? [block] : []
+    if (side === 'out') return []
+    // where cells are chosen, what is left of a block gets the triangles at its border, though all of it is kept
+    if (side === 'in' && !(isChoice && block.is === 'cut')) return [block]
     const make = (): LeftOfBlock => {
       const mesh = block.mesh()
       const left = mesh && keepMesh(mesh, condition, block)
@@ -113,5 +116,5 @@ export function domainWhere({ parts, blocks, isChosen }: Domain, condition: Cond
     }
     return [{ ...block, is: 'cut', mesh }]
   })
-  return { parts, blocks: kept, isChosen: isChosen || choosesCells(condition) }
+  return { parts, blocks: kept, isChosen: isChosen || isChoice }
 }

@@ -73,6 +73,8 @@ export function looseEdges({ points, elements }: WholeShape): number {
   for (let e = 0; e < elements.length; e += 3) {
     for (let i = 0; i < 3; i++) {
       const [a, b] = [text(elements[e + i]!), text(elements[e + ((i + 1) % 3)]!)]
+      // a cut that all but meets a point leaves triangles without area
+      if (a === b) continue
       const [key, by] = a < b ? [`${a}|${b}`, 1] : [`${b}|${a}`, -1]
       counts.set(key, (counts.get(key) ?? 0) + by)
     }
