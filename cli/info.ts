@@ -44,12 +44,12 @@ export async function info(args: string[]): Promise<void> {
   const options = readArguments(args, { json: 'flag' }, './stavik info FILE [--json]')
   const [path] = options.positional
   if (!path) throw new UserError('usage', 'Name a result file: ./stavik info FILE [--json].')
-  const [result] = await withData(
+  const result = await withData(
     path,
-    () => ({ moments: [0] }),
+    () => ({ moment: 0 }),
     (data) => describeCase(data),
   )
-  process.stdout.write(options.has('json') ? `${JSON.stringify(result)}\n` : `${readable(result!)}\n`)
+  process.stdout.write(options.has('json') ? `${JSON.stringify(result)}\n` : `${readable(result)}\n`)
 }
 
 /** Figures of all parts and fields at one moment. */

@@ -5,6 +5,8 @@
 import { DataError, UserError, FormulaError } from '../core/errors'
 import type { Catalogue } from '../core/case/catalogue'
 import type { CaseData } from '../core/case/CaseData'
+import { MemoryRows, runJob } from '../core/evaluate/jobs'
+import type { JobRow } from '../core/evaluate/jobs'
 import { keptCase } from '../core/evaluate/keptCase'
 import { frameDataOf } from '../core/evaluate/local'
 import { writeCsv } from '../core/formats/write/csv'
@@ -13,7 +15,7 @@ import { namesIn, parseFormula } from '../core/fields/formula/parse'
 import { readArguments, table } from './arguments'
 import type { Options } from './arguments'
 import { chooseMoment } from './chooseMoment'
-import { withData } from './openCase'
+import { atMoments, withCase } from './openCase'
 
 const USAGE =
   "./stavik measure FILE 'EXPR'… [--keep 'CONDITION'] [--time T | --moment I | --over times|moments] [--region R] [--json | --csv]"
@@ -32,7 +34,7 @@ interface Found {
   moment: number
   time: number | null
   results: Result[]
-  failure?: UserError
+  failure: string | null
 }
 
 export async function measureFile(args: string[]): Promise<void> {
@@ -42,21 +44,31 @@ export async function measureFile(args: string[]): Promise<void> {
   if (!path || !expressions.length) throw new UserError('usage', `Name a file and at least one expression: ${USAGE}.`)
   const kept = options.value('keep')
   const fields = new Set([...expressions, ...(kept === undefined ? [] : [kept])].flatMap((text) => [...parsed(text)]))
-  const choose = (catalogue: Catalogue) => ({ moments: momentsOf(catalogue, options), fields })
   const isOver = options.value('over') !== undefined
-  const found = await withData(path, choose, (data, moment): Found => {
-    const time = data.catalogue.moments[moment]!.value
-    try {
-      return { moment, time, results: measuredAt(data, moment, expressions, options) }
-    } catch (error) {
-      if (!isOver || !(error instanceof UserError)) throw error
-      return { moment, time, results: [], failure: error }
-    }
+  const found = await withCase(path, async (opened): Promise<Found[]> => {
+    const { moments } = opened.catalogue
+    const at = atMoments(opened, fields)
+    const wanted = momentsOf(opened.catalogue, options)
+    const measured = (moment: number): Promise<Result[]> => at(moment, (data) => measuredAt(data, moment, expressions, options))
+    if (!isOver) return [{ moment: wanted[0]!, time: moments[wanted[0]!]!.value, results: await measured(wanted[0]!), failure: null }]
+    return (await rowsOver(wanted, measured)).map(({ frame, value, failure }) => {
+      const moment = wanted[frame]!
+      return { moment, time: moments[moment]!.value, results: (value ?? []) as Result[], failure }
+    })
   })
-  const failed = found.filter(({ failure }) => failure)
-  if (failed.length === found.length && failed.length) throw failed[0]!.failure!
-  for (const { moment, failure } of failed) process.stderr.write(`stavik: moment ${moment}: ${failure!.message}\n`)
+  const failed = found.filter(({ failure }) => failure !== null)
+  if (failed.length === found.length) throw new UserError('failed', failed[0]!.failure!)
+  for (const { moment, failure } of failed) process.stderr.write(`stavik: moment ${moment}: ${failure}\n`)
   process.stdout.write(written(found, expressions, options, isOver))
+}
+
+/** One row a moment, kept in memory. */
+async function rowsOver(moments: readonly number[], measured: (moment: number) => Promise<Result[]>): Promise<JobRow[]> {
+  const rows = new MemoryRows()
+  const frame = (i: number) => ({ key: `moment ${moments[i]}`, ask: () => measured(moments[i]!) })
+  // one at a time: the data of one moment takes the place of that of the last
+  await runJob({ total: moments.length, atOnce: 1, frame, onRows: () => undefined, signal: new AbortController().signal }, rows)
+  return rows.rows
 }
 
 function momentsOf(catalogue: Catalogue, options: Options): number[] {
@@ -96,7 +108,7 @@ function written(found: readonly Found[], expressions: readonly string[], option
       moment,
       time,
       results,
-      ...(failure && { failure: failure.message }),
+      ...(failure !== null && { failure }),
     }))
     return `${JSON.stringify(isOver ? rows : first.results)}\n`
   }

@@ -22,34 +22,37 @@ export async function withCase<T>(path: string, use: (opened: OpenCase) => Promi
   }
 }
 
-/** What to read of a case: some moments one after the other, and all fields or those named. */
+/** What to read of a case: one moment, and all fields or those named. */
 export interface Wish {
-  moments: readonly number[]
+  moment: number
   fields?: ReadonlySet<string>
 }
 
-/** Runs `use` on the data of a case at each moment; one that does not fit into memory is stored in blocks below the temporary folder. */
+/** Runs `use` on the data of a case at one moment. */
 export async function withData<T>(
   path: string,
   choose: (catalogue: Catalogue) => Wish,
   use: (data: CaseData, moment: number) => T,
-): Promise<T[]> {
-  return withCase(path, async (opened) => {
-    const { catalogue } = opened
-    const { moments, fields } = choose(catalogue)
-    const budget = importBudget(memoryOf(process.env))
-    const need = catalogue.parts.reduce((sum, part) => sum + memoryOfPart(part), 0)
-    const known = {}
-    const found: T[] = []
-    for (const moment of moments) {
-      const data =
-        need <= budget
-          ? use(await readCase(opened, moment, fields, known), moment)
-          : await useStored(opened, { moment, fields, budget }, use)
-      found.push(data)
-    }
-    return found
+): Promise<T> {
+  return withCase(path, (opened) => {
+    const wish = choose(opened.catalogue)
+    return atMoments(opened, wish.fields)(wish.moment, use)
   })
+}
+
+/**
+ * Gives a way to run something on the data of a case at one moment after the other: meshes are read again only where they differ. A case
+ * that does not fit into memory is stored in blocks below the temporary folder.
+ */
+export function atMoments(
+  opened: OpenCase,
+  fields: ReadonlySet<string> | undefined,
+): <T>(moment: number, use: (data: CaseData, moment: number) => T) => Promise<T> {
+  const budget = importBudget(memoryOf(process.env))
+  const need = opened.catalogue.parts.reduce((sum, part) => sum + memoryOfPart(part), 0)
+  const known = {}
+  return async (moment, use) =>
+    need <= budget ? use(await readCase(opened, moment, fields, known), moment) : useStored(opened, { moment, fields, budget }, use)
 }
 
 async function useStored<T>(

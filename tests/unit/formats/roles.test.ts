@@ -54,7 +54,7 @@ describe.each(['run/', 'duct.cgns', 'duct.exo', 'duct.med', 'beam.frd'])('the fi
     const path = join(root, name.replace(/\/$/, ''))
     await withData(
       path,
-      () => ({ moments: [0] }),
+      () => ({ moment: 0 }),
       (data) => {
         const regions = data.catalogue.parts.filter((p) => p.dimension === 3)
         const figures = regions.map((p) => partFigures(data.part(p.name), p.points))
