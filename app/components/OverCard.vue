@@ -20,13 +20,12 @@ const curve = computed<CurveResult | null>(() => {
 
 /** The curves of all rows, each named by its place. */
 function curveOfCurves(): CurveResult | null {
-  const found = [...(job.value?.rows.values() ?? [])].filter(({ value }) => value !== null).sort((a, b) => a.frame - b.frame)
-  const first = found[0]?.value as CurveResult | undefined
+  // rows of the table are in the order of their frames
+  const found = [...(job.value?.rows.values() ?? [])].sort((a, b) => a.frame - b.frame)
+  const curves = found.flatMap(({ value }, i) => (value === null ? [] : [{ curve: value as CurveResult, at: table.value!.rows[i]!.at }]))
+  const first = curves[0]?.curve
   if (!first) return null
-  const series = found.flatMap(({ frame, value }) => {
-    const place = table.value!.rows[[...(job.value?.rows.keys() ?? [])].sort((a, b) => a - b).indexOf(frame)]?.at.join(', ') ?? ''
-    return (value as CurveResult).series.map((one) => ({ ...one, name: `${one.name} ${place}` }))
-  })
+  const series = curves.flatMap(({ curve, at }) => curve.series.map((one) => ({ ...one, name: `${one.name} ${at.join(', ')}` })))
   return { ...first, series }
 }
 

@@ -17,7 +17,7 @@ import { UserError } from '../errors'
 import { checkSubject } from '../check/checkSubject'
 import type { Expression } from '../fields/formula/parse'
 import type { Curve } from '../measure/results'
-import { eachDomainBlock, valuesOnMesh } from '../mesh/Domain'
+import { eachDomainBlock } from '../mesh/Domain'
 import type { Domain } from '../mesh/Domain'
 import { domainWhere, keepPiece } from '../shapes/condition'
 import type { Condition } from '../shapes/condition'
@@ -223,7 +223,7 @@ export class Computer {
     const domain = this.stepDomain(step, at)
     const data = this.data(at.frame)
     const names = domain.parts.map(({ name }) => name)
-    const nCells = at.catalogue.parts.filter(({ name }) => names.includes(name)).reduce((n, { cells }) => n + cells, 0)
+    const nCells = at.cellsOf(names)
     if (nCells * BYTES_A_CELL > MOST_BYTES && !this.parts.isAlone)
       throw new UserError(
         'too-large',
@@ -234,7 +234,7 @@ export class Computer {
       const { unit } = data.quantity(expression, names)
       return {
         ...{ name: variableName(at.plan, id), unit },
-        valuesOf: (mesh, { part, block }) => valuesOnMesh(mesh, data.blockValues(expression, names, part, block)),
+        valuesOf: (mesh, block) => data.domainValues(expression, names, block, mesh),
       }
     })
     const written = meshOfDomain(domain, fields, () => this.parts.check())

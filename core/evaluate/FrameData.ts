@@ -19,6 +19,8 @@ import type { CaseData } from '../case/CaseData'
 import { elementNormals } from '../measure/integrateShape'
 import type { Measurable } from '../measure/reductions'
 import type { Quantity } from '../measure/results'
+import { valuesOnMesh } from '../mesh/Domain'
+import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
 import { cornerValues, elementSize, mapPiece, partsOf } from '../shapes/Shape'
@@ -68,6 +70,11 @@ export class FrameData implements Measurable {
     this.check()
     const { plain, on } = this.expressions.on(expression, parts)
     return plain ? part.field(plain.name, block) : this.evaluate(on(part.name), part, block)
+  }
+
+  /** On what is left of a block of a domain: evaluated on the block of the case, then mapped. */
+  domainValues(expression: Expression, parts: readonly string[], { part, block }: DomainBlock, mesh: DomainMesh): FieldValues {
+    return valuesOnMesh(mesh, this.blockValues(expression, parts, part, block))
   }
 
   /** A part as a shape: its faces, lines or points; for a region its outer surface. */

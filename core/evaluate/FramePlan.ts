@@ -63,6 +63,11 @@ export class FramePlan {
     return this.snapshot.catalogue
   }
 
+  /** Cells of some parts together. */
+  cellsOf(parts: readonly string[]): number {
+    return this.catalogue.parts.reduce((n, { name, cells }) => n + (parts.includes(name) ? cells : 0), 0)
+  }
+
   /** Key of a stored mesh or field; a missing one has a key as well. */
   version({ part, field }: StoredRef): Key {
     const { catalogue, generation } = this.snapshot

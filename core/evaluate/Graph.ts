@@ -95,12 +95,9 @@ export class Graph {
   /** The outside of a volume, in shares for several threads. How many there are depends on the case alone. */
   outsideShares(step: string, frame: Frame): Node[] {
     const { key, parts, reads, needs } = this.domain(step, frame)
-    const nCells = this.frame(frame)
-      .catalogue.parts.filter(({ name }) => parts.includes(name))
-      .reduce((n, { cells }) => n + cells, 0)
-    const of = Math.min(MOST_SHARES, Math.ceil(nCells / CELLS_A_SHARE))
-    return Array.from({ length: Math.max(1, of) }, (_, share): Node => {
-      return { key: digest('outside', key, share, of), frame, task: { do: 'outside', step, share, of: Math.max(1, of) }, needs, reads }
+    const of = Math.max(1, Math.min(MOST_SHARES, Math.ceil(this.frame(frame).cellsOf(parts) / CELLS_A_SHARE)))
+    return Array.from({ length: of }, (_, share): Node => {
+      return { key: digest('outside', key, share, of), frame, task: { do: 'outside', step, share, of }, needs, reads }
     })
   }
 

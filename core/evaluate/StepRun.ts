@@ -4,7 +4,7 @@ import { DataError } from '../errors'
 import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
 import type { Quantity } from '../measure/results'
-import { joinDomains, valuesOnMesh, wholeDomain } from '../mesh/Domain'
+import { joinDomains, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
@@ -89,14 +89,9 @@ export class StepRun implements StepContext {
     return this.data.blockValues(expression, parts, part, block)
   }
 
-  domainValues(
-    expression: Expression,
-    { parts }: Domain,
-    { part, block }: DomainBlock,
-    mesh: DomainMesh,
-  ): FieldValues & { groups?: Float64Array } {
+  domainValues(expression: Expression, { parts }: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues & { groups?: Float64Array } {
     const names = parts.map(({ name }) => name)
-    return valuesOnMesh(mesh, this.data.blockValues(expression, names, part, block))
+    return this.data.domainValues(expression, names, block, mesh)
   }
 
   conditions(name: string): Condition[] {

@@ -4,7 +4,6 @@ import { UserError } from '../errors'
 import type { Expression } from '../fields/formula/parse'
 import type { Measurable } from '../measure/reductions'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
-import { valuesOnMesh } from '../mesh/Domain'
 import type { FieldValues } from '../mesh/MeshBlock'
 import type { Shape } from '../shapes/Shape'
 import { keep } from '../steps/keep'
@@ -73,8 +72,8 @@ class KeptData implements Measurable {
     return this.domainOf(part)
   }
 
-  domainValues(expression: Expression, parts: readonly string[], { part, block }: DomainBlock, mesh: DomainMesh): FieldValues {
-    return valuesOnMesh(mesh, this.whole.blockValues(expression, parts, part, block))
+  domainValues(expression: Expression, parts: readonly string[], block: DomainBlock, mesh: DomainMesh): FieldValues {
+    return this.whole.domainValues(expression, parts, block, mesh)
   }
 
   /** The outside of a region is that of the part that is kept. */

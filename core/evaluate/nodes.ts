@@ -12,7 +12,7 @@ import type { Frame, TargetOf } from './plan'
 export type Task =
   | { do: 'part'; part: string; isOuter: boolean }
   | { do: 'shape'; step: string }
-  /** The outside of every so-manieth block of a volume. */
+  /** The outside of one share of the blocks of a volume. */
   | { do: 'outside'; step: string; share: number; of: number }
   | { do: 'values'; step: string; variable: Expression }
   /** A shape, or values on it, as the browser gets them. */

@@ -90,6 +90,14 @@ export function tetrahedraOf(type: number, connectivity: Uint32Array, start: num
   return table[(apex << (quads.length >> 2)) + bits]!
 }
 
+/** A face as triangles, fanned from its smallest point number: those of the tetrahedra of the cells beside it. */
+export function fanByNumber(nodes: ArrayLike<number>, numbers: Uint32Array, add: (i: number, j: number, k: number) => void): void {
+  const n = nodes.length
+  let first = 0
+  for (let i = 1; i < n; i++) if (numbers[nodes[i]!]! < numbers[nodes[first]!]!) first = i
+  for (let i = 1; i < n - 1; i++) add(nodes[first]!, nodes[(first + i) % n]!, nodes[(first + i + 1) % n]!)
+}
+
 /** Bytes of an entry: how many tetrahedra, and four local nodes of each. */
 const ENTRY = 1 + 4 * MAX_TETRAHEDRA
 

@@ -1,5 +1,6 @@
 /** Pieces made from one block: its boundary faces, its own faces or lines, and cuts through it. */
 import { CellType, cellDimension, cellFaces } from '../mesh/cellTypes'
+import { fanByNumber } from '../mesh/tetrahedra'
 import { isPartial } from '../mesh/Domain'
 import type { DomainMesh, PartialBlock } from '../mesh/Domain'
 import { Growing } from '../mesh/growing'
@@ -56,7 +57,7 @@ export function wiresOfBlock(mesh: MeshBlock, part: string, block: number): Piec
     for (let i = 0; i < size; i++) list.push(mesh.connectivity[mesh.offsets[cell]! + i]!)
     cells.push(cell)
   }
-  return withWholes(wholePoints(mesh, list, cells, part, block, mesh.wholeNodes), mesh)
+  return withWholes(pieceOnPoints(mesh, list, cells, part, block, mesh.wholeNodes), mesh)
 }
 
 /** With the quadratic cells of the block, where all their nodes are points of the shape. */
@@ -78,20 +79,15 @@ class FaceList {
 
   constructor(private readonly mesh: MeshBlock) {}
 
-  /** Fans the face from its smallest point number: the rule of `mesh/tetrahedra.ts`. */
   add(cell: number, nodes: ArrayLike<number>): void {
-    const n = nodes.length
-    const { pointNumbers } = this.mesh
-    let first = 0
-    for (let i = 1; i < n; i++) if (pointNumbers[nodes[i]!]! < pointNumbers[nodes[first]!]!) first = i
-    for (let i = 1; i < n - 1; i++) {
-      this.triangles.push(nodes[first]!, nodes[(first + i) % n]!, nodes[(first + i + 1) % n]!)
+    fanByNumber(nodes, this.mesh.pointNumbers, (i, j, k) => {
+      this.triangles.push(i, j, k)
       this.cells.push(cell)
-    }
+    })
   }
 
   shape(part: string, block: number, besides?: Uint32Array): Piece {
-    return wholePoints(this.mesh, this.triangles, this.cells, part, block, besides)
+    return pieceOnPoints(this.mesh, this.triangles, this.cells, part, block, besides)
   }
 }
 
@@ -100,10 +96,10 @@ class FaceList {
  *
  * @param besides  further points, which no element uses
  */
-function wholePoints(
-  mesh: MeshBlock,
-  nodes: number[],
-  cells: number[],
+export function pieceOnPoints(
+  mesh: DomainMesh,
+  nodes: readonly number[],
+  cells: readonly number[],
   part: string,
   block: number,
   besides: ArrayLike<number> & Iterable<number> = [],
@@ -124,21 +120,40 @@ function wholePoints(
     index[p] = used.length
     used.push(p)
   }
-  const sources = Uint32Array.from(used)
-  const n = sources.length
-  const weightStarts = new Uint32Array(n + 1)
-  for (let i = 0; i <= n; i++) weightStarts[i] = i
+  const n = used.length
   const points = new Float64Array(3 * n)
-  for (let i = 0; i < n; i++) for (let d = 0; d < 3; d++) points[3 * i + d] = mesh.points[3 * sources[i]! + d]!
+  for (let i = 0; i < n; i++) for (let d = 0; d < 3; d++) points[3 * i + d] = mesh.points[3 * used[i]! + d]!
   return {
     points,
     elements,
     cells: Uint32Array.from(cells),
-    weightStarts,
-    sources,
-    weights: new Float64Array(n).fill(1),
+    ...weightsOf(mesh, used),
     ranges: [{ part, block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cells.length }],
   }
+}
+
+/** Weights over points of the case of some points of a mesh. */
+function weightsOf(mesh: DomainMesh, points: readonly number[]): Pick<Piece, 'weightStarts' | 'sources' | 'weights'> {
+  if (!isPartial(mesh)) {
+    const weightStarts = new Uint32Array(points.length + 1)
+    for (let i = 0; i < weightStarts.length; i++) weightStarts[i] = i
+    return {
+      weightStarts,
+      sources: Uint32Array.from(points),
+      weights: new Float64Array(points.length).fill(1),
+    }
+  }
+  const starts = [0]
+  const sources: number[] = []
+  const weights: number[] = []
+  for (const p of points) {
+    for (let w = mesh.weightStarts[p]!; w < mesh.weightStarts[p + 1]!; w++) {
+      sources.push(mesh.sources[w]!)
+      weights.push(mesh.weights[w]!)
+    }
+    starts.push(sources.length)
+  }
+  return { weightStarts: Uint32Array.from(starts), sources: Uint32Array.from(sources), weights: Float64Array.from(weights) }
 }
 
 /** A cut as a piece: with the weights of the ends of the edge that a point lies on (of one point where the cut goes through it). */

@@ -9,7 +9,7 @@ import { MAX_FACES, matchFaces } from '../mesh/faceMatching'
 import type { Cells } from '../mesh/faceMatching'
 import { wholesOf } from '../mesh/MeshBlock'
 import type { DerivedArrays, MeshBlock } from '../mesh/MeshBlock'
-import { tetrahedraOf } from '../mesh/tetrahedra'
+import { fanByNumber, tetrahedraOf } from '../mesh/tetrahedra'
 import { CutPoints } from './CutPoints'
 import { PartialBuilder, skinTrianglesOf, triangleKey } from './PartialBuilder'
 
@@ -125,14 +125,6 @@ function addOpened(
       fanByNumber(nodes, mesh.pointNumbers, (i, j, k) => add(i, j, k, own, other >= 0 ? SkinFrom.cut : SkinFrom.open))
     }
   }
-}
-
-/** The rule of `mesh/tetrahedra.ts`. */
-function fanByNumber(nodes: readonly number[], numbers: Uint32Array, add: (i: number, j: number, k: number) => void): void {
-  const n = nodes.length
-  let first = 0
-  for (let i = 1; i < n; i++) if (numbers[nodes[i]!]! < numbers[nodes[first]!]!) first = i
-  for (let i = 1; i < n - 1; i++) add(nodes[first]!, nodes[(first + i) % n]!, nodes[(first + i + 1) % n]!)
 }
 
 /** Triangles at the border of a whole block that are on no boundary of the region. */
