@@ -17,7 +17,7 @@ import { UserError } from '../errors'
 import { checkSubject } from '../check/checkSubject'
 import type { Expression } from '../fields/formula/parse'
 import type { Curve } from '../measure/results'
-import { eachDomainBlock } from '../mesh/Domain'
+import { eachDomainBlock, lostCells, lostNotes } from '../mesh/Domain'
 import type { Domain } from '../mesh/Domain'
 import { domainWhere, keepPiece } from '../shapes/condition'
 import type { Condition } from '../shapes/condition'
@@ -200,13 +200,14 @@ export class Computer {
   private outsideShare(step: string, at: FramePlan, share: number, of: number): Shape {
     const domain = this.stepDomain(step, at)
     const atBorder = bordering(domain)
+    const own = { ...domain, blocks: domain.blocks.filter((_, i) => i % of === share) }
     const pieces: Piece[] = []
     eachDomainBlock(
-      { ...domain, blocks: domain.blocks.filter((_, i) => i % of === share) },
+      own,
       () => this.parts.check(),
       (mesh, block) => void pieces.push(...outsideOfBlock(block, mesh, atBorder.has(block))),
     )
-    return { kind: 'surface', pieces, direction: 'out of what is kept' }
+    return { kind: 'surface', pieces, direction: 'out of what is kept', nLost: lostCells(own) }
   }
 
   /** All shares, in the order of the blocks. */
@@ -215,7 +216,8 @@ export class Computer {
     const parts = this.parts.graph.shape(step, at.frame).parts
     const placeOf = ({ ranges: [range] }: Piece): number => parts.indexOf(range!.part) * 2 ** 32 + range!.block
     const sorted = [...shape.pieces].sort((a, b) => placeOf(a) - placeOf(b))
-    return { ...shape, pieces: joinOutside(sorted) }
+    const { nLost = 0, ...rest } = shape
+    return { ...rest, pieces: joinOutside(sorted), notes: lostNotes(nLost) }
   }
 
   /** A volume from its blocks. */

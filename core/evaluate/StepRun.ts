@@ -137,6 +137,7 @@ export function joinShapes(shapes: readonly Shape[]): Shape {
   }
   const directions = new Set(shapes.map(({ direction }) => direction))
   const notes = shapes.flatMap((shape) => shape.notes ?? [])
+  const nLost = shapes.reduce((n, shape) => n + (shape.nLost ?? 0), 0)
   const columns = shapes.every((shape) => JSON.stringify(shape.columns) === JSON.stringify(first.columns)) ? first.columns : undefined
   return {
     kind: first.kind,
@@ -144,5 +145,6 @@ export function joinShapes(shapes: readonly Shape[]): Shape {
     ...(columns && { columns }),
     ...(directions.size === 1 && first.direction !== undefined && { direction: first.direction }),
     ...(notes.length && { notes }),
+    ...(nLost && { nLost }),
   }
 }

@@ -3,13 +3,18 @@ import type { PartialBlock } from '../mesh/Domain'
 import type { Packet, PacketSource } from '../store/packet'
 import type { LeftOfBlock } from '../shapes/condition'
 
-export function encodeLeft(left: LeftOfBlock): { meta: unknown; arrays: Record<string, PacketSource> } {
-  return left === 'all' || left === 'nothing'
-    ? { meta: left, arrays: {} }
-    : { meta: 'part', arrays: { ...left } as Record<string, PacketSource> }
+interface LeftMeta {
+  left: 'all' | 'nothing' | 'part'
+  nLost: number
+}
+
+export function encodeLeft({ left, nLost }: LeftOfBlock): { meta: LeftMeta; arrays: Record<string, PacketSource> } {
+  if (left === 'all' || left === 'nothing') return { meta: { left, nLost }, arrays: {} }
+  return { meta: { left: 'part', nLost }, arrays: { ...left } as Record<string, PacketSource> }
 }
 
 /** Views on the packet. */
 export function decodeLeft({ meta, arrays }: Packet): LeftOfBlock {
-  return meta === 'all' || meta === 'nothing' ? meta : (arrays as unknown as PartialBlock)
+  const { left, nLost } = meta as LeftMeta
+  return { left: left === 'part' ? (arrays as unknown as PartialBlock) : left, nLost }
 }

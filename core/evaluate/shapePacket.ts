@@ -19,9 +19,10 @@ export interface ShapePacketMeta {
   columns?: Shape['columns']
   direction?: string
   notes?: string[]
+  nLost?: number
 }
 
-export function encodeShape({ kind, pieces, columns, direction, notes }: Shape): {
+export function encodeShape({ kind, pieces, columns, direction, notes, nLost }: Shape): {
   meta: ShapePacketMeta
   arrays: Record<string, PacketSource>
 } {
@@ -30,6 +31,7 @@ export function encodeShape({ kind, pieces, columns, direction, notes }: Shape):
     ...(columns && { columns }),
     ...(direction !== undefined && { direction }),
     ...(notes?.length && { notes }),
+    ...(nLost && { nLost }),
     pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, from }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
@@ -93,8 +95,14 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
     ...(hasPointCells && { pointCells: cursor.take<Uint32Array>('pointCells', points) }),
     ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
   }))
-  const { kind, columns, direction, notes } = meta
-  return { kind, pieces, ...(columns && { columns }), ...(direction !== undefined && { direction }), ...(notes && { notes }) }
+  const { kind, columns, direction, notes, nLost } = meta
+  return {
+    ...{ kind, pieces },
+    ...(columns && { columns }),
+    ...(direction !== undefined && { direction }),
+    ...(notes && { notes }),
+    ...(nLost && { nLost }),
+  }
 }
 
 export interface ValuesPacketMeta {

@@ -50,6 +50,8 @@ export interface DomainBlock {
   box: Box
   /** Undefined when nothing is left of the block. Valid until the end of the `within` of its part. */
   mesh(): DomainMesh | undefined
+  /** Cells of the block that steps left out because their condition has no value there. */
+  nLost(): number
 }
 
 export interface Domain {
@@ -62,7 +64,7 @@ export interface Domain {
 
 export function wholeDomain(parts: readonly PartBlocks[]): Domain {
   const blocks = parts.flatMap((part) =>
-    part.boxes.map((box, block): DomainBlock => ({ part, block, is: 'whole', box, mesh: () => part.block(block) })),
+    part.boxes.map((box, block): DomainBlock => ({ part, block, is: 'whole', box, mesh: () => part.block(block), nLost: () => 0 })),
   )
   return { parts, blocks, isChosen: false }
 }
@@ -89,6 +91,18 @@ export function eachDomainBlock({ blocks }: Domain, check: () => void, work: (me
       if (mesh) work(mesh, block)
     })
   }
+}
+
+/** Cells that steps left out because their condition has no value there. */
+export function lostCells({ blocks }: Pick<Domain, 'blocks'>): number {
+  return blocks.reduce((sum, block) => sum + block.part.within(() => block.nLost()), 0)
+}
+
+/** Says how many these are; empty for none. */
+export function lostNotes(nLost: number): string[] {
+  if (!nLost) return []
+  const cells = nLost === 1 ? '1 cell is' : `${nLost.toLocaleString('en')} cells are`
+  return [`${cells} left out: the condition has no value there.`]
 }
 
 /** Cells of the case that a block of a domain is made of; pieces of one quadratic cell count as one, and so do those of a cut one. */

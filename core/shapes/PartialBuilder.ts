@@ -196,8 +196,3 @@ export function skinTrianglesOf(mesh: DomainMesh): { triangles: Uint32Array; cel
   const { elements, cells, sources } = skinOfBlock(mesh, '', 0)
   return { triangles: elements.map((p) => sources[p]!), cells, from: new Uint8Array(cells.length) }
 }
-
-/** Equal for triangles with the same corners. */
-export function triangleKey(i: number, j: number, k: number): string {
-  return [i, j, k].sort((a, b) => a - b).join()
-}

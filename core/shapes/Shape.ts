@@ -72,6 +72,8 @@ export interface Shape {
   direction?: string
   /** Short facts for the reader: how lines ended, samples outside the domain. */
   notes?: string[]
+  /** Of a share of the outside of a volume: cells that were left out because a condition has no value there. */
+  nLost?: number
 }
 
 /** Number that stands for no cell. */

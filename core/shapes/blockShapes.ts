@@ -98,8 +98,8 @@ class FaceList {
  */
 export function pieceOnPoints(
   mesh: DomainMesh,
-  nodes: readonly number[],
-  cells: readonly number[],
+  nodes: ArrayLike<number>,
+  cells: ArrayLike<number>,
   part: string,
   block: number,
   besides: ArrayLike<number> & Iterable<number> = [],

@@ -11,7 +11,8 @@ import { wholesOf } from '../mesh/MeshBlock'
 import type { DerivedArrays, MeshBlock } from '../mesh/MeshBlock'
 import { fanByNumber, tetrahedraOf } from '../mesh/tetrahedra'
 import { CutPoints } from './CutPoints'
-import { PartialBuilder, skinTrianglesOf, triangleKey } from './PartialBuilder'
+import { PartialBuilder, skinTrianglesOf } from './PartialBuilder'
+import { TriangleSet } from './TriangleSet'
 
 /**
  * @param level  (cells of the case's block) kept where it is 0 or more
@@ -33,14 +34,14 @@ export function chooseCells(mesh: DomainMesh, level: Float64Array, block: Domain
     out.endGroup()
   }
   const { triangles, cells, from } = skinTrianglesOf(mesh)
-  const known = new Set<string>()
+  const known = new TriangleSet()
   for (let t = 0; t < cells.length; t++) {
     const [i, j, k] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!]
-    known.add(triangleKey(i, j, k))
+    known.add(i, j, k)
     if (level[cells[t]!]! >= 0) out.addSkin(points.kept(i), points.kept(j), points.kept(k), cells[t]!, from[t]!)
   }
   addOpened(mesh, isKept, facesOf(mesh, block), (i, j, k, cell, skinFrom) => {
-    if (skinFrom === SkinFrom.cut || !known.has(triangleKey(i, j, k)))
+    if (skinFrom === SkinFrom.cut || !known.has(i, j, k))
       out.addSkin(points.kept(i), points.kept(j), points.kept(k), out.sourceOf(cell), skinFrom)
   })
   return out.finish()
@@ -129,14 +130,14 @@ function addOpened(
 
 /** Triangles at the border of a whole block that are on no boundary of the region. */
 export function borderOf(mesh: MeshBlock, block: DomainBlock): { triangles: Uint32Array; cells: Uint32Array } {
-  const known = new Set<string>()
+  const known = new TriangleSet()
   const skin = skinTrianglesOf(mesh)
   for (let t = 0; t < skin.triangles.length; t += 3)
-    known.add(triangleKey(skin.triangles[t]!, skin.triangles[t + 1]!, skin.triangles[t + 2]!))
+    known.add(skin.triangles[t]!, skin.triangles[t + 1]!, skin.triangles[t + 2]!)
   const triangles: number[] = []
   const cells: number[] = []
   addOpened(mesh, new Uint8Array(mesh.types.length).fill(1), facesOf(mesh, block), (i, j, k, cell) => {
-    if (known.has(triangleKey(i, j, k))) return
+    if (known.has(i, j, k)) return
     triangles.push(i, j, k)
     cells.push(cell)
   })

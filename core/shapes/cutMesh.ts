@@ -15,8 +15,9 @@ import type { DomainMesh, PartialBlock } from '../mesh/Domain'
 import { wholesOf } from '../mesh/MeshBlock'
 import { MAX_TETRAHEDRA, tetrahedraOf } from '../mesh/tetrahedra'
 import { clippedTriangle, CutPoints, fanOf } from './CutPoints'
-import { PartialBuilder, skinTrianglesOf, triangleKey } from './PartialBuilder'
+import { PartialBuilder, skinTrianglesOf } from './PartialBuilder'
 import type { Capacity } from './PartialBuilder'
+import { TriangleSet } from './TriangleSet'
 
 /**
  * @param level  (nPoints) the function; linear on each tetrahedron
@@ -39,7 +40,7 @@ class MeshCutter {
   private readonly out: PartialBuilder
   private readonly skin: ReturnType<typeof skinTrianglesOf>
   /** Triangles of the skin that lie in the level. */
-  private readonly flat = new Set<string>()
+  private readonly flat = new TriangleSet()
 
   constructor(
     private readonly mesh: DomainMesh,
@@ -57,7 +58,7 @@ class MeshCutter {
     const { triangles } = skin
     for (let t = 0; t < triangles.length; t += 3) {
       if (level[triangles[t]!] === 0 && level[triangles[t + 1]!] === 0 && level[triangles[t + 2]!] === 0)
-        this.flat.add(triangleKey(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!))
+        this.flat.add(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
     }
     const groups = groupCellsOf(mesh)
     const { sides } = this
@@ -199,7 +200,7 @@ class MeshCutter {
       [b, d, e],
       [a, e, d],
     ] as const) {
-      if (level[i] !== 0 || level[j] !== 0 || level[k] !== 0 || this.flat.has(triangleKey(i, j, k))) continue
+      if (level[i] !== 0 || level[j] !== 0 || level[k] !== 0 || this.flat.has(i, j, k)) continue
       this.out.addSkin(points.kept(i), points.kept(j), points.kept(k), this.out.sourceOf(c), SkinFrom.open)
     }
   }

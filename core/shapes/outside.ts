@@ -61,17 +61,23 @@ function pieceOfTriangles(
   cells: Uint32Array,
   own: readonly number[],
 ): Piece {
-  const nodes = own.flatMap((t) => [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!])
-  const owners = own.map((t) => cells[t]!)
-  return pieceOnPoints(mesh, nodes, owners, part.name, block)
+  return pieceOnPoints(mesh, trianglesOf(triangles, own), Uint32Array.from(own, (t) => cells[t]!), part.name, block)
 }
 
 /** Some triangles of a piece of one range, with all its points. */
 function pieceOfSome(piece: Piece, own: readonly number[]): Piece {
   return {
     ...piece,
-    elements: Uint32Array.from(own.flatMap((t) => Array.from(piece.elements.subarray(3 * t, 3 * t + 3)))),
+    elements: trianglesOf(piece.elements, own),
     cells: Uint32Array.from(own, (t) => piece.cells[t]!),
     ranges: piece.ranges.map((range) => ({ ...range, elementStart: 0, elementEnd: own.length })),
   }
+}
+
+function trianglesOf(triangles: Uint32Array, own: readonly number[]): Uint32Array {
+  const out = new Uint32Array(3 * own.length)
+  own.forEach((t, i) => {
+    for (let n = 0; n < 3; n++) out[3 * i + n] = triangles[3 * t + n]!
+  })
+  return out
 }

@@ -92,7 +92,11 @@ function comparisonOf(context: StepContext, expression: Expression): Condition {
 
 /** Values of an expression less a threshold, where they live. */
 function levelOf(context: StepContext, expression: Expression, names: readonly string[], threshold: number): Level {
-  const less = (values: ArrayLike<number>): Float64Array => Float64Array.from(values, (x) => x - threshold)
+  const less = (values: ArrayLike<number>): Float64Array => {
+    const out = new Float64Array(values.length)
+    for (let i = 0; i < out.length; i++) out[i] = values[i]! - threshold
+    return out
+  }
   return {
     onMesh(mesh, { part, block }) {
       const field = context.blockValues(expression, names, part, block)

@@ -11,7 +11,7 @@ import type { Reading } from '../measure/results'
 import { sumCells } from '../measure/sumCells'
 import type { Totals } from '../measure/sums'
 import { onesOn, totalsOfDomain } from '../measure/totals'
-import { cellCount, hasCutWholes, isWhole } from '../mesh/Domain'
+import { cellCount, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { elementCount } from '../shapes/Shape'
@@ -122,7 +122,7 @@ function overDomain(context: StepContext, quantity: MeasuredQuantity, domain: Do
   }
   if (quantity === 'size') {
     const totals = totalsOfDomain(domain, (mesh, block) => counted(mesh, block, onesOn(mesh)), context.check)
-    return reading(context, quantity, totals, '1', 3, over())
+    return withCautions(reading(context, quantity, totals, '1', 3, over()), lostNotes(lostCells(domain)))
   }
   const variable = context.variable('variable')
   const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues =>
@@ -130,7 +130,11 @@ function overDomain(context: StepContext, quantity: MeasuredQuantity, domain: Do
   const totals = totalsOfDomain(domain, valuesOf, context.check)
   const { unit, place } = context.quantity(variable, names)
   const found = reading(context, quantity, totals, unit, 3, over())
-  return place === 'mixed' ? { ...found, cautions: [...found.cautions, mixedNote(context, variable, names)] } : found
+  return withCautions(found, [...lostNotes(lostCells(domain)), ...(place === 'mixed' ? [mixedNote(context, variable, names)] : [])])
+}
+
+function withCautions(found: Reading, cautions: readonly string[]): Reading {
+  return { ...found, cautions: [...found.cautions, ...cautions] }
 }
 
 function mixedNote(context: StepContext, variable: Expression, parts: readonly string[]): string {

@@ -187,7 +187,11 @@ describe('keep where', () => {
     values[0] = NaN
     const steps = { a: kept("f > 0.3 'm/s'"), b: kept("not (f > 0.3 'm/s')"), va: measured('a'), vb: measured('b') }
     const evaluation = evaluatorFor(testCase(mesh, { f: { values, components: 1 } }), steps)
-    expect(evaluation.reading('va').value + evaluation.reading('vb').value).toBeCloseTo(1 - 1 / 64, 13)
+    const readings = [evaluation.reading('va'), evaluation.reading('vb')]
+    expect(readings[0]!.value + readings[1]!.value).toBeCloseTo(1 - 1 / 64, 13)
+    const said = ['1 cell is left out: the condition has no value there.']
+    expect(readings.map(({ cautions }) => cautions)).toEqual([said, said])
+    expect(evaluation.shape('b').notes).toEqual(said)
   })
 
   it('that holds nowhere is empty and everywhere is all', () => {
