@@ -1,7 +1,7 @@
 /** What is left of a block as a packet. A block that is left as it is is not copied. */
 import type { PartialBlock } from '../mesh/Domain'
 import type { Packet, PacketSource } from '../store/packet'
-import type { LeftOfBlock } from '../shapes/condition'
+import type { LeftOfBlock } from '../shapes/keepMesh'
 
 interface LeftMeta {
   left: 'all' | 'nothing' | 'part'

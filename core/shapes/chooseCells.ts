@@ -3,15 +3,14 @@
  * the border of the block are open until the blocks behind them are known.
  */
 import { CellType, cellFaces } from '../mesh/cellTypes'
-import { groupCellsOf, isPartial, SkinFrom } from '../mesh/Domain'
+import { isPartial, SkinFrom } from '../mesh/Domain'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import { MAX_FACES, matchFaces } from '../mesh/faceMatching'
 import type { Cells } from '../mesh/faceMatching'
-import { wholesOf } from '../mesh/MeshBlock'
 import type { DerivedArrays, MeshBlock } from '../mesh/MeshBlock'
 import { fanByNumber, tetrahedraOf } from '../mesh/tetrahedra'
-import { CutPoints } from './CutPoints'
-import { PartialBuilder, skinTrianglesOf } from './PartialBuilder'
+import { skinTrianglesOf } from './PartialBuilder'
+import { pickCells } from './pickCells'
 import { TriangleSet } from './TriangleSet'
 
 /**
@@ -23,36 +22,20 @@ export function chooseCells(mesh: DomainMesh, level: Float64Array, block: Domain
   const isKept = Uint8Array.from({ length: nCells }, (_, c) => Number(level[isPartial(mesh) ? mesh.cellSources[c]! : c]! >= 0))
   // what is left of a block has no triangles at its border yet
   if (!isPartial(mesh) && isKept.every((is) => is === 1)) return mesh
-  if (!isKept.includes(1)) return undefined
-  const points = new CutPoints(mesh, new Float64Array(mesh.points.length / 3))
-  const out = new PartialBuilder(mesh, points, { cells: nCells, nodes: mesh.connectivity.length })
-  keepWholes(mesh, isKept, out)
-  const groups = groupCellsOf(mesh)
-  for (let g = 0; g + 1 < groups.length; g++) {
-    for (let c = groups[g]!; c < groups[g + 1]!; c++)
-      if (isKept[c]) out.addCell(c, mesh.types[c]!, mesh.connectivity, mesh.offsets[c]!, mesh.offsets[c + 1]!)
-    out.endGroup()
-  }
-  const { triangles, cells, from } = skinTrianglesOf(mesh)
-  const known = new TriangleSet()
-  for (let t = 0; t < cells.length; t++) {
-    const [i, j, k] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!]
-    known.add(i, j, k)
-    if (level[cells[t]!]! >= 0) out.addSkin(points.kept(i), points.kept(j), points.kept(k), cells[t]!, from[t]!)
-  }
-  addOpened(mesh, isKept, facesOf(mesh, block), (i, j, k, cell, skinFrom) => {
-    if (skinFrom === SkinFrom.cut || !known.has(i, j, k))
-      out.addSkin(points.kept(i), points.kept(j), points.kept(k), out.sourceOf(cell), skinFrom)
+  return pickCells(mesh, isKept, (out, points) => {
+    const known = skinSetOf(mesh)
+    addOpened(mesh, isKept, facesOf(mesh, block), (i, j, k, cell, skinFrom) => {
+      if (skinFrom === SkinFrom.cut || !known.has(i, j, k))
+        out.addSkin(points.kept(i), points.kept(j), points.kept(k), out.sourceOf(cell), skinFrom)
+    })
   })
-  return out.finish()
 }
 
-function keepWholes(mesh: DomainMesh, isKept: Uint8Array, out: PartialBuilder): void {
-  const quadratic = wholesOf(mesh)
-  if (!quadratic) return
-  const isWhole = new Uint8Array(quadratic.wholeTypes.length).fill(1)
-  for (let c = 0; c < isKept.length; c++) if (!isKept[c] && quadratic.wholeOf[c]! >= 0) isWhole[quadratic.wholeOf[c]!] = 0
-  out.keepWholes(quadratic, isWhole)
+function skinSetOf(mesh: DomainMesh): TriangleSet {
+  const known = new TriangleSet()
+  const { triangles } = skinTrianglesOf(mesh)
+  for (let t = 0; t < triangles.length; t += 3) known.add(triangles[t]!, triangles[t + 1]!, triangles[t + 2]!)
+  return known
 }
 
 /** Cells with faces that match each other, and for each the cell of the mesh it is of. */
@@ -130,10 +113,7 @@ function addOpened(
 
 /** Triangles at the border of a whole block that are on no boundary of the region. */
 export function borderOf(mesh: MeshBlock, block: DomainBlock): { triangles: Uint32Array; cells: Uint32Array } {
-  const known = new TriangleSet()
-  const skin = skinTrianglesOf(mesh)
-  for (let t = 0; t < skin.triangles.length; t += 3)
-    known.add(skin.triangles[t]!, skin.triangles[t + 1]!, skin.triangles[t + 2]!)
+  const known = skinSetOf(mesh)
   const triangles: number[] = []
   const cells: number[] = []
   addOpened(mesh, new Uint8Array(mesh.types.length).fill(1), facesOf(mesh, block), (i, j, k, cell) => {

@@ -6,14 +6,18 @@ import { clippedTriangle, CutPoints, fanOf } from './CutPoints'
 import { elementSize } from './Shape'
 import type { Piece, ShapeKind, ShapeRange } from './Shape'
 
-/** @param level  (nPoints); where it is not a number, elements are left out. @returns undefined when nothing is left */
-export function clipPiece(kind: ShapeKind, piece: Piece, level: Float64Array): Piece | undefined {
-  if (level.every((x) => x >= 0)) return piece
+/**
+ * @param level     (nPoints); where it is not a number, elements are left out
+ * @param isStrict  elements in which it is 0 everywhere are left out
+ * @returns undefined when nothing is left
+ */
+export function clipPiece(kind: ShapeKind, piece: Piece, level: Float64Array, isStrict = false): Piece | undefined {
+  if (level.every((x) => (isStrict ? x > 0 : x >= 0))) return piece
   const size = elementSize(kind)
   const { elements } = piece
   return rebuilt(piece, level, (points, e, add) => {
     const nodes = Array.from(elements.subarray(size * e, size * e + size))
-    if (nodes.some((p) => Number.isNaN(level[p]!)) || nodes.every((p) => level[p]! < 0)) return
+    if (nodes.some((p) => Number.isNaN(level[p]!)) || nodes.every((p) => (isStrict ? level[p]! <= 0 : level[p]! < 0))) return
     if (kind === 'surface') fanOf(clippedTriangle(points, level, nodes as [number, number, number]), points, (i, j, k) => add([i, j, k]))
     else if (kind === 'points') add([points.kept(nodes[0]!)])
     else {

@@ -20,13 +20,14 @@ import type { Capacity } from './PartialBuilder'
 import { TriangleSet } from './TriangleSet'
 
 /**
- * @param level  (nPoints) the function; linear on each tetrahedron
+ * @param level     (nPoints) the function; linear on each tetrahedron
+ * @param isStrict  cells and pieces in which it is 0 everywhere are left out
  * @returns the mesh itself if it lies inside, undefined if it lies outside
  */
-export function cutMesh(mesh: DomainMesh, level: Float64Array): DomainMesh | undefined {
+export function cutMesh(mesh: DomainMesh, level: Float64Array, isStrict = false): DomainMesh | undefined {
   if (level.every((x) => x > 0)) return mesh
-  if (level.every((x) => !(x >= 0))) return undefined
-  return new MeshCutter(mesh, level).cut()
+  if (level.every((x) => !(isStrict ? x > 0 : x >= 0))) return undefined
+  return new MeshCutter(mesh, level, isStrict).cut()
 }
 
 /** Sides of the cells that a cut looks at. */
@@ -41,10 +42,13 @@ class MeshCutter {
   private readonly skin: ReturnType<typeof skinTrianglesOf>
   /** Triangles of the skin that lie in the level. */
   private readonly flat = new TriangleSet()
+  /** Those of them that a tetrahedron is kept behind. */
+  private readonly keptFlat = new TriangleSet()
 
   constructor(
     private readonly mesh: DomainMesh,
     private readonly level: Float64Array,
+    private readonly isStrict: boolean,
   ) {
     this.points = new CutPoints(mesh, level)
     this.sides = this.sidesOfCells()
@@ -105,14 +109,17 @@ class MeshCutter {
 
   private sideOf(nodes: Uint32Array, start: number, end: number): number {
     let isIn = false
+    let isOn = false
     let isOut = false
     for (let i = start; i < end; i++) {
       const x = this.level[nodes[i]!]!
-      if (x >= 0) isIn = true
+      if (x > 0) isIn = true
       else if (x < 0) isOut = true
+      else if (x === 0) isOn = true
       else return OUT
     }
-    return isIn ? (isOut ? MIXED : WHOLE) : OUT
+    if (isOut) return isIn || (isOn && !this.isStrict) ? MIXED : OUT
+    return isIn || !this.isStrict ? WHOLE : OUT
   }
 
   private addWhole(c: number): void {
@@ -137,27 +144,27 @@ class MeshCutter {
   /** What is left of one tetrahedron of positive volume. */
   private addPiece(c: number, nodes: Four): void {
     const { level, points } = this
-    const inside = [0, 1, 2, 3].filter((i) => level[nodes[i]!]! >= 0)
-    if (inside.length === 0) return
-    if (inside.length === 4) {
+    let inside = 0
+    for (let i = 0; i < 4; i++) if (level[nodes[i]!]! >= 0) inside |= 1 << i
+    if (inside === 0) return
+    if (inside === 15) {
+      if (this.isStrict && nodes.every((p) => level[p] === 0)) return
       this.out.addTetrahedron(c, ...(nodes.map((p) => points.kept(p)) as Four))
       this.addFlatFaces(c, nodes)
       return
     }
     const at = (p: number, q: number): number => points.crossing(p, q)
-    if (inside.length === 1) {
-      const [i, p, q, r] = evenOrder(nodes, [inside[0]!])
-      const corners: Four = [points.kept(i), at(i, p), at(i, q), at(i, r)]
+    const { count, order } = CASES[inside]!
+    const [i, j, k, l] = order.map((n) => nodes[n]!) as Four
+    if (count === 1) {
+      const corners: Four = [points.kept(i), at(i, j), at(i, k), at(i, l)]
       if (this.out.addTetrahedron(c, ...corners)) this.addCutFace(c, corners.slice(1))
-    } else if (inside.length === 3) {
-      const outside = [0, 1, 2, 3].find((i) => !inside.includes(i))!
-      // the tetrahedron (p q r o) is positive if (o r q p) is an even order
-      const [o, r, q, p] = evenOrder(nodes, [outside])
-      const top = [at(p, o), at(q, o), at(r, o)]
-      this.addPrism(c, [points.kept(p), points.kept(q), points.kept(r), ...top] as Six)
+    } else if (count === 3) {
+      // the tetrahedron (l k j i) is positive as (i j k l) is
+      const top = [at(l, i), at(k, i), at(j, i)]
+      this.addPrism(c, [points.kept(l), points.kept(k), points.kept(j), ...top] as Six)
       this.addCutFace(c, top)
     } else {
-      const [i, j, k, l] = evenOrder(nodes, inside)
       const [ik, il, jk, jl] = [at(i, k), at(i, l), at(j, k), at(j, l)]
       this.addPrism(c, [points.kept(i), ik, il, points.kept(j), jk, jl])
       this.addCutFace(c, [ik, il, jl, jk])
@@ -169,7 +176,7 @@ class MeshCutter {
     const { points } = this
     let smallest = 0
     for (let i = 1; i < 6; i++) if (points.isAfter(corners[smallest]!, corners[i]!)) smallest = i
-    const [p, q, r, s, t, u] = turned(smallest).map((i) => corners[i]!) as Six
+    const [p, q, r, s, t, u] = TURNED[smallest]!.map((i) => corners[i]!) as Six
     // the two quads at p are split from there, the third from its own first corner
     let first = q
     for (const corner of [r, u, t]) if (points.isAfter(first, corner)) first = corner
@@ -191,7 +198,7 @@ class MeshCutter {
     })
   }
 
-  /** Faces of a kept tetrahedron that lie in the level and are not on the skin anyway. */
+  /** Faces of a kept tetrahedron that lie in the level; those on the skin are there anyway. */
   private addFlatFaces(c: number, [a, b, d, e]: Four): void {
     const { level, points } = this
     for (const [i, j, k] of [
@@ -200,8 +207,9 @@ class MeshCutter {
       [b, d, e],
       [a, e, d],
     ] as const) {
-      if (level[i] !== 0 || level[j] !== 0 || level[k] !== 0 || this.flat.has(i, j, k)) continue
-      this.out.addSkin(points.kept(i), points.kept(j), points.kept(k), this.out.sourceOf(c), SkinFrom.open)
+      if (level[i] !== 0 || level[j] !== 0 || level[k] !== 0) continue
+      if (this.flat.has(i, j, k)) this.keptFlat.add(i, j, k)
+      else this.out.addSkin(points.kept(i), points.kept(j), points.kept(k), this.out.sourceOf(c), SkinFrom.open)
     }
   }
 
@@ -211,7 +219,7 @@ class MeshCutter {
     for (let t = 0; t < cells.length; t++) {
       const corners: [number, number, number] = [triangles[3 * t]!, triangles[3 * t + 1]!, triangles[3 * t + 2]!]
       if (!out.hasSource(cells[t]!) || corners.some((p) => Number.isNaN(level[p]!))) continue
-      if (!corners.some((p) => level[p]! > 0) && !corners.every((p) => level[p] === 0)) continue
+      if (!corners.some((p) => level[p]! > 0) && !this.keptFlat.has(...corners)) continue
       fanOf(clippedTriangle(points, level, corners), points, (i, j, k) => out.addSkin(i, j, k, cells[t]!, from[t]!))
     }
   }
@@ -229,11 +237,20 @@ function turned(first: number): number[] {
   return [...ring.map((i) => near + i), ...ring.map((i) => far + i)]
 }
 
+const TURNED = [0, 1, 2, 3, 4, 5].map(turned)
+
 /** The nodes of a tetrahedron with some first, in an order of positive volume like their own. */
-function evenOrder(nodes: Four, first: readonly number[]): Four {
+function evenOrder(first: readonly number[]): number[] {
   const order = [...first, ...[0, 1, 2, 3].filter((i) => !first.includes(i))]
   let swaps = 0
   for (let i = 0; i < 4; i++) for (let j = i + 1; j < 4; j++) if (order[i]! > order[j]!) swaps++
   if (swaps % 2) [order[2], order[3]] = [order[3]!, order[2]!]
-  return order.map((i) => nodes[i]!) as Four
+  return order
 }
+
+/** By the nodes that are inside, a bit for each: how many, and an order in which those come first, or of three the one outside. */
+const CASES = Array.from({ length: 16 }, (_, bits) => {
+  const inside = [0, 1, 2, 3].filter((i) => bits & (1 << i))
+  const outside = [0, 1, 2, 3].filter((i) => !inside.includes(i))
+  return { count: inside.length, order: evenOrder(inside.length === 3 ? outside : inside) }
+})

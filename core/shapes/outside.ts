@@ -61,7 +61,13 @@ function pieceOfTriangles(
   cells: Uint32Array,
   own: readonly number[],
 ): Piece {
-  return pieceOnPoints(mesh, trianglesOf(triangles, own), Uint32Array.from(own, (t) => cells[t]!), part.name, block)
+  return pieceOnPoints(
+    mesh,
+    trianglesOf(triangles, own),
+    Uint32Array.from(own, (t) => cells[t]!),
+    part.name,
+    block,
+  )
 }
 
 /** Some triangles of a piece of one range, with all its points. */

@@ -1,7 +1,7 @@
 /** The part of regions, surfaces or lines in which a condition holds. */
 import { Type } from '@sinclair/typebox'
 import { DataError, FormulaError } from '../errors'
-import { differenceOf } from '../fields/formula/conditions'
+import { differenceOf, isStrictly } from '../fields/formula/conditions'
 import type { ConditionTree } from '../fields/formula/conditions'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
@@ -86,8 +86,11 @@ function comparisonOf(context: StepContext, expression: Expression): Condition {
       ? { is: 'cells', level: levelOf(context, expression, names, 0.5) }
       : { is: 'cells', level: equal(context, expression, names) }
   const level = levelOf(context, difference, names, 0)
-  if (isOnCells) return { is: 'cells', level }
-  return settingsOf(Settings, context).cells === 'whole' ? { is: 'cells', level: cellMeans(level) } : { is: 'level', level }
+  const isStrict = isStrictly(expression)
+  if (isOnCells) return { is: 'cells', level, isStrict }
+  return settingsOf(Settings, context).cells === 'whole'
+    ? { is: 'cells', level: cellMeans(level), isStrict }
+    : { is: 'level', level, isStrict }
 }
 
 /** Values of an expression less a threshold, where they live. */

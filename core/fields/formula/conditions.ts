@@ -44,3 +44,8 @@ export function differenceOf(e: Expression): Expression | undefined {
   if (isPlainZero(left)) return { kind: 'negate', of: right, range: e.range }
   return { kind: 'binary', operator: '-', left, right, range: e.range }
 }
+
+/** Whether two equal sizes do not meet a comparison. */
+export function isStrictly(e: Expression): boolean {
+  return e.kind === 'compare' && (e.operator === '<' || e.operator === '>')
+}

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { eachDomainBlock, isPartial } from '../../../core/mesh/Domain'
 import { evaluatorFor } from '../../support/evaluation'
 import { areaOf, clipped, enclosed, evaluated, kept, looseEdges, measured, on, water } from '../../support/keptBox'
+import type { Steps } from '../../support/keptBox'
 import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
 
 describe('a clip', () => {
@@ -149,6 +150,53 @@ describe('keep where', () => {
       expect(looseEdges(skin)).toBe(0)
       expect(enclosed(skin).volume).toBeCloseTo(evaluation.reading(step === 'some' ? 'a' : 'b').value, 12)
     }
+  })
+
+  it('more than a value leaves out where it is that value, in cells, on surfaces and with the rest left over', () => {
+    const conditions = {
+      more: 'h > 0',
+      least: 'h >= 0',
+      rest: 'not (h > 0)',
+      none: 'h < 0',
+      outer: 'h > 0 or h < 0',
+      some: 'n > 107',
+      all: 'n >= 107',
+    }
+    const sizes = { more: 0.5, least: 1, rest: 0.5, none: 0, outer: 0.5, some: 108 / 216, all: 109 / 216 }
+    for (const kind of ['hexahedron', 'mixed', 'tetra'] as const) {
+      const mesh = boxMesh({ n: 6, kind, skew: 0 })
+      const fields = {
+        h: { values: atPoints(mesh, (x) => Math.max(0, x - 0.5)), components: 1, unit: '1' },
+        n: { values: Float64Array.from(mesh.types, (_, c) => c), components: 1, place: 'cell' as const, unit: '1' },
+      }
+      const steps: Steps = { section: { kind: 'slice', inputs: water, settings: { origin: [0, 0, 0.4], normal: [0, 0, 1] } } }
+      for (const [name, condition] of Object.entries(conditions)) {
+        Object.assign(steps, { [name]: kept(condition), [`v${name}`]: measured(name), [`s${name}`]: kept(condition, on('section')) })
+      }
+      const evaluation = evaluatorFor(testCase(mesh, fields, 1 << 20), steps)
+      for (const [name, size] of Object.entries(sizes)) {
+        if (kind !== 'hexahedron' && name in { some: 0, all: 0 }) continue
+        expect(evaluation.reading(`v${name}`).value, `${kind} ${name}`).toBeCloseTo(size, 12)
+        expect(looseEdges(evaluation.shape(name)), `${kind} ${name}`).toBe(0)
+        expect(enclosed(evaluation.shape(name)).volume).toBeCloseTo(size, 12)
+        if (!(name in { some: 0, all: 0 })) expect(areaOf(evaluation.shape(`s${name}`)), `${kind} ${name}`).toBeCloseTo(size, 12)
+      }
+    }
+  })
+
+  it('joined by or meets its neighbours face to face, so that what is cut again is closed', () => {
+    const steps = {
+      ...{ some: kept("f > 2.3 'm/s' or q > 0.9"), half: clipped({ origin: [0.41, 0, 0], normal: [1, 0.3, 0.2] }, on('some')) },
+      ...{ a: measured('some'), b: measured('half') },
+    }
+    const volumes = [1024, 2048, 1 << 20].map((blockCells) => {
+      const evaluation = evaluated(steps, { n: 14, kind: 'mixed', blockCells })
+      expect(looseEdges(evaluation.shape('half'))).toBe(0)
+      expect(enclosed(evaluation.shape('half')).volume).toBeCloseTo(evaluation.reading('b').value, 12)
+      return [evaluation.reading('a').value, evaluation.reading('b').value]
+    })
+    expect(volumes[1]).toEqual(volumes[0])
+    expect(volumes[2]).toEqual(volumes[0])
   })
 
   it('at a value converges with second order', () => {
