@@ -4,6 +4,8 @@
  */
 import { setMaxListeners } from 'node:events'
 import { arenaKey } from '../../core/store/Arena'
+import type { Arena } from '../../core/store/Arena'
+import type { Held } from '../../core/mesh/MeshBlock'
 import type { Key } from '../../core/digest'
 import { Cancelled, errorFromData, UserError } from '../../core/errors'
 import type { StoredRef } from '../../core/evaluate/Expressions'
@@ -51,6 +53,7 @@ export class Scheduler {
   private readonly jobs = new Map<Key, Job>()
   private readonly queue: Waiting[] = []
   private readonly answers = new JsonCache()
+  private readonly held = new Set<HeldInputs>()
   private running = 0
   /** A node is running that must run alone. */
   private isHeld = false
@@ -129,13 +132,27 @@ export class Scheduler {
 
   /** Computes the inputs of a node and then the node, again if inputs were evicted meanwhile. */
   private async work(job: Job): Promise<NodeAnswer> {
+    const inputs = new HeldInputs(this.threads.arena)
+    this.held.add(inputs)
+    try {
+      return await this.rounds(job, inputs)
+    } finally {
+      this.held.delete(inputs)
+      inputs.end()
+    }
+  }
+
+  private async rounds(job: Job, inputs: HeldInputs): Promise<NodeAnswer> {
     const { node, asked, stop } = job
     let doubted: StoredRef | undefined
     for (let round = 0; round < MOST_ROUNDS; round++) {
       if (doubted) await asked.ensure(node.frame, doubted, stop.signal, true)
       await Promise.all([
         ...node.reads.map((ref) => this.ensure(job, ref)),
-        ...node.needs.map((need) => this.ask(need, asked, () => this.priorityOf(job), stop.signal)),
+        ...node.needs.map(async (need) => {
+          await this.ask(need, asked, () => this.priorityOf(job), stop.signal)
+          inputs.hold(need.key)
+        }),
       ])
       const outcome = await this.onThread(job)
       switch (outcome.is) {
@@ -155,6 +172,7 @@ export class Scheduler {
         case 'no room':
           if (job.isAlone) throw noRoom()
           job.isAlone = true
+          for (const others of this.held) others.release()
           break
         case 'thread ended':
           // the first time another node may have been the cause; the second time it is this one
@@ -243,6 +261,31 @@ export function stopForMany(): AbortController {
 
 function noRoom(): UserError {
   return new UserError('no-room', 'This does not fit into the memory that results may take; raise STAVIK_MEMORY, or take a part of it.')
+}
+
+/** Inputs that are there already stay while a node waits for the others: else those would push them out, round after round. */
+class HeldInputs {
+  private readonly held = new Map<Key, Held<unknown>>()
+  private isOver = false
+
+  constructor(private readonly arena: Arena) {}
+
+  hold(key: Key): void {
+    if (this.isOver || this.held.has(key)) return
+    const held = this.arena.hold(() => this.arena.bytes(arenaKey(key)))
+    if (held.value) this.held.set(key, held)
+  }
+
+  end(): void {
+    this.isOver = true
+    this.release()
+  }
+
+  /** They may be evicted, and are computed again if they are. */
+  release(): void {
+    for (const held of this.held.values()) held.release()
+    this.held.clear()
+  }
 }
 
 /** Answers in JSON, the oldest forgotten first. */

@@ -238,6 +238,20 @@ describe('when something goes wrong', () => {
     settled()
   })
 
+  it('what a step waits with is not pushed out by what else it waits for', async () => {
+    const names = Array.from({ length: 6 }, (_, i) => `k${i}`)
+    const ball = (i: number): string => `pos.x * pos.x + pos.y * pos.y < ${0.3 + i / 10} 'm^2'`
+    const steps = Object.fromEntries(
+      names.map((name, i) => [name, { kind: 'keep', inputs: { of: water }, settings: { condition: ball(i), cells: 'cut' } }]),
+    )
+    const of = names.map((step) => ({ step }))
+    start({ arenaBytes: 40 * 2 ** 20 })
+    const plan = planned({ ...steps, o: { kind: 'outside', inputs: { of }, settings: { what: 'cut' } } })
+    await ask(evaluations, stored, plan, picture('o'))
+    expect(counted()).toMatchObject({ outside: names.length, shape: names.length + 1 })
+    settled()
+  })
+
   it('what does not fit into the arena at all ends in one sentence', async () => {
     start({ arenaBytes: 3 * 2 ** 20 })
     await expect(ask(evaluations, stored, planned({ a: slice(0.3) }), picture('a'))).rejects.toThrow(
