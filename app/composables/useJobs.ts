@@ -54,6 +54,7 @@ const CALM = 300
 export function useJobs({ study, plan, caseId, moment, version, catalogues, ranges }: JobSource) {
   const results = shallowRef(new Map<string, JobResult>())
   const running = new Map<string, Running>()
+  let isLeft = false
 
   const wanted = computed(() => {
     const found = new Map<string, JobRequest>()
@@ -114,8 +115,17 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
   function leave(id: string): void {
     const own = running.get(id)
     clearTimeout(own?.timer)
-    if (own?.id && results.value.get(id)?.news?.state === 'running') void api.send('DELETE', `/api/jobs/${own.id}`).catch(() => undefined)
+    if (own?.id && results.value.get(id)?.news?.state === 'running') stop(own.id)
     running.delete(id)
+  }
+
+  function stop(job: string): void {
+    void api.send('DELETE', `/api/jobs/${job}`).catch(() => undefined)
+  }
+
+  /** Equal requests share a job. */
+  function isWanted(job: string): boolean {
+    return [...running.values()].some((other) => other.id === job)
   }
 
   function drop(id: string): void {
@@ -132,7 +142,10 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
       const frames = framesOf(request.plan, request.over, request.base, cases)
       put(id, { news: null, frames, rows: new Map(), error: null })
       const news = await api.send<JobNews>('POST', '/api/jobs', request)
-      if (running.get(id) !== own) return
+      if (running.get(id) !== own) {
+        if (!isLeft && news.state === 'running' && !isWanted(news.id)) stop(news.id)
+        return
+      }
       own.id = news.id
       put(id, { news })
       await fetchRows(id, own)
@@ -177,7 +190,7 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
 
   function cancel(id: string): void {
     const job = running.get(id)?.id
-    if (job) void api.send('DELETE', `/api/jobs/${job}`).catch(() => undefined)
+    if (job) stop(job)
   }
 
   /** Goes on with one that was stopped, or tries again what failed. */
@@ -191,6 +204,7 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
 
   tryOnScopeDispose(() => {
     // the jobs go on: only this browser stops listening
+    isLeft = true
     for (const { timer } of running.values()) clearTimeout(timer)
     running.clear()
   })

@@ -8,6 +8,7 @@ import type { Box } from '~~/core/mesh/MeshBlock'
 import { quantityOf } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import type { Surroundings } from '~~/core/steps/offers'
+import { hasShape } from '~~/core/steps/StepKind'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { caseBox, colouredLook, newStep } from '~~/core/study/defaults'
 import { freshId, rankBetween } from '~~/core/study/studyModel'
@@ -33,6 +34,9 @@ export interface StepWishes {
   inputs?: Record<string, InputRef[]>
   colour?: string | null
 }
+
+/** Opacity of a volume that something is looked at in. */
+const SEEN_THROUGH = 0.25
 
 /** Milliseconds that a new step waits for the range of its variable. */
 const PATIENCE = 3000
@@ -63,6 +67,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     place(made)
     void store.edit(`Add ${step.name}`, (draft) => {
       for (const [key, one] of made) draft.steps[key] = one
+      makeWay(draft.steps, kind, own)
       if (kind.reading || kind.curve) {
         draft.exhibits[freshId(id, draft.exhibits)] = {
           kind: kind.reading ? 'reading' : 'chart',
@@ -74,6 +79,18 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     })
     selected.value = id
     return id
+  }
+
+  /** What a new step comes out of would cover it: a part lies on the whole, and what is inside a volume lies behind its outside. */
+  function makeWay(all: Study['steps'], kind: StepKind, own: Step['inputs']): void {
+    if (!hasShape(kind)) return
+    const isOnIt = kind.keeps !== undefined || kind.takesOutside === true
+    for (const ref of own[kind.inputs[0]?.name ?? ''] ?? []) {
+      const from = 'step' in ref ? all[ref.step] : undefined
+      if (!from) continue
+      if (isOnIt) from.isShown = false
+      else if (stepKind(from.kind).keeps) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
+    }
   }
 
   /** Settings to begin with; a range that they need and that nobody has asked for yet is waited for. */
