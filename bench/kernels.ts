@@ -17,6 +17,7 @@ import { levelOfBlock } from '../core/steps/isosurface'
 import { skinOfBlock } from '../core/shapes/blockShapes'
 import { joinPieces, mapPiece } from '../core/shapes/Shape'
 import type { Piece } from '../core/shapes/Shape'
+import { planeForm } from '../core/shapes/sliceForms'
 import { sliceBlock } from '../core/steps/slice'
 import { MemoryPart } from '../core/store/MemoryPart'
 import { StreamlineTracer } from '../core/trace/streamlines'
@@ -29,8 +30,7 @@ export interface KernelResult {
 }
 
 const RUNS = 5
-const SLICE_NORMAL: [number, number, number] = [1, 0.7, 0.4].map((c) => c / Math.sqrt(1.65)) as [number, number, number]
-const SLICE_OFFSET = (1 + 0.35 + 0.1) / Math.sqrt(1.65)
+const SLICE = planeForm([1, 0.5, 0.25], [1, 0.7, 0.4])
 
 export function runKernels({ mesh, T, U }: BenchMesh): Record<string, KernelResult> {
   const results: Record<string, KernelResult> = {}
@@ -67,7 +67,7 @@ export function runKernels({ mesh, T, U }: BenchMesh): Record<string, KernelResu
     const { measure } = sizeOfShape({ kind: 'surface', pieces: found })
     return { check: measure, triangles: found.reduce((n, { cells }) => n + cells.length, 0) }
   }
-  time('slice_scan', () => [sliceBlock(withoutIndex(whole), SLICE_NORMAL, SLICE_OFFSET, 'box', 0)], cutCheck)
+  time('slice_scan', () => [sliceBlock(withoutIndex(whole), SLICE, 'box', 0)], cutCheck)
   time('iso_scan', () => [levelOfBlock(withoutIndex(whole), temperature, level, 'box', 0)], cutCheck)
 
   const part = time(
@@ -78,7 +78,7 @@ export function runKernels({ mesh, T, U }: BenchMesh): Record<string, KernelResu
   part.setField('T', { values: T, components: 1, place: 'point' })
   part.setField('U', { values: U, components: 3, place: 'point' })
   const indexed = withGroups(part)
-  time('slice_indexed', () => blocksOf(part).map((k) => sliceBlock(part.block(k), SLICE_NORMAL, SLICE_OFFSET, 'box', k)), cutCheck)
+  time('slice_indexed', () => blocksOf(part).map((k) => sliceBlock(part.block(k), SLICE, 'box', k)), cutCheck)
   time('iso_indexed', () => blocksOf(part).map((k) => levelOfBlock(part.block(k), indexed[k]!, level, 'box', k)), cutCheck)
 
   time(

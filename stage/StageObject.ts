@@ -11,6 +11,17 @@ export interface StageGeometry {
   elements: Uint32Array
   /** Case cell of each element, told apart across blocks; for cell edges. */
   cells?: Uint32Array
+  /** Points with arrows: three numbers for each. */
+  vectors?: Float32Array
+}
+
+/** Where points are drawn instead: moved by three numbers each times a factor, and all of them by an offset. */
+export interface StageMotion {
+  /** Changes when the vectors do. */
+  key: string
+  vectors: Float32Array | null
+  factor: number
+  offset: readonly [number, number, number]
 }
 
 export interface StageValues {
@@ -38,6 +49,15 @@ export interface StageLook {
   edges: 'none' | 'outline' | 'cells'
   /** Points (1/72 inch). */
   width: number
+  arrows?: ArrowLook
+}
+
+export interface ArrowLook {
+  length: 'equal' | 'size' | 'log'
+  /** Of the longest arrow, in the length unit of the case. */
+  longest: number
+  /** Size of the vector that is as long as that. */
+  largest: number
 }
 
 export interface StageObject {
@@ -45,6 +65,7 @@ export interface StageObject {
   geometry: StageGeometry
   values: StageValues | null
   look: StageLook
+  motion?: StageMotion | null
   /** Place in the trail: the later one wins where two coincide. */
   order: number
 }

@@ -2,8 +2,9 @@
 import * as THREE from 'three'
 import { surfaceEdges } from './edges'
 import { DOT_WIDTHS } from './StageObject'
-import { lineFragment, lineVertex, surfaceFragment, surfaceVertex } from './shaders'
-import type { StageGeometry, StageLook, StageObject, StageValues } from './StageObject'
+import { arrowGeometry } from './arrowGeometry'
+import { arrowVertex, lineFragment, lineVertex, surfaceFragment, surfaceVertex } from './shaders'
+import type { StageGeometry, StageLook, StageMotion, StageObject, StageValues } from './StageObject'
 
 /** Depth by which a later step is drawn before an earlier one on the same plane. */
 const PULL = 2e-6
@@ -30,6 +31,7 @@ export class Drawable {
   private body: THREE.Mesh | undefined
   private edges: THREE.Mesh | undefined
   private built = ''
+  private boxed = ''
   private shown = ''
   private edgesBuilt = ''
   private table: THREE.DataTexture | undefined
@@ -42,28 +44,31 @@ export class Drawable {
 
   /** @returns whether anything looks different */
   update(object: StageObject, pixelsPerPoint: number): boolean {
-    const { geometry, values, look } = object
+    const { geometry, values, look, motion } = object
     const { table, ...plainLook } = look
-    const shown = JSON.stringify([geometry.key, values?.key, plainLook, object.order, pixelsPerPoint])
+    const moved = motion && [motion.key, motion.factor, motion.offset]
+    const shown = JSON.stringify([geometry.key, values?.key, plainLook, moved, object.order, pixelsPerPoint])
     if (this.object && shown === this.shown && table === this.object.look.table) return false
     this.shown = shown
     this.object = object
-    const key = `${geometry.key} ${values?.key} ${look.isSmooth}`
+    const key = `${geometry.key} ${values?.key} ${motion?.key} ${look.isSmooth}`
     if (key !== this.built) {
-      this.rebuild(geometry, values, look)
-      this.box.setFromArray(geometry.points as unknown as number[])
-      if (!this.box.isEmpty()) this.box.translate(new THREE.Vector3(geometry.origin[0], geometry.origin[1], geometry.origin[2]))
+      this.rebuild(geometry, values, look, motion)
       this.built = key
     }
-    this.updateEdges(geometry, look)
-    this.group.position.set(geometry.origin[0]!, geometry.origin[1]!, geometry.origin[2]!)
+    const place = new THREE.Vector3(...geometry.origin).add(new THREE.Vector3(...(motion?.offset ?? [])))
+    this.updateBox(geometry, motion, place)
+    this.updateEdges(geometry, look, motion)
+    this.group.position.copy(place)
     this.setLook(look, values, pixelsPerPoint)
     return true
   }
 
   /** Line widths in pixels follow the resolution, so that they keep their size in points. */
   setLook(look: StageLook, values: StageValues | null, pixelsPerPoint: number): void {
-    const { order } = this.object
+    const { order, motion } = this.object
+    for (const mesh of [this.body, this.edges])
+      if (mesh) (mesh.material as THREE.ShaderMaterial).uniforms['motion']!.value = motion?.factor ?? 0
     if (this.body) {
       const u = (this.body.material as THREE.ShaderMaterial).uniforms
       this.setTable(look, values)
@@ -79,6 +84,11 @@ export class Drawable {
       else {
         u['isLit']!.value = look.isLit
         u['isSmooth']!.value = look.isSmooth
+      }
+      if (u['longest'] && look.arrows) {
+        u['longest'].value = look.arrows.longest
+        u['largest']!.value = look.arrows.largest
+        u['lengthBy']!.value = ['size', 'equal', 'log'].indexOf(look.arrows.length)
       }
     }
     if (this.edges) {
@@ -115,24 +125,45 @@ export class Drawable {
     ;(mesh.material as THREE.Material).dispose()
   }
 
-  private rebuild(geometry: StageGeometry, values: StageValues | null, look: StageLook): void {
+  private updateBox(geometry: StageGeometry, motion: StageMotion | null | undefined, place: THREE.Vector3): void {
+    const key = `${this.built} ${motion?.factor} ${place.toArray().join()}`
+    if (key === this.boxed) return
+    this.boxed = key
+    const { vectors, factor } = motion ?? { vectors: null, factor: 0 }
+    const drawn = vectors ? geometry.points.map((x, i) => x + factor * vectors[i]!) : geometry.points
+    this.box.setFromArray(drawn as unknown as number[])
+    if (!this.box.isEmpty()) this.box.translate(place)
+  }
+
+  private rebuild(geometry: StageGeometry, values: StageValues | null, look: StageLook, motion: StageMotion | null | undefined): void {
     this.remove(this.body)
-    this.body =
-      geometry.kind === 'surface'
-        ? new THREE.Mesh(
-            surfaceGeometry(geometry, values, look.isSmooth),
-            this.material(surfaceVertex, surfaceFragment, { isLit: { value: true }, isSmooth: { value: false } }),
-          )
-        : new THREE.Mesh(
-            lineGeometry(geometry.points, segmentsOf(geometry), values),
-            this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: geometry.kind === 'points' } }),
-          )
+    this.body = this.bodyOf(geometry, values, look, motion)
     this.body.frustumCulled = false
     this.group.add(this.body)
   }
 
-  private updateEdges(geometry: StageGeometry, look: StageLook): void {
-    const key = geometry.kind === 'surface' && look.edges !== 'none' ? `${geometry.key} ${look.edges}` : ''
+  private bodyOf(
+    geometry: StageGeometry,
+    values: StageValues | null,
+    { isSmooth }: StageLook,
+    motion: StageMotion | null | undefined,
+  ): THREE.Mesh {
+    const lit = { isLit: { value: true }, isSmooth: { value: false } }
+    if (geometry.kind === 'surface')
+      return new THREE.Mesh(surfaceGeometry(geometry, values, isSmooth, motion), this.material(surfaceVertex, surfaceFragment, lit))
+    if (geometry.vectors) {
+      const own = { ...lit, longest: { value: 1 }, largest: { value: 1 }, lengthBy: { value: 0 } }
+      return new THREE.Mesh(arrowGeometry(geometry, values, motion), this.material(arrowVertex, surfaceFragment, own))
+    }
+    const isDot = geometry.kind === 'points'
+    return new THREE.Mesh(
+      lineGeometry(geometry.points, segmentsOf(geometry), values, motion),
+      this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: isDot } }),
+    )
+  }
+
+  private updateEdges(geometry: StageGeometry, look: StageLook, motion: StageMotion | null | undefined): void {
+    const key = geometry.kind === 'surface' && look.edges !== 'none' ? `${geometry.key} ${motion?.key} ${look.edges}` : ''
     if (key === this.edgesBuilt) return
     this.remove(this.edges)
     this.edges = undefined
@@ -141,13 +172,13 @@ export class Drawable {
     const edges = surfaceEdges(geometry.points, geometry.elements, look.edges === 'cells' ? (geometry.cells ?? null) : null)
     const material = this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: false } })
     material.uniforms['plain']!.value.set(...EDGE_COLOUR)
-    this.edges = new THREE.Mesh(lineGeometry(geometry.points, edges, null), material)
+    this.edges = new THREE.Mesh(lineGeometry(geometry.points, edges, null, motion), material)
     this.edges.frustumCulled = false
     this.group.add(this.edges)
   }
 
   private material(vertexShader: string, fragmentShader: string, own: Record<string, THREE.IUniform>): THREE.ShaderMaterial {
-    return new THREE.ShaderMaterial({
+    const material = new THREE.ShaderMaterial({
       glslVersion: THREE.GLSL3,
       vertexShader,
       fragmentShader,
@@ -163,15 +194,25 @@ export class Drawable {
         opacity: { value: 1 },
         pickId: { value: this.pickId },
         pull: { value: 0 },
+        motion: { value: 0 },
         ...own,
       },
     })
+    // what is drawn in its place has no attributes for it
+    Object.assign(material.defaultAttributeValues, { moved: [0, 0, 0], movedStart: [0, 0, 0], movedEnd: [0, 0, 0] })
+    return material
   }
 }
 
 /** Values on elements and on their corners need corners of their own; values on points share them. */
-function surfaceGeometry({ points, elements }: StageGeometry, values: StageValues | null, isSmooth: boolean): THREE.BufferGeometry {
+function surfaceGeometry(
+  { points, elements }: StageGeometry,
+  values: StageValues | null,
+  isSmooth: boolean,
+  motion: StageMotion | null | undefined,
+): THREE.BufferGeometry {
   const geometry = new THREE.BufferGeometry()
+  const moved = motion?.vectors
   if (values && values.place !== 'point') {
     const corners = new Float32Array(3 * elements.length)
     const perCorner = new Float32Array(elements.length)
@@ -181,14 +222,23 @@ function surfaceGeometry({ points, elements }: StageGeometry, values: StageValue
     }
     geometry.setAttribute('position', new THREE.BufferAttribute(corners, 3))
     geometry.setAttribute('value', new THREE.BufferAttribute(perCorner, 1))
+    if (moved) geometry.setAttribute('moved', new THREE.BufferAttribute(atCorners(moved, elements), 3))
   } else {
     geometry.setAttribute('position', new THREE.BufferAttribute(points, 3))
     geometry.setAttribute('value', new THREE.BufferAttribute(values?.values ?? new Float32Array(points.length / 3), 1))
+    if (moved) geometry.setAttribute('moved', new THREE.BufferAttribute(moved, 3))
     geometry.setIndex(new THREE.BufferAttribute(elements, 1))
   }
   if (isSmooth) geometry.computeVertexNormals()
   else geometry.setAttribute('normal', new THREE.BufferAttribute(new Float32Array(geometry.getAttribute('position').count * 3), 3))
   return geometry
+}
+
+/** Three numbers of each point at each corner. */
+function atCorners(vectors: Float32Array, elements: Uint32Array): Float32Array {
+  const out = new Float32Array(3 * elements.length)
+  for (let i = 0; i < elements.length; i++) out.set(vectors.subarray(3 * elements[i]!, 3 * elements[i]! + 3), 3 * i)
+  return out
 }
 
 /** Points are drawn as segments of no length, rounded to dots. */
@@ -200,7 +250,12 @@ function segmentsOf({ kind, elements }: StageGeometry): Uint32Array {
 }
 
 /** A quad per segment, widened on the screen. */
-function lineGeometry(points: Float32Array, segments: Uint32Array, values: StageValues | null): THREE.InstancedBufferGeometry {
+function lineGeometry(
+  points: Float32Array,
+  segments: Uint32Array,
+  values: StageValues | null,
+  motion: StageMotion | null | undefined,
+): THREE.InstancedBufferGeometry {
   const n = segments.length / 2
   const starts = new Float32Array(3 * n)
   const ends = new Float32Array(3 * n)
@@ -222,6 +277,11 @@ function lineGeometry(points: Float32Array, segments: Uint32Array, values: Stage
   geometry.setAttribute('start', new THREE.InstancedBufferAttribute(starts, 3))
   geometry.setAttribute('end', new THREE.InstancedBufferAttribute(ends, 3))
   geometry.setAttribute('ends', new THREE.InstancedBufferAttribute(pairs, 2))
+  if (motion?.vectors) {
+    const half = (end: number): Uint32Array => segments.filter((_, i) => i % 2 === end)
+    geometry.setAttribute('movedStart', new THREE.InstancedBufferAttribute(atCorners(motion.vectors, half(0)), 3))
+    geometry.setAttribute('movedEnd', new THREE.InstancedBufferAttribute(atCorners(motion.vectors, half(1)), 3))
+  }
   geometry.instanceCount = n
   return geometry
 }

@@ -50,13 +50,15 @@ void finish(vec3 colour, float value) {
 
 export const surfaceVertex = /* glsl */ `
 in float value;
+in vec3 moved;
+uniform float motion;
 out float vValue;
 out vec3 vView;
 out vec3 vNormal;
 uniform float pull;
 void main() {
   vValue = value;
-  vec4 view = modelViewMatrix * vec4(position, 1.0);
+  vec4 view = modelViewMatrix * vec4(position + motion * moved, 1.0);
   vView = view.xyz;
   vNormal = normalMatrix * normal;
   gl_Position = projectionMatrix * view;
@@ -87,6 +89,9 @@ export const lineVertex = /* glsl */ `
 in vec3 start;
 in vec3 end;
 in vec2 ends;
+in vec3 movedStart;
+in vec3 movedEnd;
+uniform float motion;
 out float vValue;
 out vec2 vAt;
 uniform vec2 viewport;
@@ -94,8 +99,8 @@ uniform float width;
 uniform float pull;
 uniform bool isDot;
 void main() {
-  vec4 a = projectionMatrix * modelViewMatrix * vec4(start, 1.0);
-  vec4 b = projectionMatrix * modelViewMatrix * vec4(end, 1.0);
+  vec4 a = projectionMatrix * modelViewMatrix * vec4(start + motion * movedStart, 1.0);
+  vec4 b = projectionMatrix * modelViewMatrix * vec4(end + motion * movedEnd, 1.0);
   vec2 along = (b.xy / b.w - a.xy / a.w) * viewport;
   float size = length(along);
   along = size > 1e-6 ? along / size : vec2(1.0, 0.0);
@@ -119,6 +124,40 @@ uniform bool isDot;
 void main() {
   if (isDot && dot(vAt, vAt) > 1.0) discard;
   finish(colourOf(vValue), vValue);
+}
+`
+
+/** An arrow along x from 0 to 1, turned to each vector and made as long as it says. */
+export const arrowVertex = /* glsl */ `
+in float value;
+in vec3 start;
+in vec3 along;
+in vec3 moved;
+out float vValue;
+out vec3 vView;
+out vec3 vNormal;
+uniform float pull;
+uniform float motion;
+uniform float longest;
+uniform float largest;
+uniform int lengthBy;
+void main() {
+  vValue = value;
+  float size = length(along);
+  float share = largest > 0.0 ? size / largest : 0.0;
+  // over three decades; what is smaller is not drawn
+  if (lengthBy == 1) share = size > 0.0 ? 1.0 : 0.0;
+  if (lengthBy == 2) share = share > 0.001 ? 1.0 + log(share) / log(1000.0) : 0.0;
+  if (!(size > 0.0) || isinf(size)) share = 0.0;
+  vec3 x = size > 0.0 ? along / size : vec3(1.0, 0.0, 0.0);
+  vec3 y = normalize(abs(x.z) < 0.9 ? cross(vec3(0.0, 0.0, 1.0), x) : cross(vec3(1.0, 0.0, 0.0), x));
+  vec3 z = cross(x, y);
+  vec3 at = start + motion * moved + longest * share * (x * position.x + y * position.y + z * position.z);
+  vec4 view = modelViewMatrix * vec4(at, 1.0);
+  vView = view.xyz;
+  vNormal = normalMatrix * (x * normal.x + y * normal.y + z * normal.z);
+  gl_Position = projectionMatrix * view;
+  gl_Position.z -= pull * gl_Position.w;
 }
 `
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A step as a sentence with tokens that can be changed. */
 import { stepKind } from '~~/core/steps'
+import { isPlainQuantity } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import type { InputRef, Step } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
@@ -59,7 +60,7 @@ function isMissing(input: string): boolean {
 }
 
 function unitOf(token: Token & { token: 'number' }): string {
-  if (token.quantity === 'count') return ''
+  if (isPlainQuantity(token.quantity)) return ''
   return token.quantity === 'length' ? bench.cases.lengthUnit.value : (bench.variables.unitOf(token.variable ?? '') ?? '')
 }
 

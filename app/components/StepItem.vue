@@ -21,7 +21,9 @@ const kind = computed(() => stepKind(props.step.kind))
 const result = computed(() => bench.evaluated.results.value.get(props.id))
 /** The name as it is typed; null while it is not. */
 const naming = ref<string | null>(null)
-const valueHandles = computed(() => (kind.value.handles?.(props.step.settings) ?? []).filter((handle) => handle.handle === 'value'))
+const valueHandles = computed(() =>
+  (kind.value.handles?.(props.step.settings) ?? []).filter((handle) => handle.handle === 'value' || handle.handle === 'share'),
+)
 /** Others may be made of what it yields instead of what it takes. */
 const canBeUnder = computed(() => kind.value.keeps !== undefined)
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)

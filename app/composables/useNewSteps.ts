@@ -84,11 +84,10 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   /** What a new step comes out of would cover it: a part lies on the whole, and what is inside a volume lies behind its outside. */
   function makeWay(all: Study['steps'], kind: StepKind, own: Step['inputs']): void {
     if (!hasShape(kind)) return
-    const isOnIt = kind.keeps !== undefined || kind.takesOutside === true
     for (const ref of own[kind.inputs[0]?.name ?? ''] ?? []) {
       const from = 'step' in ref ? all[ref.step] : undefined
       if (!from) continue
-      if (isOnIt) from.isShown = false
+      if (kind.look?.takesPlace) from.isShown = false
       else if (stepKind(from.kind).keeps) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
     }
   }
@@ -160,13 +159,14 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   }
 
   /** Fields that exist at this moment and have a known meaning come first. */
-  function pickVariable(components: 1 | 3): string {
+  function pickVariable(components: 1 | 3, quantity?: string): string {
     const choices = variables.choices(components === 1 ? 'scalar' : 'vector')
     const last = (id: string): number => {
       const type = typeOf(id)
       if (type) return type instanceof FormulaError || type.isCondition ? 3 : 0
       const field = fieldOf(id)
       if (!field?.moments.includes(moment.value)) return 2
+      if (quantity && quantityOf(field.name, field.components, field.unit) === quantity) return -1
       return [null, 'plain number'].includes(quantityOf(field.name, field.components, field.unit)) ? 1 : 0
     }
     return [...choices].sort((a, b) => last(a.value) - last(b.value))[0]?.value ?? ''

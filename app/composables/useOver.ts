@@ -4,6 +4,7 @@ import type { Reading } from '~~/core/measure/results'
 import { axisName, direction, dot } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
 import { stepKind } from '~~/core/steps'
+import { isPlainQuantity } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import { inputsOf } from '~~/core/study/check'
 import { caseBox } from '~~/core/study/defaults'
@@ -70,7 +71,8 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     }
     if (piece.token !== 'number' || piece.quantity === 'count') return undefined
     const value = Number(settings[piece.setting])
-    if (piece.quantity === 'length') return [short(value / 5), short(2 * value)]
+    if (piece.quantity === 'share') return [0, 1]
+    if (piece.quantity === 'length' || piece.quantity === 'factor') return [short(value / 5), short(2 * value)]
     const known = evaluated.ranges.atMoment(piece.variable ?? '')
     return known ? [short(known[0]), short(known[1])] : [0, short(2 * value)]
   }
@@ -90,6 +92,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
         .sentence(step.settings)
         .find((p) => typeof p !== 'string' && 'setting' in p && p.setting === axis.setting)
     if (!piece || typeof piece === 'string' || piece.token !== 'number') return '1'
+    if (isPlainQuantity(piece.quantity)) return '1'
     return piece.quantity === 'length' ? cases.lengthUnit.value || null : variables.unitOf(piece.variable ?? '')
   }
 

@@ -2,7 +2,6 @@
  * Results of the steps that are seen, on the chosen case and moment. Until the answer to a change is there the old result counts as
  * stale. Hidden and muted steps have none.
  */
-import type { ErrorData } from '~~/core/errors'
 import type { ReadAnswer } from '~~/core/evaluate/answers'
 import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
 import { planOf, priorities } from '~~/core/evaluate/plan'
@@ -28,6 +27,8 @@ export interface StepResult {
   shape: ShapeMeta | null
   values: StageValues | null
   valuesMeta: ValuesMeta | null
+  /** What displaces it where it is drawn. */
+  vectors: { key: string; values: Float32Array } | null
   reading: Reading | null
   curve: CurveResult | null
   error: string | null
@@ -39,6 +40,7 @@ const empty: StepResult = {
   shape: null,
   values: null,
   valuesMeta: null,
+  vectors: null,
   reading: null,
   curve: null,
   error: null,
@@ -89,16 +91,21 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
   function textOf(now: Study, id: string, step: Step, at: number): string {
     const own = [id, ...inputsOf(now, id)].map((other) => [other, plan.value!.steps[other]])
     const colour = stepKind(step.kind).hasColour ? step.look.variable : null
-    return `${JSON.stringify([own, colour, at])} ${common.value}`
+    return `${JSON.stringify([own, colour, vectorsOf(now, id), at])} ${common.value}`
   }
 
-  function targetOf(id: string, step: Step, at: number): Target {
+  function vectorsOf(now: Study, id: string): string | undefined {
+    return drawnAs(now, id).displaced?.variable
+  }
+
+  function targetOf(now: Study, id: string, step: Step, at: number): Target {
     const kind = stepKind(step.kind)
     const frame = { case: caseId.value!, moment: at }
     if (!hasShape(kind)) return { want: 'outcome', step: id, frame, priority: priorities.exhibit }
     const variables = kind.hasColour && step.look.variable ? [step.look.variable] : []
     const have = results.value.get(id)?.geometry?.key
-    return { want: 'picture', step: id, frame, variables, ...(have && { have }), priority: priorities.seen }
+    const vectors = vectorsOf(now, id)
+    return { want: 'picture', step: id, frame, variables, ...(vectors && { vectors }), ...(have && { have }), priority: priorities.seen }
   }
 
   function stepWish(now: Study, id: string, step: Step, at: number): Wish {
@@ -107,7 +114,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
       name: id,
       text,
       known: () => takeEarly(id, text, step),
-      target: () => targetOf(id, step, at),
+      target: () => targetOf(now, id, step, at),
       apply: (answer, isLatest) => {
         take(id, step, answer)
         if (isLatest) put(id, { isStale: false })
@@ -125,7 +132,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
       {
         name: `ahead ${id}`,
         text,
-        target: () => ({ ...targetOf(id, step, at), priority: priorities.ahead }),
+        target: () => ({ ...targetOf(now, id, step, at), priority: priorities.ahead }),
         apply: (answer) => {
           early.set(text, answer)
           if (early.size > KEPT_AHEAD) early.delete(early.keys().next().value!)
@@ -136,11 +143,11 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     ]
   }
 
-  function take(id: string, step: Step, { answer, shape, values }: ReadAnswer): void {
+  function take(id: string, step: Step, { answer, shape, values, vectors }: ReadAnswer): void {
     if (answer.shape) {
       // values that were asked for ahead may be on a shape that is not shown any more
       if (!shape && results.value.get(id)?.geometry?.key !== answer.shape.key) return
-      takePicture(id, step, answer, shape, values)
+      takePicture(id, answer, shape, values, vectors)
       return
     }
     const { reading } = stepKind(step.kind)
@@ -149,25 +156,36 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
 
   function takePicture(
     id: string,
-    step: Step,
     answer: ReadAnswer['answer'],
     shape: ReadAnswer['shape'],
     packets: ReadAnswer['values'],
+    moved: ReadAnswer['vectors'],
   ): void {
     const [values] = answer.values ?? []
-    if (values && 'error' in values) {
-      put(id, { ...empty, error: (values.error as ErrorData).message })
+    const failed = [values, answer.vectors].find((entry) => entry && 'error' in entry)
+    if (failed && 'error' in failed) {
+      put(id, { ...empty, error: failed.error.message })
       return
     }
-    const change: Partial<StepResult> = { error: null, values: null, valuesMeta: null }
+    const change: Partial<StepResult> = { error: null, values: null, valuesMeta: null, vectors: null }
+    if (moved) {
+      if (moved.meta.place !== 'point' || moved.meta.components !== 3) {
+        put(id, {
+          ...empty,
+          error: `“${moved.meta.name}” is no vector at points, so nothing is drawn displaced by it; choose another, or smooth it.`,
+        })
+        return
+      }
+      change.vectors = markRaw({ key: (answer.vectors as { key: string }).key, values: moved.arrays['values'] as Float32Array })
+    }
     if (shape) {
       const { kind, origin } = shape.meta
-      const { points, elements, cells } = shape.arrays as { points: Float32Array; elements: Uint32Array; cells?: Uint32Array }
+      const arrays = shape.arrays as Pick<StageGeometry, 'points' | 'elements' | 'cells' | 'vectors'>
       change.shape = shape.meta
-      change.geometry = markRaw({ key: answer.shape!.key, kind, origin, points, elements, cells })
+      change.geometry = markRaw({ key: answer.shape!.key, kind, origin, ...arrays })
     }
     const packet = values && packets.get(values.variable)
-    if (packet) {
+    if (packet && 'key' in values) {
       const { reference, place } = packet.meta
       // a column of the shape itself has its own unit
       const isColumn = !study.value?.variables[values.variable] && !study.value?.formulas[values.variable]

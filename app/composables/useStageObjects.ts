@@ -4,7 +4,11 @@ import { isSeen } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
 import type { LegendSpec } from '~~/stage/legend'
-import type { StageLook, StageObject } from '~~/stage/StageObject'
+import type { ArrowMeta } from '~~/core/shapes/Shape'
+import type { Drawn } from '~~/core/steps/offers'
+import type { ArrowLook, StageLook, StageMotion, StageObject } from '~~/stage/StageObject'
+import type { DrawnAs } from './drawnAs'
+import type { StepResult } from './useResults'
 import type { Workbench } from './useWorkbench'
 
 const tables = new Map<string, Uint8Array>()
@@ -15,11 +19,25 @@ function tableOf(map: string): Uint8Array {
   return table
 }
 
+/** As long as the spacing allows, the longest a little more. */
+const LONGEST = 1.6
+
+function arrowLook({ length, scale }: NonNullable<Drawn['arrows']>, { longest, spacing }: ArrowMeta): ArrowLook {
+  return { length, longest: LONGEST * scale * spacing, largest: longest }
+}
+
+function motionOf({ displaced, offset }: DrawnAs, { vectors }: StepResult): StageMotion | null {
+  const isMoved = displaced && vectors
+  if (!isMoved && offset.every((c) => c === 0)) return null
+  return { key: isMoved ? vectors.key : '', vectors: isMoved ? vectors.values : null, factor: displaced?.factor ?? 0, offset }
+}
+
 export function useStageObjects(bench: Workbench) {
+  const { current: study } = storeToRefs(useStudyStore())
   const shown = computed(() => bench.steps.value.filter(([id, step]) => isSeen(step) && bench.evaluated.results.value.get(id)?.geometry))
 
   const objects = computed<StageObject[]>(() =>
-    shown.value.map(([id, step], i) => {
+    shown.value.flatMap(([id, step], i) => {
       const result = bench.evaluated.results.value.get(id)!
       const range = bench.evaluated.ranges.resolve(step.look, result)
       const [r, g, b] = rgb(step.look.plain)
@@ -35,9 +53,19 @@ export function useStageObjects(bench: Workbench) {
         edges: step.look.edges,
         width: step.look.width,
       }
-      return { id, geometry: result.geometry!, values: step.look.variable ? result.values : null, look, order: i }
+      const drawn = drawnAs(study.value!, id)
+      if (drawn.arrows && result.shape?.arrows) look.arrows = arrowLook(drawn.arrows, result.shape.arrows)
+      const own = { geometry: result.geometry!, order: i }
+      const object: StageObject = { ...own, id, values: step.look.variable ? result.values : null, look, motion: motionOf(drawn, result) }
+      return drawn.displaced?.hasOutline && stepKind(step.kind).drawn?.(step.settings).displaced ? [outlineOf(object), object] : [object]
     }),
   )
+
+  /** What was there before it was displaced, as its outline. */
+  function outlineOf({ id, geometry, look, motion, order }: StageObject): StageObject {
+    const outline = { ...look, table: null, opacity: 0, edges: 'outline' as const }
+    return { id: `${id} outline`, geometry, values: null, look: outline, motion: { ...motion!, key: '', vectors: null, factor: 0 }, order }
+  }
 
   /** One legend for each variable, map and range in view. */
   const legends = computed<LegendSpec[]>(() => {

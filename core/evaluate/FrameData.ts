@@ -16,7 +16,8 @@ import { cellGradients, curl, divergence } from '../fields/gradient'
 import { neighbourGradients } from '../fields/neighbourGradient'
 import { smoothedValues } from '../fields/smoothing'
 import type { CaseData } from '../case/CaseData'
-import { elementNormals } from '../measure/integrateShape'
+import { elementNormals } from '../shapes/normals'
+import { turnedValues } from '../shapes/turned'
 import type { Measurable } from '../measure/reductions'
 import type { Quantity } from '../measure/results'
 import { valuesOnMesh } from '../mesh/Domain'
@@ -117,7 +118,10 @@ export class FrameData implements Measurable {
     const bound = this.expressions.on(expression, parts)
     const pieces = shape.pieces.map((piece) => {
       if (bound.onShape) return this.valuesWithNormals(expression, shape, piece)
-      return mapPiece(piece, (part, block, use) => this.onBlock(part, (blocks) => use(this.blockValues(expression, parts, blocks, block))))
+      const mapped = mapPiece(piece, (part, block, use) =>
+        this.onBlock(part, (blocks) => use(this.blockValues(expression, parts, blocks, block))),
+      )
+      return piece.turn ? turnedValues(mapped, piece.turn) : mapped
     })
     return { pieces, components: bound.components, name, unit: bound.unit }
   }

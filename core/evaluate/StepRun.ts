@@ -9,7 +9,7 @@ import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import type { Condition } from '../shapes/condition'
-import type { Shape, ShapeValues } from '../shapes/Shape'
+import type { ArrowMeta, Shape, ShapeValues } from '../shapes/Shape'
 import type { PlannedInput, StepContext } from '../steps/StepKind'
 import type { Bound } from './Expressions'
 import type { FrameData } from './FrameData'
@@ -146,5 +146,14 @@ export function joinShapes(shapes: readonly Shape[]): Shape {
     ...(directions.size === 1 && first.direction !== undefined && { direction: first.direction }),
     ...(notes.length && { notes }),
     ...(nLost && { nLost }),
+    ...(shapes.every((shape) => shape.arrows) && { arrows: joinArrows(shapes.map((shape) => shape.arrows!)) }),
+  }
+}
+
+function joinArrows(list: readonly ArrowMeta[]): ArrowMeta {
+  return {
+    ...list[0]!,
+    longest: Math.max(...list.map(({ longest }) => longest)),
+    spacing: Math.min(...list.map(({ spacing }) => spacing)),
   }
 }

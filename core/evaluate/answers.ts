@@ -34,6 +34,8 @@ export interface Answer {
   /** Of a picture; `bytes: 0` when the asker has it. */
   shape?: { key: Key; bytes: number }
   values?: (ValuesAnswer | ValuesFailure)[]
+  /** Of a picture with vectors. */
+  vectors?: ValuesAnswer | ValuesFailure
   /** Of an outcome, a range or a probe. */
   json?: unknown
   /** Of a file. */
@@ -66,6 +68,7 @@ export interface ReadAnswer {
   shape?: Packet<ShapeMeta>
   /** By variable. */
   values: Map<string, Packet<ValuesMeta>>
+  vectors?: Packet<ValuesMeta>
   file?: Uint8Array<ArrayBuffer>
 }
 
@@ -132,6 +135,7 @@ function readFrame(frame: Uint8Array<ArrayBuffer>): ReadAnswer {
   for (const values of answer.values ?? []) {
     if ('bytes' in values) read.values.set(values.variable, decodePacket<ValuesMeta>(frame.buffer, ...next(values.bytes)))
   }
+  if (answer.vectors && 'bytes' in answer.vectors) read.vectors = decodePacket<ValuesMeta>(frame.buffer, ...next(answer.vectors.bytes))
   if (answer.file) read.file = frame.slice(...next(answer.file.bytes))
   return read
 }

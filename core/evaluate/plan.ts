@@ -9,7 +9,8 @@ import type { Catalogue } from '../case/catalogue'
 import { VectorSchema } from '../mesh/vectors'
 import { shapeFormats } from '../formats/write/shape'
 import { FormulaSchema, StepSchema, StudyPartSchema, VariableSchema } from '../study/studyModel'
-import type { Study } from '../study/studyModel'
+import { stepKind } from '../steps'
+import type { Step, Study } from '../study/studyModel'
 
 const closed = { additionalProperties: false }
 const Id = Type.String({ maxLength: 500 })
@@ -71,6 +72,8 @@ export const TargetSchema = Type.Union([
       have: Type.Optional(Type.String({ maxLength: 64 })),
       /** Values as vectors and tensors instead of their magnitudes. */
       isWhole: Type.Optional(Type.Boolean()),
+      /** A vector variable whose values are wanted as vectors besides. */
+      vectors: Type.Optional(Id),
       priority: Priority,
     },
     closed,
@@ -111,8 +114,15 @@ export function planOf({ cases, parts, variables, formulas, steps }: Study): Pla
     parts: each(parts, ({ name, binding }) => ({ name, binding })),
     variables: each(variables, ({ name, binding }) => ({ name, binding })),
     formulas: each(formulas, ({ name, text }) => ({ name, text })),
-    steps: each(steps, ({ kind, inputs, settings }) => ({ kind, inputs, settings })),
+    steps: each(steps, ({ kind, inputs, settings }) => ({ kind, inputs, settings: computedSettings(kind, settings) })),
   }
+}
+
+/** Settings without those that only the drawing uses: changing these asks for nothing. */
+function computedSettings(kind: string, settings: Step['settings']): Step['settings'] {
+  const { drawnSettings } = stepKind(kind)
+  if (!drawnSettings) return settings
+  return Object.fromEntries(Object.entries(settings).filter(([name]) => !drawnSettings.includes(name)))
 }
 
 /** A plan without steps, in which parts and fields are called as in the case; `case` stands for the case itself. */

@@ -1,6 +1,6 @@
 /** Shapes and values as packets, the form in which the arena holds them. Each array holds all pieces one after the other. */
 import type { Packet, PacketArray, PacketSource } from '../store/packet'
-import type { Piece, PieceValues, Shape, ShapeKind, ShapeRange, ShapeValues } from '../shapes/Shape'
+import type { ArrowMeta, Piece, PieceValues, Shape, ShapeKind, ShapeRange, ShapeValues } from '../shapes/Shape'
 
 interface PieceMeta {
   /** Points, numbers in elements, elements, weights. */
@@ -10,6 +10,8 @@ interface PieceMeta {
   whole?: [number, number]
   paths?: number
   hasPointCells?: true
+  hasVectors?: true
+  turn?: readonly number[]
   from?: Piece['from']
 }
 
@@ -20,9 +22,10 @@ export interface ShapePacketMeta {
   direction?: string
   notes?: string[]
   nLost?: number
+  arrows?: ArrowMeta
 }
 
-export function encodeShape({ kind, pieces, columns, direction, notes, nLost }: Shape): {
+export function encodeShape({ kind, pieces, columns, direction, notes, nLost, arrows }: Shape): {
   meta: ShapePacketMeta
   arrays: Record<string, PacketSource>
 } {
@@ -32,12 +35,15 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost }: 
     ...(direction !== undefined && { direction }),
     ...(notes?.length && { notes }),
     ...(nLost && { nLost }),
-    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, from }) => ({
+    ...(arrows && { arrows }),
+    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, turn, from }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
       ...(whole && { whole: [whole.types.length, whole.nodes.length] }),
       ...(paths && { paths: paths.length }),
       ...(pointCells && { hasPointCells: true }),
+      ...(vectors && { hasVectors: true }),
+      ...(turn && { turn }),
       ...(from && { from }),
     })),
   }
@@ -52,6 +58,7 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost }: 
     if (piece.whole) for (const name of ['of', 'leads', 'types', 'offsets', 'nodes'] as const) add(`whole.${name}`, piece.whole[name])
     if (piece.paths) add('paths', piece.paths)
     if (piece.pointCells) add('pointCells', piece.pointCells)
+    if (piece.vectors) add('vectors', piece.vectors)
     piece.columns?.forEach((column, c) => add(`column ${c}`, column))
   }
   return { meta, arrays: Object.fromEntries(lists) }
@@ -73,35 +80,40 @@ class Cursor {
 /** Views on the packet. */
 export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
   const cursor = new Cursor(arrays)
-  const pieces = meta.pieces.map(({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells, from }): Piece => ({
-    points: cursor.take('points', 3 * points),
-    elements: cursor.take('elements', elements),
-    cells: cursor.take('cells', cells),
-    weightStarts: cursor.take('weightStarts', points + 1),
-    sources: cursor.take('sources', weights),
-    weights: cursor.take('weights', weights),
-    ranges,
-    ...(whole && {
-      whole: {
-        of: cursor.take('whole.of', cells),
-        leads: cursor.take('whole.leads', cells),
-        types: cursor.take('whole.types', whole[0]),
-        offsets: cursor.take('whole.offsets', whole[0] + 1),
-        nodes: cursor.take('whole.nodes', whole[1]),
-      },
+  const pieces = meta.pieces.map(
+    ({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells, hasVectors, turn, from }): Piece => ({
+      points: cursor.take('points', 3 * points),
+      elements: cursor.take('elements', elements),
+      cells: cursor.take('cells', cells),
+      weightStarts: cursor.take('weightStarts', points + 1),
+      sources: cursor.take('sources', weights),
+      weights: cursor.take('weights', weights),
+      ranges,
+      ...(whole && {
+        whole: {
+          of: cursor.take('whole.of', cells),
+          leads: cursor.take('whole.leads', cells),
+          types: cursor.take('whole.types', whole[0]),
+          offsets: cursor.take('whole.offsets', whole[0] + 1),
+          nodes: cursor.take('whole.nodes', whole[1]),
+        },
+      }),
+      ...(paths !== undefined && { paths: cursor.take<Uint32Array>('paths', paths) }),
+      ...(from && { from }),
+      ...(hasVectors && { vectors: cursor.take<Float64Array>('vectors', 3 * points) }),
+      ...(turn && { turn }),
+      ...(hasPointCells && { pointCells: cursor.take<Uint32Array>('pointCells', points) }),
+      ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
     }),
-    ...(paths !== undefined && { paths: cursor.take<Uint32Array>('paths', paths) }),
-    ...(from && { from }),
-    ...(hasPointCells && { pointCells: cursor.take<Uint32Array>('pointCells', points) }),
-    ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
-  }))
-  const { kind, columns, direction, notes, nLost } = meta
+  )
+  const { kind, columns, direction, notes, nLost, arrows } = meta
   return {
     ...{ kind, pieces },
     ...(columns && { columns }),
     ...(direction !== undefined && { direction }),
     ...(notes && { notes }),
     ...(nLost && { nLost }),
+    ...(arrows && { arrows }),
   }
 }
 

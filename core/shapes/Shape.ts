@@ -56,6 +56,10 @@ export interface Piece {
   paths?: Uint32Array
   pointCells?: Uint32Array
   columns?: Float64Array[]
+  /** Float64Array (3 × nPoints): what an arrow at each point shows. */
+  vectors?: Float64Array
+  /** Of a turned or mirrored copy: the matrix (row by row) by which vectors and tensors of the case are turned with it. */
+  turn?: readonly number[]
   /**
    * Of the outside of a volume: whether it was on the boundary of the region, or a cut laid it open. `open` while it is not known whether
    * the volume goes on behind it.
@@ -70,10 +74,20 @@ export interface Shape {
   columns?: { name: string; unit: string | null }[]
   /** Where `normal` points, in words. */
   direction?: string
+  /** Of points that carry arrows: what these show, the longest of them, and how far the points are apart. */
+  arrows?: ArrowMeta
   /** Short facts for the reader: how lines ended, samples outside the domain. */
   notes?: string[]
   /** Of a share of the outside of a volume: cells that were left out because a condition has no value there. */
   nLost?: number
+}
+
+export interface ArrowMeta {
+  name: string
+  unit: string | null
+  longest: number
+  /** In the case's length unit. */
+  spacing: number
 }
 
 /** Number that stands for no cell. */
@@ -133,8 +147,16 @@ export function joinPieces(pieces: readonly Piece[]): Piece {
   }
   if (pieces.some((piece) => piece.whole)) out.whole = joinWholes(pieces)
   if (pieces.length && pieces.every((piece) => piece.paths)) out.paths = joinPaths(pieces)
+  if (pieces.length && pieces.every((piece) => piece.vectors)) out.vectors = joinFloats(pieces.map((piece) => piece.vectors!))
+  if (pieces.length && pieces.every(({ turn }) => turn && turn.every((x, i) => x === pieces[0]!.turn?.[i]))) out.turn = pieces[0]!.turn!
   if (pieces.length && pieces.every((piece) => piece.pointCells)) out.pointCells = joinNumbers(pieces.map((piece) => piece.pointCells!))
   return out
+}
+
+function joinFloats(lists: readonly Float64Array[]): Float64Array {
+  const out = new Growing(Float64Array)
+  for (const list of lists) out.pushAll(list)
+  return out.finish()
 }
 
 function joinNumbers(lists: readonly Uint32Array[]): Uint32Array {

@@ -5,7 +5,7 @@ import { isPartial } from '../mesh/Domain'
 import type { DomainMesh, PartialBlock } from '../mesh/Domain'
 import { Growing } from '../mesh/growing'
 import { wholesOf } from '../mesh/MeshBlock'
-import type { FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import type { MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import type { Cut } from './cutCells'
 import type { Piece, ShapeKind } from './Shape'
 
@@ -210,15 +210,6 @@ function pieceOfPartialCut(cut: Cut, mesh: PartialBlock, part: string, block: nu
     weights: weights.finish(),
     ranges: [{ part, block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cut.cells.length }],
   }
-}
-
-/** normal · point - offset at every point. */
-export function planeLevel(points: FloatArray, normal: readonly number[], offset: number): Float64Array {
-  const [nx, ny, nz] = normal as [number, number, number]
-  const n = points.length / 3
-  const level = new Float64Array(n)
-  for (let i = 0, p = 0; i < n; i++, p += 3) level[i] = nx * points[p]! + ny * points[p + 1]! + nz * points[p + 2]! - offset
-  return level
 }
 
 /** Whether the plane can meet a box given as x0 x1 y0 y1 z0 z1 at `at`. */

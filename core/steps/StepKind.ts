@@ -9,7 +9,7 @@ import type { Curve, Quantity, Reading } from '../measure/results'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
-import type { Handle, PickOffer, Preset, SentencePiece, StepLook, Surroundings } from './offers'
+import type { Drawn, Handle, PickOffer, Preset, SentencePiece, StepLook, Surroundings } from './offers'
 import type { Condition } from '../shapes/condition'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 
@@ -129,6 +129,10 @@ export interface StepKind<Settings extends TObject = TObject> {
   needsUnits?: boolean
   /** It is a straight line between two places, which has no values of its own: others sample along it. */
   straightLine?(settings: Static<Settings>): { start: Vector; end: Vector }
+  /** Settings that only the drawing uses, all with defaults: they are no part of what is computed. */
+  drawnSettings?: readonly string[]
+  /** How it is drawn, and with it what is made of it. */
+  drawn?(settings: Static<Settings>): Drawn
   /** Its shape is that of its inputs as it is: regions count by their outer surface. */
   passesOn?: boolean
   shape?: AnyWork

@@ -71,7 +71,7 @@ export const clip = defineStep({
             { handle: 'point', setting: 'origin', title: form === 'sphere' ? 'centre' : 'axis' },
             { handle: 'radius', origin: 'origin', setting: 'radius', ...(form === 'cylinder' && { axis: 'normal' }) },
           ],
-  look: { isLit: true },
+  look: { isLit: true, takesPlace: true },
   yields: (_, input) => input,
   sentence: ({ form }) => [
     'Clip ',

@@ -1,6 +1,10 @@
 /** All kinds of step, in the order in which they are offered. */
 import { DataError } from '../errors'
+import { arrows } from './arrows'
+import { aside } from './aside'
 import { clip } from './clip'
+import { copies } from './copies'
+import { deform } from './deform'
 import { isosurface } from './isosurface'
 import { keep } from './keep'
 import { line } from './line'
@@ -19,8 +23,12 @@ export const stepKinds: readonly StepKind[] = [
   keep,
   outside,
   trace,
+  arrows,
   measure,
   plot,
+  deform,
+  copies,
+  aside,
   line,
   show,
 ] as unknown as StepKind[]

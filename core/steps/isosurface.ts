@@ -1,4 +1,4 @@
-/** The surface where a field has a value; on a surface the lines where it has. */
+/** The surface where a field has a value, or those of several values; on a surface the lines. */
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
@@ -9,6 +9,7 @@ import { pieceOfCut } from '../shapes/blockShapes'
 import { cutCells } from '../shapes/cutCells'
 import { cutPiece } from '../shapes/cutShape'
 import type { Piece } from '../shapes/Shape'
+import { seriesSentence, seriesSettings, seriesSteps } from './series'
 import { smoothed, smoothedNote } from './smoothed'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -17,11 +18,20 @@ const Settings = Type.Object({
   variable: Type.String(),
   /** In the variable's unit. */
   value: Type.Number(),
+  ...seriesSettings,
+  /** From one value to the next. */
+  spacing: Type.Number({ default: 1 }),
 })
+
+/** A block of the domain or a piece of a surface, and the value there. */
+interface Unit {
+  value: number
+  of: DomainBlock | Piece
+}
 
 export const isosurface = defineStep({
   id: 'isosurface',
-  version: 2,
+  version: 3,
   title: 'Surface where',
   words: ['isosurface', 'contour', 'level', 'surface where', 'isoline', 'surface'],
   icon: 'M3 19 C7 19 7 13 11 13 S16 7 21 7 M3 12 C6 12 6 6 10 6 S14 3 17 3',
@@ -30,42 +40,43 @@ export const isosurface = defineStep({
   defaults({ pick, range }, wishes) {
     const variable = wishes.variable ?? pick(1)
     const [min, max] = range(variable) ?? [0, 0]
-    return { variable, value: Number(((min + max) / 2).toPrecision(3)), ...wishes }
+    const [value, spacing] = [(min + max) / 2, (max - min) / 20].map((x) => Number(x.toPrecision(3))) as [number, number]
+    const first = wishes.series === 'several' ? Number((min + (max - min) / 10).toPrecision(3)) : value
+    const step = wishes.series === 'several' ? Number(((max - min) / 10).toPrecision(2)) : spacing
+    return { variable, value: first, series: 'one' as const, count: 9, spacing: step || 1, ...wishes }
   },
+  presets: [
+    { title: 'Several surfaces where', words: 'isosurfaces contour lines levels series isolines bands', settings: { series: 'several' } },
+  ],
   handles: ({ variable }) => [{ handle: 'value', setting: 'value', variable }],
   look: { isLit: true, isSmooth: true },
   yields: (_, input) => (input === 'surface' ? 'lines' : 'surface'),
-  sentence: ({ variable }) => [
+  sentence: ({ variable, series }) => [
     'Surface where ',
     { token: 'variable', setting: 'variable', kind: 'scalar' },
     ' = ',
     { token: 'number', setting: 'value', quantity: 'variable', variable },
     ' in ',
     { token: 'input', input: 'of' },
+    ...seriesSentence(series, { token: 'number', setting: 'spacing', quantity: 'variable', variable }),
     ', coloured by ',
     { token: 'colour' },
   ],
   hasColour: true,
   shapeVariables: ['variable'],
-  shape: workOf<DomainBlock | Piece, Piece | undefined>({
+  shape: workOf<Unit, Piece | undefined>({
     units(context) {
-      const { parts, blocks } = context.domain('of')
-      if (parts.length) {
-        requireScalar(context.variable('variable'), context, parts)
-        return blocks
-      }
-      const shape = context.shape('of')
-      if (shape.kind !== 'surface')
-        throw new DataError('no-level', 'Lines have no surface where a field has a value; choose a region or a surface.')
-      return shape.pieces
+      const settings = settingsOf(Settings, context)
+      const values = seriesSteps(settings).map((by) => settings.value + by)
+      const of = inputsOf(context)
+      return values.flatMap((value) => of.map((one) => ({ value, of: one })))
     },
-    unit(context, unit) {
-      const { value } = settingsOf(Settings, context)
-      if (!('part' in unit)) return levelOfPiece(context, unit, value)
-      const mesh = unit.mesh()
+    unit(context, { value, of }) {
+      if (!('part' in of)) return levelOfPiece(context, of, value)
+      const mesh = of.mesh()
       if (!mesh) return undefined
-      const wanted = isOnCells(context, unit.part) ? smoothed(context.variable('variable')) : context.variable('variable')
-      return levelOfBlock(mesh, context.domainValues(wanted, context.domain('of'), unit, mesh), value, unit.part.name, unit.block)
+      const wanted = isOnCells(context, of.part) ? smoothed(context.variable('variable')) : context.variable('variable')
+      return levelOfBlock(mesh, context.domainValues(wanted, context.domain('of'), of, mesh), value, of.part.name, of.block)
     },
     merge(context, found) {
       const variable = context.variable('variable')
@@ -80,6 +91,18 @@ export const isosurface = defineStep({
     },
   }),
 })
+
+function inputsOf(context: StepContext): readonly (DomainBlock | Piece)[] {
+  const { parts, blocks } = context.domain('of')
+  if (parts.length) {
+    requireScalar(context.variable('variable'), context, parts)
+    return blocks
+  }
+  const shape = context.shape('of')
+  if (shape.kind !== 'surface')
+    throw new DataError('no-level', 'Lines have no surface where a field has a value; choose a region or a surface.')
+  return shape.pieces
+}
 
 function isOnCells(context: StepContext, part: PartBlocks): boolean {
   return context.quantity(context.variable('variable'), [part.name]).place === 'cell'

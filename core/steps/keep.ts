@@ -37,7 +37,7 @@ export const keep = defineStep({
       ...wishes,
     }
   },
-  look: { isLit: true },
+  look: { isLit: true, takesPlace: true },
   yields: (_, input) => input,
   sentence: () => [
     'Keep ',

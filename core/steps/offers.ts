@@ -14,7 +14,7 @@ export type SentencePiece =
   | { token: 'direction'; setting: string }
   /** Text of a condition in the formula language. */
   | { token: 'condition'; setting: string }
-  | { token: 'number'; setting: string; quantity: 'length' | 'count' | 'variable'; variable?: string }
+  | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string }
   | { token: 'choice'; setting: string; options: readonly ChoiceOption[] }
   | {
       token: 'variable'
@@ -22,6 +22,14 @@ export type SentencePiece =
       kind: 'any' | 'scalar' | 'vector' | 'through'
     }
   | { token: 'colour' }
+
+/** `share`: from 0 to 1. `factor`: a plain number. */
+export type NumberQuantity = 'length' | 'count' | 'variable' | 'share' | 'factor'
+
+/** Numbers without a unit. */
+export function isPlainQuantity(quantity: NumberQuantity): boolean {
+  return quantity !== 'length' && quantity !== 'variable'
+}
 
 export interface ChoiceOption {
   value: string
@@ -38,13 +46,15 @@ export type Handle =
   /** A length from a point, sideways to an axis where there is one. */
   | { handle: 'radius'; origin: string; setting: string; axis?: string }
   | { handle: 'value'; setting: string; variable: string }
+  /** From 0 to 1. */
+  | { handle: 'share'; setting: string; title: string }
 
 /** What a new step is made in. */
 export interface Surroundings {
   /** Of everything. */
   box: Box
-  /** The variable to take where none is named. */
-  pick(components: 1 | 3): string
+  /** The variable to take where none is named. @param quantity  the one that is liked best */
+  pick(components: 1 | 3, quantity?: string): string
   /** Smallest and largest value of a variable, as far as they are known. */
   range(variable: string): readonly [number, number] | undefined
   /** A value of a variable as it stands in a formula. */
@@ -77,6 +87,14 @@ export interface Preset {
   settings: Record<string, unknown>
 }
 
+/** How something is drawn in another place or form than it has in the case. */
+export interface Drawn {
+  /** Where a vector variable takes it, so many times over. */
+  displaced?: { variable: string; factor: number; hasOutline: boolean }
+  offset?: Vector
+  arrows?: { length: 'equal' | 'size' | 'log'; scale: number }
+}
+
 export interface StepLook {
   /** Cuts are flat colour, so that equal colours are equal values; outer surfaces and isosurfaces are shaded. */
   isLit?: boolean
@@ -84,6 +102,8 @@ export interface StepLook {
   /** To begin with. */
   width?: number
   plain?: string
+  /** It lies where its input does, which is hidden when it is made. */
+  takesPlace?: boolean
   /** It begins in one colour. */
   isPlain?: boolean
 }

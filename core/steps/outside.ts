@@ -28,7 +28,7 @@ export const outside = defineStep({
   ],
   takesOutside: true,
   defaults: (_, wishes) => ({ what: 'all' as const, ...wishes }),
-  look: { isLit: true },
+  look: { isLit: true, takesPlace: true },
   yields: () => 'surface',
   sentence: () => [
     'Outside of ',

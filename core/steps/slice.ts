@@ -1,92 +1,193 @@
-/** Slice by a plane: a surface through regions, lines through surfaces. */
+/** Slice by a plane, a cylinder or a sphere, once or several times: surfaces through regions, lines through surfaces. */
 import { Type } from '@sinclair/typebox'
 import { boxCentre, diagonal } from '../mesh/boxes'
 import { DataError } from '../errors'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
-import { axisName, direction, dot, VectorSchema } from '../mesh/vectors'
+import { axisName, direction, VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
-import { pieceOfCut, planeLevel, planeMeetsBox } from '../shapes/blockShapes'
+import { CurvePlaces } from '../shapes/alongCurve'
+import { pieceOfCut } from '../shapes/blockShapes'
 import { cutCells } from '../shapes/cutCells'
 import { cutPiece } from '../shapes/cutShape'
 import type { Piece } from '../shapes/Shape'
+import { cylinderForm, planeForm, sphereForm } from '../shapes/sliceForms'
+import type { SliceForm } from '../shapes/sliceForms'
+import { seriesSentence, seriesSettings, seriesSteps } from './series'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
 const Settings = Type.Object({
-  /** A point of the plane, in the case's length unit. */
+  form: Type.Union(
+    ['plane', 'cylinder', 'sphere', 'across'].map((form) => Type.Literal(form)),
+    { default: 'plane' },
+  ),
+  /** A point of the plane or of the axis, or the centre, in the case's length unit. */
   origin: VectorSchema,
-  /** Any length but zero. */
+  /** Of the plane, or the direction of the axis; any length but zero. */
   normal: VectorSchema,
+  radius: Type.Number({ exclusiveMinimum: 0, default: 1 }),
+  /** Place along the curve as a share of its length. */
+  share: Type.Number({ minimum: 0, maximum: 1, default: 0.5 }),
+  ...seriesSettings,
+  /** From one to the next: along the normal or the curve, or of the radius. */
+  spacing: Type.Number({ default: 0.1 }),
 })
 
-/** A block of the domain, or a piece of a surface. */
-type Unit = DomainBlock | Piece
+const forms = [
+  { value: 'plane', label: 'at (a plane)' },
+  { value: 'cylinder', label: 'by cylinder' },
+  { value: 'sphere', label: 'by sphere' },
+  { value: 'across', label: 'across the curve (a plane that it meets at right angles)', words: ['perpendicular', 'across curve'] },
+]
+
+/** A block of the domain or a piece of a surface, and what it is cut along. */
+interface Unit {
+  form: SliceForm
+  of: DomainBlock | Piece
+}
 
 export const slice = defineStep({
   id: 'slice',
-  version: 2,
+  version: 3,
   title: 'Slice',
-  words: ['slice', 'cut', 'plane', 'section', 'cross section'],
+  words: ['slice', 'cut', 'plane', 'section', 'cross section', 'perpendicular', 'cylinder', 'sphere'],
   icon: 'M3 17 L12 21 L21 17 M3 7 L12 3 L21 7 V17 M3 7 V17 M3 12 L12 16 L21 12 L12 8 Z',
   settings: Settings,
-  inputs: [{ name: 'of', accepts: ['region', 'surface'], isList: true }],
+  inputs: [
+    { name: 'of', accepts: ['region', 'surface'], isList: true },
+    { name: 'curve', accepts: ['lines'], isOptional: true, none: 'no curve' },
+  ],
+  narrowed: ({ form }) => [
+    { name: 'of', accepts: ['region', 'surface'], isList: true },
+    form === 'across'
+      ? { name: 'curve', accepts: ['lines'], makes: 'line' }
+      : { name: 'curve', accepts: ['lines'], isOptional: true, none: 'no curve' },
+  ],
   defaults({ box }, wishes) {
     // a flat thing is cut across
     const isFlat = box[5] - box[2] < 1e-6 * diagonal(box)
-    return { origin: boxCentre(box), normal: (isFlat ? [1, 0, 0] : [0, 0, 1]) as Vector, ...wishes }
+    const size = Number((diagonal(box) / 20).toPrecision(1))
+    return {
+      ...{ form: 'plane', origin: boxCentre(box), normal: (isFlat ? [1, 0, 0] : [0, 0, 1]) as Vector },
+      ...({ radius: 4 * size, share: 0.5, series: 'one', count: 5, spacing: size } as const),
+      ...wishes,
+    }
   },
+  presets: [
+    { title: 'Slice by cylinder', words: 'cylindrical slice unrolled radius', settings: { form: 'cylinder' } },
+    { title: 'Slice by sphere', words: 'spherical slice radius', settings: { form: 'sphere' } },
+    { title: 'Slice across a curve', words: 'perpendicular normal to line centre line station', settings: { form: 'across' } },
+    { title: 'Several slices', words: 'series stack of slices repeated sections', settings: { series: 'several' } },
+  ],
   // across a cut that was clicked there is more to see than beside it
   onPick: {
     title: 'Slice here',
     isOn: false,
     settings: ({ position, normal }) => ({ origin: position, normal: across(normal) }),
   },
-  handles: () => [{ handle: 'plane', origin: 'origin', normal: 'normal' }],
+  handles: ({ form }) =>
+    form === 'plane'
+      ? [{ handle: 'plane', origin: 'origin', normal: 'normal' }]
+      : form === 'across'
+        ? [{ handle: 'share', setting: 'share', title: 'Place along the curve' }]
+        : [
+            { handle: 'point', setting: 'origin', title: form === 'sphere' ? 'centre' : 'axis' },
+            { handle: 'radius', origin: 'origin', setting: 'radius', ...(form === 'cylinder' && { axis: 'normal' }) },
+          ],
   yields: (_, input) => (input === 'surface' ? 'lines' : 'surface'),
-  sentence: () => ['Slice ', { token: 'input', input: 'of' }, ' at ', { token: 'plane' }, ', coloured by ', { token: 'colour' }],
+  sentence: ({ form, series }) => [
+    'Slice ',
+    { token: 'input', input: 'of' },
+    ' ',
+    { token: 'choice', setting: 'form', options: forms },
+    ...placeOf(form),
+    ...seriesSentence(series, { token: 'number', setting: 'spacing', quantity: 'length' }),
+    ', coloured by ',
+    { token: 'colour' },
+  ],
   hasColour: true,
   shape: workOf<Unit, Piece | undefined>({
     units(context) {
-      const { normal, offset } = planeOf(context)
+      const cuts = formsOf(context)
       const { parts, blocks } = context.domain('of')
-      if (parts.length)
-        return blocks.filter(({ box: [x0, y0, z0, x1, y1, z1] }) => planeMeetsBox([x0, x1, y0, y1, z0, z1], 0, normal, offset))
+      if (parts.length) return cuts.flatMap((form) => blocks.filter((block) => meetsBlock(form, block)).map((of) => ({ form, of })))
       const shape = context.shape('of')
       if (shape.kind !== 'surface') throw new DataError('no-slice', 'Lines and points cannot be sliced; choose a region or a surface.')
-      return shape.pieces
+      return cuts.flatMap((form) => shape.pieces.map((of) => ({ form, of })))
     },
-    unit(context, unit) {
-      const { normal, offset } = planeOf(context)
-      if ('part' in unit) {
-        const mesh = unit.mesh()
-        return mesh && sliceBlock(mesh, normal, offset, unit.part.name, unit.block)
-      }
-      return cutPiece(unit, planeLevel(unit.points, normal, offset))
+    unit(_, { form, of }) {
+      if (!('part' in of)) return cutPiece(of, levelOf(form, of))
+      const mesh = of.mesh()
+      return mesh && sliceBlock(mesh, form, of.part.name, of.block)
     },
     merge(context, found) {
       const pieces = found.filter((piece): piece is Piece => piece !== undefined && piece.cells.length > 0)
       const kind = context.domain('of').parts.length ? 'surface' : 'lines'
-      return { kind, pieces, direction: `along ${axisName(planeOf(context).normal) ?? 'the plane’s normal'}` }
+      const [{ normal, direction: words }] = formsOf(context) as [SliceForm]
+      return { kind, pieces, direction: words ?? `along ${axisName(normal!) ?? 'the plane’s normal'}` }
     },
   }),
 })
+
+function placeOf(form: string) {
+  const radius = [', radius ', { token: 'number', setting: 'radius', quantity: 'length' }] as const
+  const about = [' about ', { token: 'position', setting: 'origin' }] as const
+  switch (form) {
+    case 'cylinder':
+      return [...about, ' along ', { token: 'direction', setting: 'normal' } as const, ...radius]
+    case 'sphere':
+      return [...about, ...radius]
+    case 'across':
+      return [
+        ' ',
+        { token: 'input', input: 'curve' } as const,
+        ' at ',
+        { token: 'number', setting: 'share', quantity: 'share' } as const,
+        ' of its length',
+      ]
+    default:
+      return [' ', { token: 'plane' } as const]
+  }
+}
+
+function formsOf(context: StepContext): SliceForm[] {
+  const settings = settingsOf(Settings, context)
+  const { form, radius, share } = settings
+  const [origin, normal] = [settings.origin as Vector, settings.normal as Vector]
+  const steps = seriesSteps(settings)
+  const moved = (by: number): Vector => direction(normal).map((c, d) => origin[d]! + by * c) as Vector
+  if (form === 'plane') return steps.map((by) => planeForm(moved(by), normal))
+  if (form === 'across') {
+    const curve = new CurvePlaces(context.shape('curve'))
+    return steps.map((by) => {
+      const { position, along } = curve.at(share * curve.length + by)
+      return planeForm(position, along)
+    })
+  }
+  const radii = steps.map((by) => radius + by).filter((r) => r > 0)
+  return radii.map((r) => (form === 'sphere' ? sphereForm(origin, r) : cylinderForm(origin, normal, r)))
+}
+
+function meetsBlock(form: SliceForm, { box: [x0, y0, z0, x1, y1, z1] }: DomainBlock): boolean {
+  return form.meets([x0, x1, y0, y1, z0, z1], 0)
+}
+
+function levelOf(form: SliceForm, { points }: Piece): Float64Array {
+  return Float64Array.from({ length: points.length / 3 }, (_, p) => form.at(points, 3 * p))
+}
 
 function across(normal: Vector | undefined): Vector {
   if (!normal) return [0, 0, 1]
   return Math.abs(normal[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0]
 }
 
-function planeOf(context: StepContext): { normal: Vector; offset: number } {
-  const { origin, normal } = settingsOf(Settings, context)
-  const unit = direction(normal as Vector)
-  return { normal: unit, offset: dot(unit, origin as Vector) }
-}
-
 /** Slice of one block; exported for the bench. */
-export function sliceBlock(mesh: DomainMesh, normal: Vector, offset: number, part: string, block: number): Piece {
-  const [nx, ny, nz] = normal
+export function sliceBlock(mesh: DomainMesh, form: SliceForm, part: string, block: number): Piece {
   const { points } = mesh
-  const levelAt = (p: number): number => nx * points[3 * p]! + ny * points[3 * p + 1]! + nz * points[3 * p + 2]! - offset
-  const cut = cutCells(mesh, levelAt, (group) => planeMeetsBox(mesh.groups, 6 * group, normal, offset))
+  const cut = cutCells(
+    mesh,
+    (p) => form.at(points, 3 * p),
+    (group) => form.meets(mesh.groups, 6 * group),
+  )
   return pieceOfCut(cut, mesh, part, block)
 }

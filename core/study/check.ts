@@ -7,7 +7,8 @@ import { stepKinds } from '../steps'
 import { StudySchema } from './studyModel'
 import type { Study } from './studyModel'
 
-const ajv = new Ajv({ allErrors: false, strict: false })
+// settings that older studies do not have get their defaults
+const ajv = new Ajv({ allErrors: false, strict: false, useDefaults: true })
 ajv.addFormat('uuid', /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/)
 const validators = new Map<TSchema, ValidateFunction>()
 
@@ -33,6 +34,15 @@ export function checkStudy(value: unknown): Study {
   }
   for (const id of Object.keys(study.steps)) {
     if (inputsOf(study, id).has(id)) throw new UserError('circle', `“${study.steps[id]!.name}” would be its own input; choose another.`)
+  }
+  return study
+}
+
+/** A study with the settings that were added to its steps since it was kept. */
+export function withAddedSettings(study: Study): Study {
+  for (const step of Object.values(study.steps)) {
+    const settings = settingsByKind.get(step.kind)
+    if (settings) checkSchema(settings, step.settings, `“${step.name}”`)
   }
   return study
 }

@@ -4,6 +4,7 @@ import type { Vector } from '../mesh/vectors'
 import { stepKind } from '../steps'
 import { plainSurroundings } from './defaults'
 import type { Study } from './studyModel'
+import { isPlainQuantity } from '../steps/offers'
 import type { SentencePiece } from '../steps/offers'
 import type { InputClass } from '../steps/StepKind'
 
@@ -78,7 +79,7 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
       return String(settings[piece.setting])
     case 'number': {
       const value = Number(settings[piece.setting])
-      if (piece.quantity === 'count') return String(value)
+      if (isPlainQuantity(piece.quantity)) return String(value)
       return piece.quantity === 'length' ? words.length(value) : words.value(piece.variable ?? '', value)
     }
     case 'colour':

@@ -7,7 +7,7 @@
 import { randomUUID } from 'node:crypto'
 import type { Knex } from 'knex'
 import { UserError } from '../../core/errors'
-import { checkStudy } from '../../core/study/check'
+import { checkStudy, withAddedSettings } from '../../core/study/check'
 import { applyPatches, overlap } from '../../core/study/patches'
 import type { Patch } from '../../core/study/patches'
 import type { Study } from '../../core/study/studyModel'
@@ -180,7 +180,7 @@ export class StudyRepository {
     const query = db('studies').first('document', 'revision').where({ id, deleted: false })
     const row = (await (lock ? query.forUpdate() : query)) as { document: Study; revision: number } | undefined
     if (!row) throw new UserError('no-study', 'This study no longer exists; go back to the library.')
-    return row
+    return { ...row, document: withAddedSettings(row.document) }
   }
 }
 

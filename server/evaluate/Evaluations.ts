@@ -5,6 +5,7 @@
 import { arenaKey } from '../../core/store/Arena'
 import { digest } from '../../core/digest'
 import { errorData, UserError } from '../../core/errors'
+import type { ErrorData } from '../../core/errors'
 import type { CheckSubject } from '../../core/check/checkSubject'
 import { answerHead, padded } from '../../core/evaluate/answers'
 import type { Answer, ValuesAnswer, ValuesFailure } from '../../core/evaluate/answers'
@@ -148,17 +149,25 @@ export class Evaluations {
   ): Promise<void> {
     const shape = answer.shape && { ...answer.shape }
     const values = answer.values?.map((entry) => ({ ...entry }))
+    const vectors = answer.vectors && { ...answer.vectors }
     const bodies: Uint8Array[] = []
     keys.forEach(({ is, at }, i) => {
       const bytes = packets[i]!
       bodies.push(bytes)
       if (is === 'shape') shape!.bytes = bytes.length
+      else if (is === 'vectors') (vectors as ValuesAnswer).bytes = bytes.length
       else (values![at] as ValuesAnswer).bytes = bytes.length
     })
     if (file) bodies.push(file)
     const lengths = bodies.map((bytes) => bytes.length)
     const { packets: _packets, bytes: _bytes, ...plain } = answer as Answer & Made
-    const full: Answer = { ...plain, ...(shape && { shape }), ...(values && { values }), ...(file && { file: { bytes: file.length } }) }
+    const full: Answer = {
+      ...plain,
+      ...(shape && { shape }),
+      ...(values && { values }),
+      ...(vectors && { vectors }),
+      ...(file && { file: { bytes: file.length } }),
+    }
     await sink.write(answerHead(full, lengths))
     for (const bytes of bodies) {
       await sink.write(bytes)
@@ -168,9 +177,9 @@ export class Evaluations {
   }
 }
 
-/** A packet of an answer: the shape, or values by their place in the list. */
+/** A packet of an answer: the shape, values by their place in the list, or vectors. */
 interface Sent {
-  is: 'shape' | 'values'
+  is: 'shape' | 'values' | 'vectors'
   at: number
   node: Node
   priority: number
@@ -239,34 +248,41 @@ class RequestRun {
     return this.graph.frame(frame).expressionOf(id)
   }
 
-  private async picture({ step, frame, variables, have, isWhole = false, priority }: TargetOf<'picture'>): Promise<Made> {
+  private async picture({ step, frame, variables, have, isWhole = false, vectors, priority }: TargetOf<'picture'>): Promise<Made> {
     const shape = this.graph.shapePicture(step, frame)
     const sent: Sent[] = []
     if (have !== shape.key) sent.push({ is: 'shape', at: 0, node: shape, priority })
-    const values = variables.map((id, at): ValuesAnswer | ValuesFailure => {
+    const answered = (is: 'values' | 'vectors', id: string, at: number): ValuesAnswer | ValuesFailure => {
       try {
-        const variable = this.variable(frame, id)
-        const drawn = this.drawn(step, frame, variable, id, isWhole)
-        const node = this.graph.valuesPicture(step, frame, drawn.variable, isWhole)
-        sent.push({ is: 'values', at, node, priority })
+        const whole = isWhole || is === 'vectors'
+        const drawn = this.drawn(step, frame, this.variable(frame, id), id, whole)
+        const node = this.graph.valuesPicture(step, frame, drawn.variable, whole)
+        sent.push({ is, at, node, priority })
         return { variable: id, key: node.key, name: drawn.name, unit: drawn.unit, bytes: 0 }
       } catch (error) {
         if (!(error instanceof UserError)) throw error
         return { variable: id, error: errorData(error) }
       }
-    })
-    const failed = new Map<number, unknown>()
-    const asked = sent.map(({ is, at, node }) =>
-      this.ask(node, priority).catch((error: unknown) => {
-        if (is === 'shape' || !(error instanceof UserError)) throw error
-        failed.set(at, error)
+    }
+    const values = variables.map((id, at) => answered('values', id, at))
+    const moved = vectors === undefined ? undefined : answered('vectors', vectors, 0)
+    const failed = new Map<Sent, ErrorData>()
+    const asked = sent.map((one) =>
+      this.ask(one.node, priority).catch((error: unknown) => {
+        if (one.is === 'shape' || !(error instanceof UserError)) throw error
+        failed.set(one, errorData(error))
       }),
     )
     await Promise.all(asked)
+    const checked = (is: Sent['is'], at: number, entry: ValuesAnswer | ValuesFailure): ValuesAnswer | ValuesFailure => {
+      const error = failed.get(sent.find((one) => one.is === is && one.at === at)!)
+      return error ? { variable: entry.variable, error } : entry
+    }
     return {
       shape: { key: shape.key, bytes: 0 },
-      values: values.map((entry, at) => (failed.has(at) ? { variable: entry.variable, error: errorData(failed.get(at)) } : entry)),
-      packets: sent.filter(({ is, at }) => is === 'shape' || !failed.has(at)),
+      values: values.map((entry, at) => checked('values', at, entry)),
+      ...(moved && { vectors: checked('vectors', 0, moved) }),
+      packets: sent.filter((one) => !failed.has(one)),
     }
   }
 

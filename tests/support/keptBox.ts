@@ -1,6 +1,7 @@
 /** Steps that keep a part of a box with known fields, and what closes a surface. */
 import type { Plan } from '../../core/evaluate/plan'
-import { sizeOfShape, triangleNormal } from '../../core/measure/integrateShape'
+import { sizeOfShape } from '../../core/measure/integrateShape'
+import { triangleNormal } from '../../core/shapes/normals'
 import type { Shape } from '../../core/shapes/Shape'
 import { evaluatorFor, pieceOf } from './evaluation'
 import type { Evaluation, WholeShape } from './evaluation'

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { elementNormals, integratePiece } from '../../../core/measure/integrateShape'
+import { integratePiece } from '../../../core/measure/integrateShape'
+import { elementNormals } from '../../../core/shapes/normals'
 import { mergeTotals } from '../../../core/measure/sums'
 import { matchFaces, MAX_FACES } from '../../../core/mesh/faceMatching'
 import { linkSurface, regionSkin } from '../../../core/mesh/linkSurfaces'

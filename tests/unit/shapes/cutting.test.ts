@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { elementNormals, integrateShape, sizeOfShape } from '../../../core/measure/integrateShape'
+import { integrateShape, sizeOfShape } from '../../../core/measure/integrateShape'
+import { elementNormals } from '../../../core/shapes/normals'
 import type { Shape } from '../../../core/shapes/Shape'
 import type { Plan } from '../../../core/evaluate/plan'
 import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'

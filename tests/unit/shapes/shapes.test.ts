@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { elementNormals, integrateShape, sizeOfShape } from '../../../core/measure/integrateShape'
+import { integrateShape, sizeOfShape } from '../../../core/measure/integrateShape'
+import { elementNormals } from '../../../core/shapes/normals'
 import { cutPiece } from '../../../core/shapes/cutShape'
 import { facesOfBlock, planeMeetsBox, skinOfBlock, wiresOfBlock } from '../../../core/shapes/blockShapes'
 import { elementSize, joinPieces, mapPiece, NO_CELL, valueIndex } from '../../../core/shapes/Shape'

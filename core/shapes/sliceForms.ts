@@ -1,0 +1,55 @@
+/** What a slice cuts along: planes, cylinders and spheres, as functions that are 0 there. In the case's length unit. */
+import { direction, dot } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import type { FloatArray } from '../mesh/MeshBlock'
+import { planeMeetsBox } from './blockShapes'
+
+export interface SliceForm {
+  /** Of the point that begins at a place in a list of coordinates. */
+  at(points: FloatArray, p: number): number
+  /** Whether it may be met in a box given as x0 x1 y0 y1 z0 z1 at a place of a list. */
+  meets(boxes: ArrayLike<number>, at: number): boolean
+  /** Where the normal of the cut points, in words, for any other than a plane. */
+  direction?: string
+  /** Of a plane. */
+  normal?: Vector
+}
+
+export function planeForm(origin: Vector, normal: Vector): SliceForm {
+  const unit = direction(normal)
+  const [nx, ny, nz] = unit
+  const offset = dot(unit, origin)
+  return {
+    at: (points, p) => nx * points[p]! + ny * points[p + 1]! + nz * points[p + 2]! - offset,
+    meets: (boxes, at) => planeMeetsBox(boxes, at, unit, offset),
+    normal: unit,
+  }
+}
+
+/** Linear between points of the mesh: flat faces that approach the sphere with the second order of the cells. */
+export function sphereForm([x0, y0, z0]: Vector, radius: number): SliceForm {
+  return roundForm((x, y, z) => Math.hypot(x - x0, y - y0, z - z0) - radius, 'away from the centre')
+}
+
+export function cylinderForm([x0, y0, z0]: Vector, axis: Vector, radius: number): SliceForm {
+  const [a, b, c] = direction(axis)
+  const distance = (x: number, y: number, z: number): number => {
+    const [u, v, w] = [x - x0, y - y0, z - z0]
+    const along = a * u + b * v + c * w
+    return Math.hypot(u - along * a, v - along * b, w - along * c) - radius
+  }
+  return roundForm(distance, 'away from the axis')
+}
+
+/** @param distance  changes by no more than the place does */
+function roundForm(distance: (x: number, y: number, z: number) => number, words: string): SliceForm {
+  return {
+    at: (points, p) => distance(points[p]!, points[p + 1]!, points[p + 2]!),
+    meets(boxes, at) {
+      const middle = [0, 2, 4].map((d) => (boxes[at + d]! + boxes[at + d + 1]!) / 2) as Vector
+      const half = [0, 2, 4].map((d) => (boxes[at + d + 1]! - boxes[at + d]!) / 2)
+      return Math.abs(distance(...middle)) <= Math.hypot(...half) * (1 + 1e-6)
+    },
+    direction: words,
+  }
+}

@@ -1,0 +1,52 @@
+/** Surfaces and lines drawn where a displacement takes them. Numbers taken of it are those of the shape as it is in the case. */
+import { Type } from '@sinclair/typebox'
+import { diagonal } from '../mesh/boxes'
+import { defineStep } from './StepKind'
+
+const Settings = Type.Object({
+  /** A vector with the dimension of a length. */
+  displacement: Type.String({ default: '' }),
+  factor: Type.Number({ minimum: -1e30, maximum: 1e30, default: 1 }),
+  behind: Type.Union([Type.Literal('outline'), Type.Literal('nothing')], { default: 'outline' }),
+})
+
+const choices = [
+  { value: 'outline', label: 'its outline as it was behind', words: ['outline', 'undeformed outline', 'undeformed'] },
+  { value: 'nothing', label: 'nothing behind' },
+] as const
+
+export const deform = defineStep({
+  id: 'deform',
+  version: 1,
+  title: 'Deform',
+  words: ['deform', 'deformed shape', 'displacement', 'warp', 'exaggerate', 'bend', 'mode shape', 'undeformed outline'],
+  icon: 'M5 20 V6 M9 20 C9 12 12 8 19 6 M5 6 H9 M5 20 H9 M15 5 L19 6 L17 9.5',
+  settings: Settings,
+  inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],
+  defaults({ pick, range, box }, wishes) {
+    const displacement = wishes.displacement ?? pick(3, 'displacement')
+    const [, largest] = range(displacement) ?? [0, 0]
+    // as far as a tenth of the size of what is there
+    const factor = largest > 0 ? Number(((0.1 * diagonal(box)) / largest).toPrecision(1)) : 1
+    return { displacement, factor, behind: 'outline' as const, ...wishes }
+  },
+  look: { isLit: true, takesPlace: true },
+  passesOn: true,
+  yields: (_, input) => (input === 'region' ? 'surface' : input),
+  sentence: () => [
+    'Deform ',
+    { token: 'input', input: 'of' },
+    ' by ',
+    { token: 'variable', setting: 'displacement', kind: 'vector' },
+    ', ',
+    { token: 'number', setting: 'factor', quantity: 'factor' },
+    ' times over, ',
+    { token: 'choice', setting: 'behind', options: choices },
+    ', coloured by ',
+    { token: 'colour' },
+  ],
+  hasColour: true,
+  variables: () => ['displacement'],
+  drawnSettings: ['displacement', 'factor', 'behind'],
+  drawn: ({ displacement, factor, behind }) => ({ displaced: { variable: displacement, factor, hasOutline: behind === 'outline' } }),
+})
