@@ -108,6 +108,8 @@ export class Computer {
         return this.keep(node, () => encodeShape(this.stepShape(task.step, graph.frame(frame))))
       case 'outside':
         return this.keep(node, () => encodeShape(this.outsideShare(task.step, graph.frame(frame), task.share, task.of)))
+      case 'survey':
+        return this.keep(node, () => this.stepRun(task.step, graph.frame(frame)).makeSurvey())
       case 'values':
         return this.keep(node, () => encodeValues(this.stepValues(task.step, frame, task.variable)))
       case 'shape picture':
@@ -173,6 +175,7 @@ export class Computer {
     return new StepRun(at, step, this.data(at.frame), inputShape, {
       domain: (other) => this.stepDomain(other, at),
       conditions: (other) => this.stepConditions(other, at),
+      survey: () => this.packet(this.parts.graph.survey(step, at.frame)),
     })
   }
 
@@ -253,7 +256,11 @@ export class Computer {
   private stepShape(step: string, at: FramePlan): Shape {
     const { kind } = at.step(step)
     const context = this.stepRun(step, at)
-    if (kind.keeps) return context.domain(kind.inputs[0]!.name).parts.length ? this.stepOutside(step, at) : keptShape(kind, context)
+    if (kind.keeps) {
+      const kept = context.domain(kind.inputs[0]!.name).parts.length ? this.stepOutside(step, at) : keptShape(kind, context)
+      const facts = kind.facts?.(context)
+      return facts ? { ...kept, ...facts, notes: [...facts.notes, ...(kept.notes ?? [])] } : kept
+    }
     const work = kind.shape as AnyWork
     const results = work.units(context).map((unit) => {
       context.check()

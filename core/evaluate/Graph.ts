@@ -88,7 +88,7 @@ export class Graph {
       }
     }
     const { key, reads } = this.resultOf('shape', step, at, inputs)
-    const node: Node = { key, frame, task: { do: 'shape', step }, needs: inputs.needs, reads }
+    const node: Node = { key, frame, task: { do: 'shape', step }, needs: this.withSurvey(step, at, inputs), reads }
     return { key, nodes: [node], parts: inputs.parts }
   }
 
@@ -120,6 +120,19 @@ export class Graph {
     return { key, reads: uniqueRefs([...inputs.reads, ...at.expressions.allReads(expressions, inputs.parts)]) }
   }
 
+  /** What a step must know of its first input: the same for all of its settings. */
+  survey(step: string, frame: Frame): Node {
+    const at = this.frame(frame)
+    const { kind } = at.step(step)
+    const inputs = this.inputs(step, at)
+    const key = digest('survey', kind.id, kind.version, inputs.keys)
+    return { key, frame, task: { do: 'survey', step }, needs: inputs.needs, reads: inputs.reads }
+  }
+
+  private withSurvey(step: string, at: FramePlan, inputs: PlannedInputs): Node[] {
+    return at.step(step).kind.survey ? [...inputs.needs, this.survey(step, at.frame)] : inputs.needs
+  }
+
   /** Whether a step yields a volume. */
   yieldsDomain(step: string, frame: Frame): boolean {
     const at = this.frame(frame)
@@ -131,7 +144,7 @@ export class Graph {
     return this.guarded(step, frame, () => {
       const at = this.frame(frame)
       const inputs = this.inputs(step, at)
-      return { ...this.resultOf('domain', step, at, inputs), parts: inputs.parts, needs: inputs.needs }
+      return { ...this.resultOf('domain', step, at, inputs), parts: inputs.parts, needs: this.withSurvey(step, at, inputs) }
     })
   }
 

@@ -10,7 +10,7 @@ import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import type { Condition } from '../shapes/condition'
 import type { ArrowMeta, Shape, ShapeValues } from '../shapes/Shape'
-import type { PlannedInput, StepContext } from '../steps/StepKind'
+import type { PlannedInput, StepContext, Survey } from '../steps/StepKind'
 import type { Bound } from './Expressions'
 import type { FrameData } from './FrameData'
 import type { FramePlan } from './FramePlan'
@@ -20,6 +20,7 @@ import { isDomain, missing } from './nodes'
 interface OtherSteps {
   domain(step: string): Domain
   conditions(step: string): Condition[]
+  survey(): Survey
 }
 
 export class StepRun implements StepContext {
@@ -96,6 +97,14 @@ export class StepRun implements StepContext {
 
   conditions(name: string): Condition[] {
     return this.inputs(name).flatMap((input) => ('step' in input ? this.others.conditions(input.step) : []))
+  }
+
+  survey(): Survey {
+    return this.others.survey()
+  }
+
+  makeSurvey(): Survey {
+    return this.at.step(this.step).kind.survey!(this)
   }
 
   condition(setting: string): ConditionTree {

@@ -14,6 +14,8 @@ export type Task =
   | { do: 'shape'; step: string }
   /** The outside of one share of the blocks of a volume. */
   | { do: 'outside'; step: string; share: number; of: number }
+  /** What a step must know of its first input. */
+  | { do: 'survey'; step: string }
   | { do: 'values'; step: string; variable: Expression }
   /** A shape, or values on it, as the browser gets them. */
   | { do: 'shape picture'; step: string }

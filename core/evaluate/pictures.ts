@@ -7,7 +7,7 @@ import { magnitude } from '../measure/integrateCells'
 import { quantiles } from '../measure/quantiles'
 import { boxCentre, boxOfPoints, unionBox } from '../mesh/boxes'
 import { elementCount, joinValues, partsOf } from '../shapes/Shape'
-import type { ArrowMeta, PieceValues, Shape, ShapeKind } from '../shapes/Shape'
+import type { ArrowMeta, FactTable, PieceValues, Shape, ShapeKind } from '../shapes/Shape'
 import type { PacketSource } from '../store/packet'
 import type { NamedShapeValues } from './shapePacket'
 
@@ -26,6 +26,7 @@ export interface ShapeMeta {
   columns: { name: string; unit: string | null }[]
   /** Of points with arrows; the array is `vectors`. */
   arrows: ArrowMeta | null
+  table: FactTable | null
 }
 
 /** Header of values; the array is `values`. */
@@ -45,11 +46,22 @@ export interface ValuesMeta {
 }
 
 export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<string, PacketSource> } {
-  const { kind, pieces, direction = null, notes = [], columns = [], arrows = null } = shape
+  const { kind, pieces, direction = null, notes = [], columns = [], arrows = null, table = null } = shape
   const filled = pieces.filter(({ points }) => points.length > 0)
   const box = filled.length ? unionBox(filled.map(({ points }) => boxOfPoints(points))) : null
   const origin = box ? boxCentre(box) : [0, 0, 0]
-  const meta: ShapeMeta = { kind, origin, box, nElements: elementCount(shape), parts: partsOf(shape), direction, notes, columns, arrows }
+  const meta: ShapeMeta = {
+    kind,
+    origin,
+    box,
+    nElements: elementCount(shape),
+    parts: partsOf(shape),
+    direction,
+    notes,
+    columns,
+    arrows,
+    table,
+  }
   const arrays = { points: localPoints(shape, origin), elements: joinedElements(shape) }
   if (arrows) return { meta, arrays: { ...arrays, vectors: Float32Array.from(joinedVectors(shape)) } }
   return { meta, arrays: kind === 'surface' ? { ...arrays, cells: cellKeys(shape) } : arrays }

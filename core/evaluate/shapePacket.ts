@@ -1,6 +1,6 @@
 /** Shapes and values as packets, the form in which the arena holds them. Each array holds all pieces one after the other. */
 import type { Packet, PacketArray, PacketSource } from '../store/packet'
-import type { ArrowMeta, Piece, PieceValues, Shape, ShapeKind, ShapeRange, ShapeValues } from '../shapes/Shape'
+import type { ArrowMeta, FactTable, Piece, PieceValues, Shape, ShapeKind, ShapeRange, ShapeValues } from '../shapes/Shape'
 
 interface PieceMeta {
   /** Points, numbers in elements, elements, weights. */
@@ -23,9 +23,10 @@ export interface ShapePacketMeta {
   notes?: string[]
   nLost?: number
   arrows?: ArrowMeta
+  table?: FactTable
 }
 
-export function encodeShape({ kind, pieces, columns, direction, notes, nLost, arrows }: Shape): {
+export function encodeShape({ kind, pieces, columns, direction, notes, nLost, arrows, table }: Shape): {
   meta: ShapePacketMeta
   arrays: Record<string, PacketSource>
 } {
@@ -36,6 +37,7 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost, ar
     ...(notes?.length && { notes }),
     ...(nLost && { nLost }),
     ...(arrows && { arrows }),
+    ...(table && { table }),
     pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, turn, from }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
@@ -106,7 +108,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
       ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
     }),
   )
-  const { kind, columns, direction, notes, nLost, arrows } = meta
+  const { kind, columns, direction, notes, nLost, arrows, table } = meta
   return {
     ...{ kind, pieces },
     ...(columns && { columns }),
@@ -114,6 +116,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
     ...(notes && { notes }),
     ...(nLost && { nLost }),
     ...(arrows && { arrows }),
+    ...(table && { table }),
   }
 }
 

@@ -29,6 +29,10 @@ export class Growing<T extends Numbers> {
     this.array[i]! += value
   }
 
+  put(i: number, value: number): void {
+    this.array[i] = value
+  }
+
   at(i: number): number {
     return this.array[i]!
   }

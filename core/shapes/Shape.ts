@@ -78,8 +78,15 @@ export interface Shape {
   arrows?: ArrowMeta
   /** Short facts for the reader: how lines ended, samples outside the domain. */
   notes?: string[]
+  table?: FactTable
   /** Of a share of the outside of a volume: cells that were left out because a condition has no value there. */
   nLost?: number
+}
+
+/** Numbers about a shape, row by row. */
+export interface FactTable {
+  columns: { name: string; unit: string | null }[]
+  rows: number[][]
 }
 
 export interface ArrowMeta {

@@ -11,7 +11,8 @@ import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import type { Drawn, Handle, PickOffer, Preset, SentencePiece, StepLook, Surroundings } from './offers'
 import type { Condition } from '../shapes/condition'
-import type { Shape, ShapeValues } from '../shapes/Shape'
+import type { FactTable, Shape, ShapeValues } from '../shapes/Shape'
+import type { PacketArray } from '../store/packet'
 
 /** Inputs a step may have. `accepts` names what fits; the first input of a kind is the one drawn in the rail. */
 export interface InputSpec {
@@ -58,6 +59,8 @@ export interface StepContext {
   domainValues(expression: Expression, domain: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues & { groups?: Float64Array }
   /** Conditions under which steps keep what an input yields, the first one first; what lies in a volume fulfils all of them. */
   conditions(name: string): Condition[]
+  /** What the step found out about all of its first input. */
+  survey(): Survey
   /** A setting that holds a condition, as comparisons. */
   condition(setting: string): ConditionTree
   /** Kind, place and unit of an expression on parts together; `plain` is the field if it is just a field. */
@@ -138,10 +141,25 @@ export interface StepKind<Settings extends TObject = TObject> {
   shape?: AnyWork
   /** It takes regions by their outer surface. */
   takesOutside?: boolean
+  /** What must be known of all of its first input before any of it is kept, whatever the settings are: computed once. */
+  survey?(context: StepContext): Survey
+  /** Facts about what it yields. */
+  facts?(context: StepContext): Facts
   /** It yields the part of its first input in which this holds: of a volume a volume, of a surface or of lines a part of them. */
   keeps?(context: StepContext): Condition
   reading?(context: StepContext): Reading
   curve?(context: StepContext): Curve
+}
+
+/** Something found out: JSON and arrays. */
+export interface Survey {
+  meta: unknown
+  arrays: Record<string, PacketArray>
+}
+
+export interface Facts {
+  notes: string[]
+  table?: FactTable
 }
 
 /** Fills what most kinds share. */

@@ -10,6 +10,7 @@ import { keep } from './keep'
 import { line } from './line'
 import { measure } from './measure'
 import { outside } from './outside'
+import { pieces } from './pieces'
 import { plot } from './plot'
 import { show } from './show'
 import { slice } from './slice'
@@ -21,6 +22,7 @@ export const stepKinds: readonly StepKind[] = [
   isosurface,
   clip,
   keep,
+  pieces,
   outside,
   trace,
   arrows,

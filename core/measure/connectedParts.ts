@@ -1,0 +1,155 @@
+/**
+ * Which cells of a volume, or elements of a shape, hang together: those that share a point, by union-find (Tarjan, J. ACM 22, 1975).
+ * Parts are numbered by their size, the largest first. Regions of the case are looked at one by one. O(n · α(n)).
+ */
+import { Growing } from '../mesh/growing'
+import { eachDomainBlock, isPartial } from '../mesh/Domain'
+import type { Domain, DomainMesh } from '../mesh/Domain'
+import { NEW_NUMBERS } from '../shapes/PartialBuilder'
+import { elementSize } from '../shapes/Shape'
+import type { Shape } from '../shapes/Shape'
+import { linearVolumes } from './integrateCells'
+import { elementMeasure } from './integrateShape'
+
+/** What hangs together. Cells of the case of which several pieces are left count as one. */
+export interface ConnectedParts {
+  /** Volume, area, length or number of each, and how many cells or elements it has; the largest first. */
+  parts: { size: number; cells: number }[]
+  /** Where the cells of each block (by part and block), or the elements of each piece, begin in `labels`. */
+  runs: { part: string; block: number; start: number; length: number }[]
+  /** Number of the part that a cell of the case's block or an element of a piece is of; NOWHERE for none. */
+  labels: Uint32Array
+}
+
+export const NOWHERE = 0xffffffff
+
+class Unions {
+  private readonly parents = new Growing(Int32Array)
+
+  add(): number {
+    this.parents.push(this.parents.length)
+    return this.parents.length - 1
+  }
+
+  find(i: number): number {
+    let root = i
+    while (this.parents.at(root) !== root) root = this.parents.at(root)
+    for (let at = i; at !== root;) {
+      const next = this.parents.at(at)
+      this.parents.put(at, root)
+      at = next
+    }
+    return root
+  }
+
+  join(i: number, j: number): number {
+    const [a, b] = [this.find(i), this.find(j)]
+    if (a !== b) this.parents.put(Math.max(a, b), Math.min(a, b))
+    return Math.min(a, b)
+  }
+}
+
+/** Items that have been seen in some order, with a set for each. */
+class Collector {
+  readonly unions = new Unions()
+  readonly sets = new Growing(Int32Array)
+  readonly runs: ConnectedParts['runs'] = []
+  private readonly sizes = new Map<number, { size: number; cells: number }>()
+
+  begin(part: string, block: number, length: number): number {
+    const start = this.sets.length
+    this.runs.push({ part, block, start, length })
+    for (let i = 0; i < length; i++) this.sets.push(-1)
+    return start
+  }
+
+  /** @param set  any member of it */
+  count(item: number, set: number, size: number, isNew: boolean): void {
+    this.sets.put(item, set)
+    const known = this.sizes.get(set)
+    if (known) {
+      known.size += size
+      known.cells += Number(isNew)
+    } else this.sizes.set(set, { size, cells: Number(isNew) })
+  }
+
+  finish(): ConnectedParts {
+    const total = new Map<number, { size: number; cells: number }>()
+    for (const [set, { size, cells }] of this.sizes) {
+      const root = this.unions.find(set)
+      const known = total.get(root) ?? { size: 0, cells: 0 }
+      total.set(root, { size: known.size + size, cells: known.cells + cells })
+    }
+    const sorted = [...total].sort(([a, x], [b, y]) => y.size - x.size || a - b)
+    const numbers = new Map(sorted.map(([root], n) => [root, n]))
+    const labels = new Uint32Array(this.sets.length)
+    for (let i = 0; i < labels.length; i++) labels[i] = this.sets.at(i) < 0 ? NOWHERE : numbers.get(this.unions.find(this.sets.at(i)))!
+    return { parts: sorted.map(([, found]) => found), runs: this.runs, labels }
+  }
+}
+
+/** @param pointsOf  number of points of a region. @param check  called per block; throws to cancel */
+export function connectedCells(domain: Domain, pointsOf: (part: string) => number, check: () => void): ConnectedParts {
+  const found = new Collector()
+  const byNumber = new Map(domain.parts.map(({ name }) => [name, new Int32Array(pointsOf(name)).fill(-1)]))
+  const byPlace = new Map<string, number>()
+  eachDomainBlock(domain, check, (mesh, { part, block }) => {
+    const numbers = byNumber.get(part.name)!
+    const known = new Int32Array(mesh.pointNumbers.length).fill(-1)
+    const setOf = (p: number): number => {
+      if (known[p]! >= 0) return known[p]!
+      const number = mesh.pointNumbers[p]!
+      if (number < NEW_NUMBERS) known[p] = numbers[number]! >= 0 ? numbers[number]! : (numbers[number] = found.unions.add())
+      else {
+        const key = `${part.name} ${mesh.points[3 * p]! + 0} ${mesh.points[3 * p + 1]! + 0} ${mesh.points[3 * p + 2]! + 0}`
+        known[p] = byPlace.get(key) ?? found.unions.add()
+        byPlace.set(key, known[p]!)
+      }
+      return known[p]!
+    }
+    const start = found.begin(part.name, block, part.block(block).types.length)
+    joinCells(mesh, start, setOf, found)
+  })
+  return found.finish()
+}
+
+function joinCells(mesh: DomainMesh, start: number, setOf: (p: number) => number, found: Collector): void {
+  const { types, offsets, connectivity } = mesh
+  const volumes = linearVolumes(mesh)
+  for (let c = 0; c < types.length; c++) {
+    const item = start + (isPartial(mesh) ? mesh.cellSources[c]! : c)
+    const before = found.sets.at(item)
+    let set = before
+    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
+      const own = setOf(connectivity[i]!)
+      set = set < 0 ? own : found.unions.join(set, own)
+    }
+    if (set >= 0) found.count(item, set, volumes[c]!, before < 0)
+  }
+}
+
+/** Elements of all pieces; points at bitwise the same place are one. */
+export function connectedElements({ kind, pieces }: Shape): ConnectedParts {
+  const found = new Collector()
+  const byPlace = new Map<string, number>()
+  const size = elementSize(kind)
+  pieces.forEach((piece, n) => {
+    const { points, elements, cells } = piece
+    const known = new Int32Array(points.length / 3).fill(-1)
+    const start = found.begin('', n, cells.length)
+    for (let e = 0; e < cells.length; e++) {
+      let set = -1
+      for (let i = 0; i < size; i++) {
+        const p = elements[size * e + i]!
+        if (known[p]! < 0) {
+          const key = `${points[3 * p]! + 0} ${points[3 * p + 1]! + 0} ${points[3 * p + 2]! + 0}`
+          known[p] = byPlace.get(key) ?? found.unions.add()
+          byPlace.set(key, known[p]!)
+        }
+        set = set < 0 ? known[p]! : found.unions.join(set, known[p]!)
+      }
+      found.count(start + e, set, elementMeasure(kind, piece, e), true)
+    }
+  })
+  return found.finish()
+}
