@@ -12,6 +12,7 @@ import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 import TokenPlane from './tokens/TokenPlane.vue'
 import TokenPosition from './tokens/TokenPosition.vue'
+import TokenPositions from './tokens/TokenPositions.vue'
 
 const props = defineProps<{ id: string; step: Step }>()
 const bench = useBench()
@@ -106,6 +107,13 @@ function draft(change: Record<string, unknown>): void {
         :value="settings[piece.setting]!"
         :unit="bench.cases.lengthUnit.value"
         :title="piece.setting"
+        @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenPositions
+        v-else-if="piece.token === 'positions'"
+        :value="settings[piece.setting]! as unknown as Vector[]"
+        :unit="bench.cases.lengthUnit.value"
+        title="positions"
         @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenDirection

@@ -115,6 +115,7 @@ defineExpose({ beginNaming })
       <LookEditor v-if="hasShape(kind)" :id="id" :step="step" />
       <p v-if="result?.error" role="alert" class="mt-1.5 text-[12px] text-brick">{{ result.error }}</p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
+      <FactTable v-if="result?.shape?.table?.rows.length" :table="result.shape.table" />
       <p v-for="caution in result?.reading?.cautions ?? []" :key="caution" class="mt-1 text-[12px] text-amber-text">{{ caution }}</p>
       <JobProgress v-if="step.over" :id="id" />
       <p

@@ -53,13 +53,14 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const settings = await settingsOf(kind, wishes.settings ?? {})
     const study = current.value!
     const made = new Map<string, Step>()
-    const colour = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1) : null)
-    const own = inputsFor(kind, settings, wishes.inputs ?? {}, colour, (makes, first) => {
+    const liked = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1) : null)
+    const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, (makes, first) => {
       const helper = stepKind(makes)
       const id = freshIn(study, made, helper)
       made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults({ ...around(), box: boxOf(first) }, {}) })
       return { step: id }
     })
+    const colour = wishes.colour ?? fittingColour(liked, own[kind.inputs[0]?.name ?? ''] ?? [])
     const id = freshIn(study, made, kind)
     const step: Step = { ...newStep(withSteps(study, made), kindId), settings, inputs: own }
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, map: mapFor(colour) }
@@ -81,14 +82,43 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     return id
   }
 
+  /** The colour that is liked if what is coloured has it, else the first variable that it has. */
+  function fittingColour(liked: string | null, of: readonly InputRef[]): string | null {
+    const parts = of.flatMap(partsOf)
+    if (liked === null || !parts.length || parts.some((part) => isOn(liked, part))) return liked
+    return variables.choices('any').find(({ value }) => parts.some((part) => isOn(value, part)))?.value ?? null
+  }
+
+  /** Parts of the study that something is made of. */
+  function partsOf(ref: InputRef): string[] {
+    if (!('step' in ref)) return ['part' in ref ? ref.part : ref.outer]
+    const step = current.value!.steps[ref.step]
+    const name = step && stepKind(step.kind).inputs[0]?.name
+    return name === undefined ? [] : (step!.inputs[name] ?? []).flatMap(partsOf)
+  }
+
   /** What a new step comes out of would cover it: a part lies on the whole, and what is inside a volume lies behind its outside. */
   function makeWay(all: Study['steps'], kind: StepKind, own: Step['inputs']): void {
     if (!hasShape(kind)) return
     for (const ref of own[kind.inputs[0]?.name ?? ''] ?? []) {
-      const from = 'step' in ref ? all[ref.step] : undefined
+      if (!('step' in ref)) {
+        if (kind.look?.takesPlace) hideShown(all, ref)
+        continue
+      }
+      const from = all[ref.step]
       if (!from) continue
       if (kind.look?.takesPlace) from.isShown = false
       else if (stepKind(from.kind).keeps) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
+    }
+  }
+
+  /** Hides steps that show nothing but one part as it is. */
+  function hideShown(all: Study['steps'], ref: InputRef): void {
+    for (const step of Object.values(all)) {
+      const kind = stepKind(step.kind)
+      const refs = step.inputs[kind.inputs[0]?.name ?? ''] ?? []
+      const isSame = refs.length === 1 && JSON.stringify(refs[0]) === JSON.stringify(ref)
+      if (kind.passesOn && !kind.drawn && isSame) step.isShown = false
     }
   }
 
@@ -200,8 +230,13 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     { isFirst, isOne, variable }: { isFirst: boolean; isOne: boolean; variable: string | null },
   ): InputRef[] {
     const choices = inputs.choices('', spec)
-    const onSelected = isFirst && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
+    const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
     if (onSelected) return [onSelected.ref]
+    // beside something that does not fit, what that is made of
+    const beside = isFirst
+      ? besideSelected().filter((ref) => choices.some((choice) => JSON.stringify(choice.ref) === JSON.stringify(ref)))
+      : []
+    if (beside.length) return beside
     if (spec.isOptional && !spec.accepts.includes('region')) return []
     // regions first: most work starts from the fluid; lines from the last one made
     const regions = choices.filter(({ hint }) => hint === 'region').map(({ ref }) => ref)
@@ -215,6 +250,12 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     }
     const line = latest.find(({ ref }) => 'step' in ref)
     return line ? [line.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
+  }
+
+  function besideSelected(): InputRef[] {
+    const step = current.value!.steps[selected.value ?? '']
+    const name = step && stepKind(step.kind).inputs[0]?.name
+    return name === undefined ? [] : (step!.inputs[name] ?? []).filter((ref) => 'step' in ref)
   }
 
   /** Whether a part has values of a variable in the case that is shown. */

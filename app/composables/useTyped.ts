@@ -5,10 +5,14 @@
  * @param written  the text to begin with
  * @param read     the value of a text, or a sentence on what is wrong with it
  */
-export function useTyped<T extends number | number[]>(written: () => string, read: (text: string) => T | string, done: (value: T) => void) {
+export function useTyped<T extends number | number[] | number[][]>(
+  written: () => string,
+  read: (text: string) => T | string,
+  done: (value: T) => void,
+) {
   const text = ref<string | null>(null)
   const problem = ref('')
-  const box = ref<HTMLInputElement>()
+  const box = ref<HTMLInputElement | HTMLTextAreaElement>()
   const token = ref<HTMLButtonElement>()
 
   async function begin(): Promise<void> {

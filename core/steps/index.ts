@@ -2,6 +2,7 @@
 import { DataError } from '../errors'
 import { arrows } from './arrows'
 import { aside } from './aside'
+import { circle } from './circle'
 import { clip } from './clip'
 import { copies } from './copies'
 import { deform } from './deform'
@@ -12,6 +13,7 @@ import { measure } from './measure'
 import { outside } from './outside'
 import { pieces } from './pieces'
 import { plot } from './plot'
+import { points } from './points'
 import { show } from './show'
 import { slice } from './slice'
 import type { StepKind } from './StepKind'
@@ -32,6 +34,8 @@ export const stepKinds: readonly StepKind[] = [
   copies,
   aside,
   line,
+  circle,
+  points,
   show,
 ] as unknown as StepKind[]
 

@@ -1,6 +1,6 @@
 /** A straight line, from which other steps seed and along which they plot. */
 import { Type } from '@sinclair/typebox'
-import { NO_CELL } from '../shapes/Shape'
+import { drawnLine } from '../shapes/drawnLine'
 import type { Piece } from '../shapes/Shape'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import { boxCentre } from '../mesh/boxes'
@@ -33,16 +33,7 @@ export const line = defineStep({
     units: () => ['line'],
     unit(context) {
       const { start, end } = settingsOf(LineSettings, context)
-      return {
-        points: Float64Array.from([...start, ...end]),
-        elements: Uint32Array.of(0, 1),
-        cells: Uint32Array.of(NO_CELL),
-        weightStarts: new Uint32Array(3),
-        sources: new Uint32Array(0),
-        weights: new Float64Array(0),
-        ranges: [],
-        paths: Uint32Array.of(0, 2),
-      }
+      return drawnLine([start as Vector, end as Vector])
     },
     merge: (_, pieces) => ({ kind: 'lines', pieces }),
   }),

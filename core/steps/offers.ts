@@ -11,6 +11,8 @@ export type SentencePiece =
   | { token: 'input'; input: string }
   | { token: 'plane' }
   | { token: 'position'; setting: string }
+  /** Several, one to a line. */
+  | { token: 'positions'; setting: string }
   | { token: 'direction'; setting: string }
   /** Text of a condition in the formula language. */
   | { token: 'condition'; setting: string }

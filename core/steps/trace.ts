@@ -3,6 +3,8 @@ import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import { diagonal, unionBox } from '../mesh/boxes'
+import type { Vector } from '../mesh/vectors'
+import { evenPlaces, spacingFor } from '../shapes/placing'
 import { elementCount, joinPieces } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
 import { endingNotes, pieceOfLines } from '../trace/lineShapes'
@@ -36,7 +38,7 @@ export const trace = defineStep({
     { name: 'of', accepts: ['region'], isList: true },
     {
       name: 'seeds',
-      accepts: ['lines'],
+      accepts: ['lines', 'surface'],
       makes: 'line',
       missing: 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.',
     },
@@ -147,10 +149,17 @@ function timeOf(context: StepContext): { unit: string | null; factor: number } {
   return { unit: unitName(divide(length.dimensions, speed.dimensions)), factor: length.factor / speed.factor }
 }
 
-/** Positions evenly spaced by arc length over all segments of a lines shape, half a spacing in from both ends. */
+/**
+ * Where streamlines start: evenly by arc length over all segments of lines, half a spacing in from both ends; evenly on a surface, about
+ * so many; at points as they are.
+ */
 export function seedPoints(shape: Shape, count: number): [number, number, number][] {
-  if (shape.kind !== 'lines' || !elementCount(shape)) {
-    throw new DataError('no-seeds', 'Streamlines start from a line; choose a line or lines under “from”.')
+  if (!elementCount(shape)) throw new DataError('no-seeds', 'Streamlines start from a line, a surface or points; choose one under “from”.')
+  if (shape.kind !== 'lines') {
+    const placed = shape.kind === 'points' ? shape.pieces : evenPlaces(shape, spacingFor(shape, count)).map(({ piece }) => piece)
+    return placed.flatMap(({ points }) =>
+      Array.from({ length: points.length / 3 }, (_, p) => Array.from(points.subarray(3 * p, 3 * p + 3)) as Vector),
+    )
   }
   const { points, elements } = joinPieces(shape.pieces)
   const ends = [0]

@@ -73,6 +73,8 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
     }
     case 'position':
       return vector(piece.setting).map(words.length).join(', ')
+    case 'positions':
+      return (settings[piece.setting] as Vector[]).map((place) => place.map(words.length).join(', ')).join('; ')
     case 'direction':
       return axisName(vector(piece.setting)) ?? 'a direction'
     case 'condition':

@@ -178,7 +178,7 @@ class TokenReader {
   readWords(): void {
     const numbers: TypedNumber[] = []
     let axis: string | undefined
-    for (const word of this.text.split(/[\s=]+|,(?!\d)/).filter(Boolean)) {
+    for (const word of this.text.split(/[\s=;]+|,(?!\d)/).filter(Boolean)) {
       const number = numberIn(word)
       const last = numbers[numbers.length - 1]
       if (axes[word.toLowerCase()] && (this.tokens('plane').length || this.tokens('direction').length)) axis = word.toLowerCase()
@@ -203,11 +203,17 @@ class TokenReader {
     const { units } = this.reading
     const [plane] = this.tokens('plane')
     const position = this.tokens('position').find(({ setting }) => !this.given.has(setting))
+    const [list] = this.tokens('positions')
     if (position && numbers.length >= 3) {
       const three = numbers.splice(0, 3)
       const unit = three.findLast((n) => n.unit !== undefined)?.unit
       const place = three.map((n) => this.valueIn({ ...n, unit: n.unit ?? unit }, units.length))
       if (place.every((x) => x !== undefined)) this.set(position.setting, place)
+      return
+    }
+    if (list && numbers.length >= 3) {
+      const place = numbers.splice(0, 3).map((n) => this.valueIn(n, units.length))
+      if (place.every((x) => x !== undefined)) this.set(list.setting, [...((this.settings[list.setting] as Vector[]) ?? []), place])
       return
     }
     numbers.shift()

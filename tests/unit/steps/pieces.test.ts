@@ -4,7 +4,7 @@ import { areaOf, enclosed, evaluated, kept, looseEdges, measured, on, water } fr
 import type { Steps } from '../../support/keptBox'
 import { boxKinds } from '../../support/meshes'
 
-const parted = (settings: object, of = on('zone')): Steps[string] => ({
+const parted = (settings: object, of: Steps[string]['inputs'] = on('zone')): Steps[string] => ({
   kind: 'pieces',
   inputs: of,
   settings: { choice: 'largest', count: 1, share: 0.1, position: [0, 0, 0], ...settings },

@@ -1,0 +1,30 @@
+/** Lines and points that are drawn by hand: they lie in no part of the case, so they have no values of their own. */
+import type { Vector } from '../mesh/vectors'
+import { NO_CELL } from './Shape'
+import type { Piece } from './Shape'
+
+export function drawnLine(places: readonly Vector[], isClosed = false): Piece {
+  const n = places.length
+  const segments = Array.from({ length: isClosed ? n : n - 1 }, (_, i) => [i, (i + 1) % n]).flat()
+  return { ...drawn(places, segments, segments.length / 2), ...(!isClosed && { paths: Uint32Array.of(0, n) }) }
+}
+
+export function drawnPoints(places: readonly Vector[]): Piece {
+  return drawn(
+    places,
+    places.map((_, i) => i),
+    places.length,
+  )
+}
+
+function drawn(places: readonly Vector[], elements: readonly number[], nElements: number): Piece {
+  return {
+    points: Float64Array.from(places.flat()),
+    elements: Uint32Array.from(elements),
+    cells: new Uint32Array(nElements).fill(NO_CELL),
+    weightStarts: new Uint32Array(places.length + 1),
+    sources: new Uint32Array(0),
+    weights: new Float64Array(0),
+    ranges: [],
+  }
+}
