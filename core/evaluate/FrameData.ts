@@ -17,7 +17,8 @@ import { neighbourGradients } from '../fields/neighbourGradient'
 import { smoothedValues } from '../fields/smoothing'
 import type { CaseData } from '../case/CaseData'
 import { elementNormals } from '../shapes/normals'
-import { turnedValues } from '../shapes/turned'
+import { movedPoints, turned, turnedValues } from '../shapes/turned'
+import type { Motion } from '../shapes/turned'
 import type { Measurable } from '../measure/reductions'
 import type { Quantity } from '../measure/results'
 import { valuesOnMesh } from '../mesh/Domain'
@@ -118,10 +119,12 @@ export class FrameData implements Measurable {
     const bound = this.expressions.on(expression, parts)
     const pieces = shape.pieces.map((piece) => {
       if (bound.onShape) return this.valuesWithNormals(expression, shape, piece)
-      const mapped = mapPiece(piece, (part, block, use) =>
-        this.onBlock(part, (blocks) => use(this.blockValues(expression, parts, blocks, block))),
+      const { motion } = piece
+      return mapPiece(piece, (part, block, use) =>
+        this.onBlock(part, (blocks) =>
+          use(motion ? this.movedValues(bound, blocks, block, motion) : this.blockValues(expression, parts, blocks, block)),
+        ),
       )
-      return piece.turn ? turnedValues(mapped, piece.turn) : mapped
     })
     return { pieces, components: bound.components, name, unit: bound.unit }
   }
@@ -131,16 +134,28 @@ export class FrameData implements Measurable {
     part.within(() => work(part))
   }
 
-  private evaluate(whole: Typed, part: PartBlocks, block: number): FieldValues {
+  /** On a block for a copy that is in another place: made of fields that turn with it. */
+  private movedValues({ plain, on }: Bound, part: PartBlocks, block: number, motion: Motion): FieldValues {
+    this.check()
+    if (!plain) return this.evaluate(on(part.name), part, block, motion)
+    const field = part.field(plain.name, block)
+    return { ...field, values: turned(field.values, field.components, motion) }
+  }
+
+  private evaluate(whole: Typed, part: PartBlocks, block: number, motion?: Motion): FieldValues {
     const around = new Map<string, FieldValues>()
     const typed = withoutNeighbours(whole, (of, name) => void around.set(name, this.valuesAround(of, part, block)))
     const formula = compileFormula(typed)
     const mesh = part.block(block)
     const n = formula.place === 'cell' ? mesh.types.length : mesh.pointNumbers.length
-    const inputs = formula.fields.map(({ name }) => (around.get(name) ?? part.field(name, block)).values)
+    const inputs = formula.fields.map(({ name }) => {
+      const field = around.get(name) ?? part.field(name, block)
+      return motion ? turned(field.values, field.components, motion) : field.values
+    })
+    const points = motion ? movedPoints(mesh.points, motion) : mesh.points
     const isSingle = inputs.length > 0 && !usesPosition(typed) && inputs.every((a) => a instanceof Float32Array)
     const values = isSingle ? new Float32Array(n * formula.components) : new Float64Array(n * formula.components)
-    formula.run(n, inputs, mesh.points, mesh.points, values)
+    formula.run(n, inputs, points, points, values)
     return { values, components: formula.components, place: formula.place }
   }
 
@@ -183,12 +198,10 @@ export class FrameData implements Measurable {
     const part = piece.ranges[0]?.part
     if (part === undefined) return { values: new Float64Array(0), components: 1, place: 'corner' }
     const around = new Map<string, PieceValues>()
-    const onBlocks = (values: (own: PartBlocks, block: number) => FieldValues): PieceValues =>
-      cornerValues(
-        'surface',
-        piece,
-        mapPiece(piece, (on, block, use) => this.onBlock(on, (own) => use(values(own, block)))),
-      )
+    const onBlocks = (values: (own: PartBlocks, block: number) => FieldValues): PieceValues => {
+      const mapped = mapPiece(piece, (on, block, use) => this.onBlock(on, (own) => use(values(own, block))))
+      return cornerValues('surface', piece, piece.motion ? turnedValues(mapped, piece.motion) : mapped)
+    }
     const typed = withoutNeighbours(this.expressions.on(expression, [part]).on(part), (of, name) => {
       around.set(
         name,

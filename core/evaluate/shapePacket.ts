@@ -11,7 +11,7 @@ interface PieceMeta {
   paths?: number
   hasPointCells?: true
   hasVectors?: true
-  turn?: readonly number[]
+  motion?: readonly number[]
   from?: Piece['from']
 }
 
@@ -38,14 +38,14 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost, ar
     ...(nLost && { nLost }),
     ...(arrows && { arrows }),
     ...(table && { table }),
-    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, turn, from }) => ({
+    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, motion, from }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
       ...(whole && { whole: [whole.types.length, whole.nodes.length] }),
       ...(paths && { paths: paths.length }),
       ...(pointCells && { hasPointCells: true }),
       ...(vectors && { hasVectors: true }),
-      ...(turn && { turn }),
+      ...(motion && { motion }),
       ...(from && { from }),
     })),
   }
@@ -83,7 +83,7 @@ class Cursor {
 export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
   const cursor = new Cursor(arrays)
   const pieces = meta.pieces.map(
-    ({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells, hasVectors, turn, from }): Piece => ({
+    ({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells, hasVectors, motion, from }): Piece => ({
       points: cursor.take('points', 3 * points),
       elements: cursor.take('elements', elements),
       cells: cursor.take('cells', cells),
@@ -103,7 +103,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
       ...(paths !== undefined && { paths: cursor.take<Uint32Array>('paths', paths) }),
       ...(from && { from }),
       ...(hasVectors && { vectors: cursor.take<Float64Array>('vectors', 3 * points) }),
-      ...(turn && { turn }),
+      ...(motion && { motion }),
       ...(hasPointCells && { pointCells: cursor.take<Uint32Array>('pointCells', points) }),
       ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
     }),

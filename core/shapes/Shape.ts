@@ -58,8 +58,8 @@ export interface Piece {
   columns?: Float64Array[]
   /** Float64Array (3 × nPoints): what an arrow at each point shows. */
   vectors?: Float64Array
-  /** Of a turned or mirrored copy: the matrix (row by row) by which vectors and tensors of the case are turned with it. */
-  turn?: readonly number[]
+  /** Of a copy in another place: how it got there (`turned.ts`). Vectors and tensors of the case turn with it. */
+  motion?: readonly number[]
   /**
    * Of the outside of a volume: whether it was on the boundary of the region, or a cut laid it open. `open` while it is not known whether
    * the volume goes on behind it.
@@ -155,7 +155,8 @@ export function joinPieces(pieces: readonly Piece[]): Piece {
   if (pieces.some((piece) => piece.whole)) out.whole = joinWholes(pieces)
   if (pieces.length && pieces.every((piece) => piece.paths)) out.paths = joinPaths(pieces)
   if (pieces.length && pieces.every((piece) => piece.vectors)) out.vectors = joinFloats(pieces.map((piece) => piece.vectors!))
-  if (pieces.length && pieces.every(({ turn }) => turn && turn.every((x, i) => x === pieces[0]!.turn?.[i]))) out.turn = pieces[0]!.turn!
+  if (pieces.length && pieces.every(({ motion }) => motion && motion.every((x, i) => x === pieces[0]!.motion?.[i])))
+    out.motion = pieces[0]!.motion!
   if (pieces.length && pieces.every((piece) => piece.pointCells)) out.pointCells = joinNumbers(pieces.map((piece) => piece.pointCells!))
   return out
 }

@@ -68,7 +68,7 @@ function rebuilt(
     elements: Uint32Array.from(elements),
     cells: Uint32Array.from(cells),
     ranges,
-    ...(piece.turn && { turn: piece.turn }),
+    ...(piece.motion && { motion: piece.motion }),
     ...(piece.columns && { columns: piece.columns.map((column) => points.interpolated(column)) }),
   }
 }

@@ -86,7 +86,7 @@ function composed(shape: Piece, range: ShapeRange, level: Float64Array, ends: nu
     weightStarts,
     sources: Uint32Array.from(sources),
     weights: Float64Array.from(weights),
-    ...(shape.turn && { turn: shape.turn }),
+    ...(shape.motion && { motion: shape.motion }),
     ranges: [{ part: range.part, block: range.block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cells.length }],
   }
 }

@@ -237,7 +237,7 @@ function pieceOfPlaces(kind: ShapeKind, piece: Piece, places: readonly Place[]):
     sources: sources.finish(),
     weights: weights.finish(),
     ranges: rangesOf(piece, places),
-    ...(piece.turn && { turn: piece.turn }),
+    ...(piece.motion && { motion: piece.motion }),
   }
 }
 

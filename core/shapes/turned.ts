@@ -1,19 +1,15 @@
 /** Copies of pieces that are moved, turned or mirrored, and the vectors and tensors on them. */
-import type { Vector } from '../mesh/vectors'
 import { direction } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
 import type { Piece, PieceValues, ShapeKind } from './Shape'
 
-/** x → turn · (x − about) + about + shift; `turn` row by row. */
-export interface Motion {
-  turn: readonly number[]
-  about: Vector
-  shift: Vector
-}
+/** Three rows of four numbers: what x, y and z become, and a shift behind them. */
+export type Motion = readonly number[]
 
-const SAME = [1, 0, 0, 0, 1, 0, 0, 0, 1]
+const STILL: Motion = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 
-export function shifted(shift: Vector): Motion {
-  return { turn: SAME, about: [0, 0, 0], shift }
+export function shifted([x, y, z]: Vector): Motion {
+  return [1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z]
 }
 
 /** About an axis by an angle in radians (Rodrigues). */
@@ -26,62 +22,79 @@ export function turnedAbout(about: Vector, axis: Vector, angle: number): Motion 
     ...[t * x * y + s * z, t * y * y + c, t * y * z - s * x],
     ...[t * x * z - s * y, t * y * z + s * x, t * z * z + c],
   ]
-  return { turn, about, shift: [0, 0, 0] }
+  return around(turn, about)
 }
 
 export function mirroredAt(about: Vector, normal: Vector): Motion {
   const n = direction(normal)
-  return { turn: SAME.map((one, i) => one - 2 * n[Math.floor(i / 3)]! * n[i % 3]!), about, shift: [0, 0, 0] }
+  return around(
+    [0, 1, 2].flatMap((i) => [0, 1, 2].map((j) => Number(i === j) - 2 * n[i]! * n[j]!)),
+    about,
+  )
 }
 
-/** The motion done so many times. */
-export function repeated({ turn, about, shift }: Motion, times: number): Motion {
-  let out: Motion = { turn: SAME, about, shift: [0, 0, 0] }
-  for (let i = 0; i < times; i++) {
-    const moved = product(turn, out.shift)
-    out = { turn: matrixProduct(turn, out.turn), about, shift: shift.map((c, d) => c + moved[d]!) as Vector }
-  }
-  return out
+/** A turn that leaves a place where it is. */
+function around(turn: readonly number[], about: Vector): Motion {
+  return [0, 1, 2].flatMap((i) => {
+    const row = turn.slice(3 * i, 3 * i + 3)
+    return [...row, about[i]! - row.reduce((sum, c, d) => sum + c * about[d]!, 0)]
+  })
+}
+
+/** First one motion, then another. */
+function after(first: Motion, then: Motion): Motion {
+  return [0, 1, 2].flatMap((i) =>
+    [0, 1, 2, 3].map((j) => [0, 1, 2].reduce((sum, k) => sum + then[4 * i + k]! * first[4 * k + j]!, j === 3 ? then[4 * i + 3]! : 0)),
+  )
 }
 
 /** A mirrored triangle is wound the other way, so that normals stay on their side. */
-export function movedPiece(kind: ShapeKind, piece: Piece, { turn, about, shift }: Motion): Piece {
-  const points = new Float64Array(piece.points.length)
-  for (let p = 0; p < points.length; p += 3) {
-    const at: Vector = [piece.points[p]! - about[0], piece.points[p + 1]! - about[1], piece.points[p + 2]! - about[2]]
-    const moved = product(turn, at)
-    for (let d = 0; d < 3; d++) points[p + d] = moved[d]! + about[d]! + shift[d]!
+export function movedPiece(kind: ShapeKind, piece: Piece, motion: Motion): Piece {
+  if (motion.every((x, i) => x === STILL[i])) return piece
+  const out: Piece = {
+    ...piece,
+    points: movedPoints(piece.points, motion),
+    motion: piece.motion ? after(piece.motion, motion) : motion,
+    ...(piece.vectors && { vectors: turned(piece.vectors, 3, motion) }),
   }
-  const isMirrored = kind === 'surface' && determinant(turn) < 0
-  const whole = turn.every((x, i) => x === SAME[i])
-  const out: Piece = { ...piece, points, ...(!whole && { turn: piece.turn ? matrixProduct(turn, piece.turn) : turn }) }
-  if (isMirrored) {
+  if (kind === 'surface' && determinant(motion) < 0) {
     out.elements = piece.elements.slice()
     for (let e = 0; e < out.elements.length; e += 3) {
       out.elements[e + 1] = piece.elements[e + 2]!
       out.elements[e + 2] = piece.elements[e + 1]!
     }
   }
-  if (piece.vectors) out.vectors = turnedValues({ values: piece.vectors, components: 3, place: 'point' }, turn).values
   return out
 }
 
-/** Vectors, symmetric tensors (xx yy zz xy yz xz) and tensors (row by row) turned; others as they are. */
-export function turnedValues(given: PieceValues, turn: readonly number[]): PieceValues {
-  const { values, components } = given
-  if (components !== 3 && components !== 6 && components !== 9) return given
-  const out = new Float64Array(values.length)
-  for (let i = 0; i < values.length; i += components) {
-    const own = Array.from(values.subarray(i, i + components))
-    if (components === 3) out.set(product(turn, own), i)
-    else if (components === 9) out.set(turnedTensor(turn, own), i)
+export function movedPoints(points: ArrayLike<number>, m: Motion): Float64Array {
+  const out = new Float64Array(points.length)
+  for (let p = 0; p < out.length; p += 3)
+    for (let i = 0; i < 3; i++)
+      out[p + i] = m[4 * i]! * points[p]! + m[4 * i + 1]! * points[p + 1]! + m[4 * i + 2]! * points[p + 2]! + m[4 * i + 3]!
+  return out
+}
+
+export function turnedValues(given: PieceValues, motion: Motion): PieceValues {
+  return { ...given, values: turned(given.values, given.components, motion) }
+}
+
+/** Vectors, symmetric tensors (xx yy zz xy yz xz) and tensors (row by row) turned with a motion; others as they are. */
+export function turned(values: ArrayLike<number>, components: number, motion: Motion): Float64Array {
+  const out = Float64Array.from(values)
+  if (components !== 3 && components !== 6 && components !== 9) return out
+  const turn = [0, 1, 2].flatMap((i) => motion.slice(4 * i, 4 * i + 3))
+  for (let at = 0; at < out.length; at += components) {
+    const own = Array.from(out.subarray(at, at + components))
+    if (components === 3) out.set(product(turn, own), at)
+    else if (components === 9) out.set(turnedTensor(turn, own), at)
     else {
       const [xx, yy, zz, xy, yz, xz] = own as [number, number, number, number, number, number]
       const t = turnedTensor(turn, [xx, xy, xz, xy, yy, yz, xz, yz, zz])
-      out.set([t[0]!, t[4]!, t[8]!, t[1]!, t[5]!, t[2]!], i)
+      out.set([t[0]!, t[4]!, t[8]!, t[1]!, t[5]!, t[2]!], at)
     }
   }
-  return { ...given, values: out }
+  return out
 }
 
 function turnedTensor(turn: readonly number[], tensor: readonly number[]): number[] {
@@ -100,7 +113,6 @@ function matrixProduct(a: readonly number[], b: readonly number[]): number[] {
   })
 }
 
-function determinant(m: readonly number[]): number {
-  const [a, b, c, d, e, f, g, h, i] = m as [number, number, number, number, number, number, number, number, number]
-  return a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g)
+function determinant([a, b, c, , d, e, f, , g, h, i]: Motion): number {
+  return a! * (e! * i! - f! * h!) - b! * (d! * i! - f! * g!) + c! * (d! * h! - e! * g!)
 }

@@ -5,7 +5,7 @@ import { diagonal } from '../mesh/boxes'
 import { VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import type { Piece } from '../shapes/Shape'
-import { mirroredAt, movedPiece, repeated, shifted, turnedAbout } from '../shapes/turned'
+import { mirroredAt, movedPiece, shifted, turnedAbout } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -69,7 +69,7 @@ export const copies = defineStep({
     units: (context) => context.shape('of').pieces,
     unit(context, piece) {
       const { kind } = context.shape('of')
-      return motionsOf(context).map((motion, i) => (i === 0 ? piece : movedPiece(kind, piece, motion)))
+      return motionsOf(context).map((motion) => movedPiece(kind, piece, motion))
     },
     merge(context, found) {
       const { count } = settingsOf(Settings, context)
@@ -117,10 +117,10 @@ function motionsOf(context: StepContext): Motion[] {
     throw new DataError('no-shift', 'The copies would lie on each other; give them a shift that is not zero.')
   // each from the start, so that a full ring closes
   return Array.from({ length: count }, (_, i) =>
-    form === 'shifted' ? repeated(shifted(shift), i) : turnedAbout(origin, normal, (i * angle * Math.PI) / 180),
+    form === 'shifted' ? shifted(shift.map((c) => i * c) as Vector) : turnedAbout(origin, normal, (i * angle * Math.PI) / 180),
   )
 }
 
 function notesOf(count: number): string[] {
-  return count > 1 ? ['vectors and tensors turn with their copy; scalars and components made of them are those of the original'] : []
+  return count > 1 ? ['vectors and tensors turn with their copy'] : []
 }

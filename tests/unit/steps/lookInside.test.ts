@@ -1,0 +1,253 @@
+/** Cuts in every form, series, copies, arrows and drawn lines, against areas, lengths and fluxes known beforehand. */
+import { describe, expect, it } from 'vitest'
+import type { Plan } from '../../../core/evaluate/plan'
+import { length } from '../../../core/mesh/vectors'
+import type { Vector } from '../../../core/mesh/vectors'
+import { Growing } from '../../../core/mesh/growing'
+import { evaluatorFor } from '../../support/evaluation'
+import type { Evaluation } from '../../support/evaluation'
+import { areaOf, on, water } from '../../support/keptBox'
+import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
+import type { BoxKind } from '../../support/meshes'
+
+type Steps = Plan['steps']
+type Inputs = Steps[string]['inputs']
+
+const step = (kind: string, settings: object, inputs: Inputs = water): Steps[string] => ({ kind, inputs, settings: { ...settings } })
+const slice = (settings: object, inputs: Inputs = water): Steps[string] =>
+  step('slice', { origin: [0.5, 0.5, 0.5], normal: [0, 0, 1], ...settings }, inputs)
+const measured = (quantity: string, inputs: Inputs, variable = ''): Steps[string] => step('measure', { quantity, variable }, inputs)
+const copied = (settings: object, inputs: Inputs): Steps[string] =>
+  step('copies', { form: 'turned', count: 4, angle: 90, origin: [0, 0, 0], normal: [0, 0, 1], shift: [1, 0, 0], ...settings }, inputs)
+const arrows = (settings: object, under: string): Steps[string] =>
+  step('arrows', { variable: 'U', placing: 'count', count: 300, spacing: 0.05, share: 'whole', ...settings }, { on: [{ step: under }] })
+
+function evaluated(steps: Steps, kind: BoxKind = 'hexahedron', n = 8, formulas: Record<string, string> = {}): Evaluation {
+  const mesh = boxMesh({ n, kind, skew: 0.2 })
+  const fields = {
+    f: { values: atPoints(mesh, (x, y, z) => 1 + 2 * x - y + 3 * z), components: 1 },
+    U: { values: atPoints(mesh, (x, y, z) => [1 + x, 2 * y - z, 3 - x]), components: 3 },
+  }
+  return evaluatorFor(testCase(mesh, fields), steps, formulas)
+}
+
+const places = ({ points }: { points: Float64Array }): Vector[] =>
+  Array.from({ length: points.length / 3 }, (_, p) => Array.from(points.subarray(3 * p, 3 * p + 3)) as Vector)
+
+describe('a slice', () => {
+  it('by a cylinder and by a sphere approaches their areas with second order', () => {
+    const steps = {
+      cylinder: slice({ form: 'cylinder', radius: 0.3 }),
+      sphere: slice({ form: 'sphere', radius: 0.4 }),
+      a: measured('size', on('cylinder')),
+      b: measured('size', on('sphere')),
+    }
+    const [coarse, fine] = [8, 16].map((n) => {
+      const evaluation = evaluated(steps, 'hexahedron', n)
+      return [evaluation.reading('a').value - 2 * Math.PI * 0.3, evaluation.reading('b').value - 4 * Math.PI * 0.16].map(Math.abs)
+    }) as [number[], number[]]
+    for (const i of [0, 1]) {
+      expect(fine[i]!).toBeLessThan(0.02)
+      expect(coarse[i]! / fine[i]!).toBeGreaterThan(3.2)
+    }
+  })
+
+  it.each(boxKinds)('across a curve lies where it says and follows it (%s)', (kind) => {
+    const curve = step(
+      'points',
+      {
+        places: [
+          [0, 0.5, 0.5],
+          [0.5, 0.5, 0.5],
+          [0.5, 0.5, 1],
+        ],
+        joined: 'line',
+      },
+      {},
+    )
+    const steps = {
+      curve,
+      before: slice({ form: 'across', share: 0.4 }, { ...water, ...{ curve: [{ step: 'curve' }] } }),
+      behind: slice({ form: 'across', share: 0.7, series: 'several', count: 2, spacing: 0.1 }, { ...water, curve: [{ step: 'curve' }] }),
+    }
+    const evaluation = evaluated(steps, kind)
+    expect(areaOf(evaluation.shape('before'))).toBeCloseTo(1, 12)
+    for (const [x] of places(evaluation.shape('before'))) expect(x).toBeCloseTo(0.4, 12)
+    expect(areaOf(evaluation.shape('behind'))).toBeCloseTo(2, 12)
+    const heights = new Set(places(evaluation.shape('behind')).map(([, , z]) => z.toFixed(9)))
+    expect([...heights].sort()).toEqual(['0.700000000', '0.800000000'])
+  })
+
+  it('repeated, and surfaces of several values, are those one by one', () => {
+    const value = (v: number): Steps[string] => step('isosurface', { variable: 'f', value: v })
+    const steps = {
+      several: slice({ series: 'several', count: 3, spacing: 0.2, origin: [0, 0, 0.2] }),
+      one: value(2),
+      two: value(2.5),
+      both: step('isosurface', { variable: 'f', value: 2, series: 'several', count: 2, spacing: 0.5 }),
+      lines: step('isosurface', { variable: 'f', value: 2, series: 'several', count: 2, spacing: 0.5 }, on('middle')),
+      middle: slice({}),
+    }
+    const evaluation = evaluated(steps, 'mixed')
+    expect(areaOf(evaluation.shape('several'))).toBeCloseTo(3, 12)
+    expect(areaOf(evaluation.shape('both'))).toBeCloseTo(areaOf(evaluation.shape('one')) + areaOf(evaluation.shape('two')), 12)
+    const { values } = evaluation.values('f', evaluation.shape('lines'))
+    expect(values.every((f) => Math.abs(f - 2) < 1e-12 || Math.abs(f - 2.5) < 1e-12)).toBe(true)
+  })
+
+  it('that meets nothing is empty, and a curve that is none is said to be', () => {
+    const steps = {
+      far: slice({ form: 'sphere', radius: 0.1, origin: [9, 9, 9] }),
+      dot: step('points', { places: [[0, 0, 0]], joined: 'single' }, {}),
+      across: slice({ form: 'across' }, { ...water, curve: [{ step: 'dot' }] }),
+    }
+    const evaluation = evaluated(steps)
+    expect(evaluation.shape('far').cells).toHaveLength(0)
+    expect(() => evaluation.shape('across')).toThrow('This is no curve; choose lines.')
+  })
+})
+
+describe('copies', () => {
+  it('about an axis make a ring whose area and flux are so many times those of one, with what is made of vectors', () => {
+    const steps = {
+      one: slice({ normal: [1, 0.4, 0.2] }),
+      ring: copied({}, on('one')),
+      area: measured('size', on('ring')),
+      flux: measured('flux', { of: [{ step: 'ring' }] }, 'U'),
+      single: measured('flux', { of: [{ step: 'one' }] }, 'U'),
+      across: measured('integral', on('ring'), 'radial'),
+      once: measured('integral', on('one'), 'radial'),
+    }
+    const evaluation = evaluated(steps, 'mixed', 6, { radial: 'U.x * pos.x + U.y * pos.y' })
+    expect(evaluation.reading('area').value).toBeCloseTo(4 * areaOf(evaluation.shape('one')), 10)
+    expect(evaluation.reading('flux').value).toBeCloseTo(4 * evaluation.reading('single').value, 10)
+    expect(evaluation.reading('across').value).toBeCloseTo(4 * evaluation.reading('once').value, 10)
+  })
+
+  it('that are mirrored keep their outside outside, and shifted ones their vectors', () => {
+    const steps = {
+      pair: copied({ form: 'mirrored', normal: [1, 0, 0] }, on('wall')),
+      wall: slice({ normal: [0, 1, 0] }),
+      row: copied({ form: 'shifted', count: 3, shift: [2, 0, 0] }, on('wall')),
+      both: measured('flux', { of: [{ step: 'pair' }] }, 'U'),
+      three: measured('flux', { of: [{ step: 'row' }] }, 'U'),
+      single: measured('flux', { of: [{ step: 'wall' }] }, 'U'),
+      odd: copied({ form: 'shifted', shift: [0, 0, 0] }, on('wall')),
+    }
+    const evaluation = evaluated(steps)
+    const single = evaluation.reading('single').value
+    expect(evaluation.reading('both').value).toBeCloseTo(2 * single, 11)
+    expect(evaluation.reading('three').value).toBeCloseTo(3 * single, 11)
+    expect(Math.max(...places(evaluation.shape('row')).map(([x]) => x))).toBeCloseTo(5, 12)
+    expect(() => evaluation.shape('odd')).toThrow(/would lie on each other/)
+  })
+})
+
+describe('arrows', () => {
+  it('evenly are about as many as asked, never nearer than their spacing, and the same every time', () => {
+    const steps = {
+      cut: slice({ normal: [1, 1, 0.3] }),
+      a: arrows({}, 'cut'),
+      line: arrows({ placing: 'spacing', spacing: 0.1 }, 'edge'),
+    }
+    const all: Steps = { ...steps, edge: slice({ normal: [0, 1, 0] }, on('middle')), middle: slice({}) }
+    const [one, two] = [evaluated(all, 'mixed'), evaluated(all, 'mixed')].map((evaluation) => evaluation.shape('a'))
+    expect(two!.points).toEqual(one!.points)
+    const found = places(one!)
+    expect(found.length).toBeGreaterThan(260)
+    expect(found.length).toBeLessThan(340)
+    const nearest = found.map((p, i) => Math.min(...found.map((q, k) => (k === i ? 9 : Math.hypot(...p.map((c, d) => c - q[d]!))))))
+    const { spacing } = one!.arrows!
+    expect(Math.min(...nearest)).toBeGreaterThanOrEqual(spacing)
+    const mean = nearest.reduce((a, b) => a + b, 0) / nearest.length
+    // spread of the distance to the nearest one
+    expect(Math.sqrt(nearest.reduce((sum, x) => sum + (x - mean) ** 2, 0) / nearest.length) / mean).toBeLessThan(0.13)
+    expect(evaluated(all).shape('line').cells).toHaveLength(10)
+  })
+
+  it.each(boxKinds)('show the vector, its parts along and across the surface, and its longest (%s)', (kind) => {
+    const steps: Steps = { cut: slice({ normal: [1, 1, 0.3] }) }
+    for (const share of ['whole', 'along', 'across', 'x']) steps[share] = arrows({ share }, 'cut')
+    const evaluation = evaluated(steps, kind)
+    const shapes = ['whole', 'along', 'across', 'x'].map((name) => evaluation.shape(name))
+    const normal = [1, 1, 0.3].map((c) => c / Math.hypot(1, 1, 0.3))
+    places(shapes[0]!).forEach(([x, y, z], p) => {
+      const [whole, along, across, axis] = shapes.map(({ vectors }) => Array.from(vectors!.subarray(3 * p, 3 * p + 3)) as Vector)
+      for (const [d, c] of [1 + x, 2 * y - z, 3 - x].entries()) expect(whole![d]).toBeCloseTo(c, 12)
+      for (let d = 0; d < 3; d++) expect(along![d]! + across![d]!).toBeCloseTo(whole![d]!, 12)
+      expect(along!.reduce((sum, c, d) => sum + c * normal[d]!, 0)).toBeCloseTo(0, 12)
+      expect(axis).toEqual([whole![0], 0, 0])
+    })
+    const sizes = new Growing(Float64Array)
+    for (let p = 0; p < shapes[0]!.vectors!.length; p += 3) sizes.push(length(Array.from(shapes[0]!.vectors!.subarray(p, p + 3)) as Vector))
+    expect(shapes[0]!.arrows!.longest).toBe(Math.max(...sizes.finish()))
+  })
+
+  it('at the data are where it is, thinned, and none on what is empty', () => {
+    const steps = {
+      cut: slice({}),
+      points: arrows({ placing: 'points', spacing: 0 }, 'cut'),
+      cells: arrows({ placing: 'cells', spacing: 0 }, 'cut'),
+      thin: arrows({ placing: 'points', spacing: 0.3 }, 'cut'),
+      none: slice({ origin: [0, 0, 9] }),
+      empty: arrows({}, 'none'),
+      odd: arrows({ variable: 'f' }, 'cut'),
+    }
+    const evaluation = evaluated(steps)
+    const { cells } = evaluation.shape('cut')
+    expect(evaluation.shape('cells').cells).toHaveLength(cells.length)
+    expect(evaluation.shape('points').cells.length).toBeGreaterThan(80)
+    expect(evaluation.shape('thin').cells.length).toBeLessThan(16)
+    expect(evaluation.shape('empty').cells).toHaveLength(0)
+    expect(() => evaluation.shape('odd')).toThrow('“f” is no vector; arrows show a vector such as a velocity.')
+  })
+})
+
+describe('lines drawn by hand', () => {
+  it('have their lengths, and streamlines start on them, on surfaces and at points', () => {
+    const trace = (seeds: string): Steps[string] =>
+      step(
+        'trace',
+        { variable: 'U', count: 20, direction: 'downstream', length: 1, tolerance: 1e-6 },
+        { ...water, seeds: [{ step: seeds }] },
+      )
+    const steps = {
+      ring: step('circle', { origin: [0.5, 0.5, 0.5], normal: [0, 1, 1], radius: 0.25 }, {}),
+      round: measured('size', on('ring')),
+      dots: step(
+        'points',
+        {
+          places: [
+            [0.1, 0.2, 0.3],
+            [0.4, 0.5, 0.6],
+          ],
+          joined: 'single',
+        },
+        {},
+      ),
+      closed: step(
+        'points',
+        {
+          places: [
+            [0, 0, 0],
+            [1, 0, 0],
+            [1, 1, 0],
+          ],
+          joined: 'closed',
+        },
+        {},
+      ),
+      edge: measured('size', on('closed')),
+      cut: slice({ origin: [0.2, 0, 0], normal: [1, 0, 0] }),
+      ...{ a: trace('ring'), b: trace('dots'), c: trace('cut') },
+    }
+    const evaluation = evaluated(steps)
+    expect(evaluation.reading('round').value).toBeCloseTo(2 * Math.PI * 0.25, 3)
+    expect(evaluation.reading('edge').value).toBeCloseTo(2 + Math.SQRT2, 12)
+    expect(evaluation.shape('a').paths!.length - 1).toBe(20)
+    expect(evaluation.shape('b').paths!.length - 1).toBe(2)
+    const { paths, points } = evaluation.shape('c')
+    expect(paths!.length - 1).toBeGreaterThan(14)
+    for (const start of paths!.subarray(0, -1)) expect(points[3 * start]).toBeCloseTo(0.2, 9)
+  })
+})
