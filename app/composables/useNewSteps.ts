@@ -218,7 +218,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
         const named = wished[spec.name]
         const found = named?.length
           ? named.slice(0, spec.isList ? undefined : 1)
-          : firstInputs(spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable })
+          : firstInputs(spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable, taken: first })
         if (i === 0) first = found
         return [spec.name, !found.length && spec.makes ? [make(spec.makes, first)] : found]
       }),
@@ -227,9 +227,11 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
 
   function firstInputs(
     spec: InputSpec,
-    { isFirst, isOne, variable }: { isFirst: boolean; isOne: boolean; variable: string | null },
+    { isFirst, isOne, variable, taken }: { isFirst: boolean; isOne: boolean; variable: string | null; taken: readonly InputRef[] },
   ): InputRef[] {
-    const choices = inputs.choices('', spec)
+    // with itself nothing meets
+    const own = taken.map((ref) => JSON.stringify(ref))
+    const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)))
     const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
     if (onSelected) return [onSelected.ref]
     // beside something that does not fit, what that is made of

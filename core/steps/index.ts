@@ -10,6 +10,7 @@ import { isosurface } from './isosurface'
 import { keep } from './keep'
 import { line } from './line'
 import { measure } from './measure'
+import { meet } from './meet'
 import { outside } from './outside'
 import { pieces } from './pieces'
 import { plot } from './plot'
@@ -26,6 +27,7 @@ export const stepKinds: readonly StepKind[] = [
   keep,
   pieces,
   outside,
+  meet,
   trace,
   arrows,
   measure,

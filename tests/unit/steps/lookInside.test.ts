@@ -6,9 +6,16 @@ import type { Vector } from '../../../core/mesh/vectors'
 import { Growing } from '../../../core/mesh/growing'
 import { evaluatorFor } from '../../support/evaluation'
 import type { Evaluation } from '../../support/evaluation'
+import { chainSegments } from '../../../core/shapes/chainSegments'
+import { pieceOf } from '../../support/evaluation'
 import { areaOf, on, water } from '../../support/keptBox'
 import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
 import type { BoxKind } from '../../support/meshes'
+
+const half = {
+  ...{ form: 'plane', cells: 'cut', origin: [0.45, 0, 0], normal: [1, 0, 0] },
+  ...{ low: [0, 0, 0], high: [1, 1, 1], radius: 1 },
+}
 
 type Steps = Plan['steps']
 type Inputs = Steps[string]['inputs']
@@ -104,6 +111,45 @@ describe('a slice', () => {
     const evaluation = evaluated(steps)
     expect(evaluation.shape('far').cells).toHaveLength(0)
     expect(() => evaluation.shape('across')).toThrow('This is no curve; choose lines.')
+  })
+})
+
+describe('an intersection', () => {
+  it.each(boxKinds)('of planes has their exact length and is one line, with the values there (%s)', (kind) => {
+    const steps = {
+      flat: slice({ origin: [0, 0, 0.43] }),
+      steep: slice({ normal: [1, 0.5, 0.2] }),
+      line: step('meet', {}, { of: [{ step: 'flat' }], with: [{ step: 'steep' }] }),
+      size: measured('size', on('line')),
+      far: slice({ origin: [0, 0, 0.9] }),
+      none: step('meet', {}, { of: [{ step: 'flat' }], with: [{ step: 'far' }] }),
+    }
+    const evaluation = evaluated(steps, kind)
+    // x + 0.5 y = 0.75 + 0.2 · 0.07 across the box
+    expect(evaluation.reading('size').value).toBeCloseTo(Math.hypot(1, 0.5), 11)
+    const line = evaluation.shape('line')
+    expect(chainSegments(pieceOf(line))).toHaveLength(1)
+    const { values } = evaluation.values('f', line)
+    places(line).forEach(([x, y, z], p) => expect(values[p]).toBeCloseTo(1 + 2 * x - y + 3 * z, 11))
+    expect(evaluation.shape('none').notes).toEqual(['the two do not meet'])
+  })
+
+  it('of a cylinder with a plane approaches its length with second order, and shared edges are taken once', () => {
+    const steps = {
+      round: slice({ form: 'cylinder', radius: 0.3 }),
+      flat: slice({ origin: [0, 0, 0.43] }),
+      ring: step('meet', {}, { of: [{ step: 'round' }], with: [{ step: 'flat' }] }),
+      size: measured('size', on('ring')),
+      left: step('clip', { ...half, side: 'inside' }, on('flat')),
+      right: step('clip', { ...half, side: 'outside' }, on('flat')),
+      seam: step('meet', {}, { of: [{ step: 'left' }], with: [{ step: 'right' }] }),
+      length: measured('size', on('seam')),
+    }
+    const [coarse, fine] = [8, 16].map((n) => evaluated(steps, 'hexahedron', n))
+    const error = (evaluation: Evaluation): number => Math.abs(evaluation.reading('size').value - 2 * Math.PI * 0.3)
+    expect(error(coarse!) / error(fine!)).toBeGreaterThan(3)
+    expect(chainSegments(pieceOf(fine!.shape('ring')))).toHaveLength(1)
+    expect(fine!.reading('length').value).toBeCloseTo(1, 12)
   })
 })
 
