@@ -83,7 +83,9 @@ function release(event: PointerEvent): void {
   stage.value?.invalidate()
   probed.value = null
   picked.value =
-    found && found.id !== 'first-look' ? { ...found, x: Math.min(x, frame.width - 380), y: Math.min(y + 14, frame.height - 60) } : null
+    found && found.id !== 'first-look'
+      ? { ...found, id: stepOf(found.id), x: Math.min(x, frame.width - 400), y: Math.min(y + 14, frame.height - 100) }
+      : null
 }
 
 /** The unit and name of what was clicked. */
@@ -115,6 +117,16 @@ function takeOffer(offer: (typeof pickOffers)[number]): void {
   const own = offer.settings({ position, variable: look.variable, ...(normal && { normal }) })
   bench.selected.value = offer.isOn ? id : null
   void bench.addStep(offer.kind, { settings: own, colour: look.variable })
+  picked.value = null
+}
+
+function hidePicked(): void {
+  bench.edits.setFlag(picked.value!.id, 'isShown', false)
+  picked.value = null
+}
+
+function onlyPicked(): void {
+  bench.acts.onlyThis(picked.value!.id)
   picked.value = null
 }
 
@@ -236,7 +248,7 @@ defineExpose({ stage })
 
     <div
       v-if="picked"
-      class="pop absolute flex items-stretch p-0! text-[12px]"
+      class="pop absolute flex max-w-[390px] flex-wrap items-stretch overflow-visible p-0! text-[12px]"
       :style="{ left: `${picked.x}px`, top: `${picked.y}px` }"
       role="toolbar"
       aria-label="What was clicked"
@@ -251,13 +263,15 @@ defineExpose({ stage })
         v-for="offer in pickOffers"
         :key="offer.kind"
         type="button"
-        class="border-l border-line px-2.5 hover:bg-pine-wash"
+        class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash"
         @click="takeOffer(offer)"
       >
         {{ offer.title }}
       </button>
-      <button type="button" class="border-l border-line px-2.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>
-      <div v-if="probed" class="pop absolute left-0 top-9 min-w-64 p-2!">
+      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="hidePicked">Hide</button>
+      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="onlyPicked">Only this</button>
+      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>
+      <div v-if="probed" class="pop absolute left-0 top-full min-w-64 p-2!">
         <p class="num mb-1 text-mute">{{ inUnit(picked.position, bench.cases.lengthUnit.value || null) }}</p>
         <p v-if="!probed.part">There is no cell here.</p>
         <template v-else>

@@ -1,7 +1,21 @@
 <script setup lang="ts">
 /** One step of the trail: a line, or unfolded when it is selected. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { ArrowDown, ArrowUp, Copy, Download, Eye, EyeOff, ListTree, PenLine, Trash2, VolumeX, Volume2 } from 'lucide-vue-next'
+import {
+  ArrowDown,
+  ArrowUp,
+  Copy,
+  Download,
+  Eye,
+  EyeOff,
+  ListTree,
+  PaintBucket,
+  PenLine,
+  Pipette,
+  Trash2,
+  VolumeX,
+  Volume2,
+} from 'lucide-vue-next'
 import type { VNodeRef } from 'vue'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
@@ -41,6 +55,30 @@ const isUsedHere = computed(() => {
   )
 })
 
+const isMarked = computed(() => bench.acts.marked.value.size > 1 && bench.acts.marked.value.has(props.id))
+
+/** Ctrl marks one more, Shift all up to here. */
+function select(event: MouseEvent): void {
+  if (event.ctrlKey || event.metaKey) bench.acts.mark(props.id)
+  else if (event.shiftKey) bench.acts.markTo(props.id)
+  else bench.selected.value = props.id
+}
+
+/** A step is held over this one that could be made of it. */
+const isTarget = ref(false)
+
+function overTarget(event: DragEvent): void {
+  const { dragged, canMoveOnto } = bench.acts
+  if (dragged.value === null || !canMoveOnto(dragged.value, props.id)) return
+  event.preventDefault()
+  isTarget.value = true
+}
+
+function drop(): void {
+  isTarget.value = false
+  if (bench.acts.dragged.value !== null) bench.acts.moveOnto(bench.acts.dragged.value, props.id)
+}
+
 async function beginNaming(): Promise<void> {
   naming.value = props.step.name
   await nextTick()
@@ -66,10 +104,14 @@ defineExpose({ beginNaming })
     class="group relative"
     :class="[
       isSelected ? 'double-ring mx-1.5 my-1.5 rounded-lg bg-panel py-2 pl-9 pr-3' : 'min-h-7 py-[3px] pl-[44px] pr-3',
-      isUsedHere ? 'bg-pine-wash' : '',
+      isUsedHere || isTarget ? 'bg-pine-wash' : '',
+      isMarked ? 'outline outline-1 outline-pine' : '',
     ]"
     :style="isSelected ? {} : { paddingLeft: `${44 + 22 * depth}px` }"
-    @click="bench.selected.value = id"
+    @click="select"
+    @dragover="overTarget"
+    @dragleave="isTarget = false"
+    @drop="drop"
     @pointerenter="bench.view.hovered = id"
     @pointerleave="bench.view.hovered = null"
   >
@@ -77,7 +119,10 @@ defineExpose({ beginNaming })
       class="absolute grid size-[18px] place-items-center"
       :class="isSelected ? 'left-2.5 top-2.5 text-ink' : 'top-[6px] text-mute'"
       :style="isSelected ? {} : { left: `${16 + 22 * depth}px` }"
-      :title="kind.title"
+      :title="`${kind.title}; drag it onto a step that it is to be made of`"
+      draggable="true"
+      @dragstart="bench.acts.dragged.value = id"
+      @dragend="bench.acts.dragged.value = null"
     >
       <StepIcon :path="kind.icon" />
     </span>
@@ -150,6 +195,26 @@ defineExpose({ beginNaming })
           <Copy :size="14" />
         </button>
         <button
+          v-if="hasShape(kind)"
+          type="button"
+          class="icon size-6!"
+          aria-label="Copy look"
+          title="Copy its look (Ctrl C), to be put onto others (Ctrl V; Ctrl Shift V: the settings)"
+          @click.stop="bench.acts.carry(id)"
+        >
+          <Pipette :size="14" />
+        </button>
+        <button
+          v-if="bench.acts.carried.value && hasShape(kind)"
+          type="button"
+          class="icon size-6!"
+          aria-label="Put look"
+          :title="`Put the look of ${bench.acts.carried.value.name} onto it, and onto what is marked with it (Ctrl V)`"
+          @click.stop="bench.acts.putLook(id)"
+        >
+          <PaintBucket :size="14" />
+        </button>
+        <button
           type="button"
           class="icon size-6!"
           :aria-label="step.isMuted ? 'Unmute' : 'Mute'"
@@ -182,7 +247,7 @@ defineExpose({ beginNaming })
           class="icon size-6! hover:text-brick!"
           aria-label="Delete"
           title="Delete (Del)"
-          @click.stop="bench.edits.remove(id)"
+          @click.stop="bench.acts.remove(id)"
         >
           <Trash2 :size="14" />
         </button>

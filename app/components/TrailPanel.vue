@@ -3,6 +3,7 @@
 import { onKeyStroke } from '@vueuse/core'
 import type { InputRef } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
+import { sentenceText } from '~~/core/study/sentenceText'
 import StepItem from './StepItem.vue'
 
 const emit = defineEmits<{ palette: [] }>()
@@ -42,25 +43,63 @@ function walkTokens(by: number): void {
   all[at < 0 ? (by > 0 ? 0 : all.length - 1) : Math.min(Math.max(at + by, 0), all.length - 1)]?.focus()
 }
 
+/** What is looked for in names and sentences. */
+const wanted = ref('')
+const shown = computed(() => {
+  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean)
+  if (!words.length) return bench.steps.value
+  return bench.steps.value.filter(([id, { kind, name, settings }]) => {
+    const text = `${name} ${sentenceText(kind, settings, bench.wordsOf(id))}`.toLowerCase()
+    return words.every((word) => text.includes(word))
+  })
+})
+/** Few steps are found by eye. */
+const MANY = 9
+
+/** With Ctrl; Shift puts settings instead of the look. */
+function onControl(event: KeyboardEvent, id: string): boolean {
+  const { acts, edits } = bench
+  const wantedAct = {
+    c: () => acts.carry(id),
+    v: () => (event.shiftKey ? acts.putSettings(id) : acts.putLook(id)),
+    d: () => (event.shiftKey ? void acts.duplicateTree(id) : edits.duplicate(id)),
+  }[event.key.toLowerCase()]
+  wantedAct?.()
+  return wantedAct !== undefined
+}
+
+function mark(by: number): void {
+  const ids = shown.value.map(([id]) => id)
+  const from = bench.selected.value
+  const to = ids[Math.min(Math.max(ids.indexOf(from ?? '') + by, 0), ids.length - 1)]
+  if (from === null || to === undefined) return
+  bench.acts.mark(to)
+  bench.selected.value = to
+}
+
 function onKey(event: KeyboardEvent): void {
   const id = bench.selected.value
   const acts: Record<string, (() => void) | undefined> = {
-    ArrowDown: () => (event.altKey && id ? bench.edits.move(id, 1) : select(1)),
-    ArrowUp: () => (event.altKey && id ? bench.edits.move(id, -1) : select(-1)),
+    ArrowDown: () => (event.altKey && id ? bench.edits.move(id, 1) : event.shiftKey ? mark(1) : select(1)),
+    ArrowUp: () => (event.altKey && id ? bench.edits.move(id, -1) : event.shiftKey ? mark(-1) : select(-1)),
     ArrowRight: () => walkTokens(1),
     ArrowLeft: () => walkTokens(-1),
     Escape: () => list.value?.focus(),
     Enter: document.activeElement === list.value ? () => tokens()[0]?.click() : undefined,
-    Delete: id ? () => bench.edits.remove(id) : undefined,
+    Delete: id ? () => bench.acts.remove(id) : undefined,
     F2: id ? () => void items.get(id)?.beginNaming() : undefined,
-    m: id ? () => bench.edits.setFlag(id, 'isMuted', !bench.current.value!.steps[id]!.isMuted) : undefined,
+    m: id ? () => bench.acts.setFlags(id, 'isMuted', !bench.current.value!.steps[id]!.isMuted) : undefined,
+    o: id ? () => bench.acts.onlyThis(id) : undefined,
     u: id ? () => bench.edits.putUnderAll(id) : undefined,
-    h: id ? () => bench.edits.setFlag(id, 'isShown', !bench.current.value!.steps[id]!.isShown) : undefined,
+    h: id ? () => bench.acts.setFlags(id, 'isShown', !bench.current.value!.steps[id]!.isShown) : undefined,
   }
-  if (event.key === 'd' && (event.ctrlKey || event.metaKey) && id) acts['d'] = () => bench.edits.duplicate(id)
-  const isField = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement
-  const act = isField ? undefined : acts[event.key]
-  if (!act || ((event.ctrlKey || event.metaKey) && event.key !== 'd')) return
+  if (event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement) return
+  if (event.ctrlKey || event.metaKey) {
+    if (id && onControl(event, id)) event.preventDefault()
+    return
+  }
+  const act = acts[event.key]
+  if (!act) return
   event.preventDefault()
   act()
 }
@@ -78,6 +117,14 @@ defineExpose({ focus: () => list.value?.focus() })
         }}<template v-if="cautions"> · {{ cautions }} with a remark</template></span
       >
     </div>
+    <input
+      v-if="bench.steps.value.length >= MANY || wanted"
+      v-model="wanted"
+      class="field mx-3.5 mb-1 h-6 text-[12px]"
+      placeholder="Find a step"
+      aria-label="Find a step"
+      @keydown.esc="wanted = ''"
+    />
     <div
       ref="list"
       role="list"
@@ -88,7 +135,7 @@ defineExpose({ focus: () => list.value?.focus() })
       @keydown="onKey"
     >
       <StepItem
-        v-for="[id, step] in bench.steps.value"
+        v-for="[id, step] in shown"
         :key="id"
         :ref="(item) => (item ? items.set(id, item as InstanceType<typeof StepItem>) : items.delete(id))"
         :id="id"

@@ -19,6 +19,13 @@ function tableOf(map: string): Uint8Array {
   return table
 }
 
+const OUTLINE = ' outline'
+
+/** The step that an object on the stage is of. */
+export function stepOf(object: string): string {
+  return object.endsWith(OUTLINE) ? object.slice(0, -OUTLINE.length) : object
+}
+
 /** As long as the spacing allows, the longest a little more. */
 const LONGEST = 1.6
 
@@ -64,7 +71,14 @@ export function useStageObjects(bench: Workbench) {
   /** What was there before it was displaced, as its outline. */
   function outlineOf({ id, geometry, look, motion, order }: StageObject): StageObject {
     const outline = { ...look, table: null, opacity: 0, edges: 'outline' as const }
-    return { id: `${id} outline`, geometry, values: null, look: outline, motion: { ...motion!, key: '', vectors: null, factor: 0 }, order }
+    return {
+      id: `${id}${OUTLINE}`,
+      geometry,
+      values: null,
+      look: outline,
+      motion: { ...motion!, key: '', vectors: null, factor: 0 },
+      order,
+    }
   }
 
   /** One legend for each variable, map and range in view. */

@@ -14,6 +14,7 @@ export function useWorkbench() {
   const units = useShownUnits()
   const inputs = useInputs()
   const edits = useStepEdits()
+  const acts = useTrailActs(edits)
   const { addStep } = useNewSteps({ cases, evaluated, variables, inputs, edits })
 
   /** How the sentence of a step is written in plain text. @param refs  its inputs; those of a step that is there when absent */
@@ -46,6 +47,7 @@ export function useWorkbench() {
     units,
     inputs,
     edits,
+    acts,
     addStep,
   }
 }

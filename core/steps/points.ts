@@ -37,6 +37,7 @@ export const points = defineStep({
     return { places: places.map((place) => place.map((c) => Number(c.toPrecision(4))) as Vector), joined: 'line', ...wishes }
   },
   presets: [{ title: 'Points joined to a line', words: 'polyline curve centre line path through', settings: { joined: 'line' } }],
+  onPick: { title: 'Point here', isOn: false, settings: ({ position }) => ({ places: [position], joined: 'single' }) },
   look: { plain: '#1F2A2E' },
   yields: () => 'lines',
   sentence: () => ['Points ', { token: 'positions', setting: 'places' }, ', ', { token: 'choice', setting: 'joined', options: forms }],

@@ -2,7 +2,8 @@
 import { stepKind } from '../steps'
 import { inputsOf } from './check'
 import { inputClassOf } from './inputClass'
-import type { InputRef, Study } from './studyModel'
+import { freshId, ranked } from './studyModel'
+import type { InputRef, Step, Study } from './studyModel'
 
 /**
  * Makes a step the input of all that take what it takes: a clip of the water under everything that is made of the water.
@@ -44,6 +45,38 @@ export function takeOut(study: Study, id: string): void {
         step.inputs[spec.name] = [...refs.slice(0, at), ...fitting, ...refs.slice(at + 1)].slice(0, spec.isList ? undefined : 1)
     }
   }
+}
+
+/** Whether a step may be made of another: what that yields fits its first input, and they would not go in a circle. */
+export function canStandOn(study: Study, id: string, on: string): boolean {
+  const spec = study.steps[id] && stepKind(study.steps[id]!.kind).inputs[0]
+  const found = inputClassOf(study, { step: on })
+  return id !== on && spec !== undefined && found !== undefined && spec.accepts.includes(found) && !inputsOf(study, on).has(id)
+}
+
+/** Makes a step of another instead of what it is made of. */
+export function standOn(study: Study, id: string, on: string): void {
+  const step = study.steps[id]!
+  step.inputs[stepKind(step.kind).inputs[0]!.name] = [{ step: on }]
+}
+
+/** A step with all that is made of it, as copies that are made of each other. @returns the copies by the steps they are of */
+export function copyTree(study: Study, id: string): Map<string, string> {
+  const tree = ranked(study.steps).filter(([other]) => other === id || inputsOf(study, other).has(id))
+  const copies = new Map<string, string>()
+  const last = Math.max(...Object.values(study.steps).map(({ rank }) => rank))
+  tree.forEach(([other], i) => {
+    const copy: Step = JSON.parse(JSON.stringify(study.steps[other]!)) as Step
+    const fresh = freshId(other, study.steps)
+    study.steps[fresh] = { ...copy, name: `${copy.name} copy`, rank: last + 1 + i }
+    copies.set(other, fresh)
+  })
+  for (const fresh of copies.values()) {
+    const step = study.steps[fresh]!
+    for (const [name, refs] of Object.entries(step.inputs))
+      step.inputs[name] = refs.map((ref) => ('step' in ref && copies.has(ref.step) ? { step: copies.get(ref.step)! } : ref))
+  }
+  return copies
 }
 
 function firstInputs(study: Study, id: string): readonly InputRef[] {

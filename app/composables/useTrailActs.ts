@@ -1,0 +1,128 @@
+/** Acts on several steps at once: marks, looks and settings carried from one to others, trees copied, steps moved to another parent. */
+import { canStandOn, copyTree, standOn, takeOut } from '~~/core/study/rewire'
+import type { Look, Step } from '~~/core/study/studyModel'
+import type { StepEdits } from './useStepEdits'
+
+export function useTrailActs(edits: StepEdits) {
+  const { steps, name } = edits
+  const store = useStudyStore()
+  const { document, current } = storeToRefs(store)
+  const { selected } = storeToRefs(useViewStore())
+  /** Steps that are marked besides the selected one. */
+  const marked = ref(new Set<string>())
+  /** What was copied to be put onto others. */
+  const carried = shallowRef<Pick<Step, 'kind' | 'look' | 'settings' | 'name'> | null>(null)
+  const dragged = ref<string | null>(null)
+
+  watch(selected, (id) => {
+    if (id !== null && !marked.value.has(id)) marked.value = new Set()
+  })
+
+  function mark(id: string): void {
+    const next = new Set(marked.value)
+    if (selected.value) next.add(selected.value)
+    if (next.has(id) && id !== selected.value) next.delete(id)
+    else next.add(id)
+    marked.value = next
+  }
+
+  /** Marks all from the selected one to another. */
+  function markTo(id: string): void {
+    const ids = steps.value.map(([other]) => other)
+    const [from, to] = [ids.indexOf(selected.value ?? id), ids.indexOf(id)].sort((a, b) => a - b) as [number, number]
+    marked.value = new Set(ids.slice(from, to + 1))
+  }
+
+  /** The marked steps if a step is among them, else the step alone. */
+  function together(id: string): string[] {
+    return marked.value.has(id) ? [...marked.value].filter((other) => current.value?.steps[other]) : [id]
+  }
+
+  function carry(id: string): void {
+    const { kind, look, settings, name: called } = document.value!.steps[id]!
+    carried.value = JSON.parse(JSON.stringify({ kind, look, settings, name: called })) as Step
+  }
+
+  function putLook(id: string): void {
+    const { look } = carried.value ?? {}
+    if (look) editAll(id, `Look of ${carried.value!.name}`, (step) => void (step.look = JSON.parse(JSON.stringify(look)) as Look))
+  }
+
+  /** Onto steps of the same kind. */
+  function putSettings(id: string): void {
+    const from = carried.value
+    if (!from) return
+    editAll(id, `Settings of ${from.name}`, (step) => {
+      if (step.kind === from.kind) step.settings = JSON.parse(JSON.stringify(from.settings)) as Step['settings']
+    })
+  }
+
+  function setFlags(id: string, flag: 'isMuted' | 'isShown', value: boolean): void {
+    const verb = flag === 'isMuted' ? (value ? 'Mute' : 'Unmute') : value ? 'Show' : 'Hide'
+    editAll(id, verb, (step) => void (step[flag] = value))
+  }
+
+  /** Shows a step and hides all others that are drawn. */
+  function onlyThis(id: string): void {
+    const own = together(id)
+    void store.edit(`Only ${name(id)}`, (study) => {
+      for (const [other, step] of Object.entries(study.steps)) step.isShown = own.includes(other)
+    })
+  }
+
+  function editAll(id: string, title: string, change: (step: Step) => void): void {
+    const own = together(id)
+    const of = own.length > 1 ? `${own.length} steps` : name(id)
+    void store.edit(`${title}: ${of}`, (study) => own.forEach((other) => change(study.steps[other]!)))
+  }
+
+  /** Deletes a step and what is marked with it; what is made of them goes on with what they were made of. */
+  function remove(id: string): void {
+    const own = together(id)
+    if (own.length < 2) {
+      edits.remove(id)
+      return
+    }
+    void store.edit(`Delete ${own.length} steps`, (study) => {
+      for (const other of own) {
+        takeOut(study, other)
+        delete study.steps[other]
+        for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === other) delete study.exhibits[key]
+      }
+    })
+    marked.value = new Set()
+    selected.value = null
+  }
+
+  async function duplicateTree(id: string): Promise<void> {
+    let fresh: string | undefined
+    await store.edit(`Duplicate ${name(id)} with what is made of it`, (study) => void (fresh = copyTree(study, id).get(id)))
+    if (fresh) selected.value = fresh
+  }
+
+  function canMoveOnto(id: string, on: string): boolean {
+    return current.value !== null && canStandOn(current.value, id, on)
+  }
+
+  function moveOnto(id: string, on: string): void {
+    if (canMoveOnto(id, on)) void store.edit(`Make ${name(id)} of ${name(on)}`, (study) => standOn(study, id, on))
+  }
+
+  return {
+    marked,
+    carried,
+    dragged,
+    mark,
+    markTo,
+    together,
+    carry,
+    putLook,
+    putSettings,
+    setFlags,
+    onlyThis,
+    remove,
+    duplicateTree,
+    canMoveOnto,
+    moveOnto,
+  }
+}
