@@ -152,8 +152,16 @@ export class Stage implements PeelScene {
 
   private draw(): void {
     this.setDepthRange()
+    this.layoutLabels(this.renderer.getDrawingBufferSize(new THREE.Vector2()), PIXELS_PER_POINT * this.renderer.getPixelRatio())
     this.peeler.render(this, this.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, null)
     for (const listener of this.listeners) listener()
+  }
+
+  /** Numbers keep clear of each other on the whole picture. */
+  private layoutLabels(size: THREE.Vector2, pixelsPerPoint: number): void {
+    const taken: [number, number, number, number][] = []
+    this.scene.updateMatrixWorld()
+    for (const { labels } of this.drawables.values()) labels?.layout(this.camera, size, pixelsPerPoint, taken)
   }
 
   show(isTranslucent: boolean): void {
@@ -366,6 +374,7 @@ export class Stage implements PeelScene {
       right: kept.top * grow * aspect,
     })
     this.setDepthRange()
+    this.layoutLabels(new THREE.Vector2(width, height), pixelsPerPoint)
     camera.setViewOffset(width, height, x, y, w, h)
     for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, pixelsPerPoint)
     const into = new THREE.WebGLRenderTarget(w, h)

@@ -35,6 +35,13 @@ export interface StageValues {
 /** Dots are so many times as wide as lines of the same look. */
 export const DOT_WIDTHS = 4
 
+export interface StageLabel {
+  text: string
+  /** Point at which it stands, and the next one along the line. */
+  point: number
+  next: number
+}
+
 export interface StageLook {
   /** RGBA look-up table; null draws in the plain colour. */
   table: Uint8Array | null
@@ -66,6 +73,8 @@ export interface StageObject {
   values: StageValues | null
   look: StageLook
   motion?: StageMotion | null
+  /** Numbers on lines. */
+  labels?: readonly StageLabel[]
   /** Place in the trail: the later one wins where two coincide. */
   order: number
 }

@@ -3,6 +3,7 @@ import * as THREE from 'three'
 import { surfaceEdges } from './edges'
 import { DOT_WIDTHS } from './StageObject'
 import { arrowGeometry } from './arrowGeometry'
+import { LabelSet } from './labels'
 import { arrowVertex, lineFragment, lineVertex, surfaceFragment, surfaceVertex } from './shaders'
 import type { StageGeometry, StageLook, StageMotion, StageObject, StageValues } from './StageObject'
 
@@ -34,6 +35,8 @@ export class Drawable {
   private boxed = ''
   private shown = ''
   private edgesBuilt = ''
+  private labelled = ''
+  labels: LabelSet | undefined
   private table: THREE.DataTexture | undefined
   object!: StageObject
 
@@ -47,7 +50,8 @@ export class Drawable {
     const { geometry, values, look, motion } = object
     const { table, ...plainLook } = look
     const moved = motion && [motion.key, motion.factor, motion.offset]
-    const shown = JSON.stringify([geometry.key, values?.key, plainLook, moved, object.order, pixelsPerPoint])
+    const texts = object.labels?.map(({ text }) => text).join()
+    const shown = JSON.stringify([geometry.key, values?.key, plainLook, moved, texts, object.order, pixelsPerPoint])
     if (this.object && shown === this.shown && table === this.object.look.table) return false
     this.shown = shown
     this.object = object
@@ -59,6 +63,7 @@ export class Drawable {
     const place = new THREE.Vector3(...geometry.origin).add(new THREE.Vector3(...(motion?.offset ?? [])))
     this.updateBox(geometry, motion, place)
     this.updateEdges(geometry, look, motion)
+    this.updateLabels(object)
     this.group.position.copy(place)
     this.setLook(look, values, pixelsPerPoint)
     return true
@@ -107,6 +112,7 @@ export class Drawable {
   dispose(): void {
     for (const mesh of [this.body, this.edges]) this.remove(mesh)
     this.table?.dispose()
+    this.labels?.dispose()
   }
 
   private setTable(look: StageLook, values: StageValues | null): void {
@@ -160,6 +166,16 @@ export class Drawable {
       lineGeometry(geometry.points, segmentsOf(geometry), values, motion),
       this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: isDot } }),
     )
+  }
+
+  private updateLabels({ geometry, motion, labels = [] }: StageObject): void {
+    const key = labels.length ? `${geometry.key} ${motion?.key} ${motion?.factor} ${labels.map(({ text }) => text).join()}` : ''
+    if (key === this.labelled) return
+    this.labelled = key
+    if (this.labels) this.group.remove(this.labels.mesh)
+    this.labels?.dispose()
+    this.labels = key ? new LabelSet(labels, geometry.points, motion, { ...this.shared }) : undefined
+    if (this.labels) this.group.add(this.labels.mesh)
   }
 
   private updateEdges(geometry: StageGeometry, look: StageLook, motion: StageMotion | null | undefined): void {

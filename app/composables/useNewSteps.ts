@@ -50,14 +50,15 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   /** Adds a step after the selected one, with the selection as its input if that fits, and with what it needs. */
   async function addStep(kindId: string, wishes: StepWishes = {}): Promise<string> {
     const kind = stepKind(kindId)
-    const settings = await settingsOf(kind, wishes.settings ?? {})
+    const on = partsLookedAt(kind, wishes.inputs ?? {})
+    const settings = await settingsOf(kind, wishes.settings ?? {}, on)
     const study = current.value!
     const made = new Map<string, Step>()
-    const liked = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1) : null)
+    const liked = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1, undefined, on) : null)
     const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, (makes, first) => {
       const helper = stepKind(makes)
       const id = freshIn(study, made, helper)
-      made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults({ ...around(), box: boxOf(first) }, {}) })
+      made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults({ ...around(on), box: boxOf(first) }, {}) })
       return { step: id }
     })
     const colour = wishes.colour ?? fittingColour(liked, own[kind.inputs[0]?.name ?? ''] ?? [])
@@ -123,16 +124,16 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   }
 
   /** Settings to begin with; a range that they need and that nobody has asked for yet is waited for. */
-  async function settingsOf(kind: StepKind, wished: Record<string, unknown>): Promise<Step['settings']> {
+  async function settingsOf(kind: StepKind, wished: Record<string, unknown>, on: readonly string[]): Promise<Step['settings']> {
     const missing = new Set<string>()
-    const settings = kind.defaults(around(missing), wished)
+    const settings = kind.defaults(around(on, missing), wished)
     if (!missing.size) return settings
     const found = new Map<string, readonly [number, number]>()
     for (const variable of missing) {
       const range = await askedRange(variable)
       if (range) found.set(variable, range)
     }
-    const known = around()
+    const known = around(on)
     return kind.defaults({ ...known, range: (variable) => found.get(variable) ?? known.range(variable) }, wished)
   }
 
@@ -145,11 +146,21 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     return min === null || max === null ? undefined : [min, max]
   }
 
+  /** Parts that a new step will look at first, as far as that is known: those of its inputs, or of the step that is selected. */
+  function partsLookedAt(kind: StepKind, wished: Record<string, InputRef[]>): string[] {
+    const spec = kind.inputs[0]
+    if (!spec) return []
+    const named = wished[spec.name]
+    if (named?.length) return named.flatMap(partsOf)
+    const isFitting = inputs.choices('', spec).some(({ ref }) => 'step' in ref && ref.step === selected.value)
+    return isFitting ? partsOf({ step: selected.value! }) : []
+  }
+
   /** @param missing  collects variables whose range is asked for and not known */
-  function around(missing?: Set<string>): Surroundings {
+  function around(on: readonly string[], missing?: Set<string>): Surroundings {
     return {
       box: boxOf(selected.value ? [{ step: selected.value }] : []),
-      pick: pickVariable,
+      pick: (components, quantity) => pickVariable(components, quantity, on),
       range(variable) {
         const known = evaluated.ranges.atMoment(variable)
         if (!known) missing?.add(variable)
@@ -189,7 +200,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   }
 
   /** Fields that exist at this moment and have a known meaning come first. */
-  function pickVariable(components: 1 | 3, quantity?: string): string {
+  function pickVariable(components: 1 | 3, quantity: string | undefined, on: readonly string[]): string {
     const choices = variables.choices(components === 1 ? 'scalar' : 'vector')
     const last = (id: string): number => {
       const type = typeOf(id)
@@ -199,7 +210,8 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
       if (quantity && quantityOf(field.name, field.components, field.unit) === quantity) return -1
       return [null, 'plain number'].includes(quantityOf(field.name, field.components, field.unit)) ? 1 : 0
     }
-    return [...choices].sort((a, b) => last(a.value) - last(b.value))[0]?.value ?? ''
+    const isMissing = (id: string): number => Number(on.length > 0 && !on.some((part) => isOn(id, part)))
+    return [...choices].sort((a, b) => isMissing(a.value) - isMissing(b.value) || last(a.value) - last(b.value))[0]?.value ?? ''
   }
 
   /** @param make  makes a step of a kind for an input that nothing fits */

@@ -1,12 +1,14 @@
 /** What the stage draws: the shown steps with their results and looks, and the legends they need. */
+import { formatNumber } from '~~/core/colour/ticks'
 import { colourTable, rgb } from '~~/core/colour/maps'
 import { isSeen } from '~~/core/study/studyModel'
+import type { Step } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
 import type { LegendSpec } from '~~/stage/legend'
 import type { ArrowMeta } from '~~/core/shapes/Shape'
 import type { Drawn } from '~~/core/steps/offers'
-import type { ArrowLook, StageLook, StageMotion, StageObject } from '~~/stage/StageObject'
+import type { ArrowLook, StageLabel, StageLook, StageMotion, StageObject } from '~~/stage/StageObject'
 import type { DrawnAs } from './drawnAs'
 import type { StepResult } from './useResults'
 import type { Workbench } from './useWorkbench'
@@ -63,10 +65,25 @@ export function useStageObjects(bench: Workbench) {
       const drawn = drawnAs(study.value!, id)
       if (drawn.arrows && result.shape?.arrows) look.arrows = arrowLook(drawn.arrows, result.shape.arrows)
       const own = { geometry: result.geometry!, order: i }
-      const object: StageObject = { ...own, id, values: step.look.variable ? result.values : null, look, motion: motionOf(drawn, result) }
+      const object: StageObject = {
+        ...own,
+        id,
+        values: step.look.variable ? result.values : null,
+        look,
+        motion: motionOf(drawn, result),
+        labels: labelsOf(step, result),
+      }
       return drawn.displaced?.hasOutline && stepKind(step.kind).drawn?.(step.settings).displaced ? [outlineOf(object), object] : [object]
     }),
   )
+
+  /** Numbers in the unit that the study shows. */
+  function labelsOf(step: Step, { shape }: StepResult): StageLabel[] {
+    const variable = step.isMuted ? undefined : stepKind(step.kind).drawn?.(step.settings).labels?.variable
+    if (variable === undefined) return []
+    const to = bench.units.display(bench.variables.unitOf(variable))
+    return (shape?.labels ?? []).map(({ value, ...at }) => ({ text: formatNumber(inDisplay(to, value), 4), ...at }))
+  }
 
   /** What was there before it was displaced, as its outline. */
   function outlineOf({ id, geometry, look, motion, order }: StageObject): StageObject {

@@ -7,7 +7,7 @@ import { magnitude } from '../measure/integrateCells'
 import { quantiles } from '../measure/quantiles'
 import { boxCentre, boxOfPoints, unionBox } from '../mesh/boxes'
 import { elementCount, joinValues, partsOf } from '../shapes/Shape'
-import type { ArrowMeta, FactTable, PieceValues, Shape, ShapeKind } from '../shapes/Shape'
+import type { ArrowMeta, FactTable, LineLabel, PieceValues, Shape, ShapeKind } from '../shapes/Shape'
 import type { PacketSource } from '../store/packet'
 import type { NamedShapeValues } from './shapePacket'
 
@@ -27,6 +27,7 @@ export interface ShapeMeta {
   /** Of points with arrows; the array is `vectors`. */
   arrows: ArrowMeta | null
   table: FactTable | null
+  labels: LineLabel[]
 }
 
 /** Header of values; the array is `values`. */
@@ -46,7 +47,7 @@ export interface ValuesMeta {
 }
 
 export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<string, PacketSource> } {
-  const { kind, pieces, direction = null, notes = [], columns = [], arrows = null, table = null } = shape
+  const { kind, pieces, direction = null, notes = [], columns = [], arrows = null, table = null, labels = [] } = shape
   const filled = pieces.filter(({ points }) => points.length > 0)
   const box = filled.length ? unionBox(filled.map(({ points }) => boxOfPoints(points))) : null
   const origin = box ? boxCentre(box) : [0, 0, 0]
@@ -61,6 +62,7 @@ export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<st
     columns,
     arrows,
     table,
+    labels,
   }
   const arrays = { points: localPoints(shape, origin), elements: joinedElements(shape) }
   if (arrows) return { meta, arrays: { ...arrays, vectors: Float32Array.from(joinedVectors(shape)) } }

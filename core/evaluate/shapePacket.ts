@@ -1,6 +1,6 @@
 /** Shapes and values as packets, the form in which the arena holds them. Each array holds all pieces one after the other. */
 import type { Packet, PacketArray, PacketSource } from '../store/packet'
-import type { ArrowMeta, FactTable, Piece, PieceValues, Shape, ShapeKind, ShapeRange, ShapeValues } from '../shapes/Shape'
+import type { ArrowMeta, FactTable, LineLabel, Piece, PieceValues, Shape, ShapeKind, ShapeRange, ShapeValues } from '../shapes/Shape'
 
 interface PieceMeta {
   /** Points, numbers in elements, elements, weights. */
@@ -24,9 +24,10 @@ export interface ShapePacketMeta {
   nLost?: number
   arrows?: ArrowMeta
   table?: FactTable
+  labels?: LineLabel[]
 }
 
-export function encodeShape({ kind, pieces, columns, direction, notes, nLost, arrows, table }: Shape): {
+export function encodeShape({ kind, pieces, columns, direction, notes, nLost, arrows, table, labels }: Shape): {
   meta: ShapePacketMeta
   arrays: Record<string, PacketSource>
 } {
@@ -38,6 +39,7 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost, ar
     ...(nLost && { nLost }),
     ...(arrows && { arrows }),
     ...(table && { table }),
+    ...(labels && { labels }),
     pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, motion, from }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
@@ -108,7 +110,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
       ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
     }),
   )
-  const { kind, columns, direction, notes, nLost, arrows, table } = meta
+  const { kind, columns, direction, notes, nLost, arrows, table, labels } = meta
   return {
     ...{ kind, pieces },
     ...(columns && { columns }),
@@ -117,6 +119,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
     ...(nLost && { nLost }),
     ...(arrows && { arrows }),
     ...(table && { table }),
+    ...(labels && { labels }),
   }
 }
 

@@ -79,8 +79,17 @@ export interface Shape {
   /** Short facts for the reader: how lines ended, samples outside the domain. */
   notes?: string[]
   table?: FactTable
+  /** Places along lines at which numbers may stand. */
+  labels?: LineLabel[]
   /** Of a share of the outside of a volume: cells that were left out because a condition has no value there. */
   nLost?: number
+}
+
+/** A number at a point of a shape of lines, on the way to the next one; points of all pieces in their order. */
+export interface LineLabel {
+  value: number
+  point: number
+  next: number
 }
 
 /** Numbers about a shape, row by row. */

@@ -8,6 +8,7 @@ import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { pieceOfCut } from '../shapes/blockShapes'
 import { cutCells } from '../shapes/cutCells'
 import { cutPiece } from '../shapes/cutShape'
+import { labelPlaces } from '../shapes/labelPlaces'
 import type { Piece } from '../shapes/Shape'
 import { seriesSentence, seriesSettings, seriesSteps } from './series'
 import { smoothed, smoothedNote } from './smoothed'
@@ -21,7 +22,14 @@ const Settings = Type.Object({
   ...seriesSettings,
   /** From one value to the next. */
   spacing: Type.Number({ default: 1 }),
+  /** On the lines of a surface. */
+  labels: Type.Union([Type.Literal('numbers'), Type.Literal('none')], { default: 'none' }),
 })
+
+const labelChoices = [
+  { value: 'numbers', label: 'with numbers', words: ['with numbers', 'labelled', 'labels'] },
+  { value: 'none', label: 'without numbers' },
+] as const
 
 /** A block of the domain or a piece of a surface, and the value there. */
 interface Unit {
@@ -43,7 +51,7 @@ export const isosurface = defineStep({
     const [value, spacing] = [(min + max) / 2, (max - min) / 20].map((x) => Number(x.toPrecision(3))) as [number, number]
     const first = wishes.series === 'several' ? Number((min + (max - min) / 10).toPrecision(3)) : value
     const step = wishes.series === 'several' ? Number(((max - min) / 10).toPrecision(2)) : spacing
-    return { variable, value: first, series: 'one' as const, count: 9, spacing: step || 1, ...wishes }
+    return { variable, value: first, series: 'one' as const, count: 9, spacing: step || 1, labels: 'numbers' as const, ...wishes }
   },
   presets: [
     { title: 'Several surfaces where', words: 'isosurfaces contour lines levels series isolines bands', settings: { series: 'several' } },
@@ -51,7 +59,9 @@ export const isosurface = defineStep({
   handles: ({ variable }) => [{ handle: 'value', setting: 'value', variable }],
   look: { isLit: true, isSmooth: true },
   yields: (_, input) => (input === 'surface' ? 'lines' : 'surface'),
-  sentence: ({ variable, series }) => [
+  drawnSettings: ['labels'],
+  drawn: ({ labels, variable }) => (labels === 'numbers' ? { labels: { variable } } : {}),
+  sentence: ({ variable, series }, input) => [
     'Surface where ',
     { token: 'variable', setting: 'variable', kind: 'scalar' },
     ' = ',
@@ -59,18 +69,14 @@ export const isosurface = defineStep({
     ' in ',
     { token: 'input', input: 'of' },
     ...seriesSentence(series, { token: 'number', setting: 'spacing', quantity: 'variable', variable }),
+    ...(input === 'surface' ? ([', ', { token: 'choice', setting: 'labels', options: labelChoices }] as const) : []),
     ', coloured by ',
     { token: 'colour' },
   ],
   hasColour: true,
   shapeVariables: ['variable'],
   shape: workOf<Unit, Piece | undefined>({
-    units(context) {
-      const settings = settingsOf(Settings, context)
-      const values = seriesSteps(settings).map((by) => settings.value + by)
-      const of = inputsOf(context)
-      return values.flatMap((value) => of.map((one) => ({ value, of: one })))
-    },
+    units: (context) => unitsOf(context),
     unit(context, { value, of }) {
       if (!('part' in of)) return levelOfPiece(context, of, value)
       const mesh = of.mesh()
@@ -81,16 +87,33 @@ export const isosurface = defineStep({
     merge(context, found) {
       const variable = context.variable('variable')
       const { parts } = context.domain('of')
+      const isLines = parts.length === 0
+      const values = isLines ? unitsOf(context).map(({ value }) => value) : []
+      const filled = found.flatMap((piece, i) => (piece && piece.cells.length > 0 ? [{ piece, value: values[i]! }] : []))
+      const pieces = filled.map(({ piece }) => piece)
       const onCells = parts.filter((part) => isOnCells(context, part)).map(({ name }) => name)
       return {
         kind: parts.length ? 'surface' : 'lines',
-        pieces: found.filter((piece): piece is Piece => piece !== undefined && piece.cells.length > 0),
+        pieces,
+        ...(isLines && {
+          labels: labelPlaces(
+            pieces,
+            filled.map(({ value }) => value),
+          ),
+        }),
         direction: `to larger ${labelOf(variable)}`,
         ...(onCells.length && { notes: [smoothedNote(variable, onCells, onCells.length === parts.length)] }),
       }
     },
   }),
 })
+
+function unitsOf(context: StepContext): Unit[] {
+  const settings = settingsOf(Settings, context)
+  const values = seriesSteps(settings).map((by) => Number((settings.value + by).toPrecision(12)))
+  const of = inputsOf(context)
+  return values.flatMap((value) => of.map((one) => ({ value, of: one })))
+}
 
 function inputsOf(context: StepContext): readonly (DomainBlock | Piece)[] {
   const { parts, blocks } = context.domain('of')

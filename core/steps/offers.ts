@@ -95,6 +95,8 @@ export interface Drawn {
   displaced?: { variable: string; factor: number; hasOutline: boolean }
   offset?: Vector
   arrows?: { length: 'equal' | 'size' | 'log'; scale: number }
+  /** Numbers on lines, in the unit of a variable. */
+  labels?: { variable: string }
 }
 
 export interface StepLook {
