@@ -6,9 +6,9 @@ import * as THREE from 'three'
 import type { StageLabel, StageMotion } from './StageObject'
 
 /** Pixels of a letter in the texture, and points on the screen. */
-const TEXT_PIXELS = 40
+const TEXT_PIXELS = 24
 const TEXT_POINTS = 8.5
-const PAD = 8
+const PAD = 5
 
 const vertex = /* glsl */ `
 // before lines that lie on the same surface
@@ -67,6 +67,7 @@ export class LabelSet {
   ) {
     const { canvas, areas, aspects } = atlas([...new Set(labels.map(({ text }) => text))])
     this.texture = new THREE.CanvasTexture(canvas)
+    Object.assign(this.texture, { minFilter: THREE.LinearFilter, generateMipmaps: false })
     this.aspects = labels.map(({ text }) => aspects.get(text)!)
     const placeOf = (p: number): THREE.Vector3 =>
       new THREE.Vector3(...[0, 1, 2].map((d) => points[3 * p + d]! + (motion?.vectors ? motion.factor * motion.vectors[3 * p + d]! : 0)))
@@ -147,7 +148,7 @@ function atlas(texts: readonly string[]): { canvas: HTMLCanvasElement; areas: Ma
   canvas.width = Math.max(1, ...widths)
   canvas.height = Math.max(1, row * texts.length)
   context = canvas.getContext('2d')!
-  Object.assign(context, { font, textBaseline: 'middle', lineJoin: 'round', lineWidth: 10, strokeStyle: '#f7f8f5', fillStyle: '#1f2a2e' })
+  Object.assign(context, { font, textBaseline: 'middle', lineJoin: 'round', lineWidth: 6, strokeStyle: '#f7f8f5', fillStyle: '#1f2a2e' })
   const areas = new Map<string, number[]>()
   const aspects = new Map<string, number>()
   texts.forEach((text, i) => {

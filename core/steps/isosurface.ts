@@ -1,5 +1,6 @@
 /** The surface where a field has a value, or those of several values; on a surface the lines. */
 import { Type } from '@sinclair/typebox'
+import { ticks } from '../colour/ticks'
 import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
@@ -48,10 +49,11 @@ export const isosurface = defineStep({
   defaults({ pick, range }, wishes) {
     const variable = wishes.variable ?? pick(1)
     const [min, max] = range(variable) ?? [0, 0]
-    const [value, spacing] = [(min + max) / 2, (max - min) / 20].map((x) => Number(x.toPrecision(3))) as [number, number]
-    const first = wishes.series === 'several' ? Number((min + (max - min) / 10).toPrecision(3)) : value
-    const step = wishes.series === 'several' ? Number(((max - min) / 10).toPrecision(2)) : spacing
-    return { variable, value: first, series: 'one' as const, count: 9, spacing: step || 1, labels: 'numbers' as const, ...wishes }
+    const round = max > min ? ticks(min, max, 10) : []
+    const [first = 0, second = first + 1] = round
+    const value = wishes.series === 'several' ? first : Number(((min + max) / 2).toPrecision(3))
+    const spacing = Number((second - first).toPrecision(6))
+    return { variable, value, series: 'one' as const, count: round.length || 9, spacing, labels: 'numbers' as const, ...wishes }
   },
   presets: [
     { title: 'Several surfaces where', words: 'isosurfaces contour lines levels series isolines bands', settings: { series: 'several' } },
