@@ -11,6 +11,8 @@ export interface StageGeometry {
   elements: Uint32Array
   /** Case cell of each element, told apart across blocks; for cell edges. */
   cells?: Uint32Array
+  /** Brightness on a surface, and its places (from 0 to 1) for the corners of the elements. */
+  texture?: { width: number; height: number; texels: Uint8Array; places: Float32Array }
   /** Points with arrows: three numbers for each. */
   vectors?: Float32Array
 }

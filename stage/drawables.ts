@@ -128,6 +128,7 @@ export class Drawable {
     if (!mesh) return
     this.group.remove(mesh)
     mesh.geometry.dispose()
+    ;((mesh.material as THREE.ShaderMaterial).uniforms['flow']?.value as THREE.Texture | null)?.dispose()
     ;(mesh.material as THREE.Material).dispose()
   }
 
@@ -154,7 +155,9 @@ export class Drawable {
     { isSmooth }: StageLook,
     motion: StageMotion | null | undefined,
   ): THREE.Mesh {
-    const lit = { isLit: { value: true }, isSmooth: { value: false } }
+    const { texture } = geometry
+    const flow = texture && flowMap(texture)
+    const lit = { isLit: { value: true }, isSmooth: { value: false }, hasTexture: { value: !!flow }, flow: { value: flow ?? null } }
     if (geometry.kind === 'surface')
       return new THREE.Mesh(surfaceGeometry(geometry, values, isSmooth, motion), this.material(surfaceVertex, surfaceFragment, lit))
     if (geometry.vectors) {
@@ -215,30 +218,31 @@ export class Drawable {
       },
     })
     // what is drawn in its place has no attributes for it
-    Object.assign(material.defaultAttributeValues, { moved: [0, 0, 0], movedStart: [0, 0, 0], movedEnd: [0, 0, 0] })
+    Object.assign(material.defaultAttributeValues, { texel: [0, 0], moved: [0, 0, 0], movedStart: [0, 0, 0], movedEnd: [0, 0, 0] })
     return material
   }
 }
 
 /** Values on elements and on their corners need corners of their own; values on points share them. */
 function surfaceGeometry(
-  { points, elements }: StageGeometry,
+  { points, elements, texture }: StageGeometry,
   values: StageValues | null,
   isSmooth: boolean,
   motion: StageMotion | null | undefined,
 ): THREE.BufferGeometry {
   const geometry = new THREE.BufferGeometry()
   const moved = motion?.vectors
-  if (values && values.place !== 'point') {
+  if (texture || (values && values.place !== 'point')) {
     const corners = new Float32Array(3 * elements.length)
     const perCorner = new Float32Array(elements.length)
     for (let i = 0; i < elements.length; i++) {
       corners.set(points.subarray(3 * elements[i]!, 3 * elements[i]! + 3), 3 * i)
-      perCorner[i] = values.values[values.place === 'corner' ? i : Math.floor(i / 3)]!
+      if (values) perCorner[i] = values.values[values.place === 'corner' ? i : values.place === 'point' ? elements[i]! : Math.floor(i / 3)]!
     }
     geometry.setAttribute('position', new THREE.BufferAttribute(corners, 3))
     geometry.setAttribute('value', new THREE.BufferAttribute(perCorner, 1))
     if (moved) geometry.setAttribute('moved', new THREE.BufferAttribute(atCorners(moved, elements), 3))
+    if (texture) geometry.setAttribute('texel', new THREE.BufferAttribute(texture.places, 2))
   } else {
     geometry.setAttribute('position', new THREE.BufferAttribute(points, 3))
     geometry.setAttribute('value', new THREE.BufferAttribute(values?.values ?? new Float32Array(points.length / 3), 1))
@@ -248,6 +252,12 @@ function surfaceGeometry(
   if (isSmooth) geometry.computeVertexNormals()
   else geometry.setAttribute('normal', new THREE.BufferAttribute(new Float32Array(geometry.getAttribute('position').count * 3), 3))
   return geometry
+}
+
+function flowMap({ texels, width, height }: NonNullable<StageGeometry['texture']>): THREE.DataTexture {
+  const map = new THREE.DataTexture(texels, width, height, THREE.RedFormat)
+  Object.assign(map, { magFilter: THREE.LinearFilter, minFilter: THREE.LinearMipmapLinearFilter, generateMipmaps: true, needsUpdate: true })
+  return map
 }
 
 /** Three numbers of each point at each corner. */

@@ -51,6 +51,8 @@ void finish(vec3 colour, float value) {
 export const surfaceVertex = /* glsl */ `
 in float value;
 in vec3 moved;
+in vec2 texel;
+out vec2 vTexel;
 uniform float motion;
 out float vValue;
 out vec3 vView;
@@ -58,6 +60,7 @@ out vec3 vNormal;
 uniform float pull;
 void main() {
   vValue = value;
+  vTexel = texel;
   vec4 view = modelViewMatrix * vec4(position + motion * moved, 1.0);
   vView = view.xyz;
   vNormal = normalMatrix * normal;
@@ -74,8 +77,13 @@ in vec3 vView;
 in vec3 vNormal;
 uniform bool isLit;
 uniform bool isSmooth;
+uniform bool hasTexture;
+uniform sampler2D flow;
+in vec2 vTexel;
 void main() {
   vec3 colour = colourOf(vValue);
+  // darker and lighter by as much, so that the mean colour is that of the value
+  if (hasTexture && pass != 2) colour *= 0.62 + 0.76 * texture(flow, vTexel).r;
   if (isLit) {
     vec3 n = isSmooth ? normalize(vNormal) : normalize(cross(dFdx(vView), dFdy(vView)));
     // lightness only, from the viewer: hue keeps its meaning
@@ -133,6 +141,7 @@ in float value;
 in vec3 start;
 in vec3 along;
 in vec3 moved;
+out vec2 vTexel;
 out float vValue;
 out vec3 vView;
 out vec3 vNormal;
@@ -143,6 +152,7 @@ uniform float largest;
 uniform int lengthBy;
 void main() {
   vValue = value;
+  vTexel = vec2(0.0);
   float size = length(along);
   float share = largest > 0.0 ? size / largest : 0.0;
   // over three decades; what is smaller is not drawn

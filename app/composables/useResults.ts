@@ -47,6 +47,8 @@ const empty: StepResult = {
   isStale: true,
 }
 
+type PictureArrays = Pick<StageGeometry, 'points' | 'elements' | 'cells' | 'vectors'> & Partial<NonNullable<StageGeometry['texture']>>
+
 export interface ResultSource {
   study: Ref<Study | null>
   caseId: Ref<string | null>
@@ -180,9 +182,16 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     }
     if (shape) {
       const { kind, origin } = shape.meta
-      const arrays = shape.arrays as Pick<StageGeometry, 'points' | 'elements' | 'cells' | 'vectors'>
+      const { texels, places, ...arrays } = shape.arrays as unknown as PictureArrays
+      const [width, height] = shape.meta.texture ?? [0, 0]
       change.shape = shape.meta
-      change.geometry = markRaw({ key: answer.shape!.key, kind, origin, ...arrays })
+      change.geometry = markRaw({
+        key: answer.shape!.key,
+        kind,
+        origin,
+        ...arrays,
+        ...(texels && { texture: { width, height, texels, places: places! } }),
+      })
     }
     const packet = values && packets.get(values.variable)
     if (packet && 'key' in values) {

@@ -28,6 +28,8 @@ export interface ShapeMeta {
   arrows: ArrowMeta | null
   table: FactTable | null
   labels: LineLabel[]
+  /** Width and height; the arrays are `texels` and `places`. */
+  texture: [number, number] | null
 }
 
 /** Header of values; the array is `values`. */
@@ -47,7 +49,7 @@ export interface ValuesMeta {
 }
 
 export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<string, PacketSource> } {
-  const { kind, pieces, direction = null, notes = [], columns = [], arrows = null, table = null, labels = [] } = shape
+  const { kind, pieces, direction = null, notes = [], columns = [], arrows = null, table = null, labels = [], texture } = shape
   const filled = pieces.filter(({ points }) => points.length > 0)
   const box = filled.length ? unionBox(filled.map(({ points }) => boxOfPoints(points))) : null
   const origin = box ? boxCentre(box) : [0, 0, 0]
@@ -63,8 +65,10 @@ export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<st
     arrows,
     table,
     labels,
+    texture: texture ? [texture.width, texture.height] : null,
   }
   const arrays = { points: localPoints(shape, origin), elements: joinedElements(shape) }
+  if (texture) return { meta, arrays: { ...arrays, cells: cellKeys(shape), texels: texture.texels, places: texture.places } }
   if (arrows) return { meta, arrays: { ...arrays, vectors: Float32Array.from(joinedVectors(shape)) } }
   return { meta, arrays: kind === 'surface' ? { ...arrays, cells: cellKeys(shape) } : arrays }
 }

@@ -25,9 +25,11 @@ export interface ShapePacketMeta {
   arrows?: ArrowMeta
   table?: FactTable
   labels?: LineLabel[]
+  /** Width and height. */
+  texture?: [number, number]
 }
 
-export function encodeShape({ kind, pieces, columns, direction, notes, nLost, arrows, table, labels }: Shape): {
+export function encodeShape({ kind, pieces, columns, direction, notes, nLost, arrows, table, labels, texture }: Shape): {
   meta: ShapePacketMeta
   arrays: Record<string, PacketSource>
 } {
@@ -40,6 +42,7 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost, ar
     ...(arrows && { arrows }),
     ...(table && { table }),
     ...(labels && { labels }),
+    ...(texture && { texture: [texture.width, texture.height] as [number, number] }),
     pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, motion, from }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
@@ -64,6 +67,10 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost, ar
     if (piece.pointCells) add('pointCells', piece.pointCells)
     if (piece.vectors) add('vectors', piece.vectors)
     piece.columns?.forEach((column, c) => add(`column ${c}`, column))
+  }
+  if (texture) {
+    add('texels', texture.texels)
+    add('texture places', texture.places)
   }
   return { meta, arrays: Object.fromEntries(lists) }
 }
@@ -110,7 +117,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
       ...(meta.columns && { columns: meta.columns.map((_, c) => cursor.take<Float64Array>(`column ${c}`, points)) }),
     }),
   )
-  const { kind, columns, direction, notes, nLost, arrows, table, labels } = meta
+  const { kind, columns, direction, notes, nLost, arrows, table, labels, texture } = meta
   return {
     ...{ kind, pieces },
     ...(columns && { columns }),
@@ -120,6 +127,14 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
     ...(arrows && { arrows }),
     ...(table && { table }),
     ...(labels && { labels }),
+    ...(texture && {
+      texture: {
+        width: texture[0],
+        height: texture[1],
+        texels: arrays['texels'] as Uint8Array,
+        places: arrays['texture places'] as Float32Array,
+      },
+    }),
   }
 }
 

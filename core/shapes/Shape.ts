@@ -6,6 +6,7 @@
  */
 import { Growing } from '../mesh/growing'
 import type { FieldValues, FloatArray } from '../mesh/MeshBlock'
+import type { FlowTexture } from './flowTexture'
 
 export type ShapeKind = 'surface' | 'lines' | 'points'
 
@@ -79,6 +80,8 @@ export interface Shape {
   /** Short facts for the reader: how lines ended, samples outside the domain. */
   notes?: string[]
   table?: FactTable
+  /** Brightness on a surface, for its elements in their order. */
+  texture?: FlowTexture
   /** Places along lines at which numbers may stand. */
   labels?: LineLabel[]
   /** Of a share of the outside of a volume: cells that were left out because a condition has no value there. */

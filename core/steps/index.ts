@@ -18,6 +18,7 @@ import { points } from './points'
 import { show } from './show'
 import { slice } from './slice'
 import type { StepKind } from './StepKind'
+import { texture } from './texture'
 import { trace } from './trace'
 
 export const stepKinds: readonly StepKind[] = [
@@ -30,6 +31,7 @@ export const stepKinds: readonly StepKind[] = [
   meet,
   trace,
   arrows,
+  texture,
   measure,
   plot,
   deform,

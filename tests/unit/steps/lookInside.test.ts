@@ -34,6 +34,7 @@ function evaluated(steps: Steps, kind: BoxKind = 'hexahedron', n = 8, formulas: 
   const fields = {
     f: { values: atPoints(mesh, (x, y, z) => 1 + 2 * x - y + 3 * z), components: 1 },
     U: { values: atPoints(mesh, (x, y, z) => [1 + x, 2 * y - z, 3 - x]), components: 3 },
+    ex: { values: atPoints(mesh, () => [1, 0, 0]), components: 3 },
   }
   return evaluatorFor(testCase(mesh, fields), steps, formulas)
 }
@@ -246,6 +247,44 @@ describe('arrows', () => {
     expect(evaluation.shape('thin').cells.length).toBeLessThan(16)
     expect(evaluation.shape('empty').cells).toHaveLength(0)
     expect(() => evaluation.shape('odd')).toThrow('“f” is no vector; arrows show a vector such as a velocity.')
+  })
+})
+
+describe('a flow texture', () => {
+  it('is alike along the vector and not across it, the same every time, and even where nothing flows', () => {
+    const steps = (variable: string): Steps => ({ cut: slice({}), t: step('texture', { variable }, { on: [{ step: 'cut' }] }) })
+    const textureOf = (variable: string, formulas: Record<string, string>) =>
+      evaluated(steps(variable), 'mixed', 6, formulas).shape('t').texture!
+    const { width, texels, places: at } = textureOf('ex')
+    expect(textureOf('ex').texels).toEqual(texels)
+    for (const c of at) expect(c >= 0 && c <= 1).toBe(true)
+    // how much neighbours differ
+    const differences = (by: number): number => {
+      let sum = 0
+      for (let y = 100; y < 700; y++) for (let x = 100; x < 700; x++) sum += Math.abs(texels[y * width + x]! - texels[y * width + x + by]!)
+      return sum
+    }
+    expect(differences(width) / differences(1)).toBeGreaterThan(4)
+    const still = textureOf('none', { none: 'ex * 0' })
+    expect(still.texels.every((t) => t === 128)).toBe(true)
+  })
+
+  it('goes around corners of a closed surface, and needs a vector on a surface', () => {
+    const steps = {
+      all: step('outside', { what: 'all' }),
+      t: step('texture', { variable: 'U' }, { on: [{ step: 'all' }] }),
+      odd: step('texture', { variable: 'f' }, { on: [{ step: 'all' }] }),
+      none: step('texture', { variable: 'U' }, { on: [{ step: 'far' }] }),
+      far: slice({ origin: [0, 0, 9] }),
+    }
+    const evaluation = evaluated(steps)
+    const { texels, places: at } = evaluation.shape('t').texture!
+    const mean = texels.reduce((sum, t) => sum + t, 0) / texels.length
+    expect(mean).toBeGreaterThan(118)
+    expect(mean).toBeLessThan(138)
+    expect(at).toHaveLength(2 * evaluation.shape('t').elements.length)
+    expect(() => evaluation.shape('odd')).toThrow(/is no vector/)
+    expect(evaluation.shape('none').cells).toHaveLength(0)
   })
 })
 

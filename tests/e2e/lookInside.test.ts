@@ -1,0 +1,194 @@
+/** Cuts upon cuts, arrows, shapes and copies, and acts on several steps, through the real interface. */
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { launch } from '../support/browser'
+import { say as saySentence, settled as waitSettled } from '../support/workbench'
+
+const url = inject('url')
+let browser: Browser
+let page: Page
+const problems: string[] = []
+
+beforeAll(async () => {
+  browser = await launch()
+  page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+  page.setDefaultTimeout(10_000)
+  page.on('pageerror', (error) => problems.push(error.message))
+})
+afterAll(() => browser?.close())
+
+const settled = (): Promise<void> => waitSettled(page)
+const say = (sentence: string, offer: RegExp): Promise<void> => saySentence(page, sentence, offer)
+const selected = () => page.locator('[data-step][aria-current=true]')
+const byId = (id: string) => page.locator(`[data-step=${id}]`)
+const select = (id: string): Promise<void> => byId(id).click({ position: { x: 20, y: 14 } })
+
+async function begin(name: string): Promise<void> {
+  await page.goto(url)
+  await page.getByLabel(`Choose ${name}`, { exact: true }).check()
+  await page.getByRole('button', { name: 'Start a study of 1' }).click()
+  await page.locator('[data-step]').first().waitFor()
+  await settled()
+}
+
+/** The number of the reading that is selected. */
+async function reading(): Promise<number> {
+  await settled()
+  const text = await selected().locator('p.num').first().textContent()
+  return Number(text!.trim().split(' ')[0]!.replaceAll(',', '').replace('−', '-'))
+}
+
+describe('what is built upon a cut', () => {
+  it('is a line of a slice, and streamlines from it; all follow when the first one is moved', async () => {
+    await begin('40 L/s')
+    await say('slice z 1', /^Slice at z = 1 m/)
+    await say('slice x 1', /^Slice at x = 1 m/)
+    expect(await selected().textContent()).toMatch(/Slice\s*Slice 1\s*at\s*x/)
+    await say('streamlines', /^Trace streamlines/)
+    expect(await selected().textContent()).toMatch(/in\s*Water\s*from\s*Slice 2/)
+    expect(await selected().getByRole('alert').count()).toBe(0)
+    await select('slice-2')
+    await say('measure size', /^Measure size/)
+    const before = await reading()
+    await select('slice')
+    await selected()
+      .getByRole('button', { name: /Place of the plane/ })
+      .click()
+    await page.getByRole('textbox', { name: 'Place of the plane' }).fill('0.1')
+    await page.keyboard.press('Enter')
+    await settled()
+    await select('measure')
+    // the tank is as wide at every height, but for the arm
+    expect(Math.abs((await reading()) / before - 1)).toBeLessThan(0.2)
+    expect(await byId('trace').locator('.bg-brick').count()).toBe(0)
+  })
+
+  it('every new step works the moment it is made', async () => {
+    for (const [words, offer] of [
+      ['arrows', /^Arrows/],
+      ['slice by cylinder', /^Slice by cylinder/],
+      ['slice by sphere', /^Slice by sphere/],
+      ['slice across curve', /^Slice across the curve/],
+      ['several slices', /^Several slices/],
+      ['copies mirrored', /^Copies mirrored/],
+      ['copies turned', /^Copies turned/],
+      ['aside', /^Aside/],
+      ['intersection', /^Intersection/],
+      ['polyline', /^Points joined to a line/],
+      ['circle', /^Circle/],
+      ['deform Arm', /^Deform Arm/],
+      ['quiver', /^Arrows/],
+    ] as const) {
+      await select('slice')
+      await say(words, offer)
+      await settled()
+      expect(await selected().getByRole('alert').allTextContents(), words).toEqual([])
+      expect(await selected().textContent(), words).not.toMatch(/choose…/)
+    }
+  })
+
+  it('contour lines have numbers, arrows and displacements are drawn without a request', async () => {
+    await select('slice')
+    await say('contour lines of T', /^Several surfaces where/)
+    expect(await selected().textContent()).toMatch(/several times:.*with numbers/)
+    await select('arrows')
+    let requests = 0
+    page.on('request', (request) => void (requests += Number(request.url().endsWith('/api/evaluate'))))
+    await selected()
+      .getByRole('button', { name: /^scale/ })
+      .click()
+    await page.keyboard.type('3')
+    await page.keyboard.press('Enter')
+    await select('deform')
+    await selected()
+      .getByRole('button', { name: /^factor/ })
+      .click()
+    await page.keyboard.type('20')
+    await page.keyboard.press('Enter')
+    await settled()
+    expect(await selected().textContent()).toMatch(/20\s*times over/)
+    expect(requests).toBe(0)
+  })
+})
+
+describe('pieces', () => {
+  it('of a kept zone are told apart in a table, the largest kept, and one at a place', async () => {
+    await begin('60 L/s')
+    await say('keep Water where T < 283.5 K', /^Keep Water where T < 283.5 'K'/)
+    await say('pieces', /^Pieces/)
+    await expect.poll(() => selected().textContent()).toMatch(/\d+ pieces? in all, \d+ kept/)
+    const rows = await selected().getByRole('row').count()
+    expect(rows).toBeGreaterThan(1)
+    await say('volume', /Measure/)
+    const all = await reading()
+    await select('pieces')
+    await selected()
+      .getByRole('button', { name: /^count/ })
+      .click()
+    await page.keyboard.type('1')
+    await page.keyboard.press('Enter')
+    await settled()
+    expect(await selected().getByRole('row').count()).toBe(2)
+    await select('measure')
+    expect(await reading()).toBeLessThanOrEqual(all)
+  })
+})
+
+describe('acts on several steps', () => {
+  const list = () => page.locator('[data-trail]')
+
+  it('a look is carried to others by keys, and undone at once', async () => {
+    await begin('40 L/s')
+    for (const z of [0.5, 1, 1.5]) {
+      await page
+        .locator('[data-step]')
+        .first()
+        .click({ position: { x: 20, y: 14 } })
+      await say(`slice Water z ${z} T`, /^Slice/)
+    }
+    await select('slice')
+    await selected().getByRole('button', { name: '12', exact: true }).click()
+    await settled()
+    await list().focus()
+    await page.keyboard.press('Control+c')
+    await page.keyboard.press('Shift+ArrowDown')
+    await page.keyboard.press('Shift+ArrowDown')
+    await page.keyboard.press('Control+v')
+    await settled()
+    const banded = async (): Promise<string[]> => {
+      const found: string[] = []
+      for (const id of ['slice', 'slice-2', 'slice-3']) {
+        await select(id)
+        found.push((await selected().getByRole('button', { name: '12', exact: true }).getAttribute('class')) ?? '')
+      }
+      return found.map((text) => String(text.includes('bg-ink')))
+    }
+    expect(await banded()).toEqual(['true', 'true', 'true'])
+    await page.getByRole('button', { name: /^Undo/ }).click()
+    await settled()
+    expect((await banded()).filter((is) => is === 'true')).toHaveLength(1)
+  })
+
+  it('a step is dragged onto another parent; a tree is copied; steps are found by words', async () => {
+    await select('slice')
+    await say('arrows', /^Arrows/)
+    await byId('arrows').locator('[draggable=true]').dragTo(byId('slice-3'))
+    await settled()
+    expect(await byId('arrows').textContent()).toMatch(/on\s*Slice 3/)
+    await select('slice-3')
+    await list().focus()
+    await page.keyboard.press('Control+Shift+d')
+    await settled()
+    expect(await page.locator('[data-step]').allTextContents()).toContainEqual(expect.stringMatching(/on\s*Slice 3 copy/))
+    for (const n of [1, 2]) {
+      await list().focus()
+      await page.keyboard.press('Control+Shift+d')
+      await settled()
+      expect(await page.locator('[data-step]').count()).toBeGreaterThan(7 + n)
+    }
+    await page.getByLabel('Find a step').fill('arrows')
+    expect(await page.locator('[data-step]').count()).toBeLessThan(6)
+    await page.getByLabel('Find a step').fill('')
+    expect(problems).toEqual([])
+  })
+})
