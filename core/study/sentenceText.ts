@@ -39,11 +39,16 @@ export function givenText(
 ): string {
   const { title, sentence, defaults } = stepKind(kindId)
   const known = title.toLowerCase().split(' ')
-  const pieces = sentence(defaults(plainSurroundings(study, [0, 0, 0, 1, 1, 1]), settings), words.inputClass)
+  const all = defaults(plainSurroundings(study, [0, 0, 0, 1, 1, 1]), settings)
+  const pieces = sentence(all, words.inputClass)
   const given = pieces.flatMap((piece, i) => {
     if (typeof piece === 'string' || !isGiven(piece, settings, inputs)) return []
     const before = pieces[i - 1]
-    const lead = i > 1 && typeof before === 'string' ? before.split(/[ ,]+/).filter((word) => word && !known.includes(word)) : []
+    const chosen = before === ' ' ? pieces[i - 2] : undefined
+    // a choice that leads to it is said with it
+    const isLead = chosen !== undefined && typeof chosen !== 'string' && chosen.token === 'choice' && !isGiven(chosen, settings, inputs)
+    const leading = isLead ? pieceText(chosen, all, words) : i > 1 && typeof before === 'string' ? before : ''
+    const lead = leading.split(/[ ,]+/).filter((word) => word && !known.includes(word))
     if (piece.token === 'plane' && !('origin' in settings)) return [`across ${axisName(settings['normal'] as Vector) ?? 'a direction'}`]
     return [[...lead, pieceText(piece, settings, words)].join(' ')]
   })

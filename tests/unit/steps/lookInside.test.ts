@@ -253,7 +253,7 @@ describe('arrows', () => {
 describe('a flow texture', () => {
   it('is alike along the vector and not across it, the same every time, and even where nothing flows', () => {
     const steps = (variable: string): Steps => ({ cut: slice({}), t: step('texture', { variable }, { on: [{ step: 'cut' }] }) })
-    const textureOf = (variable: string, formulas: Record<string, string>) =>
+    const textureOf = (variable: string, formulas: Record<string, string> = {}) =>
       evaluated(steps(variable), 'mixed', 6, formulas).shape('t').texture!
     const { width, texels, places: at } = textureOf('ex')
     expect(textureOf('ex').texels).toEqual(texels)
