@@ -182,21 +182,24 @@ function paint(pieces: readonly Piece[], vectors: readonly Float64Array[], chart
 
   /** Sum of the noise along a line; where it leaves the chart it goes back. */
   function alongLine(x0: number, y0: number, sign: number): number {
-    let [x, y] = [x0 + 0.5, y0 + 0.5]
+    let x = x0 + 0.5
+    let y = y0 + 0.5
     let sum = 0
     let way = sign
     for (let i = 0; i < REACH; i++) {
       const at = Math.floor(y) * width + Math.floor(x)
-      const size = Math.hypot(dx[at]!, dy[at]!)
+      const size = Math.sqrt(dx[at]! * dx[at]! + dy[at]! * dy[at]!)
       if (!(size > 0)) return sum + (REACH - i) * noise[at]!
-      const [nx, ny] = [x + (way * dx[at]!) / size, y + (way * dy[at]!) / size]
+      const nx = x + (way * dx[at]!) / size
+      const ny = y + (way * dy[at]!) / size
       const next = Math.floor(ny) * width + Math.floor(nx)
       if (nx < 0 || ny < 0 || nx >= width || ny >= height || !isOn[next]) {
         way = -way
         sum += noise[at]!
         continue
       }
-      ;[x, y] = [nx, ny]
+      x = nx
+      y = ny
       sum += noise[next]!
     }
     return sum

@@ -28,7 +28,7 @@ interface Place {
 /** Darts for each place that there is room for; more would fill few gaps. */
 const DARTS = 14
 /** Places a full set has for each square of the spacing. */
-const PER_SQUARE = 0.7
+const PER_SQUARE = 0.61
 export const MOST_PLACES = 200_000
 
 /** The spacing at which about so many places fit. */
@@ -164,34 +164,43 @@ function firstAbove(ends: Growing<Float64Array>, value: number): number {
   return lo
 }
 
-/** Whether a place is as far as the spacing from all that were added. */
+/** Whether a place is as far as the spacing from all that were added; found by the cells of a grid, whose numbers may coincide. */
 class Neighbours {
-  private readonly cells = new Map<string, Vector[]>()
+  private readonly cells = new Map<number, number[]>()
+  private readonly places: number[] = []
 
   constructor(private readonly spacing: number) {}
 
-  isFree(place: Vector): boolean {
-    if (!(this.spacing > 0)) return true
-    const [i, j, k] = this.cellOf(place)
-    for (let a = i - 1; a <= i + 1; a++)
-      for (let b = j - 1; b <= j + 1; b++)
-        for (let c = k - 1; c <= k + 1; c++)
-          for (const other of this.cells.get(`${a} ${b} ${c}`) ?? [])
-            if (Math.hypot(other[0] - place[0], other[1] - place[1], other[2] - place[2]) < this.spacing) return false
+  isFree([x, y, z]: Vector): boolean {
+    const { spacing, places, cells } = this
+    if (!(spacing > 0)) return true
+    const [i, j, k] = [Math.floor(x / spacing), Math.floor(y / spacing), Math.floor(z / spacing)]
+    for (let a = i - 1; a <= i + 1; a++) {
+      for (let b = j - 1; b <= j + 1; b++) {
+        for (let c = k - 1; c <= k + 1; c++) {
+          for (const p of cells.get(cellNumber(a, b, c)) ?? []) {
+            const [dx, dy, dz] = [places[p]! - x, places[p + 1]! - y, places[p + 2]! - z]
+            if (dx * dx + dy * dy + dz * dz < spacing * spacing) return false
+          }
+        }
+      }
+    }
     return true
   }
 
-  add(place: Vector): void {
-    if (!(this.spacing > 0)) return
-    const key = this.cellOf(place).join(' ')
-    const list = this.cells.get(key)
-    if (list) list.push(place)
-    else this.cells.set(key, [place])
+  add([x, y, z]: Vector): void {
+    const { spacing, places, cells } = this
+    if (!(spacing > 0)) return
+    const key = cellNumber(Math.floor(x / spacing), Math.floor(y / spacing), Math.floor(z / spacing))
+    const list = cells.get(key)
+    if (list) list.push(places.length)
+    else cells.set(key, [places.length])
+    places.push(x, y, z)
   }
+}
 
-  private cellOf(place: Vector): Vector {
-    return place.map((c) => Math.floor(c / this.spacing)) as Vector
-  }
+function cellNumber(i: number, j: number, k: number): number {
+  return (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) | 0
 }
 
 /** Points of pieces, with weights over points of the case. @param places  in the order of pieces and elements */
