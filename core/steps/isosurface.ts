@@ -70,7 +70,12 @@ export const isosurface = defineStep({
     { token: 'number', setting: 'value', quantity: 'variable', variable },
     ' in ',
     { token: 'input', input: 'of' },
-    ...seriesSentence(series, { token: 'number', setting: 'spacing', quantity: 'variable', variable }),
+    ...seriesSentence(series, { token: 'number', setting: 'spacing', quantity: 'variable', variable }, [
+      'lines',
+      'isolines',
+      'contours',
+      'levels',
+    ]),
     ...(input === 'surface' ? ([', ', { token: 'choice', setting: 'labels', options: labelChoices }] as const) : []),
     ', coloured by ',
     { token: 'colour' },

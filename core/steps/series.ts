@@ -10,11 +10,18 @@ export const seriesSettings = {
   count: Type.Integer({ minimum: 1, maximum: MOST_CUTS, default: 5 }),
 }
 
-/** @param spacing  the setting that holds the distance from one to the next */
-export function seriesSentence(series: unknown, spacing: Extract<SentencePiece, { token: 'number' }>): SentencePiece[] {
+/**
+ * @param spacing  the setting that holds the distance from one to the next
+ * @param words    further ones that mean several
+ */
+export function seriesSentence(
+  series: unknown,
+  spacing: Extract<SentencePiece, { token: 'number' }>,
+  words: readonly string[] = [],
+): SentencePiece[] {
   const options = [
     { value: 'one', label: 'once' },
-    { value: 'several', label: 'several times', words: ['several', 'series', 'repeated'] },
+    { value: 'several', label: 'several times', words: ['several', 'series', 'repeated', ...words] },
   ]
   const choice: SentencePiece = { token: 'choice', setting: 'series', options }
   if (series !== 'several') return [', ', choice]

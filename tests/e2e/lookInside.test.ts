@@ -89,7 +89,7 @@ describe('what is built upon a cut', () => {
 
   it('contour lines have numbers, arrows and displacements are drawn without a request', async () => {
     await select('slice')
-    await say('contour lines of T', /^Several surfaces where/)
+    await say('contour lines of T', /^Surface where T several times/)
     expect(await selected().textContent()).toMatch(/several times:.*with numbers/)
     await select('arrows')
     let requests = 0
@@ -151,8 +151,8 @@ describe('acts on several steps', () => {
     await settled()
     await list().focus()
     await page.keyboard.press('Control+c')
-    await page.keyboard.press('Shift+ArrowDown')
-    await page.keyboard.press('Shift+ArrowDown')
+    await page.keyboard.press('Shift+ArrowUp')
+    await page.keyboard.press('Shift+ArrowUp')
     await page.keyboard.press('Control+v')
     await settled()
     const banded = async (): Promise<boolean[]> => {
