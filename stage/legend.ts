@@ -50,6 +50,21 @@ export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, 
   context.restore()
 }
 
+/** What must be known to read a drawing: what arrows show, by how much something is displaced. One line each, from the bottom up. */
+export function drawRemarks(context: CanvasRenderingContext2D, remarks: readonly string[], x: number, bottom: number, scale: number): void {
+  context.save()
+  context.translate(x, bottom)
+  context.scale(scale, scale)
+  context.textBaseline = 'alphabetic'
+  context.fillStyle = INK
+  context.font = `400 8.5px ${SANS}`
+  remarks.forEach((text, i) => context.fillText(text, 0, -(remarks.length - 1 - i) * REMARK_HEIGHT))
+  context.restore()
+}
+
+/** Points from one remark to the next. */
+const REMARK_HEIGHT = 12
+
 function drawBar(context: CanvasRenderingContext2D, { map, bands }: LegendSpec): void {
   const bottom = BAR.y + BAR.height
   const css = (t: number): string => `rgb(${colourAt(map, t).join(' ')})`

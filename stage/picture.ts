@@ -3,7 +3,7 @@
  * Sizes of lines and text are in points and keep their size at any resolution.
  */
 import * as THREE from 'three'
-import { drawLegend, LEGEND_HEIGHT, LEGEND_WIDTH } from './legend'
+import { drawLegend, drawRemarks, LEGEND_HEIGHT, LEGEND_WIDTH } from './legend'
 import type { LegendSpec } from './legend'
 import { PngWriter } from './png'
 import type { Stage } from './Stage'
@@ -16,6 +16,8 @@ export interface PictureOptions {
   dpi: number
   ground: 'stage' | 'white' | 'transparent'
   legends: readonly LegendSpec[]
+  /** Lines of text below at the left. */
+  remarks?: readonly string[]
   /** Largest tile side in pixels; smaller only for tests. */
   tile?: number
   onProgress?: (share: number) => void
@@ -70,14 +72,32 @@ function toPlainAlpha(pixels: Uint8Array): void {
   }
 }
 
-/** Legends stand at the right, one below the other; each band draws the part of them that lies in it. */
-function overlayLegends(band: Uint8Array, width: number, rows: number, top: number, { legends, dpi, ground }: PictureOptions): void {
-  if (!legends.length) return
+/** Legends stand at the right, one below the other, and remarks below at the left; each band draws the part of them that lies in it. */
+function overlayLegends(band: Uint8Array, width: number, rows: number, top: number, options: PictureOptions): void {
+  const { legends, remarks = [], dpi, height } = options
   const scale = dpi / 72
   const left = Math.max(0, Math.round(width - (LEGEND_WIDTH + 12) * scale))
-  const canvas = new OffscreenCanvas(width - left, rows)
+  const draw = (context: CanvasRenderingContext2D): void =>
+    legends.forEach((legend, i) => drawLegend(context, legend, 4 * scale, (20 + i * (LEGEND_HEIGHT + 14)) * scale - top, scale))
+  if (legends.length) overlay(band, width, rows, [left, width], options, draw)
+  if (remarks.length)
+    overlay(band, width, rows, [0, left || width], options, (context) =>
+      drawRemarks(context, remarks, 8 * scale, height - 8 * scale - top, scale),
+    )
+}
+
+/** Draws into some columns of a band. */
+function overlay(
+  band: Uint8Array,
+  width: number,
+  rows: number,
+  [left, right]: [number, number],
+  { ground }: PictureOptions,
+  draw: (context: CanvasRenderingContext2D) => void,
+): void {
+  const canvas = new OffscreenCanvas(right - left, rows)
   const context = canvas.getContext('2d') as unknown as CanvasRenderingContext2D
-  legends.forEach((legend, i) => drawLegend(context, legend, 4 * scale, (20 + i * (LEGEND_HEIGHT + 14)) * scale - top, scale))
+  draw(context)
   const drawn = (context as unknown as OffscreenCanvasRenderingContext2D).getImageData(0, 0, canvas.width, rows).data
   for (let y = 0; y < rows; y++) {
     for (let x = 0; x < canvas.width; x++) {

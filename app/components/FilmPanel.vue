@@ -7,7 +7,7 @@ import type { LegendSpec } from '~~/stage/legend'
 import { drawPicture } from '~~/stage/picture'
 import type { Stage } from '~~/stage/Stage'
 
-const props = defineProps<{ stage: Stage; legends: LegendSpec[] }>()
+const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[] }>()
 const bench = useBench()
 
 const sizes = [
@@ -50,7 +50,14 @@ async function save(): Promise<void> {
       // one more turn, so that the stage has what was computed
       await nextTick()
       abort.signal.throwIfAborted()
-      const pixels = drawPicture(props.stage, { width, height, dpi: 96, ground: 'white', legends: hasLegend.value ? props.legends : [] })
+      const pixels = drawPicture(props.stage, {
+        width,
+        height,
+        dpi: 96,
+        ground: 'white',
+        legends: hasLegend.value ? props.legends : [],
+        remarks: hasLegend.value ? props.remarks : [],
+      })
       if (hasTime.value) captionOn(pixels, width, height, bench.cases.momentLabel(moment), 96)
       await film.add(pixels)
       done.value = i + 1

@@ -4,7 +4,7 @@ import { takePicture } from '~~/stage/picture'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Stage } from '~~/stage/Stage'
 
-const props = defineProps<{ stage: Stage; legends: LegendSpec[]; isComputing: boolean }>()
+const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[]; isComputing: boolean }>()
 const bench = useBench()
 
 const unit = ref<'px' | 'mm'>('mm')
@@ -42,6 +42,7 @@ async function take(): Promise<void> {
       dpi: dpi.value,
       ground: ground.value,
       legends: hasLegend.value ? props.legends : [],
+      remarks: hasLegend.value ? props.remarks : [],
       onProgress: (share) => (progress.value = share),
       signal: abort.signal,
     })

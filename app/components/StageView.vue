@@ -21,7 +21,7 @@ import StageMarks from './StageMarks.vue'
 const props = defineProps<{ firstLook: FirstLook | null }>()
 const emit = defineEmits<{ ready: [stage: Stage] }>()
 const bench = useBench()
-const { objects, legends, computing } = useStageObjects(bench)
+const { objects, legends, remarks, computing } = useStageObjects(bench)
 const shownLegends = computed(() => (objects.value.length ? legends.value : props.firstLook?.legend ? [props.firstLook.legend] : []))
 
 const holder = ref<HTMLElement>()
@@ -187,6 +187,10 @@ defineExpose({ stage })
       <StageMarks :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
     </template>
 
+    <div class="pointer-events-none absolute bottom-4 left-28 right-44 text-[12px] text-[#1f2a2e]" aria-label="Remarks on the drawing">
+      <p v-for="text in remarks" :key="text" class="truncate">{{ text }}</p>
+    </div>
+
     <div class="pointer-events-none absolute left-3 top-2.5 text-[12px]">
       <span v-if="bench.document.value && bench.view.caseId" class="font-medium">
         <span
@@ -226,13 +230,13 @@ defineExpose({ stage })
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
-          ><PicturePanel v-if="stage" :stage="stage" :legends="legends" :is-computing="computing.length > 0"
+          ><PicturePanel v-if="stage" :stage="stage" :legends="legends" :remarks="remarks" :is-computing="computing.length > 0"
         /></PopoverPanel>
       </Popover>
       <Popover v-if="bench.cases.nMoments.value > 1" class="relative">
         <PopoverButton class="icon" aria-label="Save a film" title="Save a film of the moments"><Clapperboard :size="16" /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
-          ><FilmPanel v-if="stage" :stage="stage" :legends="legends"
+          ><FilmPanel v-if="stage" :stage="stage" :legends="legends" :remarks="remarks"
         /></PopoverPanel>
       </Popover>
     </div>

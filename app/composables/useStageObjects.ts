@@ -134,10 +134,27 @@ export function useStageObjects(bench: Workbench) {
     return { ...spec, unit: to.unit, min: turn(spec.min), max: turn(spec.max), seen: spec.seen && [turn(spec.seen[0]), turn(spec.seen[1])] }
   }
 
+  /** What must be known to read the drawing. */
+  const remarks = computed(() =>
+    shown.value.flatMap(([id, step]) => {
+      const { displaced, offset, arrows } = drawnAs(study.value!, id)
+      const meta = bench.evaluated.results.value.get(id)?.shape?.arrows
+      const lines: string[] = []
+      if (arrows && meta) {
+        const longest = bench.units.shown(meta.longest, meta.unit, 4)
+        lines.push(`${step.name}: ${meta.name}, ${arrows.length === 'equal' ? 'all equally long' : `the longest is ${longest}`}`)
+      }
+      if (stepKind(step.kind).drawn && displaced && displaced.factor !== 1)
+        lines.push(`${step.name}: drawn displaced ${formatNumber(displaced.factor)} times over`)
+      if (offset.some((c) => c !== 0)) lines.push(`${step.name}: drawn aside`)
+      return lines
+    }),
+  )
+
   /** Names of shown steps whose picture is not up to date. */
   const computing = computed(() =>
     bench.steps.value.filter(([id, s]) => isSeen(s) && bench.evaluated.results.value.get(id)?.isStale).map(([, s]) => s.name),
   )
 
-  return { objects, legends, computing }
+  return { objects, legends, remarks, computing }
 }

@@ -24,9 +24,11 @@ const WIDTH = 2048
 /** Texels around each chart. */
 const RIM = 2
 /** Texels along a line to either side. */
-const REACH = 18
+const REACH = 26
+/** Texels of one value of the noise: streaks are as wide. */
+const GRAIN = 2.2
 /** How far the mean of the noise along a line strays from the middle is stretched to this. */
-const CONTRAST = 3.2
+const CONTRAST = 2.4
 
 interface Triangle {
   piece: number
@@ -161,7 +163,7 @@ function paint(pieces: readonly Piece[], vectors: readonly Float64Array[], chart
     const own = [0, 1, 2].map((i) => elements[3 * element + i]!)
     const corners = own.map((p) => placeIn(pieces[piece]!, p, chart, texel))
     eachTexel(corners, width, height, (at, weights) => {
-      const place = (d: number): number => own.reduce((sum, p, i) => sum + weights[i]! * points[3 * p + d]!, 0) / texel
+      const place = (d: number): number => own.reduce((sum, p, i) => sum + weights[i]! * points[3 * p + d]!, 0) / (GRAIN * texel)
       const vector = (d: number): number => weights.reduce((sum, w, i) => sum + w * vectors[piece]![9 * element + 3 * i + d]!, 0)
       isOn[at] = 1
       dx[at] = vector(u)
