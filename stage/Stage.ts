@@ -9,24 +9,14 @@ import { DepthPeeler } from './DepthPeeler'
 import type { PeelScene } from './DepthPeeler'
 import { Drawable } from './drawables'
 import type { PassUniforms } from './drawables'
+import { flipRows } from './pixels'
 import type { StageObject } from './StageObject'
+import { viewDirections } from './views'
+import type { CameraState, ViewName } from './views'
 
 CameraControls.install({ THREE })
 
-export const viewNames = ['front', 'back', 'left', 'right', 'top', 'bottom'] as const
-export type ViewName = (typeof viewNames)[number]
-
-/** Where the camera stands when a view is named: direction from the middle of the scene. */
-const viewDirections: Record<ViewName, [number, number, number]> = {
-  front: [0, -1, 0],
-  back: [0, 1, 0],
-  left: [-1, 0, 0],
-  right: [1, 0, 0],
-  top: [0, -1e-4, 1],
-  bottom: [0, -1e-4, -1],
-}
-
-/** Pixels at either side that the model leaves to legends. */
+/** Pixels that a column of legends takes; as much is left free at the other side. */
 const LEGEND_ROOM = 142
 /** A model is flat whose depth is a smaller share of its other sides, such as a mesh of one layer. */
 const FLAT = 0.05
@@ -36,13 +26,6 @@ export interface Picked {
   position: [number, number, number]
   /** In the unit of the object's values; not-a-number when it has none. */
   value: number
-}
-
-/** Where the camera is: enough to come back to. */
-export interface CameraState {
-  position: number[]
-  target: number[]
-  zoom: number
 }
 
 /** Layers told apart on the stage while it stands still and while it moves. */
@@ -81,6 +64,9 @@ export class Stage implements PeelScene {
   private isMoving = false
   private width = 1
   private height = 1
+  private legendColumns = 1
+  /** Where the camera stood when everything was brought into view. */
+  private fitted = ''
 
   constructor(private readonly container: HTMLElement) {
     this.renderer = new THREE.WebGLRenderer({ antialias: false, alpha: true, premultipliedAlpha: true, preserveDrawingBuffer: true })
@@ -220,6 +206,14 @@ export class Stage implements PeelScene {
     else this.view((['right', 'front', 'top'] as const)[flat]!)
   }
 
+  /** The model makes room for columns of legends at the right, unless the view was moved by hand. */
+  setLegendColumns(columns: number): void {
+    const n = Math.max(1, columns)
+    if (n === this.legendColumns) return
+    this.legendColumns = n
+    if (this.fitted === JSON.stringify(this.cameraState())) this.fit()
+  }
+
   /** The three-quarter view. */
   home(): void {
     const box = this.box()
@@ -240,13 +234,16 @@ export class Stage implements PeelScene {
     }
     const size = seen.getSize(new THREE.Vector3())
     const { clientWidth } = this.canvas
-    const share = Math.max(1 - (2 * LEGEND_ROOM) / clientWidth, 0.5)
+    const share = Math.max(1 - ((1 + this.legendColumns) * LEGEND_ROOM) / clientWidth, 0.4)
     const zoom = Math.min(
       (2 * share * this.camera.right) / Math.max(size.x, 1e-12),
       (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)),
     )
     void this.controls.zoomTo(zoom, false)
     this.controls.update(0)
+    void this.controls.truck(((this.legendColumns - 1) * LEGEND_ROOM) / 2 / this.scale(), 0, false)
+    this.controls.update(0)
+    this.fitted = JSON.stringify(this.cameraState())
     this.invalidate()
   }
 
@@ -408,10 +405,4 @@ export class Stage implements PeelScene {
     this.renderer.dispose()
     this.canvas.remove()
   }
-}
-
-function flipRows(pixels: Uint8Array, width: number, height: number): Uint8Array {
-  const out = new Uint8Array(pixels.length)
-  for (let y = 0; y < height; y++) out.set(pixels.subarray(4 * width * (height - 1 - y), 4 * width * (height - y)), 4 * width * y)
-  return out
 }

@@ -2,17 +2,19 @@
 /** The stage with everything laid over it: legends, handles, marks, tools, and what a click offers. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
-import { useDebounceFn } from '@vueuse/core'
+import { useDebounceFn, useElementSize } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { inDisplay } from '~~/core/units/quantities'
 import { stepKind, stepKinds } from '~~/core/steps'
 import { priorities } from '~~/core/evaluate/plan'
 import type { Vector } from '~~/core/mesh/vectors'
 import type { ProbeResult } from '~~/core/evaluate/probe'
-import { Stage, viewNames } from '~~/stage/Stage'
+import { Stage } from '~~/stage/Stage'
+import { viewNames } from '~~/stage/views'
 import type { Picked } from '~~/stage/Stage'
 import type { FirstLook } from '~/composables/firstLook'
 import FilmPanel from './FilmPanel.vue'
+import { LEGEND_HEIGHT } from '~~/stage/legend'
 import PicturePanel from './PicturePanel.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
@@ -26,6 +28,14 @@ const shownLegends = computed(() => (objects.value.length ? legends.value : prop
 
 const holder = ref<HTMLElement>()
 const stage = shallowRef<Stage>()
+/** Pixels of the stage that its tools take above, and of a legend with its gap. */
+const [ABOVE, LEGEND] = [100, LEGEND_HEIGHT * (96 / 72) + 12]
+const { height: stageHeight } = useElementSize(holder)
+const legendColumns = computed(() => {
+  const inColumn = Math.max(1, Math.floor((stageHeight.value - ABOVE + 12) / LEGEND))
+  return Math.ceil(shownLegends.value.length / inColumn)
+})
+watch([() => stage.value, legendColumns], () => stage.value?.setLegendColumns(legendColumns.value))
 const drawn = ref(0)
 const picked = shallowRef<(Picked & { x: number; y: number }) | null>(null)
 const probed = shallowRef<ProbeResult | null>(null)

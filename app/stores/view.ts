@@ -1,6 +1,6 @@
 /** How the study is looked at: outside undo, kept per study in this browser. */
 import { defineStore } from 'pinia'
-import type { CameraState } from '~~/stage/Stage'
+import type { CameraState } from '~~/stage/views'
 
 interface Kept {
   caseId: string | null
