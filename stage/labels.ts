@@ -25,9 +25,9 @@ void main() {
   vec2 half_ = position.xy * size * 0.5;
   vec2 turned = vec2(turn.x * half_.x - turn.y * half_.y, turn.y * half_.x + turn.x * half_.y);
   clip.xy += 2.0 * turned / viewport * clip.w;
-  // as far forward as half of the text is wide, so that a surface under it does not cover a part of it
+  // so far forward that the surface under a text does not cover a part of it
   float pixels = projectionMatrix[0][0] * viewport.x * 0.5;
-  clip.z -= (PULL + 0.6 * size.x / pixels * abs(projectionMatrix[2][2])) * clip.w;
+  clip.z -= (PULL + 1.5 * size.x / pixels * abs(projectionMatrix[2][2])) * clip.w;
   gl_Position = shown > 0.5 ? clip : vec4(2.0, 2.0, 2.0, 1.0);
   vUv = mix(area.xy, area.zw, position.xy * 0.5 + 0.5);
 }

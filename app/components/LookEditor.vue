@@ -144,7 +144,7 @@ function gradient(id: string): string {
       <span class="text-mute">Width</span>
       <TokenNumber :value="look.width" unit="pt" title="Line width" @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v)) })" />
     </template>
-    <template v-else>
+    <template v-else-if="!result?.shape?.arrows">
       <span class="text-mute">Size</span>
       <TokenNumber
         :value="DOT_WIDTHS * look.width"

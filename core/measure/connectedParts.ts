@@ -88,43 +88,73 @@ class Collector {
   }
 }
 
+/** Points of the blocks of a region, each with a set; those that blocks share have one. */
+class BlockPoints {
+  private readonly known: Int32Array
+
+  constructor(
+    private readonly mesh: DomainMesh,
+    private readonly region: { name: string; byNumber: Int32Array; byPlace: Map<string, number> },
+    private readonly unions: Unions,
+  ) {
+    this.known = new Int32Array(mesh.pointNumbers.length).fill(-1)
+  }
+
+  isOfCase(p: number): boolean {
+    return this.mesh.pointNumbers[p]! < NEW_NUMBERS
+  }
+
+  /** @param isShared  whether a point that a cut made is looked for in other blocks: neighbours mostly share points of the case */
+  setOf(p: number, isShared: boolean): number {
+    const { known, unions, mesh } = this
+    const { byNumber, byPlace } = this.region
+    if (this.isOfCase(p)) {
+      if (known[p]! >= 0) return known[p]!
+      const number = mesh.pointNumbers[p]!
+      return (known[p] = byNumber[number]! >= 0 ? byNumber[number]! : (byNumber[number] = unions.add()))
+    }
+    if (known[p]! < 0) known[p] = unions.add()
+    if (isShared) {
+      const key = `${mesh.points[3 * p]! + 0} ${mesh.points[3 * p + 1]! + 0} ${mesh.points[3 * p + 2]! + 0}`
+      const other = byPlace.get(key)
+      if (other === undefined) byPlace.set(key, known[p]!)
+      else known[p] = unions.join(known[p]!, other)
+    }
+    return known[p]!
+  }
+}
+
 /** @param pointsOf  number of points of a region. @param check  called per block; throws to cancel */
 export function connectedCells(domain: Domain, pointsOf: (part: string) => number, check: () => void): ConnectedParts {
   const found = new Collector()
-  const byNumber = new Map(domain.parts.map(({ name }) => [name, new Int32Array(pointsOf(name)).fill(-1)]))
-  const byPlace = new Map<string, number>()
+  const regions = new Map(
+    domain.parts.map(({ name }) => [name, { name, byNumber: new Int32Array(pointsOf(name)).fill(-1), byPlace: new Map<string, number>() }]),
+  )
   eachDomainBlock(domain, check, (mesh, { part, block }) => {
-    const numbers = byNumber.get(part.name)!
-    const known = new Int32Array(mesh.pointNumbers.length).fill(-1)
-    const setOf = (p: number): number => {
-      if (known[p]! >= 0) return known[p]!
-      const number = mesh.pointNumbers[p]!
-      if (number < NEW_NUMBERS) known[p] = numbers[number]! >= 0 ? numbers[number]! : (numbers[number] = found.unions.add())
-      else {
-        const key = `${part.name} ${mesh.points[3 * p]! + 0} ${mesh.points[3 * p + 1]! + 0} ${mesh.points[3 * p + 2]! + 0}`
-        known[p] = byPlace.get(key) ?? found.unions.add()
-        byPlace.set(key, known[p]!)
-      }
-      return known[p]!
-    }
     const start = found.begin(part.name, block, part.block(block).types.length)
-    joinCells(mesh, start, setOf, found)
+    joinCells(mesh, start, new BlockPoints(mesh, regions.get(part.name)!, found.unions), found)
   })
   return found.finish()
 }
 
-function joinCells(mesh: DomainMesh, start: number, setOf: (p: number) => number, found: Collector): void {
+function joinCells(mesh: DomainMesh, start: number, points: BlockPoints, found: Collector): void {
   const { types, offsets, connectivity } = mesh
   const volumes = linearVolumes(mesh)
-  for (let c = 0; c < types.length; c++) {
-    const item = start + (isPartial(mesh) ? mesh.cellSources[c]! : c)
+  const itemOf = (c: number): number => start + (isPartial(mesh) ? mesh.cellSources[c]! : c)
+  for (let first = 0, end = 0; first < types.length; first = end) {
+    const item = itemOf(first)
+    while (end < types.length && itemOf(end) === item) end++
+    const nodes = connectivity.subarray(offsets[first]!, offsets[end]!)
+    const isShared = !nodes.some((p) => points.isOfCase(p))
     const before = found.sets.at(item)
     let set = before
-    for (let i = offsets[c]!; i < offsets[c + 1]!; i++) {
-      const own = setOf(connectivity[i]!)
+    let size = 0
+    for (const p of nodes) {
+      const own = points.setOf(p, isShared)
       set = set < 0 ? own : found.unions.join(set, own)
     }
-    if (set >= 0) found.count(item, set, volumes[c]!, before < 0)
+    for (let c = first; c < end; c++) size += volumes[c]!
+    if (set >= 0) found.count(item, set, size, before < 0)
   }
 }
 
