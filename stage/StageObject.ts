@@ -58,6 +58,10 @@ export interface StageLook {
   edges: 'none' | 'outline' | 'cells'
   /** Points (1/72 inch). */
   width: number
+  /** Lines are shaded as tubes. */
+  isTube?: boolean
+  /** Width of lines in the length unit of the case, instead. */
+  thickness?: number
   arrows?: ArrowLook
 }
 

@@ -85,6 +85,8 @@ export class Drawable {
       u['plain']!.value.set(...look.plain)
       u['opacity']!.value = look.opacity
       u['pull']!.value = PULL * order + (u['width'] ? LINE_PULL : 0)
+      if (u['isTube']) u['isTube'].value = look.isTube === true
+      if (u['thickness']) u['thickness'].value = look.thickness ?? 0
       if (u['width']) u['width'].value = Math.max(look.width * (u['isDot']!.value ? DOT_WIDTHS : 1) * pixelsPerPoint, 1)
       else {
         u['isLit']!.value = look.isLit
@@ -167,7 +169,7 @@ export class Drawable {
     const isDot = geometry.kind === 'points'
     return new THREE.Mesh(
       lineGeometry(geometry.points, segmentsOf(geometry), values, motion),
-      this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: isDot } }),
+      this.material(lineVertex, lineFragment, { ...lineUniforms(), isDot: { value: isDot } }),
     )
   }
 
@@ -189,7 +191,7 @@ export class Drawable {
     this.edgesBuilt = key
     if (!key) return
     const edges = surfaceEdges(geometry.points, geometry.elements, look.edges === 'cells' ? (geometry.cells ?? null) : null)
-    const material = this.material(lineVertex, lineFragment, { width: { value: 1 }, isDot: { value: false } })
+    const material = this.material(lineVertex, lineFragment, lineUniforms())
     material.uniforms['plain']!.value.set(...EDGE_COLOUR)
     this.edges = new THREE.Mesh(lineGeometry(geometry.points, edges, null, motion), material)
     this.edges.frustumCulled = false
@@ -252,6 +254,10 @@ function surfaceGeometry(
   if (isSmooth) geometry.computeVertexNormals()
   else geometry.setAttribute('normal', new THREE.BufferAttribute(new Float32Array(geometry.getAttribute('position').count * 3), 3))
   return geometry
+}
+
+function lineUniforms(): Record<string, THREE.IUniform> {
+  return { width: { value: 1 }, thickness: { value: 0 }, isDot: { value: false }, isTube: { value: false } }
 }
 
 function flowMap({ texels, width, height }: NonNullable<StageGeometry['texture']>): THREE.DataTexture {

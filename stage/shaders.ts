@@ -104,9 +104,12 @@ out float vValue;
 out vec2 vAt;
 uniform vec2 viewport;
 uniform float width;
+uniform float thickness;
 uniform float pull;
 uniform bool isDot;
 void main() {
+  // a width in the unit of the model grows with it
+  float pixels = thickness > 0.0 ? max(thickness * projectionMatrix[0][0] * viewport.x * 0.5, 1.0) : width;
   vec4 a = projectionMatrix * modelViewMatrix * vec4(start + motion * movedStart, 1.0);
   vec4 b = projectionMatrix * modelViewMatrix * vec4(end + motion * movedEnd, 1.0);
   vec2 along = (b.xy / b.w - a.xy / a.w) * viewport;
@@ -117,7 +120,7 @@ void main() {
   vValue = position.x < 0.5 ? ends.x : ends.y;
   vAt = vec2(2.0 * position.x - 1.0, position.y);
   // a quarter width beyond each end closes the gaps at bends; a dot is as long as it is wide
-  vec2 shift = across * position.y * width * 0.5 + along * (position.x - 0.5) * width * (isDot ? 1.0 : 0.5);
+  vec2 shift = across * position.y * pixels * 0.5 + along * (position.x - 0.5) * pixels * (isDot ? 1.0 : 0.5);
   clip.xy += 2.0 * shift / viewport * clip.w;
   clip.z -= pull * clip.w;
   gl_Position = clip;
@@ -129,9 +132,12 @@ ${colouring}
 in float vValue;
 in vec2 vAt;
 uniform bool isDot;
+uniform bool isTube;
 void main() {
   if (isDot && dot(vAt, vAt) > 1.0) discard;
-  finish(colourOf(vValue), vValue);
+  // as surfaces are lit: lightness only, from the viewer
+  float light = isTube ? 0.5 + 0.5 * sqrt(max(0.0, 1.0 - vAt.y * vAt.y)) : 1.0;
+  finish(light * colourOf(vValue), vValue);
 }
 `
 

@@ -18,8 +18,19 @@ const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
 const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value))
 const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
 const bandChoices = [0, 8, 12, 20]
+const lineForms = ['flat', 'tube'] as const
+const widths = [
+  { value: 'screen', label: 'on the screen', hint: 'the same at any zoom' },
+  { value: 'model', label: 'in the model', hint: 'grows with it' },
+]
 
-function set(change: Partial<Look>): void {
+/** A width to begin with: a three-hundredth of what is there. */
+function modelWidth(): number {
+  const box = result.value?.shape?.box
+  return box ? Number((Math.hypot(...[0, 1, 2].map((d) => box[d + 3]! - box[d]!)) / 300).toPrecision(1)) : 0.01
+}
+
+function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
   bench.edits.changeLook(props.id, change)
 }
 
@@ -142,7 +153,45 @@ function gradient(id: string): string {
     </template>
     <template v-else-if="kind === 'lines'">
       <span class="text-mute">Width</span>
-      <TokenNumber :value="look.width" unit="pt" title="Line width" @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v)) })" />
+      <span>
+        <TokenNumber
+          v-if="look.thickness === undefined"
+          :value="look.width"
+          unit="pt"
+          title="Line width"
+          @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v)) })"
+        />
+        <TokenNumber
+          v-else
+          :value="look.thickness"
+          :unit="bench.cases.lengthUnit.value"
+          title="Line width"
+          @commit="(v) => v > 0 && set({ thickness: v })"
+        />
+        {{ ' ' }}
+        <TokenMenu
+          :label="look.thickness === undefined ? 'on the screen' : 'in the model'"
+          title="Width counts"
+          :choices="widths"
+          :selected="[look.thickness === undefined ? 'screen' : 'model']"
+          @choose="([where]) => set({ thickness: where === 'model' ? modelWidth() : undefined })"
+        />
+      </span>
+      <span class="text-mute">Form</span>
+      <div role="radiogroup" aria-label="Form of lines" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
+        <button
+          v-for="form in lineForms"
+          :key="form"
+          type="button"
+          role="radio"
+          :aria-checked="(look.form ?? 'flat') === form"
+          class="px-2 py-0.5"
+          :class="(look.form ?? 'flat') === form ? 'bg-ink text-panel' : ''"
+          @click="set({ form })"
+        >
+          {{ form === 'tube' ? 'tubes' : 'flat' }}
+        </button>
+      </div>
     </template>
     <template v-else-if="!result?.shape?.arrows">
       <span class="text-mute">Size</span>

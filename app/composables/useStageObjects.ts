@@ -61,6 +61,8 @@ export function useStageObjects(bench: Workbench) {
         isSmooth: stepKind(step.kind).look?.isSmooth ?? false,
         edges: step.look.edges,
         width: step.look.width,
+        isTube: step.look.form === 'tube',
+        thickness: step.look.thickness,
       }
       const drawn = drawnAs(study.value!, id)
       if (drawn.arrows && result.shape?.arrows) look.arrows = arrowLook(drawn.arrows, result.shape.arrows)

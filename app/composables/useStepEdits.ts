@@ -53,8 +53,15 @@ export function useStepEdits() {
     })
   }
 
-  function changeLook(id: string, change: Partial<Look>): void {
-    void store.edit(`Look of ${name(id)}`, (study) => Object.assign(study.steps[id]!.look, change))
+  /** @param change  undefined takes out what is optional */
+  function changeLook(id: string, change: { [K in keyof Look]?: Look[K] | undefined }): void {
+    void store.edit(`Look of ${name(id)}`, (study) => {
+      const look = study.steps[id]!.look as Record<string, unknown>
+      for (const [key, value] of Object.entries(change)) {
+        if (value === undefined) delete look[key]
+        else look[key] = value
+      }
+    })
   }
 
   function setInputs(id: string, input: string, refs: InputRef[]): void {
