@@ -6,6 +6,7 @@ import { circle } from './circle'
 import { clip } from './clip'
 import { copies } from './copies'
 import { deform } from './deform'
+import { indexPlane } from './indexPlane'
 import { isosurface } from './isosurface'
 import { keep } from './keep'
 import { line } from './line'
@@ -24,6 +25,7 @@ import { trace } from './trace'
 export const stepKinds: readonly StepKind[] = [
   slice,
   isosurface,
+  indexPlane,
   clip,
   keep,
   pieces,

@@ -115,6 +115,29 @@ describe('a slice', () => {
   })
 })
 
+describe('an index plane', () => {
+  it('of a structured block has its faces, from the first to the last, stepped and repeated, in one block and in many', () => {
+    const plane = (settings: object): Steps[string] => step('index-plane', { axis: 'i', index: 1, ...settings })
+    const steps = {
+      first: plane({}),
+      inner: plane({ axis: 'k', index: 4 }),
+      last: plane({ axis: 'j', index: 9 }),
+      several: plane({ axis: 'k', index: 1, series: 'several', count: 3, spacing: 4 }),
+      beyond: plane({ index: 10 }),
+    }
+    const evaluation = evaluated(steps)
+    // at the sides the lattice is even; inside it is bent, and each point has its own index
+    for (const [x] of places(evaluation.shape('first'))) expect(x).toBe(0)
+    for (const [, y] of places(evaluation.shape('last'))) expect(y).toBe(1)
+    for (const name of ['first', 'inner', 'last']) expect(evaluation.shape(name).cells).toHaveLength(2 * 8 * 8)
+    expect(evaluation.shape('several').cells).toHaveLength(3 * 2 * 8 * 8)
+    expect(areaOf(evaluation.shape('inner'))).toBeCloseTo(1, 1)
+    expect(evaluation.shape('beyond').cells).toHaveLength(0)
+    expect(evaluation.shape('first').notes).toEqual(['Water: i to 9, j to 9, k to 9'])
+    expect(() => evaluated(steps, 'tetra').shape('first')).toThrow('Water is no structured block')
+  })
+})
+
 describe('an intersection', () => {
   it.each(boxKinds)('of planes has their exact length and is one line, with the values there (%s)', (kind) => {
     const steps = {
