@@ -94,7 +94,7 @@ function release(event: PointerEvent): void {
   probed.value = null
   picked.value =
     found && found.id !== 'first-look'
-      ? { ...found, id: stepOf(found.id), x: Math.min(x, frame.width - 400), y: Math.min(y + 14, frame.height - 100) }
+      ? { ...found, id: stepOf(found.id), x: Math.min(x, frame.width - 490), y: Math.min(y + 14, frame.height - 100) }
       : null
 }
 
@@ -262,7 +262,7 @@ defineExpose({ stage })
 
     <div
       v-if="picked"
-      class="pop absolute flex max-w-[390px] flex-wrap items-stretch overflow-visible p-0! text-[12px]"
+      class="pop absolute flex max-w-[480px] flex-wrap items-stretch overflow-visible p-0! text-[12px]"
       :style="{ left: `${picked.x}px`, top: `${picked.y}px` }"
       role="toolbar"
       aria-label="What was clicked"

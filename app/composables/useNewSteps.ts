@@ -24,7 +24,7 @@ interface Around {
   cases: Pick<StudyCases, 'catalogue'>
   evaluated: Pick<Evaluated, 'ranges' | 'once' | 'results'>
   variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf'>
-  inputs: Pick<Inputs, 'choices'>
+  inputs: Pick<Inputs, 'choices' | 'classOf'>
   edits: Pick<StepEdits, 'steps' | 'mapFor'>
 }
 
@@ -35,6 +35,7 @@ export interface StepWishes {
   colour?: string | null
 }
 
+const INK = '#1F2A2E'
 /** Opacity of a volume that something is looked at in. */
 const SEEN_THROUGH = 0.25
 
@@ -61,10 +62,12 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
       made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults({ ...around(on), box: boxOf(first) }, {}) })
       return { step: id }
     })
-    const colour = wishes.colour ?? fittingColour(liked, own[kind.inputs[0]?.name ?? ''] ?? [])
+    const under = own[kind.inputs[0]?.name ?? ''] ?? []
+    const colour = wishes.colour ?? (isLost(kind, settings, liked, under) ? null : fittingColour(liked, under))
     const id = freshIn(study, made, kind)
     const step: Step = { ...newStep(withSteps(study, made), kindId), settings, inputs: own }
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, map: mapFor(colour) }
+    else if (kind.hasColour && liked !== null) step.look.plain = INK
     made.set(id, step)
     place(made)
     void store.edit(`Add ${step.name}`, (draft) => {
@@ -81,6 +84,13 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     })
     selected.value = id
     return id
+  }
+
+  /** Lines on a surface of the same colours cannot be seen. */
+  function isLost(kind: StepKind, settings: Step['settings'], colour: string | null, [under]: readonly InputRef[]): boolean {
+    const on = under && 'step' in under ? current.value!.steps[under.step] : undefined
+    if (!on || on.look.variable !== colour || inputs.classOf(under!) !== 'surface') return false
+    return kind.yields(settings, 'surface') === 'lines'
   }
 
   /** The colour that is liked if what is coloured has it, else the first variable that it has. */

@@ -3,6 +3,7 @@ import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
 import { readCase } from '../../../core/store/memoryCase'
 import { checkBox } from '../../support/checkBox'
+import { evaluatorFor } from '../../support/evaluation'
 import { MemoryFolder, vtuFile } from '../../support/vtkFiles'
 import type { FileArray } from '../../support/vtkFiles'
 import { facesOf } from '../../support/writers/hdf5'
@@ -111,6 +112,20 @@ describe('structured files', () => {
 
   it.each(Object.keys(files))('%s', async (name) => {
     await checkBox(new MemoryFolder({ [name]: files[name]! }), name, { T: 'T', U: 'U', p: 'p' })
+  })
+
+  it.each(Object.keys(files))('%s has planes at indices', async (name) => {
+    const read = await readCase(await openNamed([name], new MemoryFolder({ [name]: files[name]! })), 0)
+    const steps = {
+      plane: {
+        kind: 'index-plane',
+        inputs: { of: [{ part: 'region' }] },
+        settings: { axis: 'j', index: 2, series: 'one', count: 1, spacing: 1 },
+      },
+    }
+    const { points, cells } = evaluatorFor(read, steps).shape('plane')
+    expect(cells).toHaveLength(2 * COUNTS[0]! * COUNTS[2]!)
+    for (let p = 1; p < points.length; p += 3) expect(points[p]).toBeCloseTo(SIZE[1]! / COUNTS[1]!, 6)
   })
 
   it('an image that is turned and begins elsewhere', async () => {
