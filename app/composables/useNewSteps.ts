@@ -63,11 +63,12 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
       return { step: id }
     })
     const under = own[kind.inputs[0]?.name ?? ''] ?? []
-    const colour = wishes.colour ?? (isLost(kind, settings, liked, under) ? null : fittingColour(liked, under))
+    const isHidden = isLost(kind, settings, liked, under)
+    const colour = wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
     const id = freshIn(study, made, kind)
     const step: Step = { ...newStep(withSteps(study, made), kindId), settings, inputs: own }
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, map: mapFor(colour) }
-    else if (kind.hasColour && liked !== null) step.look.plain = INK
+    else if (isHidden) step.look.plain = INK
     made.set(id, step)
     place(made)
     void store.edit(`Add ${step.name}`, (draft) => {
