@@ -58,6 +58,8 @@ export interface StageLook {
   edges: 'none' | 'outline' | 'cells'
   /** Points (1/72 inch). */
   width: number
+  /** Faces that are seen from behind are left out. */
+  isOneSided?: boolean
   /** Lines are shaded as tubes. */
   isTube?: boolean
   /** Width of lines in the length unit of the case, instead. */

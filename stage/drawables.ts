@@ -89,6 +89,7 @@ export class Drawable {
       if (u['thickness']) u['thickness'].value = look.thickness ?? 0
       if (u['width']) u['width'].value = Math.max(look.width * (u['isDot']!.value ? DOT_WIDTHS : 1) * pixelsPerPoint, 1)
       else {
+        ;(this.body.material as THREE.ShaderMaterial).side = look.isOneSided ? THREE.FrontSide : THREE.DoubleSide
         u['isLit']!.value = look.isLit
         u['isSmooth']!.value = look.isSmooth
       }

@@ -135,6 +135,21 @@ function gradient(id: string): string {
           {{ edges }}
         </button>
       </div>
+      <span class="text-mute">Back</span>
+      <div role="radiogroup" aria-label="Faces seen from behind" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
+        <button
+          v-for="isHidden in [false, true]"
+          :key="String(isHidden)"
+          type="button"
+          role="radio"
+          :aria-checked="(look.isOneSided ?? false) === isHidden"
+          class="border-r border-line px-2 py-0.5 last:border-0"
+          :class="(look.isOneSided ?? false) === isHidden ? 'bg-ink text-panel' : ''"
+          @click="set({ isOneSided: isHidden || undefined })"
+        >
+          {{ isHidden ? 'hidden' : 'shown' }}
+        </button>
+      </div>
       <span class="text-mute">Opacity</span>
       <input
         type="range"

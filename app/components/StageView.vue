@@ -81,6 +81,7 @@ watch(
 )
 
 function press(event: PointerEvent): void {
+  hovered.value = null
   pressed = { x: event.clientX, y: event.clientY }
   picked.value = null
 }
@@ -98,13 +99,34 @@ function release(event: PointerEvent): void {
       : null
 }
 
-/** The unit and name of what was clicked. */
-const pickedText = computed(() => {
-  if (!picked.value) return ''
-  const { id, value } = picked.value
+/** A value with its unit, or the name of the step where it has none. */
+function readingAt({ id, value }: Pick<Picked, 'id' | 'value'>): string {
   const meta = bench.evaluated.results.value.get(id)?.valuesMeta
   return meta && Number.isFinite(value) ? bench.units.shown(value, meta.unit, 4) : bench.edits.name(id)
-})
+}
+
+const pickedText = computed(() => (picked.value ? readingAt(picked.value) : ''))
+
+/** What is under the pointer while it rests. */
+const hovered = shallowRef<{ text: string; x: number; y: number } | null>(null)
+/** Milliseconds that it rests. */
+const REST = 120
+const readHovered = useDebounceFn((event: PointerEvent) => {
+  if (event.buttons || picked.value || !holder.value) return
+  const frame = holder.value.getBoundingClientRect()
+  const [x, y] = [event.clientX - frame.left, event.clientY - frame.top]
+  const found = stage.value?.pick(x, y)
+  const step = found && found.id !== 'first-look' ? stepOf(found.id) : undefined
+  if (step === undefined || !bench.current.value?.steps[step]) return
+  const text = readingAt({ id: step, value: found!.value })
+  const name = bench.edits.name(step)
+  hovered.value = { text: text === name ? name : `${name}: ${text}`, x: Math.min(x + 14, frame.width - 200), y: Math.max(y - 26, 4) }
+}, REST)
+
+function hover(event: PointerEvent): void {
+  hovered.value = null
+  if (event.buttons === 0) void readHovered(event)
+}
 
 async function probe(): Promise<void> {
   const { caseId, moment } = bench.view
@@ -186,6 +208,8 @@ defineExpose({ stage })
       aria-label="Stage: drag or arrow keys turn, Shift and arrows move, plus and minus zoom, F fits, 1 to 6 are views"
       @pointerdown="press"
       @pointerup="release"
+      @pointermove="hover"
+      @pointerleave="hovered = null"
       @keydown="onKey"
     />
     <p v-if="problem" role="alert" class="absolute inset-0 grid place-items-center text-brick">{{ problem }}</p>
@@ -197,6 +221,13 @@ defineExpose({ stage })
       <StageMarks :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
     </template>
 
+    <span
+      v-if="hovered && !picked"
+      class="num pointer-events-none absolute rounded bg-panel/95 px-1.5 py-0.5 text-[12px] shadow-sm"
+      :style="{ left: `${hovered.x}px`, top: `${hovered.y}px` }"
+      data-hovered
+      >{{ hovered.text }}</span
+    >
     <div class="pointer-events-none absolute bottom-4 left-28 right-44 text-[12px] text-[#1f2a2e]" aria-label="Remarks on the drawing">
       <p v-for="text in remarks" :key="text" class="truncate">{{ text }}</p>
     </div>

@@ -62,6 +62,7 @@ export function useStageObjects(bench: Workbench) {
         edges: step.look.edges,
         width: step.look.width,
         isTube: step.look.form === 'tube',
+        isOneSided: step.look.isOneSided,
         thickness: step.look.thickness,
       }
       const drawn = drawnAs(study.value!, id)

@@ -3,7 +3,8 @@ import { Type } from '@sinclair/typebox'
 import { boxCentre, diagonal } from '../mesh/boxes'
 import { DataError } from '../errors'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
-import { axisName, direction, VectorSchema } from '../mesh/vectors'
+import type { Box } from '../mesh/MeshBlock'
+import { axisName, cross, direction, length, VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { CurvePlaces } from '../shapes/alongCurve'
 import { pieceOfCut } from '../shapes/blockShapes'
@@ -12,13 +13,14 @@ import { cutPiece } from '../shapes/cutShape'
 import type { Piece } from '../shapes/Shape'
 import { cylinderForm, planeForm, sphereForm } from '../shapes/sliceForms'
 import type { SliceForm } from '../shapes/sliceForms'
+import type { SentencePiece } from './offers'
 import { seriesSentence, seriesSettings, seriesSteps } from './series'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
 const Settings = Type.Object({
   form: Type.Union(
-    ['plane', 'cylinder', 'sphere', 'across'].map((form) => Type.Literal(form)),
+    ['plane', 'through', 'cylinder', 'sphere', 'across'].map((form) => Type.Literal(form)),
     { default: 'plane' },
   ),
   /** A point of the plane or of the axis, or the centre, in the case's length unit. */
@@ -26,6 +28,10 @@ const Settings = Type.Object({
   /** Of the plane, or the direction of the axis; any length but zero. */
   normal: VectorSchema,
   radius: Type.Number({ exclusiveMinimum: 0, default: 1 }),
+  /** Of the plane through three points. */
+  first: Type.Unsafe<Vector>({ ...VectorSchema, default: [0, 0, 0] }),
+  second: Type.Unsafe<Vector>({ ...VectorSchema, default: [1, 0, 0] }),
+  third: Type.Unsafe<Vector>({ ...VectorSchema, default: [0, 1, 0] }),
   /** Place along the curve as a share of its length. */
   share: Type.Number({ minimum: 0, maximum: 1, default: 0.5 }),
   ...seriesSettings,
@@ -35,6 +41,7 @@ const Settings = Type.Object({
 
 const forms = [
   { value: 'plane', label: 'at (a plane)' },
+  { value: 'through', label: 'through the points (a plane)', words: ['through three points', 'three points', '3 points'] },
   { value: 'cylinder', label: 'by cylinder' },
   { value: 'sphere', label: 'by sphere' },
   { value: 'across', label: 'across the curve (a plane that it meets at right angles)', words: ['perpendicular', 'across curve'] },
@@ -69,6 +76,7 @@ export const slice = defineStep({
     const size = Number((diagonal(box) / 20).toPrecision(1))
     return {
       ...{ form: 'plane', origin: boxCentre(box), normal: (isFlat ? [1, 0, 0] : [0, 0, 1]) as Vector },
+      ...threePoints(box),
       ...({ radius: 4 * size, share: 0.5, series: 'one', count: 5, spacing: size } as const),
       ...wishes,
     }
@@ -76,6 +84,7 @@ export const slice = defineStep({
   presets: [
     { title: 'Slice by cylinder', words: 'cylindrical slice unrolled radius', settings: { form: 'cylinder' } },
     { title: 'Slice by sphere', words: 'spherical slice radius', settings: { form: 'sphere' } },
+    { title: 'Slice through three points', words: 'plane picked points oblique', settings: { form: 'through' } },
     { title: 'Slice across a curve', words: 'perpendicular normal to line centre line station', settings: { form: 'across' } },
     { title: 'Several slices', words: 'series stack of slices repeated sections', settings: { series: 'several' } },
   ],
@@ -88,12 +97,14 @@ export const slice = defineStep({
   handles: ({ form }) =>
     form === 'plane'
       ? [{ handle: 'plane', origin: 'origin', normal: 'normal' }]
-      : form === 'across'
-        ? [{ handle: 'share', setting: 'share', title: 'Place along the curve' }]
-        : [
-            { handle: 'point', setting: 'origin', title: form === 'sphere' ? 'centre' : 'axis' },
-            { handle: 'radius', origin: 'origin', setting: 'radius', ...(form === 'cylinder' && { axis: 'normal' }) },
-          ],
+      : form === 'through'
+        ? (['first', 'second', 'third'] as const).map((setting) => ({ handle: 'point', setting, title: `${setting} point` }) as const)
+        : form === 'across'
+          ? [{ handle: 'share', setting: 'share', title: 'Place along the curve' }]
+          : [
+              { handle: 'point', setting: 'origin', title: form === 'sphere' ? 'centre' : 'axis' },
+              { handle: 'radius', origin: 'origin', setting: 'radius', ...(form === 'cylinder' && { axis: 'normal' }) },
+            ],
   yields: (_, input) => (input === 'surface' ? 'lines' : 'surface'),
   sentence: ({ form, series }) => [
     'Slice ',
@@ -129,7 +140,14 @@ export const slice = defineStep({
   }),
 })
 
-function placeOf(form: string) {
+/** Corners of a slanting plane through the middle of a box. */
+function threePoints(box: Box): { first: Vector; second: Vector; third: Vector } {
+  const at = (x: number, y: number, z: number): Vector =>
+    [x, y, z].map((share, d) => Number((box[d]! + share * (box[d + 3]! - box[d]!)).toPrecision(4))) as Vector
+  return { first: at(0.25, 0.25, 0.4), second: at(0.75, 0.25, 0.4), third: at(0.5, 0.75, 0.7) }
+}
+
+function placeOf(form: string): SentencePiece[] {
   const radius = [', radius ', { token: 'number', setting: 'radius', quantity: 'length' }] as const
   const about = [' about ', { token: 'position', setting: 'origin' }] as const
   switch (form) {
@@ -137,6 +155,8 @@ function placeOf(form: string) {
       return [...about, ' along ', { token: 'direction', setting: 'normal' } as const, ...radius]
     case 'sphere':
       return [...about, ...radius]
+    case 'through':
+      return ['first', 'second', 'third'].flatMap((setting, i): SentencePiece[] => [i ? '; ' : ' ', { token: 'position', setting }])
     case 'across':
       return [
         ' ',
@@ -157,6 +177,13 @@ function formsOf(context: StepContext): SliceForm[] {
   const steps = seriesSteps(settings)
   const moved = (by: number): Vector => direction(normal).map((c, d) => origin[d]! + by * c) as Vector
   if (form === 'plane') return steps.map((by) => planeForm(moved(by), normal))
+  if (form === 'through') {
+    const [a, b, c] = [settings.first, settings.second, settings.third]
+    const across = cross([b[0] - a[0], b[1] - a[1], b[2] - a[2]], [c[0] - a[0], c[1] - a[1], c[2] - a[2]])
+    if (!(length(across) > 0)) throw new DataError('on-a-line', 'The three points lie on one line, so there is no plane; move one of them.')
+    const unit = direction(across)
+    return steps.map((by) => planeForm(unit.map((n, d) => a[d]! + by * n) as Vector, unit))
+  }
   if (form === 'across') {
     const curve = new CurvePlaces(context.shape('curve'))
     return steps.map((by) => {

@@ -38,6 +38,8 @@ export const LookSchema = Type.Object(
     edges: Type.Union([Type.Literal('none'), Type.Literal('outline'), Type.Literal('cells')]),
     /** Line width in points. */
     width: Type.Number({ minimum: 0.1, maximum: 50 }),
+    /** Of surfaces: only the side that the normal points away from the viewer at is left out. */
+    isOneSided: Type.Optional(Type.Boolean()),
     /** Of lines: flat, or shaded as tubes; flat when absent. */
     form: Type.Optional(Type.Union([Type.Literal('flat'), Type.Literal('tube')])),
     /** Line width in the length unit of the case instead. */

@@ -42,6 +42,10 @@ describe('what is built upon a cut', () => {
   it('is a line of a slice, and streamlines from it; all follow when the first one is moved', async () => {
     await begin('40 L/s')
     await say('slice z 1', /^Slice at z = 1 m/)
+    // what is under the resting pointer is read
+    const stage = (await page.locator('[data-stage]').boundingBox())!
+    await page.mouse.move(stage.x + stage.width / 2, stage.y + stage.height / 2 + 10)
+    await expect.poll(() => page.locator('[data-hovered]').textContent()).toMatch(/^Slice 1: [\d.]+ K$/)
     await say('slice x 1', /^Slice at x = 1 m/)
     expect(await selected().textContent()).toMatch(/Slice\s*Slice 1\s*at\s*x/)
     await say('streamlines', /^Trace streamlines/)

@@ -1,7 +1,7 @@
 /** Cuts in every form, series, copies, arrows and drawn lines, against areas, lengths and fluxes known beforehand. */
 import { describe, expect, it } from 'vitest'
 import type { Plan } from '../../../core/evaluate/plan'
-import { length } from '../../../core/mesh/vectors'
+import { cross, dot, length } from '../../../core/mesh/vectors'
 import type { Vector } from '../../../core/mesh/vectors'
 import { Growing } from '../../../core/mesh/growing'
 import { evaluatorFor } from '../../support/evaluation'
@@ -101,6 +101,22 @@ describe('a slice', () => {
     expect(areaOf(evaluation.shape('both'))).toBeCloseTo(areaOf(evaluation.shape('one')) + areaOf(evaluation.shape('two')), 12)
     const { values } = evaluation.values('f', evaluation.shape('lines'))
     expect(values.every((f) => Math.abs(f - 2) < 1e-12 || Math.abs(f - 2.5) < 1e-12)).toBe(true)
+  })
+
+  it('through three points is the plane of all of them', () => {
+    const points = { first: [0.2, 0.2, 0.3], second: [0.8, 0.3, 0.4], third: [0.5, 0.9, 0.7] }
+    const steps = {
+      plane: slice({ form: 'through', ...points }),
+      line: slice({ form: 'through', first: [0, 0, 0], second: [1, 1, 1], third: [2, 2, 2] }),
+    }
+    const evaluation = evaluated(steps, 'mixed')
+    const [a, b, c] = Object.values(points) as [Vector, Vector, Vector]
+    const [u, v] = [b, c].map((p) => p.map((x, d) => x - a[d]!) as Vector) as [Vector, Vector]
+    const normal = cross(u, v)
+    const found = places(evaluation.shape('plane'))
+    expect(found.length).toBeGreaterThan(100)
+    for (const p of found) expect(dot(normal, p.map((x, d) => x - a[d]!) as Vector)).toBeCloseTo(0, 12)
+    expect(() => evaluation.shape('line')).toThrow('The three points lie on one line')
   })
 
   it('that meets nothing is empty, and a curve that is none is said to be', () => {
