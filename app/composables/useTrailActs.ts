@@ -1,5 +1,6 @@
 /** Acts on several steps at once: marks, looks and settings carried from one to others, trees copied, steps moved to another parent. */
-import { canStandOn, copyTree, standOn, takeOut } from '~~/core/study/rewire'
+import { canStandOn, copyTree, repeatOn, standOn, stepsOn, takeOut } from '~~/core/study/rewire'
+import { ranked } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import type { StepEdits } from './useStepEdits'
 
@@ -100,6 +101,27 @@ export function useTrailActs(edits: StepEdits) {
     if (fresh) selected.value = fresh
   }
 
+  /** Parts whose steps can be repeated on others of their kind. */
+  const repeats = computed(() => {
+    const study = current.value
+    if (!study) return []
+    const parts = ranked(study.parts).filter(([, part]) => !part.isTable)
+    return parts
+      .filter(([from]) => stepsOn(study, from).length > 0)
+      .flatMap(([from, part]) =>
+        parts.filter(([to, other]) => to !== from && other.dimension === part.dimension).map(([to]) => ({ from, to })),
+      )
+  })
+
+  async function repeat(from: string, to: string): Promise<void> {
+    const { parts } = document.value!
+    let first: string | undefined
+    await store.edit(`Repeat what is made of ${parts[from]!.name} on ${parts[to]!.name}`, (study) => {
+      first = [...repeatOn(study, from, to).values()][0]
+    })
+    if (first) selected.value = first
+  }
+
   function canMoveOnto(id: string, on: string): boolean {
     return current.value !== null && canStandOn(current.value, id, on)
   }
@@ -122,6 +144,8 @@ export function useTrailActs(edits: StepEdits) {
     onlyThis,
     remove,
     duplicateTree,
+    repeats,
+    repeat,
     canMoveOnto,
     moveOnto,
   }

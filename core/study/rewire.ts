@@ -62,14 +62,47 @@ export function standOn(study: Study, id: string, on: string): void {
 
 /** A step with all that is made of it, as copies that are made of each other. @returns the copies by the steps they are of */
 export function copyTree(study: Study, id: string): Map<string, string> {
-  const tree = ranked(study.steps).filter(([other]) => other === id || inputsOf(study, other).has(id))
+  return copySteps(study, treeOf(study, [id]), (name) => `${name} copy`)
+}
+
+/** All that is made of one part, once more on another; inputs that this does not fit stay. @returns the copies by the steps they are of */
+export function repeatOn(study: Study, from: string, to: string): Map<string, string> {
+  const copies = copySteps(study, treeOf(study, stepsOn(study, from)), (name) => `${name} on ${study.parts[to]!.name}`)
+  const found = inputClassOf(study, { part: to })
+  for (const fresh of copies.values()) {
+    const step = study.steps[fresh]!
+    for (const spec of stepKind(step.kind).inputs) {
+      const fits = found !== undefined && spec.accepts.includes(found)
+      step.inputs[spec.name] = (step.inputs[spec.name] ?? []).map((ref) =>
+        fits && 'part' in ref && ref.part === from ? { part: to } : ref,
+      )
+    }
+  }
+  return copies
+}
+
+/** Steps that are made of a part and of no other. */
+export function stepsOn(study: Study, part: string): string[] {
+  return Object.keys(study.steps).filter((id) => {
+    const own = firstInputs(study, id)
+    return own.length === 1 && 'part' in own[0]! && own[0].part === part
+  })
+}
+
+/** Steps and all that is made of them, in their order. */
+function treeOf(study: Study, roots: readonly string[]): string[] {
+  const isIn = (id: string): boolean => roots.includes(id) || roots.some((root) => inputsOf(study, id).has(root))
+  return ranked(study.steps).flatMap(([id]) => (isIn(id) ? [id] : []))
+}
+
+function copySteps(study: Study, ids: readonly string[], rename: (name: string) => string): Map<string, string> {
   const copies = new Map<string, string>()
   const last = Math.max(...Object.values(study.steps).map(({ rank }) => rank))
-  tree.forEach(([other], i) => {
-    const copy: Step = JSON.parse(JSON.stringify(study.steps[other]!)) as Step
-    const fresh = freshId(other, study.steps)
-    study.steps[fresh] = { ...copy, name: `${copy.name} copy`, rank: last + 1 + i }
-    copies.set(other, fresh)
+  ids.forEach((id, i) => {
+    const copy: Step = JSON.parse(JSON.stringify(study.steps[id]!)) as Step
+    const fresh = freshId(id, study.steps)
+    study.steps[fresh] = { ...copy, name: rename(copy.name), rank: last + 1 + i }
+    copies.set(id, fresh)
   })
   for (const fresh of copies.values()) {
     const step = study.steps[fresh]!

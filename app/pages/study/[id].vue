@@ -106,6 +106,15 @@ const acts = computed(() => [
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
   { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.fit() },
   ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.view(name) })),
+  ...bench.acts.repeats.value.map(({ from, to }) => {
+    const [own, other] = [from, to].map((id) => study.value?.parts[id]?.name ?? '')
+    return {
+      title: `Repeat what is made of ${own} on ${other}`,
+      words: 'copy steps looks other mesh apply again',
+      hint: 'steps and looks',
+      run: () => bench.acts.repeat(from, to),
+    }
+  }),
   ...ranked(study.value?.cases ?? {}).map(([id, entry]) => ({
     title: entry.name,
     words: 'case run',

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { newStep, newStudy } from '../../../core/study/defaults'
 import { renameVariable } from '../../../core/study/renameVariable'
-import { putUnder, takeOut } from '../../../core/study/rewire'
+import { canStandOn, copyTree, putUnder, repeatOn, standOn, takeOut } from '../../../core/study/rewire'
 import type { InputRef, Study } from '../../../core/study/studyModel'
 
 /** Water is sliced, shown from outside and traced from a line; the slice is measured. */
@@ -60,4 +60,39 @@ it('a variable that is renamed is so in formulas and conditions', () => {
   renameVariable(made, 'speed', 'pace')
   expect(made.formulas['slow']!.text).toBe('pace < 1')
   expect(made.steps['keep']!.settings['condition']).toBe('pace < 2 and speedy > 1')
+})
+
+describe('a tree of steps', () => {
+  it('is copied, with what is made of it made of the copy', () => {
+    const made = study()
+    const copies = copyTree(made, 'slice')
+    expect([...copies.keys()]).toEqual(['slice', 'area'])
+    expect(made.steps[copies.get('slice')!]).toMatchObject({ name: 'Slice 1 copy', inputs: { of: [{ part: 'water' }] } })
+    expect(made.steps[copies.get('area')!]!.inputs['of']).toEqual([{ step: copies.get('slice') }])
+    expect(made.steps['area']!.inputs['of']).toEqual([{ step: 'slice' }])
+    const ranks = Object.values(made.steps).map(({ rank }) => rank)
+    expect(new Set(ranks).size).toBe(ranks.length)
+  })
+
+  it('is repeated on another part, with looks; what that does not fit stays', () => {
+    const made = study()
+    made.parts['arm'] = { name: 'Arm', rank: 3, dimension: 3, binding: {} }
+    made.steps['slice']!.look.bands = 12
+    const copies = repeatOn(made, 'water', 'arm')
+    expect([...copies.keys()].sort()).toEqual(['area', 'clip', 'lines', 'slice'])
+    const copy = (id: string) => made.steps[copies.get(id)!]!
+    expect(copy('slice')).toMatchObject({ name: 'Slice 1 on Arm', inputs: { of: [{ part: 'arm' }] }, look: { bands: 12 } })
+    expect(copy('area').inputs).toEqual({ of: [{ step: copies.get('slice') }], 'out of': [{ part: 'arm' }] })
+    expect(copy('lines').inputs['seeds']).toEqual([{ step: 'line' }])
+  })
+
+  it('is moved to another parent, if that fits and makes no circle', () => {
+    const made = study()
+    expect(canStandOn(made, 'area', 'clip')).toBe(true)
+    expect(canStandOn(made, 'clip', 'area')).toBe(false)
+    expect(canStandOn(made, 'slice', 'lines')).toBe(false)
+    standOn(made, 'slice', 'clip')
+    expect(made.steps['slice']!.inputs['of']).toEqual([{ step: 'clip' }])
+    expect(canStandOn(made, 'clip', 'slice')).toBe(false)
+  })
 })
