@@ -50,6 +50,8 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
         const range = typeof piece === 'string' ? undefined : rangeOf(piece, settings)
         if (!range || typeof piece === 'string' || !('setting' in piece || piece.token === 'plane')) continue
         const setting = piece.token === 'plane' ? 'plane' : (piece as { setting: string }).setting
+        // what only the drawing uses changes no number
+        if (stepKind(kind).drawnSettings?.includes(setting)) continue
         const axis: ValuesAxis = { is: 'values', step, setting, from: range[0], to: range[1], count: COUNT }
         found.push({ axis, label: `${name} ${settingName(axis)}`, hint: 'values' })
       }
