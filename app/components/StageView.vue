@@ -19,6 +19,7 @@ import PicturePanel from './PicturePanel.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
 import StageMarks from './StageMarks.vue'
+import TokenMenu from './tokens/TokenMenu.vue'
 
 const props = defineProps<{ firstLook: FirstLook | null }>()
 const emit = defineEmits<{ ready: [stage: Stage] }>()
@@ -151,6 +152,11 @@ function takeOffer(offer: (typeof pickOffers)[number]): void {
   void bench.addStep(offer.kind, { settings: own, colour: look.variable })
   picked.value = null
 }
+
+const canColour = computed(() => {
+  const step = picked.value && bench.current.value?.steps[picked.value.id]
+  return !!step && stepKind(step.kind).hasColour
+})
 
 function hidePicked(): void {
   bench.edits.setFlag(picked.value!.id, 'isShown', false)
@@ -313,6 +319,15 @@ defineExpose({ stage })
       >
         {{ offer.title }}
       </button>
+      <span v-if="canColour" class="border-l border-line px-2.5 py-1.5">
+        <TokenMenu
+          label="Colour by"
+          title="Colour what was clicked by"
+          :choices="[{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variables.choices('any', picked.id)]"
+          :selected="[bench.current.value?.steps[picked.id]?.look.variable ?? '']"
+          @choose="([v]) => bench.edits.colourBy(picked!.id, v || null)"
+        />
+      </span>
       <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="hidePicked">Hide</button>
       <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="onlyPicked">Only this</button>
       <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>

@@ -3,12 +3,15 @@ import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
-import { diagonal } from '../mesh/boxes'
+import { onesOn, totalsOfDomain } from '../measure/totals'
+import { diagonal, unionBox } from '../mesh/boxes'
+import type { Box } from '../mesh/MeshBlock'
 import { dot } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { evenPlaces, placesOfData, spacingFor } from '../shapes/placing'
 import type { Placed } from '../shapes/placing'
 import type { Piece, Shape } from '../shapes/Shape'
+import { samplePlaces } from '../trace/lineShapes'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -23,6 +26,9 @@ const Settings = Type.Object({
   /** Of the length that suits the spacing. */
   scale: Type.Number({ minimum: 0, maximum: 1e6, default: 1 }),
 })
+
+/** Places of a lattice, of which those outside the volume are left out. */
+const MOST_LATTICE = 2_000_000
 
 const placings = [
   { value: 'count', label: 'evenly (about so many)', words: ['evenly', 'even'] },
@@ -59,7 +65,6 @@ export const arrows = defineStep({
   }),
   onPick: { title: 'Arrows here', isOn: true, settings: () => ({}) },
   look: { plain: '#1F2A2E', isPlain: true, isLit: true },
-  takesOutside: true,
   yields: () => undefined,
   sentence: ({ placing }) => [
     'Arrows of ',
@@ -99,21 +104,60 @@ function placingWords(placing: string) {
 }
 
 function arrowsOf(context: StepContext): Shape {
-  const { placing, count, spacing: wanted, share } = settingsOf(Settings, context)
-  const on = context.shape('on')
+  const { share } = settingsOf(Settings, context)
   const variable = context.variable('variable')
-  const spacing = placing === 'count' ? spacingFor(on, count) : wanted
-  if (placing === 'spacing' && !(wanted > 0))
-    throw new DataError('no-spacing', 'The spacing is zero; give a distance from one arrow to the next.')
-  const places = placing === 'points' || placing === 'cells' ? placesOfData(on, placing, wanted) : evenPlaces(on, spacing)
+  const { places, spacing, kind } = context.domain('on').parts.length ? placesInside(context) : placesOn(context)
   const shape: Shape = { kind: 'points', pieces: places.map(({ piece }) => piece) }
   const { components, pieces, unit } = context.values(variable, shape)
   if (places.length && components !== 3)
     throw new DataError('not-vector', `“${labelOf(variable)}” is no vector; arrows show a vector such as a velocity.`)
-  if (on.kind !== 'surface' && (share === 'along' || share === 'across'))
+  if (kind !== 'surface' && (share === 'along' || share === 'across'))
     throw new DataError('no-surface', 'Only a surface has a direction along and across it; choose the whole vector, or a surface.')
   const shown = places.map((placed, i): Piece => ({ ...placed.piece, vectors: vectorsOf(share, placed, pieces[i]!.values) }))
-  return { ...shape, pieces: shown, arrows: { name: labelOf(variable), unit, longest: longestOf(shown), spacing: spacingOf(spacing, on) } }
+  return { ...shape, pieces: shown, arrows: { name: labelOf(variable), unit, longest: longestOf(shown), spacing } }
+}
+
+interface Places {
+  places: Placed[]
+  spacing: number
+  kind: Shape['kind'] | 'volume'
+}
+
+function placesOn(context: StepContext): Places {
+  const { placing, count, spacing: wanted } = settingsOf(Settings, context)
+  const on = context.shape('on')
+  const spacing = placing === 'count' ? spacingFor(on, count) : wanted
+  if (placing === 'spacing' && !(wanted > 0))
+    throw new DataError('no-spacing', 'The spacing is zero; give a distance from one arrow to the next.')
+  const places = placing === 'points' || placing === 'cells' ? placesOfData(on, placing, wanted) : evenPlaces(on, spacing)
+  return { places, spacing: spacingOf(spacing, on), kind: on.kind }
+}
+
+/** A lattice of places that is as coarse as the volume allows. */
+function placesInside(context: StepContext): Places {
+  const { placing, count, spacing: wanted } = settingsOf(Settings, context)
+  const domain = context.domain('on')
+  if (context.hasShapes('on'))
+    throw new DataError('mixed-inputs', 'Arrows stand in volumes or on surfaces, not on both; choose inputs of one kind.')
+  if (placing === 'points' || placing === 'cells')
+    throw new DataError('not-even', 'In a volume arrows stand evenly; choose “evenly”, or a surface such as a slice for those at the data.')
+  if (!domain.blocks.length) return { places: [], spacing: 0, kind: 'volume' }
+  const volume = (): number => totalsOfDomain(domain, (mesh) => onesOn(mesh), context.check).measure
+  const spacing = placing === 'count' ? Math.cbrt(volume() / count) : wanted
+  if (!(spacing > 0)) throw new DataError('no-spacing', 'The spacing is zero; give a distance from one arrow to the next.')
+  const { piece } = samplePlaces(domain, lattice(unionBox(domain.blocks.map(({ box }) => box)), spacing, context.check), false)
+  return { places: piece.cells.length ? [{ piece, normals: undefined }] : [], spacing, kind: 'volume' }
+}
+
+function* lattice(box: Box, spacing: number, check: () => void): Generator<Vector> {
+  const counts = [0, 1, 2].map((d) => Math.max(1, Math.round((box[d + 3]! - box[d]!) / spacing))) as Vector
+  if (counts[0] * counts[1] * counts[2] > MOST_LATTICE)
+    throw new DataError('too-many', `There would be more than ${MOST_LATTICE.toLocaleString('en')} places; give a larger spacing.`)
+  const at = (d: number, i: number): number => (box[d]! + box[d + 3]!) / 2 + (i + 0.5 - counts[d]! / 2) * spacing
+  for (let k = 0; k < counts[2]; k++) {
+    check()
+    for (let j = 0; j < counts[1]; j++) for (let i = 0; i < counts[0]; i++) yield [at(0, i), at(1, j), at(2, k)]
+  }
 }
 
 type Share = Static<typeof Settings>['share']

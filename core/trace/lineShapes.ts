@@ -2,6 +2,7 @@
 import type { Domain } from '../mesh/Domain'
 import type { PartBlocks } from '../mesh/MeshBlock'
 import { PartLocator } from '../mesh/locate'
+import type { Vector } from '../mesh/vectors'
 import { NO_CELL } from '../shapes/Shape'
 import type { Piece, ShapeRange } from '../shapes/Shape'
 import type { Ending, TracedLine } from './streamlines'
@@ -41,19 +42,26 @@ export interface SampledLine {
 
 /** Samples a straight line at n evenly spaced positions. */
 export function sampleLine(domain: Domain, start: readonly number[], end: readonly number[], n: number): SampledLine {
+  const positions = Array.from({ length: n }, (_, i): Vector => {
+    const t = n > 1 ? i / (n - 1) : 0.5
+    return [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as Vector
+  })
+  return samplePlaces(domain, positions, true)
+}
+
+/** @param keepsOutside  whether positions outside the domain become points without a value, or none */
+export function samplePlaces(domain: Domain, positions: Iterable<Vector>, keepsOutside: boolean): SampledLine {
   const locator = new PartLocator(domain)
   const builder = new LineBuilder(domain.parts)
   builder.startPath()
   let outside = 0
   try {
-    for (let i = 0; i < n; i++) {
-      const t = n > 1 ? i / (n - 1) : 0.5
-      const [x, y, z] = [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as [number, number, number]
-      const spot = locator.findExactly(x, y, z)
-      if (spot) builder.add([x, y, z], locator.part, locator.block, spot)
+    for (const position of positions) {
+      const spot = locator.findExactly(...position)
+      if (spot) builder.add(position, locator.part, locator.block, spot)
       else {
         outside++
-        builder.addOutside([x, y, z])
+        if (keepsOutside) builder.addOutside(position)
       }
     }
   } finally {

@@ -46,6 +46,13 @@ describe('what is built upon a cut', () => {
     const stage = (await page.locator('[data-stage]').boundingBox())!
     await page.mouse.move(stage.x + stage.width / 2, stage.y + stage.height / 2 + 10)
     await expect.poll(() => page.locator('[data-hovered]').textContent()).toMatch(/^Slice 1: [\d.]+ K$/)
+    await page.mouse.click(stage.x + stage.width / 2, stage.y + stage.height / 2 + 10)
+    await page.getByRole('button', { name: /^Colour what was clicked by/ }).click()
+    await page.getByRole('option', { name: /^U/ }).click()
+    await settled()
+    expect(await selected().textContent()).toMatch(/coloured by\s*U/)
+    await page.keyboard.press('Escape')
+    await select('slice')
     await say('slice x 1', /^Slice at x = 1 m/)
     expect(await selected().textContent()).toMatch(/Slice\s*Slice 1\s*at\s*x/)
     await say('streamlines', /^Trace streamlines/)

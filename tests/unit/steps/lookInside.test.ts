@@ -269,6 +269,25 @@ describe('arrows', () => {
     expect(shapes[0]!.arrows!.longest).toBe(Math.max(...sizes.finish()))
   })
 
+  it.each(boxKinds)('inside a volume stand on a lattice, in what a clip left of it alone (%s)', (kind) => {
+    const steps = {
+      half: step('clip', { ...half, side: 'outside' }),
+      all: step('arrows', { variable: 'U', placing: 'count', count: 512, spacing: 0, share: 'whole' }, { on: water.of }),
+      some: arrows({ placing: 'spacing', spacing: 0.125 }, 'half'),
+      odd: arrows({ placing: 'cells' }, 'half'),
+    }
+    const evaluation = evaluated(steps, kind)
+    const all = evaluation.shape('all')
+    expect(all.cells).toHaveLength(512)
+    places(all).forEach(([x, y, z], p) => {
+      for (const [d, c] of [1 + x, 2 * y - z, 3 - x].entries()) expect(all.vectors![3 * p + d]).toBeCloseTo(c, 11)
+    })
+    const some = places(evaluation.shape('some'))
+    expect(some.length).toBeGreaterThan(100)
+    for (const [x] of some) expect(x).toBeLessThanOrEqual(0.45 + 1e-9)
+    expect(() => evaluation.shape('odd')).toThrow(/In a volume arrows stand evenly/)
+  })
+
   it('at the data are where it is, thinned, and none on what is empty', () => {
     const steps = {
       cut: slice({}),
