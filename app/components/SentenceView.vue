@@ -10,6 +10,7 @@ import TokenCondition from './tokens/TokenCondition.vue'
 import TokenDirection from './tokens/TokenDirection.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
+import TokenNumbers from './tokens/TokenNumbers.vue'
 import TokenPlane from './tokens/TokenPlane.vue'
 import TokenPosition from './tokens/TokenPosition.vue'
 import TokenPositions from './tokens/TokenPositions.vue'
@@ -135,6 +136,13 @@ function draft(change: Record<string, unknown>): void {
         :title="piece.setting"
         :is-whole="piece.quantity === 'count'"
         @draft="(v) => draft({ [piece.setting]: v })"
+        @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenNumbers
+        v-else-if="piece.token === 'numbers'"
+        :value="settings[piece.setting]! as unknown as number[]"
+        :unit="bench.variables.unitOf(piece.variable) ?? ''"
+        title="values"
         @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenMenu

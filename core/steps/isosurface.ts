@@ -21,8 +21,11 @@ const Settings = Type.Object({
   /** In the variable's unit. */
   value: Type.Number(),
   ...seriesSettings,
+  series: Type.Union([Type.Literal('one'), Type.Literal('several'), Type.Literal('list')], { default: 'one' }),
   /** From one value to the next. */
   spacing: Type.Number({ default: 1 }),
+  /** Values that are listed one by one. */
+  list: Type.Array(Type.Number(), { maxItems: 200, default: [] }),
   /** On the lines of a surface. */
   labels: Type.Union([Type.Literal('numbers'), Type.Literal('none')], { default: 'none' }),
 })
@@ -31,6 +34,14 @@ const labelChoices = [
   { value: 'numbers', label: 'with numbers', words: ['with numbers', 'labelled', 'labels'] },
   { value: 'none', label: 'without numbers' },
 ] as const
+
+const listOption = { value: 'list', label: 'each of these', words: ['listed', 'each of these', 'list of values'] }
+
+/** A few values to begin a list with. */
+function listed(round: readonly number[]): number[] {
+  const step = Math.max(1, Math.floor(round.length / 4))
+  return round.filter((_, i) => i % step === 0)
+}
 
 /** A block of the domain or a piece of a surface, and the value there. */
 interface Unit {
@@ -53,12 +64,21 @@ export const isosurface = defineStep({
     const [first = 0, second = first + 1] = round
     const value = wishes.series === 'several' ? first : Number(((min + max) / 2).toPrecision(3))
     const spacing = Number((second - first).toPrecision(6))
-    return { variable, value, series: 'one' as const, count: round.length || 9, spacing, labels: 'numbers' as const, ...wishes }
+    return {
+      variable,
+      value,
+      series: 'one' as const,
+      count: round.length || 9,
+      spacing,
+      list: listed(round),
+      labels: 'numbers' as const,
+      ...wishes,
+    }
   },
   presets: [
     { title: 'Several surfaces where', words: 'isosurfaces contour lines levels series isolines bands', settings: { series: 'several' } },
   ],
-  handles: ({ variable }) => [{ handle: 'value', setting: 'value', variable }],
+  handles: ({ variable, series }) => (series === 'list' ? [] : [{ handle: 'value', setting: 'value', variable }]),
   look: { isLit: true, isSmooth: true },
   yields: (_, input) => (input === 'surface' ? 'lines' : 'surface'),
   drawnSettings: ['labels'],
@@ -67,15 +87,17 @@ export const isosurface = defineStep({
     'Surface where ',
     { token: 'variable', setting: 'variable', kind: 'scalar' },
     ' = ',
-    { token: 'number', setting: 'value', quantity: 'variable', variable },
+    series === 'list'
+      ? { token: 'numbers', setting: 'list', variable }
+      : { token: 'number', setting: 'value', quantity: 'variable', variable },
     ' in ',
     { token: 'input', input: 'of' },
-    ...seriesSentence(series, { token: 'number', setting: 'spacing', quantity: 'variable', variable }, [
-      'lines',
-      'isolines',
-      'contours',
-      'levels',
-    ]),
+    ...seriesSentence(
+      series,
+      { token: 'number', setting: 'spacing', quantity: 'variable', variable },
+      ['lines', 'isolines', 'contours', 'levels'],
+      [listOption],
+    ),
     ...(input === 'surface' ? ([', ', { token: 'choice', setting: 'labels', options: labelChoices }] as const) : []),
     ', coloured by ',
     { token: 'colour' },
@@ -117,7 +139,8 @@ export const isosurface = defineStep({
 
 function unitsOf(context: StepContext): Unit[] {
   const settings = settingsOf(Settings, context)
-  const values = seriesSteps(settings).map((by) => Number((settings.value + by).toPrecision(12)))
+  const isList = settings.series === 'list' && settings.list.length > 0
+  const values = isList ? settings.list : seriesSteps(settings).map((by) => Number((settings.value + by).toPrecision(12)))
   const of = inputsOf(context)
   return values.flatMap((value) => of.map((one) => ({ value, of: one })))
 }

@@ -17,6 +17,8 @@ export type SentencePiece =
   /** Text of a condition in the formula language. */
   | { token: 'condition'; setting: string }
   | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string }
+  /** Several values of a variable. */
+  | { token: 'numbers'; setting: string; variable: string }
   | { token: 'choice'; setting: string; options: readonly ChoiceOption[] }
   | {
       token: 'variable'

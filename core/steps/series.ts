@@ -1,6 +1,6 @@
 /** Settings and words of steps that cut once or several times, evenly. */
 import { Type } from '@sinclair/typebox'
-import type { SentencePiece } from './offers'
+import type { ChoiceOption, SentencePiece } from './offers'
 
 export const MOST_CUTS = 200
 
@@ -13,15 +13,18 @@ export const seriesSettings = {
 /**
  * @param spacing  the setting that holds the distance from one to the next
  * @param words    further ones that mean several
+ * @param others   what there is besides
  */
 export function seriesSentence(
   series: unknown,
   spacing: Extract<SentencePiece, { token: 'number' }>,
   words: readonly string[] = [],
+  others: readonly ChoiceOption[] = [],
 ): SentencePiece[] {
   const options = [
     { value: 'one', label: 'once' },
     { value: 'several', label: 'several times', words: ['several', 'series', 'repeated', ...words] },
+    ...others,
   ]
   const choice: SentencePiece = { token: 'choice', setting: 'series', options }
   if (series !== 'several') return [', ', choice]

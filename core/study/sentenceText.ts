@@ -84,6 +84,8 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
       return axisName(vector(piece.setting)) ?? 'a direction'
     case 'condition':
       return String(settings[piece.setting])
+    case 'numbers':
+      return (settings[piece.setting] as number[]).map((value) => words.value(piece.variable, value)).join(', ')
     case 'number': {
       const value = Number(settings[piece.setting])
       if (isPlainQuantity(piece.quantity)) return String(value)

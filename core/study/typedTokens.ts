@@ -228,6 +228,13 @@ class TokenReader {
         )
       return
     }
+    const [several] = this.tokens('numbers')
+    if (several) {
+      const value = this.valueIn(number, units.of(several.variable))
+      if (value !== undefined)
+        this.set(several.setting, [...(this.given.has(several.setting) ? (this.settings[several.setting] as number[]) : []), value])
+      return
+    }
     const token = this.tokens('number').find(
       ({ setting, quantity }) => !this.given.has(setting) && (quantity !== 'count' || isCount(number)),
     )

@@ -95,10 +95,12 @@ describe('a slice', () => {
       both: step('isosurface', { variable: 'f', value: 2, series: 'several', count: 2, spacing: 0.5 }),
       lines: step('isosurface', { variable: 'f', value: 2, series: 'several', count: 2, spacing: 0.5 }, on('middle')),
       middle: slice({}),
+      listed: step('isosurface', { variable: 'f', value: 9, series: 'list', list: [2, 2.5] }),
     }
     const evaluation = evaluated(steps, 'mixed')
     expect(areaOf(evaluation.shape('several'))).toBeCloseTo(3, 12)
     expect(areaOf(evaluation.shape('both'))).toBeCloseTo(areaOf(evaluation.shape('one')) + areaOf(evaluation.shape('two')), 12)
+    expect(areaOf(evaluation.shape('listed'))).toBeCloseTo(areaOf(evaluation.shape('both')), 12)
     const { values } = evaluation.values('f', evaluation.shape('lines'))
     expect(values.every((f) => Math.abs(f - 2) < 1e-12 || Math.abs(f - 2.5) < 1e-12)).toBe(true)
   })

@@ -277,6 +277,25 @@ describe('sentences in the palette', () => {
     }
   })
 
+  it('values are listed, and several places', () => {
+    const made = study()
+    expect(parseSentence('surface where T = 283, 284.5, 290 K, each of these', made, units)).toMatchObject({
+      ...{ kind: 'isosurface', unknown: [] },
+      settings: { series: 'list', list: [283, 284.5, 290] },
+    })
+    expect(parseSentence('points 0 0 0; 1 2 3 m; 4 5 6, closed', made, units)).toMatchObject({
+      ...{ kind: 'points', unknown: [] },
+      settings: {
+        places: [
+          [0, 0, 0],
+          [1, 2, 3],
+          [4, 5, 6],
+        ],
+        joined: 'closed',
+      },
+    })
+  })
+
   it('names may be of several words', () => {
     const made = study()
     made.formulas['stress-inside'] = { name: 'stress inside Water', rank: 2, text: 'T' }
