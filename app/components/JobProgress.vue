@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** How far a job is, with what is left, and its end; it can be stopped and gone on with. */
-import { extremesOfTable } from '~~/core/evaluate/overTable'
+import { extremesOfTable, meanOfTable } from '~~/core/evaluate/overTable'
 import type { TableRow } from '~~/core/evaluate/overTable'
 
 const props = defineProps<{ id: string }>()
@@ -11,6 +11,7 @@ const news = computed(() => job.value?.news)
 const failures = computed(() => [...(job.value?.rows.values() ?? [])].filter(({ failure }) => failure !== null))
 const table = computed(() => bench.over.tableOf(props.id))
 const extremes = computed(() => table.value && extremesOfTable(table.value))
+const mean = computed(() => (table.value ? meanOfTable(table.value) : undefined))
 
 /** A row with its place: `0.3 kg/s at Slice 1 z 1.2 m`. */
 function told({ at, reading }: TableRow): string {
@@ -47,6 +48,7 @@ function leftInWords(seconds: number | null): string {
       <template v-if="extremes">
         <p class="num">smallest {{ told(extremes.min) }}</p>
         <p class="num">largest {{ told(extremes.max) }}</p>
+        <p v-if="mean !== undefined" class="num">mean over {{ table!.axes[0]!.name }} {{ bench.units.shown(mean, table!.value.unit) }}</p>
       </template>
       <p v-if="failures.length" class="text-amber-text" :title="failures[0]!.failure ?? ''">
         {{ failures.length }} {{ failures.length === 1 ? 'value has' : 'values have' }} failed: {{ failures[0]!.failure }}

@@ -5,6 +5,7 @@
 import { tryOnScopeDispose } from '@vueuse/core'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { UserError } from '~~/core/errors'
+import { accumulated, wholeRange } from '~~/core/evaluate/accumulators'
 import { framesOf } from '~~/core/evaluate/frames'
 import type { JobFrame } from '~~/core/evaluate/frames'
 import type { JobRow } from '~~/core/evaluate/jobs'
@@ -85,9 +86,8 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
   function rangeOf(variable: string): [number, number] | null | undefined {
     const { news, rows } = results.value.get(rangeId(variable)) ?? {}
     if (!news || news.state === 'running' || rows!.size < news.done) return undefined
-    const found = [...rows!.values()].map(({ value }) => value as VariableRange | null).filter((range) => range?.min != null)
-    if (!found.length) return null
-    return [Math.min(...found.map((range) => range!.min!)), Math.max(...found.map((range) => range!.max!))]
+    const found = [...rows!.values()].map(({ value }) => value as VariableRange | null)
+    return accumulated(wholeRange, found) ?? null
   }
 
   function put(id: string, change: Partial<JobResult>): void {

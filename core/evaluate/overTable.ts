@@ -1,6 +1,7 @@
 /** Rows of a job as a table, and as a curve over one of its axes. */
 import Papa from 'papaparse'
 import type { Quantity, Reading } from '../measure/results'
+import { accumulated, extremesBy, meanAlong } from './accumulators'
 
 /** What a table is taken over: a column, and a chart's axis where it holds numbers. */
 export interface TableAxis extends Quantity {
@@ -46,13 +47,20 @@ export function curveOfTable({ axes, rows, value }: OverTable): { x: Quantity; y
 
 /** Smallest and largest value with the rows where they are; undefined while there is none. */
 export function extremesOfTable({ rows }: OverTable): { min: TableRow; max: TableRow } | undefined {
-  const valueOf = ({ reading }: TableRow): number => reading?.value ?? NaN
-  const found = rows.filter((row) => Number.isFinite(valueOf(row)))
-  if (!found.length) return undefined
-  return {
-    min: found.reduce((a, b) => (valueOf(b) < valueOf(a) ? b : a)),
-    max: found.reduce((a, b) => (valueOf(b) > valueOf(a) ? b : a)),
-  }
+  return accumulated(extremesBy(valueOf), rows)
+}
+
+/** The mean over the axis, of tables with one axis of numbers; undefined for others, or while there are too few rows. */
+export function meanOfTable({ axes, rows }: OverTable): number | undefined {
+  if (axes.length !== 1 || !axes[0]!.isNumber) return undefined
+  return accumulated(
+    meanAlong,
+    rows.map((row) => ({ x: Number(row.at[0]), y: valueOf(row) })),
+  )
+}
+
+function valueOf({ reading }: TableRow): number {
+  return reading?.value ?? NaN
 }
 
 /** Comma-separated, with units in the head; a value that failed is empty and its reason stands behind. */

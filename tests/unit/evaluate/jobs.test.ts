@@ -3,7 +3,8 @@ import { Cancelled, DataError } from '../../../core/errors'
 import { framesOf } from '../../../core/evaluate/frames'
 import { MemoryRows, runJob } from '../../../core/evaluate/jobs'
 import type { JobWork } from '../../../core/evaluate/jobs'
-import { csvOfTable, curveOfTable, extremesOfTable } from '../../../core/evaluate/overTable'
+import { accumulated, wholeRange } from '../../../core/evaluate/accumulators'
+import { csvOfTable, curveOfTable, extremesOfTable, meanOfTable } from '../../../core/evaluate/overTable'
 import type { OverTable, TableRow } from '../../../core/evaluate/overTable'
 import type { Plan } from '../../../core/evaluate/plan'
 import type { OverAxis } from '../../../core/study/over'
@@ -163,10 +164,29 @@ describe('the table of a job', () => {
       ['60 L/s', 0],
     ])
     expect(extremesOfTable({ ...table, rows: [] })).toBeUndefined()
+    expect(meanOfTable(table)).toBeUndefined()
     expect(csvOfTable(table).split('\n').slice(0, 3)).toEqual([
       'case,z [m],flow [kg/s],remark',
       '40 L/s,0,3,',
       '40 L/s,1,,"No cell, there."',
     ])
+  })
+
+  it('has a mean over its axis, by the width of each step, with gaps left out', () => {
+    const row = (x: number, value: number | null): TableRow => ({
+      at: [x],
+      reading: value === null ? null : { value, unit: '1', madeOf: [], cautions: [] },
+      failure: value === null ? 'none' : null,
+    })
+    const table = (rows: TableRow[]): OverTable => ({
+      ...{ axes: [{ name: 'time', unit: 's', isNumber: true }], rows },
+      value: { name: 'v', unit: '1' },
+    })
+    // linear in time, in uneven steps
+    expect(meanOfTable(table([0, 1, 4, 10].map((x) => row(x, 3 + 2 * x))))).toBeCloseTo(13, 12)
+    expect(meanOfTable(table([row(0, 1), row(1, 1), row(2, null), row(3, 5), row(4, 5)]))).toBe(3)
+    expect(meanOfTable(table([row(0, 1)]))).toBeUndefined()
+    expect(accumulated(wholeRange, [{ min: 1, max: 2 }, null, { min: -3, max: 0 }])).toEqual([-3, 2])
+    expect(accumulated(wholeRange, [null, { min: null, max: null }])).toBeUndefined()
   })
 })
