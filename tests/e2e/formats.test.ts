@@ -75,7 +75,7 @@ describe('results of other programs, in the browser', () => {
     expect(await reading(1)).toBeCloseTo(EXACT.temperature, 1)
     expect(await page.locator('[data-reading]').nth(1).textContent()).toMatch(/K/)
     // a run opens where it has come to
-    expect(await page.getByLabel('Moments').textContent()).toMatch(/2 of 2/)
+    await expect.poll(() => page.getByLabel('Moments').textContent()).toMatch(/2 of 2/)
     // values on cells are smoothed where they must be, which is said
     await say(page, 'isosurface T 291', /Surface where T = 291/)
     await page.getByText('T lives on cells; it was smoothed to points').waitFor()
@@ -87,7 +87,7 @@ describe('results of other programs, in the browser', () => {
     expect(await page.getByLabel('Moments').textContent()).toMatch(/12\.5/)
     await page.getByRole('button', { name: 'Next moment' }).click()
     await settled(page)
-    expect(await page.getByLabel('Moments').textContent()).toMatch(/2 of 2/)
+    await expect.poll(() => page.getByLabel('Moments').textContent()).toMatch(/2 of 2/)
     await say(page, 'slice x 1 STRESS', /Slice at x = 1/)
     await page.getByRole('img', { name: /mag\(STRESS\)/ }).waitFor()
   })
