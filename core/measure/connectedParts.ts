@@ -5,6 +5,8 @@
 import { Growing } from '../mesh/growing'
 import { eachDomainBlock, isPartial } from '../mesh/Domain'
 import type { Domain, DomainMesh } from '../mesh/Domain'
+import { Unions } from '../mesh/Unions'
+import { placeKey } from '../shapes/placeKey'
 import { NEW_NUMBERS } from '../shapes/PartialBuilder'
 import { elementSize } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
@@ -22,32 +24,6 @@ export interface ConnectedParts {
 }
 
 export const NOWHERE = 0xffffffff
-
-class Unions {
-  private readonly parents = new Growing(Int32Array)
-
-  add(): number {
-    this.parents.push(this.parents.length)
-    return this.parents.length - 1
-  }
-
-  find(i: number): number {
-    let root = i
-    while (this.parents.at(root) !== root) root = this.parents.at(root)
-    for (let at = i; at !== root;) {
-      const next = this.parents.at(at)
-      this.parents.put(at, root)
-      at = next
-    }
-    return root
-  }
-
-  join(i: number, j: number): number {
-    const [a, b] = [this.find(i), this.find(j)]
-    if (a !== b) this.parents.put(Math.max(a, b), Math.min(a, b))
-    return Math.min(a, b)
-  }
-}
 
 /** Items that have been seen in some order, with a set for each. */
 class Collector {
@@ -115,7 +91,7 @@ class BlockPoints {
     }
     if (known[p]! < 0) known[p] = unions.add()
     if (isShared) {
-      const key = `${mesh.points[3 * p]! + 0} ${mesh.points[3 * p + 1]! + 0} ${mesh.points[3 * p + 2]! + 0}`
+      const key = placeKey(mesh.points, p)
       const other = byPlace.get(key)
       if (other === undefined) byPlace.set(key, known[p]!)
       else known[p] = unions.join(known[p]!, other)
@@ -172,7 +148,7 @@ export function connectedElements({ kind, pieces }: Shape): ConnectedParts {
       for (let i = 0; i < size; i++) {
         const p = elements[size * e + i]!
         if (known[p]! < 0) {
-          const key = `${points[3 * p]! + 0} ${points[3 * p + 1]! + 0} ${points[3 * p + 2]! + 0}`
+          const key = placeKey(points, p)
           known[p] = byPlace.get(key) ?? found.unions.add()
           byPlace.set(key, known[p]!)
         }

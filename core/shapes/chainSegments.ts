@@ -3,6 +3,7 @@
  * there. Open lines come first, each from an end; then closed ones, from anywhere, with their first point repeated.
  * O(nSegments).
  */
+import { placeKey } from './placeKey'
 import type { Piece } from './Shape'
 
 export interface Polyline {
@@ -55,12 +56,23 @@ export function pathLines({ paths, elements }: Piece & { paths: Uint32Array }): 
   })
 }
 
+/** Distance along a line from its start at each of its points. @param nodes  the points in order */
+export function lengthsAlong(points: Float64Array, nodes: readonly number[]): Float64Array {
+  const out = new Float64Array(nodes.length)
+  for (let i = 1; i < out.length; i++) {
+    const a = 3 * nodes[i - 1]!
+    const b = 3 * nodes[i]!
+    out[i] = out[i - 1]! + Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!)
+  }
+  return out
+}
+
 /** One number per distinct position. */
 function positionIds(points: Float64Array): Uint32Array {
   const seen = new Map<string, number>()
   const ids = new Uint32Array(points.length / 3)
   for (let i = 0; i < ids.length; i++) {
-    const key = `${points[3 * i]},${points[3 * i + 1]},${points[3 * i + 2]}`
+    const key = placeKey(points, i)
     let id = seen.get(key)
     if (id === undefined) seen.set(key, (id = seen.size))
     ids[i] = id

@@ -3,6 +3,8 @@ import type { Box, FloatArray } from '../mesh/MeshBlock'
 import { direction, dot } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import type { Level, Side } from './condition'
+import { fromAxis, fromPoint } from './distances'
+import type { Distance } from './distances'
 
 /** Inside is where the normal points. */
 export function planeLevel(origin: Vector, normal: Vector): Level {
@@ -25,21 +27,15 @@ export function boxLevels(low: Vector, high: Vector): Level[] {
 }
 
 /** Linear between points of the mesh: a ball with flat faces, which approaches the ball with the second order of the cells. */
-export function sphereLevel([x0, y0, z0]: Vector, radius: number): Level {
-  return ofPosition((x, y, z) => radius - Math.hypot(x - x0, y - y0, z - z0))
+export function sphereLevel(centre: Vector, radius: number): Level {
+  const distance = fromPoint(centre)
+  return ofPosition((x, y, z) => radius - distance(x, y, z))
 }
 
 export function cylinderLevel(origin: Vector, axis: Vector, radius: number): Level {
-  const [a, b, c] = direction(axis)
-  const [x0, y0, z0] = origin
-  return ofPosition((x, y, z) => {
-    const [u, v, w] = [x - x0, y - y0, z - z0]
-    const along = a * u + b * v + c * w
-    return radius - Math.hypot(u - along * a, v - along * b, w - along * c)
-  })
+  const distance = fromAxis(origin, axis)
+  return ofPosition((x, y, z) => radius - distance(x, y, z))
 }
-
-type Distance = (x: number, y: number, z: number) => number
 
 /** A function that changes by no more than the distance. @param reach  by how much in half a box at most */
 function ofPosition(f: Distance, reach: (half: Vector) => number = (half) => Math.hypot(...half)): Level {

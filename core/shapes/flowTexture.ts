@@ -5,7 +5,9 @@
  * triangles that hang together and look along the same axis, seen along it. The result does not depend on the camera, and charts meet in
  * the same noise. O(texels · length of the lines). Memory: about 16 bytes a texel.
  */
+import { Unions } from '../mesh/Unions'
 import { triangleNormal } from './normals'
+import { placeKey } from './placeKey'
 import type { Piece } from './Shape'
 
 export interface FlowTexture {
@@ -69,11 +71,7 @@ export function flowTexture(pieces: readonly Piece[], vectors: readonly Float64A
 
 /** Triangles that share corners and look along the same axis. */
 function chartsOf(pieces: readonly Piece[]): { charts: Chart[]; area: number; nCorners: number } {
-  const parents: number[] = []
-  const find = (i: number): number => {
-    while (parents[i] !== i) i = parents[i] = parents[parents[i]!]!
-    return i
-  }
+  const unions = new Unions()
   const known = new Map<string, number>()
   const all: (Triangle & { axis: number; set: number })[] = []
   let area = 0
@@ -87,22 +85,17 @@ function chartsOf(pieces: readonly Piece[]): { charts: Chart[]; area: number; nC
       const axis = 2 * along + Number(normal[along]! < 0)
       let set = -1
       for (let i = 0; i < 3; i++) {
-        const p = 3 * elements[3 * element + i]!
-        const key = `${axis} ${points[p]} ${points[p + 1]} ${points[p + 2]}`
+        const key = `${axis} ${placeKey(points, elements[3 * element + i]!)}`
         let own = known.get(key)
-        if (own === undefined) {
-          known.set(key, (own = parents.length))
-          parents.push(own)
-        }
-        if (set < 0) set = find(own)
-        else parents[find(own)] = set = find(set)
+        if (own === undefined) known.set(key, (own = unions.add()))
+        set = set < 0 ? own : unions.join(set, own)
       }
       all.push({ piece, element, corner, axis, set })
     }
   })
   const charts = new Map<number, Chart>()
   for (const { set, axis, ...triangle } of all) {
-    const root = find(set)
+    const root = unions.find(set)
     const chart = charts.get(root) ?? { axis: axis >> 1, triangles: [], low: [0, 0], size: [0, 0], at: [0, 0] }
     chart.triangles.push(triangle)
     charts.set(root, chart)

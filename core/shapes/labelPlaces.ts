@@ -1,6 +1,6 @@
 /** Where the numbers of contour lines stand: along the longer lines, evenly. */
 import { boxOfPoints, diagonal, unionBox } from '../mesh/boxes'
-import { chainSegments } from './chainSegments'
+import { chainSegments, lengthsAlong } from './chainSegments'
 import { joinPieces } from './Shape'
 import type { LineLabel, Piece } from './Shape'
 
@@ -34,13 +34,7 @@ export function labelPlaces(pieces: readonly Piece[], values: readonly number[])
 
 /** Indices into the points of a line at which a number stands. */
 function placesAlong({ points }: Piece, line: readonly number[], size: number): number[] {
-  const distances = [0]
-  for (let i = 1; i < line.length; i++) {
-    const [p, q] = [3 * line[i - 1]!, 3 * line[i]!]
-    distances.push(
-      distances[i - 1]! + Math.hypot(points[q]! - points[p]!, points[q + 1]! - points[p + 1]!, points[q + 2]! - points[p + 2]!),
-    )
-  }
+  const distances = lengthsAlong(points, line)
   const length = distances[distances.length - 1]!
   if (!(length > SHORTEST * size)) return []
   const n = Math.max(1, Math.floor(length / (APART * size)))

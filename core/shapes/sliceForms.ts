@@ -3,6 +3,8 @@ import { direction, dot } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import type { FloatArray } from '../mesh/MeshBlock'
 import { planeMeetsBox } from './blockShapes'
+import { fromAxis, fromPoint } from './distances'
+import type { Distance } from './distances'
 
 export interface SliceForm {
   /** Of the point that begins at a place in a list of coordinates. */
@@ -27,28 +29,22 @@ export function planeForm(origin: Vector, normal: Vector): SliceForm {
 }
 
 /** Linear between points of the mesh: flat faces that approach the sphere with the second order of the cells. */
-export function sphereForm([x0, y0, z0]: Vector, radius: number): SliceForm {
-  return roundForm((x, y, z) => Math.hypot(x - x0, y - y0, z - z0) - radius, 'away from the centre')
+export function sphereForm(centre: Vector, radius: number): SliceForm {
+  return roundForm(fromPoint(centre), radius, 'away from the centre')
 }
 
-export function cylinderForm([x0, y0, z0]: Vector, axis: Vector, radius: number): SliceForm {
-  const [a, b, c] = direction(axis)
-  const distance = (x: number, y: number, z: number): number => {
-    const [u, v, w] = [x - x0, y - y0, z - z0]
-    const along = a * u + b * v + c * w
-    return Math.hypot(u - along * a, v - along * b, w - along * c) - radius
-  }
-  return roundForm(distance, 'away from the axis')
+export function cylinderForm(origin: Vector, axis: Vector, radius: number): SliceForm {
+  return roundForm(fromAxis(origin, axis), radius, 'away from the axis')
 }
 
-/** @param distance  changes by no more than the place does */
-function roundForm(distance: (x: number, y: number, z: number) => number, words: string): SliceForm {
+/** Where a distance is the radius. */
+function roundForm(distance: Distance, radius: number, words: string): SliceForm {
   return {
-    at: (points, p) => distance(points[p]!, points[p + 1]!, points[p + 2]!),
+    at: (points, p) => distance(points[p]!, points[p + 1]!, points[p + 2]!) - radius,
     meets(boxes, at) {
       const middle = [0, 2, 4].map((d) => (boxes[at + d]! + boxes[at + d + 1]!) / 2) as Vector
       const half = [0, 2, 4].map((d) => (boxes[at + d + 1]! - boxes[at + d]!) / 2)
-      return Math.abs(distance(...middle)) <= Math.hypot(...half) * (1 + 1e-6)
+      return Math.abs(distance(...middle) - radius) <= Math.hypot(...half) * (1 + 1e-6)
     },
     direction: words,
   }

@@ -8,7 +8,7 @@ import type { Curve, Quantity, Series } from '../measure/results'
 import type { Vector } from '../mesh/vectors'
 import { eachBlock } from '../mesh/MeshBlock'
 import type { PartBlocks } from '../mesh/MeshBlock'
-import { chainSegments, pathLines } from '../shapes/chainSegments'
+import { chainSegments, lengthsAlong, pathLines } from '../shapes/chainSegments'
 import type { Polyline } from '../shapes/chainSegments'
 import { joinPieces, joinValues, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
@@ -113,25 +113,14 @@ function sampleRow({ elements }: Piece): Polyline {
   return { points: Array.from(elements), segments: [] }
 }
 
-/** Length along a line at each of its points. */
-function lengthsOf({ points }: Piece, line: Polyline): Float64Array {
-  const x = new Float64Array(line.points.length)
-  for (let i = 1; i < x.length; i++) {
-    const a = 3 * line.points[i - 1]!
-    const b = 3 * line.points[i]!
-    x[i] = x[i - 1]! + Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!)
-  }
-  return x
-}
-
 /** Values at the points of a line; of samples those of the cells that they lie in are values at points, too. */
-function pointCurve(piece: Piece, { values, components }: PieceValues, line: Polyline): Omit<Series, 'name'> {
-  return { x: lengthsOf(piece, line), y: Float64Array.from(line.points, (p) => magnitude(values, p, components)) }
+function pointCurve({ points }: Piece, { values, components }: PieceValues, line: Polyline): Omit<Series, 'name'> {
+  return { x: lengthsAlong(points, line.points), y: Float64Array.from(line.points, (p) => magnitude(values, p, components)) }
 }
 
 /** Values of whole pieces of a line, or of both ends of each: drawn with jumps between them. */
 function steppedCurve(piece: Piece, { values, components, place }: PieceValues, line: Polyline): Omit<Series, 'name'> {
-  const ends = lengthsOf(piece, line)
+  const ends = lengthsAlong(piece.points, line.points)
   const x: number[] = []
   const y: number[] = []
   line.segments.forEach(({ element, isForward }, i) => {
