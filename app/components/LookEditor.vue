@@ -5,6 +5,7 @@ import { rangeModes } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
 import { DOT_WIDTHS } from '~~/stage/StageObject'
+import ChoiceRow from './ChoiceRow.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 import { rangeWords } from '~/composables/useRanges'
@@ -17,8 +18,13 @@ const result = computed(() => bench.evaluated.results.value.get(props.id))
 const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
 const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value))
 const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
-const bandChoices = [0, 8, 12, 20]
-const lineForms = ['flat', 'tube'] as const
+const bandChoices = [0, 8, 12, 20].map((value) => ({ value, label: value ? String(value) : 'smooth' }))
+const edgeChoices = (['none', 'outline', 'cells'] as const).map((value) => ({ value, label: value }))
+const backChoices = (['shown', 'hidden'] as const).map((value) => ({ value, label: value }))
+const formChoices = [
+  { value: 'flat', label: 'flat' },
+  { value: 'tube', label: 'tubes' },
+] as const
 const widths = [
   { value: 'screen', label: 'on the screen', hint: 'the same at any zoom' },
   { value: 'model', label: 'in the model', hint: 'grows with it' },
@@ -85,20 +91,7 @@ function gradient(id: string): string {
       </div>
       <span class="text-mute">Bands</span>
       <div class="flex items-center gap-2">
-        <div role="radiogroup" aria-label="Bands" class="inline-flex overflow-hidden rounded-md border border-line">
-          <button
-            v-for="n in bandChoices"
-            :key="n"
-            type="button"
-            role="radio"
-            :aria-checked="look.bands === n"
-            class="border-r border-line px-2 py-0.5 last:border-0"
-            :class="look.bands === n ? 'bg-ink text-panel' : 'bg-panel'"
-            @click="set({ bands: n })"
-          >
-            {{ n || 'smooth' }}
-          </button>
-        </div>
+        <ChoiceRow label="Bands" :choices="bandChoices" :value="look.bands" @choose="(bands) => set({ bands })" />
         <TokenNumber
           v-if="look.bands"
           :value="look.bands"
@@ -121,35 +114,14 @@ function gradient(id: string): string {
     </template>
     <template v-if="kind === 'surface'">
       <span class="text-mute">Edges</span>
-      <div role="radiogroup" aria-label="Edges" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
-        <button
-          v-for="edges in ['none', 'outline', 'cells'] as const"
-          :key="edges"
-          type="button"
-          role="radio"
-          :aria-checked="look.edges === edges"
-          class="border-r border-line px-2 py-0.5 last:border-0"
-          :class="look.edges === edges ? 'bg-ink text-panel' : 'bg-panel'"
-          @click="set({ edges })"
-        >
-          {{ edges }}
-        </button>
-      </div>
+      <ChoiceRow label="Edges" :choices="edgeChoices" :value="look.edges" @choose="(edges) => set({ edges })" />
       <span class="text-mute">Back</span>
-      <div role="radiogroup" aria-label="Faces seen from behind" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
-        <button
-          v-for="isHidden in [false, true]"
-          :key="String(isHidden)"
-          type="button"
-          role="radio"
-          :aria-checked="(look.isOneSided ?? false) === isHidden"
-          class="border-r border-line px-2 py-0.5 last:border-0"
-          :class="(look.isOneSided ?? false) === isHidden ? 'bg-ink text-panel' : ''"
-          @click="set({ isOneSided: isHidden || undefined })"
-        >
-          {{ isHidden ? 'hidden' : 'shown' }}
-        </button>
-      </div>
+      <ChoiceRow
+        label="Faces seen from behind"
+        :choices="backChoices"
+        :value="look.isOneSided ? 'hidden' : 'shown'"
+        @choose="(back) => set({ isOneSided: back === 'hidden' || undefined })"
+      />
       <span class="text-mute">Opacity</span>
       <input
         type="range"
@@ -193,20 +165,7 @@ function gradient(id: string): string {
         />
       </span>
       <span class="text-mute">Form</span>
-      <div role="radiogroup" aria-label="Form of lines" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
-        <button
-          v-for="form in lineForms"
-          :key="form"
-          type="button"
-          role="radio"
-          :aria-checked="(look.form ?? 'flat') === form"
-          class="px-2 py-0.5"
-          :class="(look.form ?? 'flat') === form ? 'bg-ink text-panel' : ''"
-          @click="set({ form })"
-        >
-          {{ form === 'tube' ? 'tubes' : 'flat' }}
-        </button>
-      </div>
+      <ChoiceRow label="Form of lines" :choices="formChoices" :value="look.form ?? 'flat'" @choose="(form) => set({ form })" />
     </template>
     <template v-else-if="!result?.shape?.arrows">
       <span class="text-mute">Size</span>

@@ -2,7 +2,7 @@
 import { colourMaps } from '~~/core/colour/maps'
 import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
-import { freshId, isSeen, ranked, rankBetween } from '~~/core/study/studyModel'
+import { freshId, isSeen, plainCopy, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
 
 export function useStepEdits() {
@@ -68,16 +68,18 @@ export function useStepEdits() {
     void store.edit(`Input of ${name(id)}`, (study) => void (study.steps[id]!.inputs[input] = refs))
   }
 
-  /** Deletes a step; what is made of it goes on with what it was made of. */
-  function remove(id: string): void {
-    const at = steps.value.findIndex(([other]) => other === id)
-    const neighbour = steps.value[at + 1] ?? steps.value[at - 1]
-    void store.edit(`Delete ${name(id)}`, (study) => {
-      takeOut(study, id)
-      delete study.steps[id]
-      for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === id) delete study.exhibits[key]
+  /** Deletes steps; what is made of them goes on with what they were made of. */
+  function remove(ids: readonly string[]): void {
+    const at = steps.value.findIndex(([other]) => ids.includes(other))
+    const rest = steps.value.filter(([other]) => !ids.includes(other))
+    void store.edit(`Delete ${ids.length === 1 ? name(ids[0]!) : `${ids.length} steps`}`, (study) => {
+      for (const id of ids) {
+        takeOut(study, id)
+        delete study.steps[id]
+        for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === id) delete study.exhibits[key]
+      }
     })
-    selected.value = neighbour?.[0] ?? null
+    selected.value = (rest[at] ?? rest[at - 1])?.[0] ?? null
   }
 
   /** Makes a step the input of all that take what it takes. */
@@ -87,7 +89,7 @@ export function useStepEdits() {
 
   function duplicate(id: string): void {
     const study = document.value!
-    const copy = structuredClone(toRaw(study.steps[id]!))
+    const copy = plainCopy(study.steps[id]!)
     const at = steps.value.findIndex(([other]) => other === id)
     copy.rank = rankBetween(copy.rank, steps.value[at + 1]?.[1].rank)
     copy.name = `${copy.name} copy`

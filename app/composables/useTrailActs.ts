@@ -1,7 +1,9 @@
 /** Acts on several steps at once: marks, looks and settings carried from one to others, trees copied, steps moved to another parent. */
-import { canStandOn, copyTree, repeatOn, standOn, stepsOn, takeOut } from '~~/core/study/rewire'
-import { ranked } from '~~/core/study/studyModel'
-import type { Look, Step } from '~~/core/study/studyModel'
+import { stepKind } from '~~/core/steps'
+import { hasShape } from '~~/core/steps/StepKind'
+import { canStandOn, copyTree, repeatOn, standOn, stepsOn } from '~~/core/study/rewire'
+import { plainCopy, ranked } from '~~/core/study/studyModel'
+import type { Step } from '~~/core/study/studyModel'
 import type { StepEdits } from './useStepEdits'
 
 export function useTrailActs(edits: StepEdits) {
@@ -41,12 +43,12 @@ export function useTrailActs(edits: StepEdits) {
 
   function carry(id: string): void {
     const { kind, look, settings, name: called } = document.value!.steps[id]!
-    carried.value = JSON.parse(JSON.stringify({ kind, look, settings, name: called })) as Step
+    carried.value = plainCopy({ kind, look, settings, name: called })
   }
 
   function putLook(id: string): void {
     const { look } = carried.value ?? {}
-    if (look) editAll(id, `Look of ${carried.value!.name}`, (step) => void (step.look = JSON.parse(JSON.stringify(look)) as Look))
+    if (look) editAll(id, `Look of ${carried.value!.name}`, (step) => void (step.look = plainCopy(look)))
   }
 
   /** Onto steps of the same kind. */
@@ -54,7 +56,7 @@ export function useTrailActs(edits: StepEdits) {
     const from = carried.value
     if (!from) return
     editAll(id, `Settings of ${from.name}`, (step) => {
-      if (step.kind === from.kind) step.settings = JSON.parse(JSON.stringify(from.settings)) as Step['settings']
+      if (step.kind === from.kind) step.settings = plainCopy(from.settings)
     })
   }
 
@@ -63,11 +65,11 @@ export function useTrailActs(edits: StepEdits) {
     editAll(id, verb, (step) => void (step[flag] = value))
   }
 
-  /** Shows a step and hides all others that are drawn. */
+  /** Shows a step and hides all others that are drawn; numbers and curves stay. */
   function onlyThis(id: string): void {
     const own = together(id)
     void store.edit(`Only ${name(id)}`, (study) => {
-      for (const [other, step] of Object.entries(study.steps)) step.isShown = own.includes(other)
+      for (const [other, step] of Object.entries(study.steps)) if (hasShape(stepKind(step.kind))) step.isShown = own.includes(other)
     })
   }
 
@@ -77,22 +79,9 @@ export function useTrailActs(edits: StepEdits) {
     void store.edit(`${title}: ${of}`, (study) => own.forEach((other) => change(study.steps[other]!)))
   }
 
-  /** Deletes a step and what is marked with it; what is made of them goes on with what they were made of. */
+  /** Deletes a step and what is marked with it. */
   function remove(id: string): void {
-    const own = together(id)
-    if (own.length < 2) {
-      edits.remove(id)
-      return
-    }
-    void store.edit(`Delete ${own.length} steps`, (study) => {
-      for (const other of own) {
-        takeOut(study, other)
-        delete study.steps[other]
-        for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === other) delete study.exhibits[key]
-      }
-    })
-    marked.value = new Set()
-    selected.value = null
+    edits.remove(together(id))
   }
 
   async function duplicateTree(id: string): Promise<void> {

@@ -2,8 +2,8 @@
 import { stepKind } from '../steps'
 import { inputsOf } from './check'
 import { inputClassOf } from './inputClass'
-import { freshId, ranked } from './studyModel'
-import type { InputRef, Step, Study } from './studyModel'
+import { freshId, plainCopy, ranked } from './studyModel'
+import type { InputRef, Study } from './studyModel'
 
 /**
  * Makes a step the input of all that take what it takes: a clip of the water under everything that is made of the water.
@@ -99,7 +99,7 @@ function copySteps(study: Study, ids: readonly string[], rename: (name: string) 
   const copies = new Map<string, string>()
   const last = Math.max(...Object.values(study.steps).map(({ rank }) => rank))
   ids.forEach((id, i) => {
-    const copy: Step = JSON.parse(JSON.stringify(study.steps[id]!)) as Step
+    const copy = plainCopy(study.steps[id]!)
     const fresh = freshId(id, study.steps)
     study.steps[fresh] = { ...copy, name: rename(copy.name), rank: last + 1 + i }
     copies.set(id, fresh)

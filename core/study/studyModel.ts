@@ -191,3 +191,8 @@ type Named = Readonly<Record<string, { name: string }>>
 export function variableName({ formulas, variables }: { formulas: Named; variables: Named }, id: string): string {
   return formulas[id]?.name ?? variables[id]?.name ?? id
 }
+
+/** A copy of plain data, of drafts and of what is watched for changes too. */
+export function plainCopy<T>(data: T): T {
+  return JSON.parse(JSON.stringify(data)) as T
+}

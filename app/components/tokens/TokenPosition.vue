@@ -3,6 +3,7 @@
 import { formatNumber } from '~~/core/colour/ticks'
 import { fromDisplay, inDisplay } from '~~/core/units/quantities'
 import { inUnit, readNumbers } from '~~/core/units/typedNumbers'
+import TokenText from './TokenText.vue'
 
 const props = defineProps<{ value: readonly number[]; unit: string; title: string }>()
 const emit = defineEmits<{ commit: [value: number[]] }>()
@@ -10,11 +11,10 @@ const bench = useBench()
 const display = computed(() => bench.units.display(props.unit || null) ?? { unit: props.unit, factor: 1, offset: 0 })
 const shownValues = computed(() => props.value.map((c) => inDisplay(display.value, c)))
 const shown = computed(() => shownValues.value.map((c) => formatNumber(c, 4)).join(', '))
-const { text, problem, box, token, begin, commit, enter, leave } = useTyped(
-  () => shownValues.value.map((c) => Number(c.toPrecision(8))).join(', '),
-  read,
-  (value) => emit('commit', value),
-)
+
+function written(): string {
+  return shownValues.value.map((c) => Number(c.toPrecision(8))).join(', ')
+}
 
 function read(text: string): number[] | string {
   const typed = readNumbers(text, 3)
@@ -28,34 +28,12 @@ function read(text: string): number[] | string {
 </script>
 
 <template>
-  <span class="relative inline">
-    <button
-      v-if="text === null"
-      ref="token"
-      type="button"
-      class="token num"
-      data-token
-      :aria-label="`${title}: ${shown} ${display.unit}`"
-      @click.stop="begin"
-    >
-      {{ shown }}&nbsp;{{ display.unit }}
-    </button>
-    <input
-      v-else
-      ref="box"
-      v-model="text"
-      class="num w-40 rounded border border-pine bg-pine-wash px-1"
-      :aria-label="title"
-      @click.stop
-      @keydown.enter.stop.prevent="enter"
-      @keydown.esc.stop.prevent="leave"
-      @keydown.up.stop
-      @keydown.down.stop
-      @keydown.left.stop
-      @keydown.right.stop
-      @keydown.delete.stop
-      @blur="commit"
-    />
-    <span v-if="problem && text !== null" role="alert" class="pop absolute left-0 top-6 w-52 px-2 text-brick">{{ problem }}</span>
-  </span>
+  <TokenText
+    :title="title"
+    :shown="`${shown}\u00a0${display.unit}`"
+    :said="`${shown} ${display.unit}`"
+    :written="written"
+    :read="read"
+    @commit="(v) => emit('commit', v)"
+  />
 </template>

@@ -3,6 +3,7 @@
 import { formatNumber } from '~~/core/colour/ticks'
 import { fromDisplay, inDisplay } from '~~/core/units/quantities'
 import { inUnit, readNumbers } from '~~/core/units/typedNumbers'
+import TokenText from './TokenText.vue'
 
 const props = defineProps<{ value: readonly (readonly number[])[]; unit: string; title: string }>()
 const emit = defineEmits<{ commit: [value: number[][]] }>()
@@ -16,11 +17,10 @@ const shown = computed(() => {
   const more = props.value.length - MOST
   return `${words.join(' ')}${more > 0 ? ` and ${more} more` : ''}`
 })
-const { text, problem, box, token, begin, commit, leave } = useTyped(
-  () => shownValues.value.map((place) => place.map((c) => Number(c.toPrecision(8))).join(', ')).join('\n'),
-  read,
-  (value) => emit('commit', value),
-)
+
+function written(): string {
+  return shownValues.value.map((place) => place.map((c) => Number(c.toPrecision(8))).join(', ')).join('\n')
+}
 
 function read(text: string): number[][] | string {
   const rows = text.split(/[\n;]/).filter((row) => row.trim())
@@ -38,32 +38,13 @@ function read(text: string): number[][] | string {
 </script>
 
 <template>
-  <span class="relative inline">
-    <button
-      v-if="text === null"
-      ref="token"
-      type="button"
-      class="token num"
-      data-token
-      :aria-label="`${title}: ${shown}`"
-      @click.stop="begin"
-    >
-      {{ shown }} {{ display.unit }}
-    </button>
-    <textarea
-      v-else
-      ref="box"
-      v-model="text"
-      rows="5"
-      class="num block w-60 rounded border border-pine bg-pine-wash px-1 text-[12px]"
-      :aria-label="`${title}, one on each line`"
-      title="One position on each line; leave with Ctrl+Enter or by a click elsewhere"
-      @click.stop
-      @keydown.stop
-      @keydown.ctrl.enter.exact.prevent="commit"
-      @keydown.esc.prevent="leave"
-      @blur="commit"
-    />
-    <span v-if="problem && text !== null" role="alert" class="pop absolute left-0 top-24 w-52 px-2 text-brick">{{ problem }}</span>
-  </span>
+  <TokenText
+    :title="title"
+    :shown="`${shown} ${display.unit}`"
+    :said="shown"
+    :written="written"
+    :read="read"
+    is-long
+    @commit="(v) => emit('commit', v)"
+  />
 </template>
