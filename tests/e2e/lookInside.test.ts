@@ -2,7 +2,7 @@
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from '../support/browser'
-import { say as saySentence, settled as waitSettled } from '../support/workbench'
+import { workbenchOf } from '../support/workbench'
 
 const url = inject('url')
 let browser: Browser
@@ -17,26 +17,7 @@ beforeAll(async () => {
 })
 afterAll(() => browser?.close())
 
-const settled = (): Promise<void> => waitSettled(page)
-const say = (sentence: string, offer: RegExp): Promise<void> => saySentence(page, sentence, offer)
-const selected = () => page.locator('[data-step][aria-current=true]')
-const byId = (id: string) => page.locator(`[data-step=${id}]`)
-const select = (id: string): Promise<void> => byId(id).click({ position: { x: 20, y: 14 } })
-
-async function begin(name: string): Promise<void> {
-  await page.goto(url)
-  await page.getByLabel(`Choose ${name}`, { exact: true }).check()
-  await page.getByRole('button', { name: 'Start a study of 1' }).click()
-  await page.locator('[data-step]').first().waitFor()
-  await settled()
-}
-
-/** The number of the reading that is selected. */
-async function reading(): Promise<number> {
-  await settled()
-  const text = await selected().locator('p.num').first().textContent()
-  return Number(text!.trim().split(' ')[0]!.replaceAll(',', '').replace('−', '-'))
-}
+const { settled, say, selected, byId, select, begin, reading } = workbenchOf(() => page, url)
 
 describe('what is built upon a cut', () => {
   it('is a line of a slice, and streamlines from it; all follow when the first one is moved', async () => {
@@ -52,23 +33,23 @@ describe('what is built upon a cut', () => {
     await settled()
     expect(await selected().textContent()).toMatch(/coloured by\s*U/)
     await page.keyboard.press('Escape')
-    await select('slice')
+    await select(byId('slice'))
     await say('slice x 1', /^Slice at x = 1 m/)
     expect(await selected().textContent()).toMatch(/Slice\s*Slice 1\s*at\s*x/)
     await say('streamlines', /^Trace streamlines/)
     expect(await selected().textContent()).toMatch(/in\s*Water\s*from\s*Slice 2/)
     expect(await selected().getByRole('alert').count()).toBe(0)
-    await select('slice-2')
+    await select(byId('slice-2'))
     await say('measure size', /^Measure size/)
     const before = await reading()
-    await select('slice')
+    await select(byId('slice'))
     await selected()
       .getByRole('button', { name: /Place of the plane/ })
       .click()
     await page.getByRole('textbox', { name: 'Place of the plane' }).fill('0.1')
     await page.keyboard.press('Enter')
     await settled()
-    await select('measure')
+    await select(byId('measure'))
     // the tank is as wide at every height, but for the arm
     expect(Math.abs((await reading()) / before - 1)).toBeLessThan(0.2)
     expect(await byId('trace').locator('.bg-brick').count()).toBe(0)
@@ -90,7 +71,7 @@ describe('what is built upon a cut', () => {
       ['deform Arm', /^Deform Arm/],
       ['quiver', /^Arrows/],
     ] as const) {
-      await select('slice')
+      await select(byId('slice'))
       await say(words, offer)
       await settled()
       expect(await selected().getByRole('alert').allTextContents(), words).toEqual([])
@@ -99,10 +80,10 @@ describe('what is built upon a cut', () => {
   })
 
   it('contour lines have numbers, arrows and displacements are drawn without a request', async () => {
-    await select('slice')
+    await select(byId('slice'))
     await say('contour lines of T', /^Surface where T several times/)
     expect(await selected().textContent()).toMatch(/several times:.*with numbers/)
-    await select('arrows')
+    await select(byId('arrows'))
     let requests = 0
     page.on('request', (request) => void (requests += Number(request.url().endsWith('/api/evaluate'))))
     await selected()
@@ -110,7 +91,7 @@ describe('what is built upon a cut', () => {
       .click()
     await page.keyboard.type('3')
     await page.keyboard.press('Enter')
-    await select('deform')
+    await select(byId('deform'))
     await selected()
       .getByRole('button', { name: /^factor/ })
       .click()
@@ -132,7 +113,7 @@ describe('pieces', () => {
     expect(rows).toBeGreaterThan(1)
     await say('volume', /Measure/)
     const all = await reading()
-    await select('pieces')
+    await select(byId('pieces'))
     await selected()
       .getByRole('button', { name: /^count/ })
       .click()
@@ -140,7 +121,7 @@ describe('pieces', () => {
     await page.keyboard.press('Enter')
     await settled()
     expect(await selected().getByRole('row').count()).toBe(2)
-    await select('measure')
+    await select(byId('measure'))
     expect(await reading()).toBeLessThanOrEqual(all)
   })
 })
@@ -157,7 +138,7 @@ describe('acts on several steps', () => {
         .click({ position: { x: 20, y: 14 } })
       await say(`slice Water z ${z} T`, /^Slice/)
     }
-    await select('slice')
+    await select(byId('slice'))
     await selected().getByRole('radio', { name: '12', exact: true }).click()
     await settled()
     await list().focus()
@@ -169,7 +150,7 @@ describe('acts on several steps', () => {
     const banded = async (): Promise<boolean[]> => {
       const found: boolean[] = []
       for (const id of ['slice', 'slice-2', 'slice-3']) {
-        await select(id)
+        await select(byId(id))
         found.push((await selected().getByRole('radio', { name: '12', exact: true }).getAttribute('aria-checked')) === 'true')
       }
       return found
@@ -181,12 +162,12 @@ describe('acts on several steps', () => {
   })
 
   it('a step is dragged onto another parent; a tree is copied; steps are found by words', async () => {
-    await select('slice')
+    await select(byId('slice'))
     await say('arrows', /^Arrows/)
     await byId('arrows').locator('[draggable=true]').dragTo(byId('slice-3'))
     await settled()
     expect(await byId('arrows').textContent()).toMatch(/on\s*Slice 3/)
-    await select('slice-3')
+    await select(byId('slice-3'))
     await list().focus()
     await page.keyboard.press('Control+Shift+d')
     await settled()

@@ -6,7 +6,7 @@ import { readCase } from '../../core/store/memoryCase'
 import { launch } from '../support/browser'
 import { evaluatorFor } from '../support/evaluation'
 import { MemoryFolder } from '../support/vtkFiles'
-import { say as saySentence, settled as waitSettled } from '../support/workbench'
+import { workbenchOf } from '../support/workbench'
 
 const url = inject('url')
 let browser: Browser
@@ -21,30 +21,8 @@ beforeAll(async () => {
 })
 afterAll(() => browser?.close())
 
-const settled = (): Promise<void> => waitSettled(page)
-const say = (sentence: string, offer: RegExp): Promise<void> => saySentence(page, sentence, offer)
-const selected = () => page.locator('[data-step][aria-current=true]')
+const { settled, say, selected, byId, select, begin, reading } = workbenchOf(() => page, url)
 const step = (name: string) => page.locator('[data-step]').filter({ hasText: name })
-/** A step by its id: they are numbered in the order in which they were made. */
-const byId = (id: string) => page.locator(`[data-step=${id}]`)
-/** Selects a step at its icon: its tokens would be edited. */
-const select = (of: ReturnType<typeof step>): Promise<void> => of.click({ position: { x: 20, y: 14 } })
-
-/** A study of one case, begun from nothing. */
-async function begin(name: string): Promise<void> {
-  await page.goto(url)
-  await page.getByLabel(`Choose ${name}`, { exact: true }).check()
-  await page.getByRole('button', { name: 'Start a study of 1' }).click()
-  await page.locator('[data-step]').first().waitFor()
-  await settled()
-}
-
-/** The number of the reading that is selected. */
-async function reading(): Promise<number> {
-  await settled()
-  const text = await selected().locator('p.num').first().textContent()
-  return Number(text!.trim().split(' ')[0]!.replaceAll(',', '').replace('−', '-'))
-}
 
 async function choose(token: RegExp, option: RegExp): Promise<void> {
   await selected().getByRole('button', { name: token }).click()

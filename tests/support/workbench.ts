@@ -1,5 +1,5 @@
 /** What end-to-end tests do on a workbench. */
-import type { Page } from 'playwright-core'
+import type { Locator, Page } from 'playwright-core'
 import { expect } from 'vitest'
 
 /** Waits until nothing is computed any more. */
@@ -17,4 +17,34 @@ export async function say(page: Page, sentence: string, offer: RegExp): Promise<
   await page.keyboard.press('Enter')
   await page.getByRole('combobox', { name: 'Do or find anything' }).waitFor({ state: 'detached' })
   await settled(page)
+}
+
+/** The acts of a test on its page. */
+export function workbenchOf(page: () => Page, url: string) {
+  const selected = () => page().locator('[data-step][aria-current=true]')
+  return {
+    settled: (): Promise<void> => settled(page()),
+    say: (sentence: string, offer: RegExp): Promise<void> => say(page(), sentence, offer),
+    selected,
+    /** A step by its id: they are numbered in the order in which they were made. */
+    byId: (id: string) => page().locator(`[data-step=${id}]`),
+    /** Selects a step at its icon: its tokens would be edited. */
+    select: (of: Locator): Promise<void> => of.click({ position: { x: 20, y: 14 } }),
+
+    /** A study of one case, begun from nothing. */
+    async begin(name: string): Promise<void> {
+      await page().goto(url)
+      await page().getByLabel(`Choose ${name}`, { exact: true }).check()
+      await page().getByRole('button', { name: 'Start a study of 1' }).click()
+      await page().locator('[data-step]').first().waitFor()
+      await settled(page())
+    },
+
+    /** The number of the reading that is selected. */
+    async reading(): Promise<number> {
+      await settled(page())
+      const text = await selected().locator('p.num').first().textContent()
+      return Number(text!.trim().split(' ')[0]!.replaceAll(',', '').replace('−', '-'))
+    },
+  }
 }
