@@ -42,7 +42,7 @@ async function say(sentence: string): Promise<void> {
 describe('with the keyboard alone', () => {
   it('a study is started from a case', async () => {
     await page.goto(url)
-    await page.getByText('60 L/s', { exact: true }).waitFor()
+    await page.getByRole('link', { name: '60 L/s', exact: true }).waitFor()
     await tabTo(/^Choose 60 L\/s$/)
     await page.keyboard.press('Space')
     // the button stands above the list
