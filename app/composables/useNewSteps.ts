@@ -8,7 +8,7 @@ import type { Box } from '~~/core/mesh/MeshBlock'
 import { quantityOf } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import type { Surroundings } from '~~/core/steps/offers'
-import { hasShape } from '~~/core/steps/StepKind'
+import { hasShape, yieldsVolumes } from '~~/core/steps/StepKind'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { caseBox, colouredLook, newStep } from '~~/core/study/defaults'
 import { freshId, rankBetween } from '~~/core/study/studyModel'
@@ -120,7 +120,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
       const from = all[ref.step]
       if (!from) continue
       if (kind.look?.takesPlace) from.isShown = false
-      else if (stepKind(from.kind).keeps) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
+      else if (yieldsVolumes(stepKind(from.kind))) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
     }
   }
 

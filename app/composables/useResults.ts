@@ -2,7 +2,7 @@
  * Results of the steps that are seen, on the chosen case and moment. Until the answer to a change is there the old result counts as
  * stale. Hidden and muted steps have none.
  */
-import type { ReadAnswer } from '~~/core/evaluate/answers'
+import type { ReadAnswer, ValuesAnswer } from '~~/core/evaluate/answers'
 import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
 import { planOf, priorities } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
@@ -28,7 +28,7 @@ export interface StepResult {
   values: StageValues | null
   valuesMeta: ValuesMeta | null
   /** What displaces it where it is drawn. */
-  vectors: { key: string; values: Float32Array } | null
+  vectors: { key: string; values: Float32Array; unit: string | null } | null
   reading: Reading | null
   curve: CurveResult | null
   error: string | null
@@ -178,7 +178,8 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
         })
         return
       }
-      change.vectors = markRaw({ key: (answer.vectors as { key: string }).key, values: moved.arrays['values'] as Float32Array })
+      const { key, unit } = answer.vectors as ValuesAnswer
+      change.vectors = markRaw({ key, unit, values: moved.arrays['values'] as Float32Array })
     }
     if (shape) {
       const { kind, origin } = shape.meta

@@ -5,6 +5,7 @@ import { isSeen } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
+import { factorBetween } from '~~/core/units/units'
 import type { LegendSpec } from '~~/stage/legend'
 import type { ArrowMeta } from '~~/core/shapes/Shape'
 import type { Drawn } from '~~/core/steps/offers'
@@ -35,10 +36,9 @@ function arrowLook({ length, scale }: NonNullable<Drawn['arrows']>, { longest, s
   return { length, longest: LONGEST * scale * spacing, largest: longest }
 }
 
-function motionOf({ displaced, offset }: DrawnAs, { vectors }: StepResult): StageMotion | null {
-  const isMoved = displaced && vectors
-  if (!isMoved && offset.every((c) => c === 0)) return null
-  return { key: isMoved ? vectors.key : '', vectors: isMoved ? vectors.values : null, factor: displaced?.factor ?? 0, offset }
+function motionOf({ displaced, offset }: DrawnAs, { vectors }: StepResult, lengthUnit: string): StageMotion | null {
+  if (!(displaced && vectors)) return offset.every((c) => c === 0) ? null : { key: '', vectors: null, factor: 0, offset }
+  return { key: vectors.key, vectors: vectors.values, factor: displaced.factor * factorBetween(vectors.unit, lengthUnit), offset }
 }
 
 export function useStageObjects(bench: Workbench) {
@@ -73,7 +73,7 @@ export function useStageObjects(bench: Workbench) {
         id,
         values: step.look.variable ? result.values : null,
         look,
-        motion: motionOf(drawn, result),
+        motion: motionOf(drawn, result, bench.cases.lengthUnit.value),
         labels: labelsOf(step, result),
       }
       return drawn.displaced?.hasOutline && stepKind(step.kind).drawn?.(step.settings).displaced ? [outlineOf(object), object] : [object]

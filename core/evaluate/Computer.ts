@@ -24,7 +24,7 @@ import type { Condition } from '../shapes/condition'
 import { domainWhere } from '../shapes/keepMesh'
 import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
 import type { Piece, Shape } from '../shapes/Shape'
-import { hasShape } from '../steps/StepKind'
+import { hasShape, yieldsVolumes } from '../steps/StepKind'
 import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Packet, PacketSource } from '../store/packet'
 import { FrameData } from './FrameData'
@@ -184,8 +184,9 @@ export class Computer {
     const { kind } = at.step(step)
     const context = this.stepRun(step, at)
     const base = context.domain(kind.inputs[0]!.name)
+    if (!kind.keeps) return base
     const { key } = this.parts.graph.domain(step, at.frame)
-    return domainWhere(base, kind.keeps!(context), (part, block, make) => {
+    return domainWhere(base, kind.keeps(context), (part, block, make) => {
       const { obtainBlock, obtain } = this.parts.results
       const store = obtainBlock ?? obtain
       return decodeLeft(store.call(this.parts.results, digest('left', key, part.name, block), () => encodeLeft(make())))
@@ -195,9 +196,10 @@ export class Computer {
   /** Where a step and those that it is made of keep something. */
   private stepConditions(step: string, at: FramePlan): Condition[] {
     const { kind } = at.step(step)
-    if (!kind.keeps) return []
+    if (!yieldsVolumes(kind)) return []
     const context = this.stepRun(step, at)
-    return [...context.conditions(kind.inputs[0]!.name), kind.keeps(context)]
+    const above = context.conditions(kind.inputs[0]!.name)
+    return kind.keeps ? [...above, kind.keeps(context)] : above
   }
 
   /** The outside of some blocks of what a step keeps, each piece with its origin. */

@@ -9,7 +9,7 @@ import { labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import type { Names } from '../fields/formula/scope'
 import { stepKind } from '../steps'
-import type { PlannedInput, StepKind } from '../steps/StepKind'
+import type { InputSpec, PlannedInput, StepKind } from '../steps/StepKind'
 import { storedKey } from '../store/storeKeys'
 import { checkSchema } from '../study/check'
 import { variableName } from '../study/studyModel'
@@ -95,6 +95,26 @@ export class FramePlan {
   /** The variable in a setting: a formula or field of the study, or a column that a shape brings itself. */
   variable(step: string, setting: string): Expression {
     return this.expressionOf(String(this.step(step).settings[setting]))
+  }
+
+  /** Where a step moves what is made of it. */
+  movement(step: string): { expression: Expression; factor: number } | undefined {
+    const { kind, settings } = this.step(step)
+    const found = kind.moves?.(settings)
+    return found && { expression: this.variable(step, found.setting), factor: found.factor }
+  }
+
+  /** The nearest movement among what an input is made of. */
+  movementOf(input: PlannedInput): { expression: Expression; factor: number } | undefined {
+    const seen = new Set<string>()
+    for (let at: PlannedInput | undefined = input; at && 'step' in at && !seen.has(at.step); ) {
+      seen.add(at.step)
+      const own = this.movement(at.step)
+      if (own) return own
+      const first: InputSpec | undefined = this.step(at.step).kind.inputs[0]
+      at = first && this.inputs(at.step, first.name)[0]
+    }
+    return undefined
   }
 
   /** A setting that holds a condition. @throws FormulaError */

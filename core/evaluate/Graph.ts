@@ -8,7 +8,7 @@ import type { CheckSubject } from '../check/checkSubject'
 import { DataError } from '../errors'
 import { callOf, labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
-import { hasShape } from '../steps/StepKind'
+import { hasShape, yieldsVolumes } from '../steps/StepKind'
 import type { PlannedInput } from '../steps/StepKind'
 import { uniqueRefs } from './Expressions'
 import type { StoredRef } from './Expressions'
@@ -73,6 +73,7 @@ export class Graph {
         key: digest(
           'shapes',
           nodes.map(({ key }) => key),
+          this.movement(step, at, inputs)?.key,
         ),
         nodes,
         parts: inputs.parts,
@@ -136,16 +137,32 @@ export class Graph {
   /** Whether a step yields a volume. */
   yieldsDomain(step: string, frame: Frame): boolean {
     const at = this.frame(frame)
-    return at.step(step).kind.keeps !== undefined && this.inputs(step, at).hasDomain
+    return yieldsVolumes(at.step(step).kind) && this.inputs(step, at, true).hasDomain
   }
 
   /** @throws UserError when an input is missing */
   domain(step: string, frame: Frame): PlannedDomain {
     return this.guarded(step, frame, () => {
       const at = this.frame(frame)
-      const inputs = this.inputs(step, at)
-      return { ...this.resultOf('domain', step, at, inputs), parts: inputs.parts, needs: this.withSurvey(step, at, inputs) }
+      const inputs = this.inputs(step, at, true)
+      if (!at.step(step).kind.passesOn)
+        return { ...this.resultOf('domain', step, at, inputs), parts: inputs.parts, needs: this.withSurvey(step, at, inputs) }
+      const movement = this.movement(step, at, inputs)
+      return { ...inputs, key: digest('passed on', inputs.keys, movement?.key), reads: uniqueRefs([...inputs.reads, ...(movement?.reads ?? [])]) }
     })
+  }
+
+  /** Where a step moves what it passes on to those who cut it. */
+  private movement(step: string, at: FramePlan, { parts }: PlannedInputs): { key: Key; reads: StoredRef[] } | undefined {
+    const found = at.movement(step)
+    if (!found) return undefined
+    const { expressions } = at
+    const { expression, factor } = found
+    const units = [at.catalogue.lengthUnit, unitsOf(expressions, expression, parts)]
+    return {
+      key: digest('moved', expressions.key(expression, parts), factor, units),
+      reads: expressions.allReads([expression], parts),
+    }
   }
 
   /** Does something with a step that looks at its inputs. @throws DataError when they go in a circle */
@@ -334,9 +351,14 @@ export class Graph {
     return 'step' in input ? this.shape(input.step, at.frame) : this.partShape(at, input.part, input.isOuter)
   }
 
-  /** What goes into a step: volumes as their meshes and conditions, all else as shapes. */
-  private inputs(step: string, at: FramePlan): PlannedInputs {
+  /**
+   * What goes into a step: volumes as their meshes and conditions, all else as shapes.
+   *
+   * @param isForOthers  as others see it: volumes that it passes on are volumes
+   */
+  private inputs(step: string, at: FramePlan, isForOthers = false): PlannedInputs {
     const { kind } = at.step(step)
+    const asShapes = isForOthers ? kind.takesOutside === true : takesShapes(kind)
     const needs: Node[] = []
     const keys: unknown[] = []
     const shapes: ShapeNodes[] = []
@@ -345,7 +367,7 @@ export class Graph {
     const shapeParts = new Set<string>()
     for (const spec of kind.inputs) {
       for (const input of at.inputs(step, spec.name)) {
-        const asDomain = isDomain(at, takesShapes(kind) ? undefined : spec, input)
+        const asDomain = isDomain(at, asShapes ? undefined : spec, input)
         if (asDomain && 'step' in input) {
           const domain = this.domain(input.step, at.frame)
           keys.push([spec.name, domain.key])

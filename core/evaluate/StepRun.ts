@@ -9,6 +9,8 @@ import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import type { Condition } from '../shapes/condition'
+import { movedBy } from './movedBy'
+import type { Moved } from '../shapes/moved'
 import type { ArrowMeta, Shape, ShapeValues } from '../shapes/Shape'
 import type { PlannedInput, StepContext, Survey } from '../steps/StepKind'
 import type { Bound } from './Expressions'
@@ -97,6 +99,14 @@ export class StepRun implements StepContext {
 
   conditions(name: string): Condition[] {
     return this.inputs(name).flatMap((input) => ('step' in input ? this.others.conditions(input.step) : []))
+  }
+
+  moved(name: string): Moved | undefined {
+    const found = this.inputs(name).map((input) => this.at.movementOf(input))
+    const [first] = found
+    if (found.some((one) => JSON.stringify(one) !== JSON.stringify(first)))
+      throw new DataError('mixed-inputs', 'Inputs that are deformed in different ways cannot be cut together; cut each by a step of its own.')
+    return first && movedBy(this.data, first.expression, first.factor)
   }
 
   survey(): Survey {

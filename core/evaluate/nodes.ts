@@ -3,6 +3,7 @@ import type { CheckSubject } from '../check/checkSubject'
 import type { Key } from '../digest'
 import { DataError } from '../errors'
 import type { Expression } from '../fields/formula/parse'
+import { yieldsVolumes } from '../steps/StepKind'
 import type { InputSpec, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Expressions, StoredRef } from './Expressions'
 import type { FramePlan } from './FramePlan'
@@ -71,7 +72,7 @@ const MAX_CHAIN = 1000
 
 /** Whether a kind takes regions as surfaces. */
 export function takesShapes({ passesOn, takesOutside }: StepKind): boolean {
-  return passesOn === true || takesOutside === true
+  return passesOn !== undefined || takesOutside === true
 }
 
 /** Whether an input is taken as a volume. */
@@ -81,7 +82,7 @@ export function isDomain(at: FramePlan, spec: InputSpec | undefined, input: Plan
     const { kind } = at.step(input.step)
     const first = kind.inputs[0]
     // a circle is noticed where keys are made
-    if (!kind.keeps || !first || depth > MAX_CHAIN) return false
+    if (!yieldsVolumes(kind) || !first || depth > MAX_CHAIN) return false
     return at.inputs(input.step, first.name).some((inner) => isDomain(at, first, inner, depth + 1))
   }
   if (input.isOuter) return false

@@ -114,14 +114,14 @@ export function planOf({ cases, parts, variables, formulas, steps }: Study): Pla
     parts: each(parts, ({ name, binding }) => ({ name, binding })),
     variables: each(variables, ({ name, binding }) => ({ name, binding })),
     formulas: each(formulas, ({ name, text }) => ({ name, text })),
-    steps: each(steps, ({ kind, inputs, settings }) => ({ kind, inputs, settings: computedSettings(kind, settings) })),
+    steps: each(steps, (step) => ({ kind: step.kind, inputs: step.inputs, settings: computedSettings(step) })),
   }
 }
 
 /** Settings without those that only the drawing uses: changing these asks for nothing. */
-function computedSettings(kind: string, settings: Step['settings']): Step['settings'] {
-  const { drawnSettings } = stepKind(kind)
-  if (!drawnSettings) return settings
+function computedSettings({ kind, settings, isMuted }: Step): Step['settings'] {
+  const { drawnSettings, moves } = stepKind(kind)
+  if (!drawnSettings || (!isMuted && moves?.(settings))) return settings
   return Object.fromEntries(Object.entries(settings).filter(([name]) => !drawnSettings.includes(name)))
 }
 

@@ -11,6 +11,7 @@ import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import type { Drawn, Handle, PickOffer, Preset, SentencePiece, StepLook, Surroundings } from './offers'
 import type { Condition } from '../shapes/condition'
+import type { Moved } from '../shapes/moved'
 import type { FactTable, Shape, ShapeValues } from '../shapes/Shape'
 import type { PacketArray } from '../store/packet'
 
@@ -59,6 +60,8 @@ export interface StepContext {
   domainValues(expression: Expression, domain: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues & { groups?: Float64Array }
   /** Conditions under which steps keep what an input yields, the first one first; what lies in a volume fulfils all of them. */
   conditions(name: string): Condition[]
+  /** Where cuts find the points of an input, if steps move it. */
+  moved(name: string): Moved | undefined
   /** What the step found out about all of its first input. */
   survey(): Survey
   /** A setting that holds a condition, as comparisons. */
@@ -134,10 +137,12 @@ export interface StepKind<Settings extends TObject = TObject> {
   straightLine?(settings: Static<Settings>): { start: Vector; end: Vector }
   /** Settings that only the drawing uses, all with defaults: they are no part of what is computed. */
   drawnSettings?: readonly string[]
+  /** Where cuts through it find it, if that is not where it is in the case: then its drawn settings are computed with. */
+  moves?(settings: Static<Settings>): Movement | undefined
   /** How it is drawn, and with it what is made of it. */
   drawn?(settings: Static<Settings>): Drawn
-  /** Its shape is that of its inputs as it is: regions count by their outer surface. */
-  passesOn?: boolean
+  /** Its shape is that of its inputs as it is: regions count by their outer surface. `volume`: to others it passes them on as regions. */
+  passesOn?: 'outside' | 'volume'
   shape?: AnyWork
   /** It takes regions by their outer surface. */
   takesOutside?: boolean
@@ -149,6 +154,12 @@ export interface StepKind<Settings extends TObject = TObject> {
   keeps?(context: StepContext): Condition
   reading?(context: StepContext): Reading
   curve?(context: StepContext): Curve
+}
+
+/** By a vector that a setting names, so many times over. */
+export interface Movement {
+  setting: string
+  factor: number
 }
 
 /** Something found out: JSON and arrays. */
@@ -176,7 +187,12 @@ export function defineStep<S extends TObject>(
 
 /** Whether it yields something to draw. */
 export function hasShape({ shape, passesOn, keeps }: StepKind): boolean {
-  return shape !== undefined || passesOn === true || keeps !== undefined
+  return shape !== undefined || passesOn !== undefined || keeps !== undefined
+}
+
+/** Whether it yields of a volume a volume. */
+export function yieldsVolumes({ keeps, passesOn }: StepKind): boolean {
+  return keeps !== undefined || passesOn === 'volume'
 }
 
 /** Settings of a context, typed: they were checked at the border. */

@@ -18,8 +18,8 @@ export const aside = defineStep({
   inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],
   defaults: ({ box }, wishes) => ({ offset: [Number((1.2 * (box[3] - box[0])).toPrecision(3)) || 1, 0, 0] as Vector, ...wishes }),
   look: { isLit: true, takesPlace: true },
-  passesOn: true,
-  yields: (_, input) => (input === 'region' ? 'surface' : input),
+  passesOn: 'volume',
+  yields: (_, input) => input,
   sentence: () => [
     'Aside ',
     { token: 'input', input: 'of' },

@@ -7,6 +7,7 @@ import { boxLevels, cylinderLevel, planeLevel, sphereLevel } from '../shapes/cli
 import { cellMeans } from '../shapes/cellMeans'
 import { not } from '../shapes/condition'
 import type { Condition } from '../shapes/condition'
+import { movedLevel } from '../shapes/moved'
 import { VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { defineStep, settingsOf } from './StepKind'
@@ -125,7 +126,9 @@ function insideOf(context: StepContext, isWhole: boolean): Condition {
         ? boxLevels(low as Vector, high as Vector)
         : [form === 'sphere' ? sphereLevel(origin as Vector, radius) : cylinderLevel(origin as Vector, normal as Vector, radius)]
   if (!levels.length) throw new DataError('flat-box', 'The box has no volume; its corners must differ in x, y and z.')
+  const moved = context.moved('of')
   return levels
+    .map((level) => (moved ? movedLevel(level, moved) : level))
     .map((level): Condition => (isWhole ? { is: 'cells', level: cellMeans(level) } : { is: 'level', level }))
     .reduce((a, b) => ({ is: 'and', of: [a, b] }))
 }

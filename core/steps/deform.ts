@@ -1,4 +1,7 @@
-/** Surfaces and lines drawn where a displacement takes them. Numbers taken of it are those of the shape as it is in the case. */
+/**
+ * Things drawn where a displacement takes them, and cut there if wanted. A cut of what is deformed consists of the material that a plane meets
+ * then: numbers taken of it, as of all that is made of it, are those of that material as it is in the case.
+ */
 import { Type } from '@sinclair/typebox'
 import { diagonal } from '../mesh/boxes'
 import { defineStep } from './StepKind'
@@ -7,9 +10,15 @@ const Settings = Type.Object({
   /** A vector with the dimension of a length. */
   displacement: Type.String({ default: '' }),
   factor: Type.Number({ minimum: -1e30, maximum: 1e30, default: 1 }),
+  /** Whether slices and clips of it are made where it is in the case and carried along, or where it is drawn. */
+  cuts: Type.Union([Type.Literal('carried'), Type.Literal('deformed')], { default: 'carried' }),
   behind: Type.Union([Type.Literal('outline'), Type.Literal('nothing')], { default: 'outline' }),
 })
 
+const cutChoices = [
+  { value: 'carried', label: 'cuts carried along (at once)', words: ['carried', 'carried along'] },
+  { value: 'deformed', label: 'cut as deformed', words: ['cut as deformed', 'as deformed'] },
+] as const
 const choices = [
   { value: 'outline', label: 'its outline as it was behind', words: ['outline', 'undeformed outline', 'undeformed'] },
   { value: 'nothing', label: 'nothing behind' },
@@ -28,11 +37,11 @@ export const deform = defineStep({
     const [, largest] = range(displacement) ?? [0, 0]
     // as far as a tenth of the size of what is there
     const factor = largest > 0 ? Number(((0.1 * diagonal(box)) / largest).toPrecision(1)) : 1
-    return { displacement, factor, behind: 'outline' as const, ...wishes }
+    return { displacement, factor, cuts: 'carried' as const, behind: 'outline' as const, ...wishes }
   },
   look: { isLit: true, takesPlace: true },
-  passesOn: true,
-  yields: (_, input) => (input === 'region' ? 'surface' : input),
+  passesOn: 'volume',
+  yields: (_, input) => input,
   sentence: () => [
     'Deform ',
     { token: 'input', input: 'of' },
@@ -41,12 +50,15 @@ export const deform = defineStep({
     ', ',
     { token: 'number', setting: 'factor', quantity: 'factor' },
     ' times over, ',
+    { token: 'choice', setting: 'cuts', options: cutChoices },
+    ', ',
     { token: 'choice', setting: 'behind', options: choices },
     ', coloured by ',
     { token: 'colour' },
   ],
   hasColour: true,
   variables: () => ['displacement'],
-  drawnSettings: ['displacement', 'factor', 'behind'],
+  drawnSettings: ['displacement', 'factor', 'cuts', 'behind'],
+  moves: ({ factor, cuts }) => (cuts === 'deformed' ? { setting: 'displacement', factor } : undefined),
   drawn: ({ displacement, factor, behind }) => ({ displaced: { variable: displacement, factor, hasOutline: behind === 'outline' } }),
 })

@@ -16,5 +16,5 @@ export const show = defineStep({
   yields: () => undefined,
   sentence: () => ['Show ', { token: 'input', input: 'of' }, ', ', { token: 'colour' }],
   hasColour: true,
-  passesOn: true,
+  passesOn: 'outside',
 })

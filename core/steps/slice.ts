@@ -3,7 +3,7 @@ import { Type } from '@sinclair/typebox'
 import { boxCentre, diagonal } from '../mesh/boxes'
 import { DataError } from '../errors'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
-import type { Box } from '../mesh/MeshBlock'
+import type { Box, FloatArray } from '../mesh/MeshBlock'
 import { axisName, cross, direction, length, VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { CurvePlaces } from '../shapes/alongCurve'
@@ -121,15 +121,18 @@ export const slice = defineStep({
     units(context) {
       const cuts = formsOf(context)
       const { parts, blocks } = context.domain('of')
-      if (parts.length) return cuts.flatMap((form) => blocks.filter((block) => meetsBlock(form, block)).map((of) => ({ form, of })))
+      const isMoved = context.moved('of') !== undefined
+      if (parts.length)
+        return cuts.flatMap((form) => blocks.filter((block) => isMoved || meetsBlock(form, block)).map((of) => ({ form, of })))
       const shape = context.shape('of')
       if (shape.kind !== 'surface') throw new DataError('no-slice', 'Lines and points cannot be sliced; choose a region or a surface.')
       return cuts.flatMap((form) => shape.pieces.map((of) => ({ form, of })))
     },
-    unit(_, { form, of }) {
-      if (!('part' in of)) return cutPiece(of, levelOf(form, of))
+    unit(context, { form, of }) {
+      const moved = context.moved('of')
+      if (!('part' in of)) return cutPiece(of, levelOf(form, moved ? moved.onPiece(of, context.shape('of')) : of.points))
       const mesh = of.mesh()
-      return mesh && sliceBlock(mesh, form, of.part.name, of.block)
+      return mesh && sliceBlock(mesh, form, of.part.name, of.block, moved?.onMesh(mesh, of))
     },
     merge(context, found) {
       const pieces = found.filter((piece): piece is Piece => piece !== undefined && piece.cells.length > 0)
@@ -199,7 +202,7 @@ function meetsBlock(form: SliceForm, { box: [x0, y0, z0, x1, y1, z1] }: DomainBl
   return form.meets([x0, x1, y0, y1, z0, z1], 0)
 }
 
-function levelOf(form: SliceForm, { points }: Piece): Float64Array {
+function levelOf(form: SliceForm, points: FloatArray): Float64Array {
   return Float64Array.from({ length: points.length / 3 }, (_, p) => form.at(points, 3 * p))
 }
 
@@ -208,13 +211,13 @@ function across(normal: Vector | undefined): Vector {
   return Math.abs(normal[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0]
 }
 
-/** Slice of one block; exported for the bench. */
-export function sliceBlock(mesh: DomainMesh, form: SliceForm, part: string, block: number): Piece {
-  const { points } = mesh
+/** Slice of one block; exported for the bench. @param moved  where its points are found, if not where they are in the case */
+export function sliceBlock(mesh: DomainMesh, form: SliceForm, part: string, block: number, moved?: FloatArray): Piece {
+  const points = moved ?? mesh.points
   const cut = cutCells(
     mesh,
     (p) => form.at(points, 3 * p),
-    (group) => form.meets(mesh.groups, 6 * group),
+    (group) => moved !== undefined || form.meets(mesh.groups, 6 * group),
   )
   return pieceOfCut(cut, mesh, part, block)
 }

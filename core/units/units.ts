@@ -165,6 +165,12 @@ function symbol(token: string): Unit | null {
   return prefix && base ? { ...base, factor: prefix * base.factor } : null
 }
 
+/** What a value in one unit is multiplied by to be in another; 1 where one of them is unknown or they do not fit. */
+export function factorBetween(from: string | null, to: string | null): number {
+  const [own, wanted] = [from, to].map((unit) => (unit === null ? null : parseUnit(unit)))
+  return own && wanted && sameDimensions(own.dimensions, wanted.dimensions) ? own.factor / wanted.factor : 1
+}
+
 export function multiplyUnits(a: Unit, b: Unit): Unit {
   return { dimensions: multiply(a.dimensions, b.dimensions), factor: a.factor * b.factor, offset: 0 }
 }

@@ -105,6 +105,27 @@ describe('a slice', () => {
     expect(values.every((f) => Math.abs(f - 2) < 1e-12 || Math.abs(f - 2.5) < 1e-12)).toBe(true)
   })
 
+  it.each(boxKinds)('of what is deformed meets it where it is drawn, and counts the material that it meets (%s)', (kind) => {
+    // z moves up by 0.1 x, twice over
+    const deform = (cuts: string): Steps[string] => step('deform', { displacement: 'lift', factor: 2, cuts, behind: 'outline' })
+    const above = { ...half, side: 'inside', origin: [0, 0, 0.5], normal: [0, 0, 1] }
+    const steps = {
+      deformed: deform('deformed'),
+      carried: deform('carried'),
+      cut: slice({}, on('deformed')),
+      plain: slice({}, on('carried')),
+      line: slice({ origin: [0.5, 0, 0], normal: [1, 0, 0] }, on('cut')),
+      kept: step('clip', above, on('deformed')),
+      volume: measured('size', on('kept')),
+    }
+    const evaluation = evaluated(steps, kind, 4, { lift: 'vec(0 * pos.x, 0 * pos.x, 0.1 * pos.x)' })
+    expect(areaOf(evaluation.shape('plain'))).toBeCloseTo(1, 12)
+    expect(areaOf(evaluation.shape('cut'))).toBeCloseTo(Math.hypot(1, 0.2), 12)
+    for (const [x, , z] of places(evaluation.shape('cut'))) expect(z + 0.2 * x).toBeCloseTo(0.5, 12)
+    for (const [x, , z] of places(evaluation.shape('line'))) expect([x, z]).toEqual([expect.closeTo(0.5, 12), expect.closeTo(0.4, 12)])
+    expect(evaluation.reading('volume').value).toBeCloseTo(0.6, 12)
+  })
+
   it('through three points is the plane of all of them', () => {
     const points = { first: [0.2, 0.2, 0.3], second: [0.8, 0.3, 0.4], third: [0.5, 0.9, 0.7] }
     const steps = {
