@@ -1,4 +1,5 @@
 /** What the stage is given to draw: geometry as it came in a packet, and a look. */
+import type { Look } from '../core/study/studyModel'
 
 /** Geometry and values of one step. Arrays are those of the result packet. */
 export interface StageGeometry {
@@ -55,13 +56,13 @@ export interface StageLook {
   opacity: number
   isLit: boolean
   isSmooth: boolean
-  edges: 'none' | 'outline' | 'cells'
+  edges: Look['edges']
   /** Points (1/72 inch). */
   width: number
   /** Faces that are seen from behind are left out. */
   isOneSided?: boolean
-  /** Lines are shaded as tubes. */
-  isTube?: boolean
+  /** Of lines; flat when absent. */
+  form?: Look['form']
   /** Width of lines in the length unit of the case, instead. */
   thickness?: number
   arrows?: ArrowLook

@@ -4,7 +4,8 @@ import { surfaceEdges } from './edges'
 import { DOT_WIDTHS } from './StageObject'
 import { arrowGeometry } from './arrowGeometry'
 import { LabelSet } from './labels'
-import { arrowVertex, lineFragment, lineVertex, surfaceFragment, surfaceVertex } from './shaders'
+import { ribbonGeometry } from './ribbonGeometry'
+import { arrowVertex, lineFragment, lineVertex, ribbonVertex, surfaceFragment, surfaceVertex } from './shaders'
 import type { StageGeometry, StageLook, StageMotion, StageObject, StageValues } from './StageObject'
 
 /** Depth by which a later step is drawn before an earlier one on the same plane. */
@@ -55,16 +56,16 @@ export class Drawable {
     if (this.object && shown === this.shown && table === this.object.look.table) return false
     this.shown = shown
     this.object = object
-    const key = `${geometry.key} ${values?.key} ${motion?.key} ${look.isSmooth}`
+    const key = `${geometry.key} ${values?.key} ${motion?.key} ${look.isSmooth} ${look.form === 'ribbon'}`
     if (key !== this.built) {
       this.rebuild(geometry, values, look, motion)
       this.built = key
     }
     const place = new THREE.Vector3(...geometry.origin).add(new THREE.Vector3(...(motion?.offset ?? [])))
+    this.group.position.copy(place)
     this.updateBox(geometry, motion, place)
     this.updateEdges(geometry, look, motion)
     this.updateLabels(object)
-    this.group.position.copy(place)
     this.setLook(look, values, pixelsPerPoint)
     return true
   }
@@ -85,9 +86,9 @@ export class Drawable {
       u['plain']!.value.set(...look.plain)
       u['opacity']!.value = look.opacity
       u['pull']!.value = PULL * order + (u['width'] ? LINE_PULL : 0)
-      if (u['isTube']) u['isTube'].value = look.isTube === true
+      if (u['isTube']) u['isTube'].value = look.form === 'tube'
       if (u['thickness']) u['thickness'].value = look.thickness ?? 0
-      if (u['width']) u['width'].value = Math.max(look.width * (u['isDot']!.value ? DOT_WIDTHS : 1) * pixelsPerPoint, 1)
+      if (u['width']) u['width'].value = Math.max(look.width * (u['isDot']?.value ? DOT_WIDTHS : 1) * pixelsPerPoint, 1)
       else {
         ;(this.body.material as THREE.ShaderMaterial).side = look.isOneSided ? THREE.FrontSide : THREE.DoubleSide
         u['isLit']!.value = look.isLit
@@ -101,7 +102,7 @@ export class Drawable {
     }
     if (this.edges) {
       const u = (this.edges.material as THREE.ShaderMaterial).uniforms
-      u['width']!.value = Math.max(EDGE_WIDTH * pixelsPerPoint, 1)
+      u['width']!.value = Math.max((look.edges === 'points' ? DOT_WIDTHS : 1) * EDGE_WIDTH * pixelsPerPoint, 1)
       u['pull']!.value = PULL * (order + 0.5) + 2e-6
       u['opacity']!.value = Math.max(look.opacity, 0.55)
     }
@@ -155,7 +156,7 @@ export class Drawable {
   private bodyOf(
     geometry: StageGeometry,
     values: StageValues | null,
-    { isSmooth }: StageLook,
+    { isSmooth, form }: StageLook,
     motion: StageMotion | null | undefined,
   ): THREE.Mesh {
     const { texture } = geometry
@@ -166,6 +167,10 @@ export class Drawable {
     if (geometry.vectors) {
       const own = { ...lit, longest: { value: 1 }, largest: { value: 1 }, lengthBy: { value: 0 } }
       return new THREE.Mesh(arrowGeometry(geometry, values, motion), this.material(arrowVertex, surfaceFragment, own))
+    }
+    if (form === 'ribbon' && geometry.kind === 'lines') {
+      const own = { ...lit, width: { value: 1 }, thickness: { value: 0 } }
+      return new THREE.Mesh(ribbonGeometry(geometry, values, motion), this.material(ribbonVertex, surfaceFragment, own))
     }
     const isDot = geometry.kind === 'points'
     return new THREE.Mesh(
@@ -185,18 +190,27 @@ export class Drawable {
   }
 
   private updateEdges(geometry: StageGeometry, look: StageLook, motion: StageMotion | null | undefined): void {
-    const key = geometry.kind === 'surface' && look.edges !== 'none' ? `${geometry.key} ${motion?.key} ${look.edges}` : ''
+    const key =
+      geometry.kind === 'surface' && look.edges !== 'none'
+        ? `${geometry.key} ${motion?.key} ${look.edges}${look.edges === 'box' ? this.boxed : ''}`
+        : ''
     if (key === this.edgesBuilt) return
     this.remove(this.edges)
     this.edges = undefined
     this.edgesBuilt = key
     if (!key) return
-    const edges = surfaceEdges(geometry.points, geometry.elements, look.edges === 'cells' ? (geometry.cells ?? null) : null)
-    const material = this.material(lineVertex, lineFragment, lineUniforms())
+    const { points, segments } = this.edgesOf(geometry, look.edges)
+    const material = this.material(lineVertex, lineFragment, { ...lineUniforms(), isDot: { value: look.edges === 'points' } })
     material.uniforms['plain']!.value.set(...EDGE_COLOUR)
-    this.edges = new THREE.Mesh(lineGeometry(geometry.points, edges, null, motion), material)
+    this.edges = new THREE.Mesh(lineGeometry(points, segments, null, look.edges === 'box' ? null : motion), material)
     this.edges.frustumCulled = false
     this.group.add(this.edges)
+  }
+
+  private edgesOf({ points, elements, cells }: StageGeometry, edges: StageLook['edges']): { points: Float32Array; segments: Uint32Array } {
+    if (edges === 'points') return { points, segments: doubled(new Set(elements)) }
+    if (edges === 'box') return boxEdges(this.box.clone().translate(this.group.position.clone().negate()))
+    return { points, segments: surfaceEdges(points, elements, edges === 'cells' ? (cells ?? null) : null) }
   }
 
   private material(vertexShader: string, fragmentShader: string, own: Record<string, THREE.IUniform>): THREE.ShaderMaterial {
@@ -276,10 +290,19 @@ function atCorners(vectors: Float32Array, elements: Uint32Array): Float32Array {
 
 /** Points are drawn as segments of no length, rounded to dots. */
 function segmentsOf({ kind, elements }: StageGeometry): Uint32Array {
-  if (kind === 'lines') return elements
-  const doubled = new Uint32Array(2 * elements.length)
-  for (let i = 0; i < elements.length; i++) doubled[2 * i] = doubled[2 * i + 1] = elements[i]!
-  return doubled
+  return kind === 'lines' ? elements : doubled(elements)
+}
+
+function doubled(points: Iterable<number>): Uint32Array {
+  return Uint32Array.from([...points].flatMap((p) => [p, p]))
+}
+
+/** Corners are numbered by the bits of x, y and z. */
+const BOX_EDGES = [0, 1, 2, 3, 4, 5, 6, 7, 0, 2, 1, 3, 4, 6, 5, 7, 0, 4, 1, 5, 2, 6, 3, 7]
+
+function boxEdges({ min, max }: THREE.Box3): { points: Float32Array; segments: Uint32Array } {
+  const corner = (i: number): number[] => [i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z]
+  return { points: Float32Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap(corner)), segments: Uint32Array.from(BOX_EDGES) }
 }
 
 /** A quad per segment, widened on the screen. */

@@ -141,6 +141,32 @@ void main() {
 }
 `
 
+/** Bands beside the points of lines, as wide on the screen or in the model as is said. */
+export const ribbonVertex = /* glsl */ `
+in float value;
+in vec3 side;
+in vec3 moved;
+out vec2 vTexel;
+out float vValue;
+out vec3 vView;
+out vec3 vNormal;
+uniform float pull;
+uniform float motion;
+uniform vec2 viewport;
+uniform float width;
+uniform float thickness;
+void main() {
+  vValue = value;
+  vTexel = vec2(0.0);
+  vNormal = vec3(0.0);
+  float across = thickness > 0.0 ? thickness : width / (projectionMatrix[0][0] * viewport.x * 0.5);
+  vec4 view = modelViewMatrix * vec4(position + motion * moved + 0.5 * across * side, 1.0);
+  vView = view.xyz;
+  gl_Position = projectionMatrix * view;
+  gl_Position.z -= pull * gl_Position.w;
+}
+`
+
 /** An arrow along x from 0 to 1, turned to each vector and made as long as it says. */
 export const arrowVertex = /* glsl */ `
 in float value;

@@ -2,6 +2,8 @@
 /** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`, and formulas. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { stepKind, stepKinds } from '~~/core/steps'
+import type { StepKind } from '~~/core/steps/StepKind'
+import { fitsBefore } from '~~/core/study/rewire'
 import { givenText } from '~~/core/study/sentenceText'
 import { parseSentence } from '~~/core/study/parseSentence'
 import type { ParsedSentence } from '~~/core/study/parseSentence'
@@ -13,7 +15,8 @@ export interface Act {
   run: () => unknown
 }
 
-const props = defineProps<{ acts: readonly Act[] }>()
+/** @param before  step that a new one is put before */
+const props = defineProps<{ acts: readonly Act[]; before: string | null }>()
 const emit = defineEmits<{ formula: [text: string] }>()
 const isOpen = defineModel<boolean>({ required: true })
 const bench = useBench()
@@ -37,20 +40,28 @@ function describe({ kind, settings, inputs, colour }: ParsedSentence): string {
   return colour && stepKind(kind).hasColour ? `${text} coloured by ${bench.variables.label(colour)}` : text
 }
 
+function canBeMade({ fits }: StepKind): boolean {
+  return !fits || (bench.cases.catalogue.value?.parts ?? []).some(fits)
+}
+
 const found = computed<Act[]>(() => {
   const words = text.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const steps = stepKinds.map((kind) => ({
+  const { before } = props
+  const hint = before === null ? 'new step' : `before ${bench.edits.name(before)}`
+  const kinds = before === null ? stepKinds : stepKinds.filter((kind) => fitsBefore(bench.document.value!, kind, before))
+  const steps = kinds.map((kind) => ({
     title: kind.title,
     words: kind.words.join(' '),
-    hint: 'new step',
-    run: () => bench.addStep(kind.id),
+    ...(canBeMade(kind)
+      ? { hint, run: () => bench.addStep(kind.id, { before }) }
+      : { hint: 'nothing here that it fits', run: () => undefined }),
   }))
-  const presets = stepKinds.flatMap((kind) =>
+  const presets = kinds.flatMap((kind) =>
     (kind.presets ?? []).map(({ title, words: own, settings }) => ({
       title,
       words: own,
-      hint: 'new step',
-      run: () => bench.addStep(kind.id, { settings }),
+      hint,
+      run: () => bench.addStep(kind.id, { settings, before }),
     })),
   )
   const places = bench.steps.value.map(([id, step]) => ({
@@ -59,7 +70,7 @@ const found = computed<Act[]>(() => {
     hint: 'go to step',
     run: () => void (bench.selected.value = id),
   }))
-  const all: Act[] = [...steps, ...presets, ...props.acts, ...places]
+  const all: Act[] = before === null ? [...steps, ...presets, ...props.acts, ...places] : [...steps, ...presets]
   /** Whole words before beginnings of words before words that merely hold the text. */
   const rank = (act: Act): number => {
     const own = `${act.title} ${act.words}`.toLowerCase().split(/\s+/)
@@ -87,7 +98,7 @@ const found = computed<Act[]>(() => {
       title: describe(whole),
       words: '',
       hint: whole.unknown.length ? `without “${whole.unknown.join(' ')}”, which is not known here` : 'make this step',
-      run: () => bench.addStep(whole.kind, { settings: whole.settings, inputs: whole.inputs, colour: whole.colour }),
+      run: () => bench.addStep(whole.kind, { settings: whole.settings, inputs: whole.inputs, colour: whole.colour, before }),
     },
     ...matching,
   ]
@@ -111,7 +122,9 @@ watch(isOpen, (open) => open && (text.value = ''))
       <Combobox :model-value="null" nullable @update:model-value="choose">
         <ComboboxInput
           class="h-11 w-full rounded-t-lg bg-panel px-4 text-[14px] outline-none"
-          placeholder="Do or find anything, e.g. slice z 1.2 speed"
+          :placeholder="
+            before === null ? 'Do or find anything, e.g. slice z 1.2 speed' : `A step before ${bench.edits.name(before)}, e.g. clip`
+          "
           aria-label="Do or find anything"
           autocomplete="off"
           spellcheck="false"

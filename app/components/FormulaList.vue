@@ -8,6 +8,7 @@ import { unitName } from '~~/core/units/units'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 
 import { checked, formulaScope } from '~/composables/formulaScope'
+import FieldChips from './FieldChips.vue'
 
 const bench = useBench()
 const editing = ref<{ id: string | null; text: string } | null>(null)
@@ -104,7 +105,15 @@ defineExpose({ begin })
     </div>
     <template v-for="[id, formula] in formulas" :key="id">
       <div v-if="editing?.id !== id" class="group flex items-center gap-2 pl-6 pr-3.5 text-[12px]">
-        <button type="button" class="num flex min-w-0 flex-1 gap-2 py-0.5 text-left" :title="`Change ${formula.name}`" @click="begin(id)">
+        <button
+          type="button"
+          class="num flex min-w-0 flex-1 gap-2 py-0.5 text-left"
+          draggable="true"
+          :title="`Change ${formula.name}; drag it onto anything to colour that by it`"
+          @dragstart="bench.acts.draggedVariable.value = id"
+          @dragend="bench.acts.draggedVariable.value = null"
+          @click="begin(id)"
+        >
           <span class="min-w-16">{{ formula.name }}</span><span class="truncate text-mute">= {{ formula.text }}</span>
         </button>
         <template v-for="{ unit, problem: wrong } in [told(id, formula.text)]" :key="unit">
@@ -124,6 +133,7 @@ defineExpose({ begin })
     <p v-if="!formulas.length && !editing" class="pl-6 pr-3.5 text-[12px] text-mute">
       None yet, e.g. <button type="button" class="num text-pine" @click="begin(null)">speed = mag(U)</button>
     </p>
+    <FieldChips />
     <div v-if="editing" class="px-3.5 py-1">
       <input
         ref="box"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How a step is drawn: range, colours, bands, edges, opacity. All of it without a request to the server. */
 import { colourAt, colourMaps } from '~~/core/colour/maps'
-import { rangeModes } from '~~/core/study/studyModel'
+import { edgeForms, lineForms, rangeModes } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
 import { DOT_WIDTHS } from '~~/stage/StageObject'
@@ -19,12 +19,9 @@ const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
 const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value))
 const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
 const bandChoices = [0, 8, 12, 20].map((value) => ({ value, label: value ? String(value) : 'smooth' }))
-const edgeChoices = (['none', 'outline', 'cells'] as const).map((value) => ({ value, label: value }))
+const edgeChoices = edgeForms.map((value) => ({ value, label: value }))
 const backChoices = (['shown', 'hidden'] as const).map((value) => ({ value, label: value }))
-const formChoices = [
-  { value: 'flat', label: 'flat' },
-  { value: 'tube', label: 'tubes' },
-] as const
+const formChoices = lineForms.map((value) => ({ value, label: { flat: 'flat', tube: 'tubes', ribbon: 'ribbons' }[value] }))
 const widths = [
   { value: 'screen', label: 'on the screen', hint: 'the same at any zoom' },
   { value: 'model', label: 'in the model', hint: 'grows with it' },

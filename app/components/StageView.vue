@@ -129,6 +129,32 @@ function hover(event: PointerEvent): void {
   if (event.buttons === 0) void readHovered(event)
 }
 
+/** Says what a variable that is held over something would colour. */
+function overStage(event: DragEvent): void {
+  const variable = bench.acts.draggedVariable.value
+  if (variable === null || !holder.value) return
+  event.preventDefault()
+  const frame = holder.value.getBoundingClientRect()
+  const [x, y] = [event.clientX - frame.left, event.clientY - frame.top]
+  const step = stepAt(x, y)
+  const text = step && bench.acts.canTakeColour(step) ? `colour ${bench.edits.name(step)} by ${bench.variables.label(variable)}` : ''
+  hovered.value = text ? { text, x: Math.min(x + 14, frame.width - 240), y: Math.max(y - 26, 4) } : null
+}
+
+function dropOnStage(event: DragEvent): void {
+  hovered.value = null
+  const frame = holder.value!.getBoundingClientRect()
+  const step = stepAt(event.clientX - frame.left, event.clientY - frame.top)
+  if (step) bench.acts.dropVariable(step)
+}
+
+/** The step that is drawn at a place of the stage. */
+function stepAt(x: number, y: number): string | undefined {
+  const found = stage.value?.pick(x, y)
+  stage.value?.invalidate()
+  return found && found.id !== 'first-look' ? stepOf(found.id) : undefined
+}
+
 async function probe(): Promise<void> {
   const { caseId, moment } = bench.view
   if (!picked.value || !bench.current.value || !caseId) return
@@ -216,6 +242,9 @@ defineExpose({ stage })
       @pointerup="release"
       @pointermove="hover"
       @pointerleave="hovered = null"
+      @dragover="overStage"
+      @dragleave="hovered = null"
+      @drop="dropOnStage"
       @keydown="onKey"
     />
     <p v-if="problem" role="alert" class="absolute inset-0 grid place-items-center text-brick">{{ problem }}</p>

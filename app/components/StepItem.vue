@@ -1,21 +1,7 @@
 <script setup lang="ts">
 /** One step of the trail: a line, or unfolded when it is selected. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import {
-  ArrowDown,
-  ArrowUp,
-  Copy,
-  Download,
-  Eye,
-  EyeOff,
-  ListTree,
-  PaintBucket,
-  PenLine,
-  Pipette,
-  Trash2,
-  VolumeX,
-  Volume2,
-} from 'lucide-vue-next'
+import { Copy, Download, Eye, EyeOff, PaintBucket, Pipette, Trash2, VolumeX, Volume2 } from 'lucide-vue-next'
 import type { VNodeRef } from 'vue'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
@@ -26,20 +12,21 @@ import LookEditor from './LookEditor.vue'
 import SentenceView from './SentenceView.vue'
 import StepExport from './StepExport.vue'
 import StepIcon from './StepIcon.vue'
+import StepMenu from './StepMenu.vue'
 import ValueSlider from './ValueSlider.vue'
 
 const props = defineProps<{ id: string; step: Step; depth: number; isSelected: boolean }>()
+const emit = defineEmits<{ insert: [] }>()
 const bench = useBench()
 
 const kind = computed(() => stepKind(props.step.kind))
 const result = computed(() => bench.evaluated.results.value.get(props.id))
+const mend = computed(() => (result.value?.error ? bench.mendOf(props.id) : undefined))
 /** The name as it is typed; null while it is not. */
 const naming = ref<string | null>(null)
 const valueHandles = computed(() =>
   (kind.value.handles?.(props.step.settings) ?? []).filter((handle) => handle.handle === 'value' || handle.handle === 'share'),
 )
-/** Others may be made of what it yields instead of what it takes. */
-const canBeUnder = computed(() => kind.value.keeps !== undefined)
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const readingText = computed(() => {
   const reading = result.value?.reading
@@ -68,8 +55,8 @@ function select(event: MouseEvent): void {
 const isTarget = ref(false)
 
 function overTarget(event: DragEvent): void {
-  const { dragged, canMoveOnto } = bench.acts
-  if (dragged.value === null || !canMoveOnto(dragged.value, props.id)) return
+  const { dragged, canMoveOnto, canTakeColour } = bench.acts
+  if (!canTakeColour(props.id) && (dragged.value === null || !canMoveOnto(dragged.value, props.id))) return
   event.preventDefault()
   isTarget.value = true
 }
@@ -77,6 +64,7 @@ function overTarget(event: DragEvent): void {
 function drop(): void {
   isTarget.value = false
   if (bench.acts.dragged.value !== null) bench.acts.moveOnto(bench.acts.dragged.value, props.id)
+  else bench.acts.dropVariable(props.id)
 }
 
 async function beginNaming(): Promise<void> {
@@ -158,7 +146,10 @@ defineExpose({ beginNaming })
       <div class="leading-[22px]"><SentenceView :id="id" :step="step" /></div>
       <ValueSlider v-for="handle in valueHandles" :key="handle.setting" :id="id" :step="step" :handle="handle" />
       <LookEditor v-if="hasShape(kind)" :id="id" :step="step" />
-      <p v-if="result?.error" role="alert" class="mt-1.5 text-[12px] text-brick">{{ result.error }}</p>
+      <p v-if="result?.error" role="alert" class="mt-1.5 text-[12px] text-brick">
+        {{ result.error }}
+        <button v-if="mend" type="button" class="text-pine underline" @click.stop="mend.run()">{{ mend.title }}</button>
+      </p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
       <FactTable v-if="result?.shape?.table?.rows.length" :table="result.shape.table" />
       <p v-for="caution in result?.reading?.cautions ?? []" :key="caution" class="mt-1 text-[12px] text-amber-text">{{ caution }}</p>
@@ -176,15 +167,6 @@ defineExpose({ beginNaming })
       </p>
       <p v-for="line in result?.reading?.madeOf ?? []" :key="line" class="text-[12px] text-mute">{{ line }}</p>
       <div class="-ml-1.5 mt-1.5 flex items-center">
-        <button type="button" class="icon size-6!" aria-label="Move up" title="Move up (Alt ↑)" @click.stop="bench.edits.move(id, -1)">
-          <ArrowUp :size="14" />
-        </button>
-        <button type="button" class="icon size-6!" aria-label="Move down" title="Move down (Alt ↓)" @click.stop="bench.edits.move(id, 1)">
-          <ArrowDown :size="14" />
-        </button>
-        <button type="button" class="icon size-6!" aria-label="Rename" title="Rename (F2)" @click.stop="beginNaming">
-          <PenLine :size="14" />
-        </button>
         <button
           type="button"
           class="icon size-6!"
@@ -223,16 +205,6 @@ defineExpose({ beginNaming })
         >
           <Volume2 v-if="step.isMuted" :size="14" /><VolumeX v-else :size="14" />
         </button>
-        <button
-          v-if="canBeUnder"
-          type="button"
-          class="icon size-6!"
-          aria-label="Put under what stands"
-          title="Put under what stands: all steps that take what it takes are made of it (U)"
-          @click.stop="bench.edits.putUnderAll(id)"
-        >
-          <ListTree :size="14" />
-        </button>
         <Popover v-slot="{ close }" class="relative">
           <PopoverButton class="icon size-6!" aria-label="Export" title="Export to a file" @click.stop
             ><Download :size="14"
@@ -241,6 +213,7 @@ defineExpose({ beginNaming })
             ><StepExport :id="id" :step="step" @saved="close()"
           /></PopoverPanel>
         </Popover>
+        <StepMenu :id="id" :step="step" @name="beginNaming" @insert="emit('insert')" />
         <span class="flex-1" />
         <button
           type="button"

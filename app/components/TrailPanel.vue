@@ -3,10 +3,13 @@
 import { onKeyStroke } from '@vueuse/core'
 import type { InputRef } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
+import { trailRows } from '~~/core/study/groups'
 import { sentenceText } from '~~/core/study/sentenceText'
 import StepItem from './StepItem.vue'
+import TrailGroup from './TrailGroup.vue'
 
-const emit = defineEmits<{ palette: [] }>()
+/** The palette, to add a step, or to put one before another. */
+const emit = defineEmits<{ palette: [before: string | null] }>()
 const bench = useBench()
 const list = ref<HTMLElement>()
 const items = new Map<string, InstanceType<typeof StepItem>>()
@@ -28,7 +31,7 @@ function parentOf(id: string): string | undefined {
 const cautions = computed(() => [...bench.evaluated.results.value.values()].filter((r) => r.error || r.reading?.cautions.length).length)
 
 function select(by: number): void {
-  const ids = bench.steps.value.map(([id]) => id)
+  const ids = shown.value.map(([id]) => id)
   const at = ids.indexOf(bench.selected.value ?? '')
   bench.selected.value = ids[Math.min(Math.max(at + by, 0), ids.length - 1)] ?? null
 }
@@ -45,14 +48,25 @@ function walkTokens(by: number): void {
 
 /** What is looked for in names and sentences. */
 const wanted = ref('')
-const shown = computed(() => {
-  const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean)
-  if (!words.length) return bench.steps.value
+const words = computed(() => wanted.value.toLowerCase().split(/\s+/).filter(Boolean))
+const found = computed(() => {
+  if (!words.value.length) return bench.steps.value
   return bench.steps.value.filter(([id, { kind, name, settings }]) => {
     const text = `${name} ${sentenceText(kind, settings, bench.wordsOf(id))}`.toLowerCase()
-    return words.every((word) => text.includes(word))
+    return words.value.every((word) => text.includes(word))
   })
 })
+const rows = computed(() => trailRows(found.value))
+
+/** What is looked for is seen, whatever is folded. */
+function isFolded(group: string | undefined): boolean {
+  return group !== undefined && !words.value.length && bench.view.folded.includes(group)
+}
+const shown = computed(() => found.value.filter(([, { group }]) => !isFolded(group)))
+
+function fold(group: string | undefined): void {
+  if (group !== undefined) bench.view.folded = toggled(bench.view.folded, group)
+}
 /** Few steps are found by eye. */
 const MANY = 9
 
@@ -90,6 +104,9 @@ function onKey(event: KeyboardEvent): void {
     F2: id ? () => void items.get(id)?.beginNaming() : undefined,
     m: id ? () => bench.acts.setFlags(id, 'isMuted', !bench.current.value!.steps[id]!.isMuted) : undefined,
     o: id ? () => bench.acts.onlyThis(id) : undefined,
+    i: id ? () => emit('palette', id) : undefined,
+    g: id ? () => bench.acts.group(id) : undefined,
+    G: id ? () => fold(bench.current.value!.steps[id]!.group) : undefined,
     u: id ? () => bench.edits.putUnderAll(id) : undefined,
     h: id ? () => bench.acts.setFlags(id, 'isShown', !bench.current.value!.steps[id]!.isShown) : undefined,
   }
@@ -134,19 +151,23 @@ defineExpose({ focus: () => list.value?.focus() })
       aria-label="Steps; arrow keys move, Enter edits"
       @keydown="onKey"
     >
-      <StepItem
-        v-for="[id, step] in shown"
-        :key="id"
-        :ref="(item) => (item ? items.set(id, item as InstanceType<typeof StepItem>) : items.delete(id))"
-        :id="id"
-        :step="step"
-        :depth="depthOf(id)"
-        :is-selected="bench.selected.value === id"
-      />
+      <template v-for="{ id, step, group } in rows" :key="id">
+        <TrailGroup v-if="group" :group="group" :is-folded="isFolded(group.name)" @fold="fold(group.name)" />
+        <StepItem
+          v-if="!isFolded(step.group)"
+          :ref="(item) => (item ? items.set(id, item as InstanceType<typeof StepItem>) : items.delete(id))"
+          :id="id"
+          :step="step"
+          :depth="depthOf(id)"
+          :is-selected="bench.selected.value === id"
+          :class="{ 'border-l-2 border-l-line': step.group !== undefined }"
+          @insert="emit('palette', id)"
+        />
+      </template>
       <button
         type="button"
         class="ml-[44px] mt-2 w-[calc(100%-58px)] border-t border-dashed border-line pt-2 text-left text-[12px] text-mute hover:text-ink"
-        @click="emit('palette')"
+        @click="emit('palette', null)"
       >
         Add a step, e.g. <span class="num text-ink">slice z 1.2 speed</span>
       </button>

@@ -1,6 +1,7 @@
 /** New steps, begun with what users would most likely choose. */
 import type { VariableRange } from '~~/core/evaluate/range'
 import { priorities } from '~~/core/evaluate/plan'
+import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
 import { diagonal, roundedBox, unionBox } from '~~/core/mesh/boxes'
@@ -11,6 +12,7 @@ import type { Surroundings } from '~~/core/steps/offers'
 import { hasShape, yieldsVolumes } from '~~/core/steps/StepKind'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { caseBox, colouredLook, newStep } from '~~/core/study/defaults'
+import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
 import { freshId, rankBetween } from '~~/core/study/studyModel'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
@@ -33,6 +35,8 @@ export interface StepWishes {
   settings?: Record<string, unknown>
   inputs?: Record<string, InputRef[]>
   colour?: string | null
+  /** Step that it is put before: it takes what that takes, which is then made of it. */
+  before?: string | null
 }
 
 const INK = '#1F2A2E'
@@ -49,8 +53,10 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   const { typeOf, fieldOf } = variables
 
   /** Adds a step after the selected one, with the selection as its input if that fits, and with what it needs. */
-  async function addStep(kindId: string, wishes: StepWishes = {}): Promise<string> {
+  async function addStep(kindId: string, asked: StepWishes = {}): Promise<string> {
     const kind = stepKind(kindId)
+    const before = asked.before != null && fitsBefore(current.value!, kind, asked.before) ? asked.before : null
+    const wishes = before === null ? asked : { ...asked, inputs: { ...asked.inputs, ...inputsOfBefore(kind, before) } }
     const on = partsLookedAt(kind, wishes.inputs ?? {})
     const settings = await settingsOf(kind, wishes.settings ?? {}, on)
     const study = current.value!
@@ -70,10 +76,15 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, map: mapFor(colour) }
     else if (isHidden) step.look.plain = INK
     made.set(id, step)
-    place(made)
+    place(made, before)
     void store.edit(`Add ${step.name}`, (draft) => {
       for (const [key, one] of made) draft.steps[key] = one
-      makeWay(draft.steps, kind, own)
+      if (before === null) makeWay(draft.steps, kind, own)
+      else {
+        // what is looked at stays what is made of it
+        standOn(draft, before, id)
+        draft.steps[id]!.isShown = false
+      }
       if (kind.reading || kind.curve) {
         draft.exhibits[freshId(id, draft.exhibits)] = {
           kind: kind.reading ? 'reading' : 'chart',
@@ -85,6 +96,11 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     })
     selected.value = id
     return id
+  }
+
+  /** What a step takes, for one that is put before it. */
+  function inputsOfBefore(kind: StepKind, before: string): Record<string, InputRef[]> {
+    return { [kind.inputs[0]!.name]: [...firstInputs(current.value!, before)] }
   }
 
   /** Lines on a surface of the same colours cannot be seen. */
@@ -187,27 +203,23 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
 
   /** Box of parts and of what steps yield, as far as it is known; else that of the case. */
   function boxOf(refs: readonly InputRef[]): Box {
-    const parts = refs.flatMap((ref) =>
-      'step' in ref ? [] : (current.value?.parts['part' in ref ? ref.part : ref.outer]?.binding[caseId.value ?? ''] ?? []),
-    )
-    const bounds = (catalogue.value?.parts ?? []).filter(({ name }) => parts.includes(name)).map((part) => part.bounds)
+    const bounds = refs.flatMap((ref) => ('step' in ref ? [] : boundParts('part' in ref ? ref.part : ref.outer).map((part) => part.bounds)))
     const shapes = refs.flatMap((ref) => ('step' in ref ? [evaluated.results.value.get(ref.step)?.shape?.box ?? []] : []))
     const box = unionBox([...bounds, ...shapes].filter((found) => found.length === 6 && found.every((x) => x !== null)) as Box[])
     if (diagonal(box) > 0) return roundedBox(box)
     return catalogue.value ? roundedBox(caseBox(catalogue.value)) : [0, 0, 0, 1, 1, 1]
   }
 
-  /** Behind the selected step, in their order. */
-  function place(made: Map<string, Step>): void {
-    const study = current.value!
-    let after = selected.value ? study.steps[selected.value]?.rank : undefined
-    if (after === undefined) {
-      let last = steps.value[steps.value.length - 1]?.[1].rank
-      for (const step of made.values()) step.rank = last = rankBetween(last, undefined)
-      return
+  /** Before a step or behind the selected one, in their order, in its group. */
+  function place(made: Map<string, Step>, before: string | null): void {
+    const at = steps.value.findIndex(([id]) => id === (before ?? selected.value))
+    const beside = steps.value[at]?.[1]
+    const [previous, next] = before !== null ? [at - 1, at] : at < 0 ? [steps.value.length - 1, steps.value.length] : [at, at + 1]
+    let rank = steps.value[previous]?.[1].rank
+    for (const step of made.values()) {
+      step.rank = rank = rankBetween(rank, steps.value[next]?.[1].rank)
+      if (beside?.group !== undefined) step.group = beside.group
     }
-    const next = steps.value.find(([, s]) => s.rank > after!)?.[1].rank
-    for (const step of made.values()) step.rank = after = rankBetween(after, next)
   }
 
   /** Fields that exist at this moment and have a known meaning come first. */
@@ -241,20 +253,21 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
         const named = wished[spec.name]
         const found = named?.length
           ? named.slice(0, spec.isList ? undefined : 1)
-          : firstInputs(spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable, taken: first })
+          : inputsFitting(kind, spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable, taken: first })
         if (i === 0) first = found
         return [spec.name, !found.length && spec.makes ? [make(spec.makes, first)] : found]
       }),
     )
   }
 
-  function firstInputs(
+  function inputsFitting(
+    kind: StepKind,
     spec: InputSpec,
     { isFirst, isOne, variable, taken }: { isFirst: boolean; isOne: boolean; variable: string | null; taken: readonly InputRef[] },
   ): InputRef[] {
     // with itself nothing meets
     const own = taken.map((ref) => JSON.stringify(ref))
-    const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)))
+    const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)) && canBe(kind, isFirst, ref))
     const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
     if (onSelected) return [onSelected.ref]
     // beside something that does not fit, what that is made of
@@ -277,6 +290,17 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     return line ? [line.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
   }
 
+  /** Whether a kind can be made of something, as far as its parts tell. */
+  function canBe(kind: StepKind, isFirst: boolean, ref: InputRef): boolean {
+    return !kind.fits || !isFirst || !('part' in ref) || boundParts(ref.part).every(kind.fits)
+  }
+
+  /** Parts of the case that a part of the study stands for. */
+  function boundParts(part: string): Catalogue['parts'] {
+    const names = current.value?.parts[part]?.binding[caseId.value ?? ''] ?? []
+    return (catalogue.value?.parts ?? []).filter(({ name }) => names.includes(name))
+  }
+
   function besideSelected(): InputRef[] {
     const step = current.value!.steps[selected.value ?? '']
     const name = step && stepKind(step.kind).inputs[0]?.name
@@ -291,8 +315,10 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     })
   }
 
-  return { addStep }
+  return { addStep, settingsOf, inputsFor, fittingColour, partsOf, boundParts }
 }
+
+export type NewSteps = ReturnType<typeof useNewSteps>
 
 function tableAmong<T extends { hint: string }>(choices: readonly T[]): T | undefined {
   return choices.find(({ hint }) => hint === 'table')

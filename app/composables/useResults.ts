@@ -32,6 +32,8 @@ export interface StepResult {
   reading: Reading | null
   curve: CurveResult | null
   error: string | null
+  /** What the error is about, for those who mend it; `colour`: the variable that it is coloured by. */
+  problem: string | null
   isStale: boolean
 }
 
@@ -44,6 +46,7 @@ const empty: StepResult = {
   reading: null,
   curve: null,
   error: null,
+  problem: null,
   isStale: true,
 }
 
@@ -122,7 +125,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
         if (isLatest) put(id, { isStale: false })
       },
       fail: (error, isLatest) => {
-        if (isLatest) put(id, { ...empty, error: error.message, isStale: false })
+        if (isLatest) put(id, { ...empty, error: error.message, problem: error.code, isStale: false })
       },
     }
   }
@@ -153,7 +156,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
       return
     }
     const { reading } = stepKind(step.kind)
-    put(id, { [reading ? 'reading' : 'curve']: answer.json, error: null })
+    put(id, { [reading ? 'reading' : 'curve']: answer.json, error: null, problem: null })
   }
 
   function takePicture(
@@ -166,14 +169,15 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     const [values] = answer.values ?? []
     const failed = [values, answer.vectors].find((entry) => entry && 'error' in entry)
     if (failed && 'error' in failed) {
-      put(id, { ...empty, error: failed.error.message })
+      put(id, { ...empty, error: failed.error.message, problem: failed === values ? 'colour' : failed.error.code })
       return
     }
-    const change: Partial<StepResult> = { error: null, values: null, valuesMeta: null, vectors: null }
+    const change: Partial<StepResult> = { error: null, problem: null, values: null, valuesMeta: null, vectors: null }
     if (moved) {
       if (moved.meta.place !== 'point' || moved.meta.components !== 3) {
         put(id, {
           ...empty,
+          problem: 'not-vector',
           error: `“${moved.meta.name}” is no vector at points, so nothing is drawn displaced by it; choose another, or smooth it.`,
         })
         return

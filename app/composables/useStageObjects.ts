@@ -61,7 +61,7 @@ export function useStageObjects(bench: Workbench) {
         isSmooth: stepKind(step.kind).look?.isSmooth ?? false,
         edges: step.look.edges,
         width: step.look.width,
-        isTube: step.look.form === 'tube',
+        form: step.look.form,
         isOneSided: step.look.isOneSided,
         thickness: step.look.thickness,
       }

@@ -31,6 +31,18 @@ export function useStepEdits() {
     changeLook(id, { variable, ...(variable && { map: mapFor(variable) }), range: { ...look.range, mode } })
   }
 
+  /** Colours a step by a formula, which is made if there is none of its text. */
+  function colourByFormula(id: string, called: string, text: string): void {
+    const study = current.value!
+    const known = Object.keys(study.formulas).find((formula) => study.formulas[formula]!.text === text)
+    const formula = known ?? freshId(called, study.formulas, study.variables)
+    void store.edit(`Colour ${name(id)} by ${text}`, (draft) => {
+      if (!known) draft.formulas[formula] = { name: called, rank: Object.keys(draft.formulas).length + 1, text }
+      const { look } = draft.steps[id]!
+      Object.assign(look, { variable: formula, range: { ...look.range, mode: look.range.mode === 'hand' ? 'moment' : look.range.mode } })
+    })
+  }
+
   function changeSettings(id: string, change: Step['settings'], title?: string): void {
     void store.edit(title ?? `Change ${name(id)}`, (study) => Object.assign(study.steps[id]!.settings, change))
   }
@@ -122,6 +134,7 @@ export function useStepEdits() {
     name,
     mapFor,
     colourBy,
+    colourByFormula,
     changeSettings,
     draftSettings,
     commitDraft,

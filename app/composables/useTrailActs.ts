@@ -1,6 +1,7 @@
 /** Acts on several steps at once: marks, looks and settings carried from one to others, trees copied, steps moved to another parent. */
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
+import { groupSteps, renameGroup, ungroup } from '~~/core/study/groups'
 import { canStandOn, copyTree, repeatOn, standOn, stepsOn } from '~~/core/study/rewire'
 import { plainCopy, ranked } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
@@ -16,6 +17,8 @@ export function useTrailActs(edits: StepEdits) {
   /** What was copied to be put onto others. */
   const carried = shallowRef<Pick<Step, 'kind' | 'look' | 'settings' | 'name'> | null>(null)
   const dragged = ref<string | null>(null)
+  /** A variable on its way to what it is to colour. */
+  const draggedVariable = ref<string | null>(null)
 
   watch(selected, (id) => {
     if (id !== null && !marked.value.has(id)) marked.value = new Set()
@@ -73,10 +76,35 @@ export function useTrailActs(edits: StepEdits) {
     })
   }
 
+  function called(ids: readonly string[]): string {
+    return ids.length > 1 ? `${ids.length} steps` : name(ids[0]!)
+  }
+
   function editAll(id: string, title: string, change: (step: Step) => void): void {
     const own = together(id)
-    const of = own.length > 1 ? `${own.length} steps` : name(id)
-    void store.edit(`${title}: ${of}`, (study) => own.forEach((other) => change(study.steps[other]!)))
+    void store.edit(`${title}: ${called(own)}`, (study) => own.forEach((other) => change(study.steps[other]!)))
+  }
+
+  /** Groups what is marked; a step that stands in a group alone is taken out of it. */
+  function group(id: string): void {
+    const own = together(id)
+    const isIn = own.every((other) => current.value!.steps[other]!.group !== undefined)
+    if (isIn) void store.edit(`Take out of the group: ${called(own)}`, (study) => ungroup(study, own))
+    else void store.edit(`Group ${called(own)}`, (study) => void groupSteps(study, own))
+  }
+
+  function nameGroup(ids: readonly string[], to: string): void {
+    void store.edit(`Rename group to ${to}`, (study) => renameGroup(study, ids, to))
+  }
+
+  function dissolve({ name: own, ids }: { name: string; ids: readonly string[] }): void {
+    void store.edit(`Dissolve ${own}`, (study) => ungroup(study, ids))
+  }
+
+  function showGroup({ name: own, ids }: { name: string; ids: readonly string[] }, isShown: boolean): void {
+    void store.edit(`${isShown ? 'Show' : 'Hide'} ${own}`, (study) => {
+      for (const id of ids) study.steps[id]!.isShown = isShown
+    })
   }
 
   /** Deletes a step and what is marked with it. */
@@ -111,6 +139,16 @@ export function useTrailActs(edits: StepEdits) {
     if (first) selected.value = first
   }
 
+  function canTakeColour(id: string): boolean {
+    const step = current.value?.steps[id]
+    return draggedVariable.value !== null && step !== undefined && stepKind(step.kind).hasColour
+  }
+
+  function dropVariable(id: string): void {
+    if (canTakeColour(id)) edits.colourBy(id, draggedVariable.value)
+    draggedVariable.value = null
+  }
+
   function canMoveOnto(id: string, on: string): boolean {
     return current.value !== null && canStandOn(current.value, id, on)
   }
@@ -123,6 +161,9 @@ export function useTrailActs(edits: StepEdits) {
     marked,
     carried,
     dragged,
+    draggedVariable,
+    canTakeColour,
+    dropVariable,
     mark,
     markTo,
     together,
@@ -131,6 +172,10 @@ export function useTrailActs(edits: StepEdits) {
     putSettings,
     setFlags,
     onlyThis,
+    group,
+    nameGroup,
+    dissolve,
+    showGroup,
     remove,
     duplicateTree,
     repeats,

@@ -53,7 +53,8 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     return catalogue.value?.fields.find((f) => f.name === bound && (f.parts.length > 0 || f.place === 'whole case'))
   }
 
-  function fieldHint(variable: string): string {
+  /** What a field is, in words. */
+  function hintOf(variable: string): string {
     const field = fieldOf(variable)
     return field ? `${field.kind} on ${placeWords(field.place)}, ${field.unit ?? 'unit unknown'}` : ''
   }
@@ -82,13 +83,13 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
       .map(([value, f]) => ({ value, label: f.name, hint: `= ${f.text}` }))
     const variables = ranked(study.variables)
       .filter(([id, v]) => !wanted || v.components === wanted || (kind === 'through' && fieldOf(id)?.place === 'face'))
-      .map(([value, v]) => ({ value, label: v.name, hint: fieldHint(value) }))
+      .map(([value, v]) => ({ value, label: v.name, hint: hintOf(value) }))
     if (kind === 'vector' || kind === 'through') return [...variables, ...formulas]
     const columns = stepId ? (results.value.get(stepId)?.shape?.columns ?? []) : []
     return [...formulas, ...variables, ...columns.map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' }))]
   }
 
-  return { label, typeOf, conditionProblem, fieldOf, unitOf, choices }
+  return { label, typeOf, conditionProblem, fieldOf, hintOf, unitOf, choices }
 }
 
 export type Variables = ReturnType<typeof useVariables>

@@ -15,7 +15,8 @@ export function useWorkbench() {
   const inputs = useInputs()
   const edits = useStepEdits()
   const acts = useTrailActs(edits)
-  const { addStep } = useNewSteps({ cases, evaluated, variables, inputs, edits })
+  const newSteps = useNewSteps({ cases, evaluated, variables, inputs, edits })
+  const { mendOf } = useMends({ evaluated, inputs, variables, edits, newSteps })
 
   /** How the sentence of a step is written in plain text. @param refs  its inputs; those of a step that is there when absent */
   function wordsOf(id: string | null, refs?: Record<string, InputRef[]>): SentenceWords {
@@ -48,7 +49,8 @@ export function useWorkbench() {
     inputs,
     edits,
     acts,
-    addStep,
+    addStep: newSteps.addStep,
+    mendOf,
   }
 }
 

@@ -12,6 +12,8 @@ interface Kept {
   loop: Loop
   /** Moments a second; 0: real time. */
   rate: number
+  /** Names of groups of the trail that are folded. */
+  folded: string[]
 }
 
 export const loops = ['once', 'round', 'to and fro'] as const
@@ -25,6 +27,7 @@ export const useViewStore = defineStore('view', () => {
   const span = shallowRef<[number, number] | null>(null)
   const loop = ref<Loop>('round')
   const rate = ref(4)
+  const folded = shallowRef<string[]>([])
   const hovered = ref<string | null>(null)
   let key = ''
 
@@ -39,10 +42,11 @@ export const useViewStore = defineStore('view', () => {
     span.value = kept.span ?? null
     loop.value = kept.loop ?? 'round'
     rate.value = kept.rate ?? 4
+    folded.value = kept.folded ?? []
     return kept.moment !== undefined
   }
 
-  watch([caseId, moment, selected, camera, span, loop, rate], () => {
+  watch([caseId, moment, selected, camera, span, loop, rate, folded], () => {
     if (!key) return
     const kept: Kept = {
       caseId: caseId.value,
@@ -52,9 +56,10 @@ export const useViewStore = defineStore('view', () => {
       span: span.value,
       loop: loop.value,
       rate: rate.value,
+      folded: folded.value,
     }
     localStorage.setItem(key, JSON.stringify(kept))
   })
 
-  return { caseId, moment, selected, camera, span, loop, rate, hovered, open }
+  return { caseId, moment, selected, camera, span, loop, rate, folded, hovered, open }
 })

@@ -14,7 +14,7 @@ import { caseNumber } from '../fields/formula/scope'
 import type { BoundarySurface } from '../fields/boundaryFaces'
 import { cellGradients, curl, divergence } from '../fields/gradient'
 import { neighbourGradients } from '../fields/neighbourGradient'
-import { smoothedValues } from '../fields/smoothing'
+import { cellMeans, smoothedValues } from '../fields/smoothing'
 import type { CaseData } from '../case/CaseData'
 import { elementNormals } from '../shapes/normals'
 import { movedPoints, turned, turnedValues } from '../shapes/turned'
@@ -159,7 +159,7 @@ export class FrameData implements Measurable {
     return { values, components: formula.components, place: formula.place }
   }
 
-  /** Gradients by cell and smoothed values by point, in coherent SI. */
+  /** Gradients and means by cell and smoothed values by point, in coherent SI. */
   private valuesAround({ operation, of, components: own }: Typed, part: PartBlocks, block: number): FieldValues {
     const { kind } = operation
     if (part.dimension !== 3) {
@@ -170,6 +170,7 @@ export class FrameData implements Measurable {
     }
     const valuesOf = (b: number): FieldValues => this.evaluate(of[0]!, part, b)
     const surfaces = this.surfacesAround(of[0]!, part.name)
+    if (kind === 'cells') return { values: cellMeans(part.block(block), valuesOf(block)), components: own, place: 'cell' }
     if (kind === 'smooth') return { values: smoothedValues(part, block, valuesOf, surfaces), components: own, place: 'point' }
     if (kind !== 'grad' && kind !== 'div' && kind !== 'curl') throw new Error('no such operation')
     const { lengthFactor } = operation

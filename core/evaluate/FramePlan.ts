@@ -107,7 +107,7 @@ export class FramePlan {
   /** The nearest movement among what an input is made of. */
   movementOf(input: PlannedInput): { expression: Expression; factor: number } | undefined {
     const seen = new Set<string>()
-    for (let at: PlannedInput | undefined = input; at && 'step' in at && !seen.has(at.step); ) {
+    for (let at: PlannedInput | undefined = input; at && 'step' in at && !seen.has(at.step);) {
       seen.add(at.step)
       const own = this.movement(at.step)
       if (own) return own

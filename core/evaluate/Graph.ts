@@ -148,7 +148,11 @@ export class Graph {
       if (!at.step(step).kind.passesOn)
         return { ...this.resultOf('domain', step, at, inputs), parts: inputs.parts, needs: this.withSurvey(step, at, inputs) }
       const movement = this.movement(step, at, inputs)
-      return { ...inputs, key: digest('passed on', inputs.keys, movement?.key), reads: uniqueRefs([...inputs.reads, ...(movement?.reads ?? [])]) }
+      return {
+        ...inputs,
+        key: digest('passed on', inputs.keys, movement?.key),
+        reads: uniqueRefs([...inputs.reads, ...(movement?.reads ?? [])]),
+      }
     })
   }
 

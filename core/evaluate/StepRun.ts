@@ -105,7 +105,10 @@ export class StepRun implements StepContext {
     const found = this.inputs(name).map((input) => this.at.movementOf(input))
     const [first] = found
     if (found.some((one) => JSON.stringify(one) !== JSON.stringify(first)))
-      throw new DataError('mixed-inputs', 'Inputs that are deformed in different ways cannot be cut together; cut each by a step of its own.')
+      throw new DataError(
+        'mixed-inputs',
+        'Inputs that are deformed in different ways cannot be cut together; cut each by a step of its own.',
+      )
     return first && movedBy(this.data, first.expression, first.factor)
   }
 

@@ -3,7 +3,8 @@
  * range of these values (after Holmes and Connell, AIAA 89-1932). Faces of the boundary with values of their own count as cells do.
  * Exact for linear fields inside; at the boundary a value never leaves those of the cells and faces there.
  */
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { FieldValues, FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import { tetrahedraOf } from '../mesh/tetrahedra'
 import type { BoundarySurface } from './boundaryFaces'
 import { neighbourhoodOf } from './neighbourhood'
 import { inverseOfSymmetric } from './symmetric'
@@ -100,4 +101,44 @@ function spreadToCorners(values: Float64Array, numbers: Uint32Array, components:
     if (first === undefined) firsts.set(number, p)
     else values.copyWithin(components * p, components * first, components * (first + 1))
   })
+}
+
+/**
+ * Values on points as values on cells: the mean over each cell of what is linear on its tetrahedra, so that integrals stay what they are and
+ * linear fields are exact at the centroid. Cells without volume have the mean over their points.
+ */
+export function cellMeans({ types, offsets, connectivity, points, pointNumbers }: MeshBlock, field: FieldValues): Float64Array {
+  const { values, components } = field
+  const out = new Float64Array(components * types.length)
+  const [plain, weighted] = [new Float64Array(components), new Float64Array(components)]
+  for (let c = 0; c < types.length; c++) {
+    const start = offsets[c]!
+    const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
+    plain.fill(0)
+    weighted.fill(0)
+    let volume = 0
+    for (let t = 0; t < tets.length; t += 4) {
+      const own = Math.abs(sixVolumes(points, connectivity, start, tets, t))
+      volume += own
+      for (let i = 0; i < 4; i++) {
+        const p = components * connectivity[start + tets[t + i]!]!
+        for (let k = 0; k < components; k++) {
+          plain[k]! += values[p + k]! / tets.length
+          weighted[k]! += (own * values[p + k]!) / 4
+        }
+      }
+    }
+    for (let k = 0; k < components; k++) out[components * c + k] = volume > 0 ? weighted[k]! / volume : plain[k]!
+  }
+  return out
+}
+
+function sixVolumes(points: FloatArray, nodes: Uint32Array, start: number, tets: Uint8Array, t: number): number {
+  const [a, b, c, d] = [0, 1, 2, 3].map((i) => 3 * nodes[start + tets[t + i]!]!) as [number, number, number, number]
+  const from = (p: number, k: number): number => points[p + k]! - points[a + k]!
+  return (
+    from(b, 0) * (from(c, 1) * from(d, 2) - from(c, 2) * from(d, 1)) -
+    from(b, 1) * (from(c, 0) * from(d, 2) - from(c, 2) * from(d, 0)) +
+    from(b, 2) * (from(c, 0) * from(d, 1) - from(c, 1) * from(d, 0))
+  )
 }

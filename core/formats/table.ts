@@ -98,14 +98,42 @@ function nameAndUnit(cell: string): { name: string; unit: string | null } {
   return parseUnit(match[2]!) ? { name: match[1], unit: match[2]! } : { name: plain, unit: null }
 }
 
-function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
-  const axis = (letter: string): Column | undefined =>
-    columns.find((c) => new RegExp(`^(${letter}|points?[:_. ]?${'xyz'.indexOf(letter)}|${letter}[ _-]?coord(inate)?)$`, 'i').test(c.name))
-  const xyz = ['x', 'y', 'z'].map(axis)
-  const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
-  if (!xyz[0] && !xyz[1]) return caseOfRows({ columns, nRows, nTexts }, name, cautions)
+/**
+ * Positions of a table: its columns named x, y and z, or all three of a table of three columns.
+ *
+ * @throws FormatError when there are none, or a row lacks a coordinate
+ */
+export function tablePositions(text: string, name: string): { positions: number[][]; unit: string | null } {
+  const { columns, nRows } = readTable(text, name)
+  const named = placeColumns(columns)
+  const xyz = named[0] || named[1] ? named : columns.length === 3 ? columns : undefined
+  if (!xyz) throw new FormatError('no-places', `${name} has no positions; name three columns x, y and z.`)
+  const points = placesOf(xyz, nRows)
+  const positions = Array.from({ length: nRows }, (_, p) => Array.from(points.subarray(3 * p, 3 * p + 3)))
+  const bad = positions.findIndex((place) => !place.every(Number.isFinite))
+  if (bad >= 0) throw new FormatError('no-places', `Row ${bad + 1} of ${name} has no position; each needs numbers for x, y and z.`)
+  return { positions, unit: xyz.find((c) => c)?.unit ?? null }
+}
+
+/** Columns of x, y and z, as far as there are such. */
+function placeColumns(columns: readonly Column[]): (Column | undefined)[] {
+  return ['x', 'y', 'z'].map((letter, d) =>
+    columns.find((c) => new RegExp(`^(${letter}|points?[:_. ]?${d}|${letter}[ _-]?coord(inate)?)$`, 'i').test(c.name)),
+  )
+}
+
+/** Three numbers for each row; 0 where there is no column. */
+function placesOf(xyz: readonly (Column | undefined)[], nRows: number): Float64Array {
   const points = new Float64Array(3 * nRows)
   for (let p = 0; p < nRows; p++) for (let d = 0; d < 3; d++) points[3 * p + d] = xyz[d]?.values[p] ?? 0
+  return points
+}
+
+function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
+  const xyz = placeColumns(columns)
+  const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
+  if (!xyz[0] && !xyz[1]) return caseOfRows({ columns, nRows, nTexts }, name, cautions)
+  const points = placesOf(xyz, nRows)
   const lines = columns.find((c) => /^line(_?id)?$/i.test(c.name))
   const mesh = lines ? polylines(points, lines.values) : pointCloud(points)
   const part = {

@@ -23,6 +23,16 @@ export function structureOf(mesh: MeshBlock, nCells: number, nPoints: number): S
   return Number.isInteger(nk) && nk > 0 && nPoints === layer * (nk + 1) ? [ni, nj, nk] : undefined
 }
 
+/** Whether a block of so many cells and points can be structured. */
+export function canBeStructured(nCells: number, nPoints: number): boolean {
+  for (let i = 1; i * i * i <= nCells; i++) {
+    if (nCells % i) continue
+    const layer = nCells / i
+    for (let j = i; j * j <= layer; j++) if (layer % j === 0 && (i + 1) * (j + 1) * (layer / j + 1) === nPoints) return true
+  }
+  return false
+}
+
 /**
  * @param axis   0 for i, 1 for j, 2 for k
  * @param index  of the points, from 0 to the number of cells

@@ -111,6 +111,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   icon: string
   settings: Settings
   inputs: readonly InputSpec[]
+  /** Parts of a case that it can be made of; where there is none it is not offered. */
+  fits?(part: Pick<Part, 'cells' | 'points' | 'dimension'>): boolean
   /** What its inputs take under some settings, for a new step. */
   narrowed?(settings: Static<Settings>): readonly InputSpec[]
   /** Settings to begin with, which make sense where the step is made. @param wishes  those that are given */

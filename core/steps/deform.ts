@@ -1,6 +1,6 @@
 /**
- * Things drawn where a displacement takes them, and cut there if wanted. A cut of what is deformed consists of the material that a plane meets
- * then: numbers taken of it, as of all that is made of it, are those of that material as it is in the case.
+ * Things drawn where a displacement takes them, and cut there if wanted. A cut of what is deformed consists of the material that a plane
+ * meets then: numbers taken of it, as of all that is made of it, are those of that material as it is in the case.
  */
 import { Type } from '@sinclair/typebox'
 import { diagonal } from '../mesh/boxes'

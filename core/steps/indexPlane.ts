@@ -2,7 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import type { PartBlocks } from '../mesh/MeshBlock'
-import { indexPlaneOfBlock, structureOf } from '../shapes/indexPlane'
+import { canBeStructured, indexPlaneOfBlock, structureOf } from '../shapes/indexPlane'
 import type { IndexPlane } from '../shapes/indexPlane'
 import type { Piece } from '../shapes/Shape'
 import { seriesSentence, seriesSettings, seriesSteps } from './series'
@@ -38,6 +38,7 @@ export const indexPlane = defineStep({
   icon: 'M4 4 H20 V20 H4 Z M4 9.3 H20 M4 14.6 H20 M9.3 4 V20 M14.6 4 V20',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region'], isList: true }],
+  fits: ({ dimension, cells, points }) => dimension === 3 && canBeStructured(cells, points),
   defaults: (_, wishes) => ({ ...({ axis: 'i', index: 1, series: 'one', count: 5, spacing: 1 } as const), ...wishes }),
   yields: () => 'surface',
   sentence: ({ series }) => [

@@ -1,5 +1,6 @@
 /** Steps put in under others, and taken out from under them. All change the study in place (a draft). */
 import { stepKind } from '../steps'
+import type { StepKind } from '../steps/StepKind'
 import { inputsOf } from './check'
 import { inputClassOf } from './inputClass'
 import { freshId, plainCopy, ranked } from './studyModel'
@@ -52,6 +53,17 @@ export function canStandOn(study: Study, id: string, on: string): boolean {
   const spec = study.steps[id] && stepKind(study.steps[id]!.kind).inputs[0]
   const found = inputClassOf(study, { step: on })
   return id !== on && spec !== undefined && found !== undefined && spec.accepts.includes(found) && !inputsOf(study, on).has(id)
+}
+
+/** Whether a new step of a kind may come between a step and what that is made of. */
+export function fitsBefore(study: Study, kind: StepKind, id: string): boolean {
+  const [spec] = study.steps[id] ? stepKind(study.steps[id]!.kind).inputs : []
+  const own = firstInputs(study, id).map((ref) => inputClassOf(study, ref))
+  const [first] = kind.inputs
+  if (!spec || !first || !own.length || own.some((found) => !found || !first.accepts.includes(found))) return false
+  if (own.length > 1 && !first.isList) return false
+  const yielded = kind.yields({}, own[0])
+  return yielded !== undefined && spec.accepts.includes(yielded)
 }
 
 /** Makes a step of another instead of what it is made of. */
@@ -112,7 +124,8 @@ function copySteps(study: Study, ids: readonly string[], rename: (name: string) 
   return copies
 }
 
-function firstInputs(study: Study, id: string): readonly InputRef[] {
+/** What a step is made of in the first place. */
+export function firstInputs(study: Study, id: string): readonly InputRef[] {
   const step = study.steps[id]
   const first = step && stepKind(step.kind).inputs[0]
   return (first && step.inputs[first.name]) ?? []

@@ -25,6 +25,10 @@ export const InputRefSchema = Type.Union([
 
 export const rangeModes = ['everything', 'moment', 'step', 'middle', 'hand'] as const
 
+/** What is drawn on surfaces: border and creases, borders of cells, points, or the box that holds all of it. */
+export const edgeForms = ['none', 'outline', 'cells', 'points', 'box'] as const
+export const lineForms = ['flat', 'tube', 'ribbon'] as const
+
 export const LookSchema = Type.Object(
   {
     /** Variable or formula id; null for a plain colour. */
@@ -35,13 +39,13 @@ export const LookSchema = Type.Object(
     /** 0: smooth */
     bands: Type.Integer({ minimum: 0, maximum: 256 }),
     opacity: Type.Number({ minimum: 0, maximum: 1 }),
-    edges: Type.Union([Type.Literal('none'), Type.Literal('outline'), Type.Literal('cells')]),
+    edges: Type.Union(edgeForms.map((form) => Type.Literal(form))),
     /** Line width in points. */
     width: Type.Number({ minimum: 0.1, maximum: 50 }),
     /** Of surfaces: only the side that the normal points away from the viewer at is left out. */
     isOneSided: Type.Optional(Type.Boolean()),
-    /** Of lines: flat, or shaded as tubes; flat when absent. */
-    form: Type.Optional(Type.Union([Type.Literal('flat'), Type.Literal('tube')])),
+    /** Of lines: towards the viewer, shaded as tubes, or bands that turn as little as they can; flat when absent. */
+    form: Type.Optional(Type.Union(lineForms.map((form) => Type.Literal(form)))),
     /** Line width in the length unit of the case instead. */
     thickness: Type.Optional(Type.Number({ exclusiveMinimum: 0 })),
   },
@@ -53,6 +57,8 @@ export const StepSchema = Type.Object(
     kind: Type.String({ maxLength: 40 }),
     name: Name,
     rank: Rank,
+    /** Steps of one name that stand together in the trail. */
+    group: Type.Optional(Name),
     isMuted: Type.Boolean(),
     isShown: Type.Boolean(),
     inputs: Type.Record(Type.String(), Type.Array(InputRefSchema, { maxItems: 1000 })),

@@ -26,6 +26,12 @@ provide(workbenchKey, bench)
 const { store, view, document: study } = bench
 
 const isPaletteOpen = ref(false)
+/** Step that a step chosen in the palette is put before. */
+const before = ref<string | null>(null)
+function openPalette(step: string | null = null): void {
+  before.value = step
+  isPaletteOpen.value = true
+}
 const problem = ref('')
 const formulas = ref<InstanceType<typeof FormulaList>>()
 const trail = ref<InstanceType<typeof TrailPanel>>()
@@ -92,6 +98,7 @@ function press(label: string): void {
   setTimeout(() => document.querySelector<HTMLElement>(`button[aria-label="${label}"]`)?.click())
 }
 
+const derived = useDerivedActs(bench)
 const acts = computed(() => [
   ...panels
     .filter(({ title }) => title !== 'Save a film' || bench.cases.nMoments.value > 1)
@@ -106,6 +113,7 @@ const acts = computed(() => [
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
   { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.fit() },
   ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.view(name) })),
+  ...derived.value,
   ...bench.acts.repeats.value.map(({ from, to }) => {
     const [own, other] = [from, to].map((id) => study.value?.parts[id]?.name ?? '')
     return {
@@ -126,7 +134,7 @@ const acts = computed(() => [
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
   const isCommand = event.ctrlKey || event.metaKey
   const key = event.key.toLowerCase()
-  if (isCommand && key === 'k') isPaletteOpen.value = true
+  if (isCommand && key === 'k') openPalette()
   else if (event.key === 'F6') cycleFocus()
   else if (isCommand && !(event.target instanceof HTMLInputElement) && key === 'z') void (event.shiftKey ? store.redo() : store.undo())
   else if (isCommand && !(event.target instanceof HTMLInputElement) && key === 'y') void store.redo()
@@ -197,7 +205,7 @@ watch(
       <button
         type="button"
         class="flex h-7 w-[270px] items-center rounded-md border border-line bg-panel px-2.5 text-mute hover:border-mute"
-        @click="isPaletteOpen = true"
+        @click="openPalette()"
       >
         Do or find anything<kbd class="num ml-auto rounded border border-line bg-paper px-1.5 text-[11px]">Ctrl K</kbd>
       </button>
@@ -217,17 +225,17 @@ watch(
         <template v-if="study">
           <CaseChips />
           <FormulaList ref="formulas" />
-          <TrailPanel ref="trail" @palette="isPaletteOpen = true" />
+          <TrailPanel ref="trail" @palette="openPalette" />
         </template>
       </aside>
       <main class="flex min-h-0 min-w-0 flex-col">
         <p v-if="readingText" role="status" class="border-b border-line bg-amber-wash px-3.5 py-1.5 text-amber-text">{{ readingText }}</p>
         <StageView :first-look="firstLook" @ready="(ready) => (stage = ready)" />
         <MomentStrip />
-        <ExhibitsTray @palette="isPaletteOpen = true" />
+        <ExhibitsTray @palette="openPalette()" />
       </main>
     </div>
-    <CommandPalette v-model="isPaletteOpen" :acts="acts" @formula="(text) => void formulas?.begin(null, text)" />
+    <CommandPalette v-model="isPaletteOpen" :acts="acts" :before="before" @formula="(text) => void formulas?.begin(null, text)" />
     <p
       v-if="store.notice"
       :role="store.notice.isError ? 'alert' : 'status'"

@@ -255,6 +255,7 @@ class Checker {
     }
     if (name === 'grad' || name === 'div' || name === 'curl') return this.gradient(name, args[0]!, range)
     if (name === 'smooth') return this.smooth(args[0]!, range)
+    if (name === 'cells') return this.cells(args[0]!, range)
     const [a, b] = args
     const da = a!.dimensions
     switch (name) {
@@ -290,11 +291,17 @@ class Checker {
     }
   }
 
-  /** Values on cells as values on points; those on points stay as they are. */
+  /** Values on cells as values on points; those on points go by the cells, which evens them out. */
   private smooth(of: Typed, range: Range): Typed {
+    const own = this.cells(of, range, 'smooth')
+    return own.place === 'cell' ? { ...own, operation: { kind: 'smooth' }, of: [own], place: 'point', range } : own
+  }
+
+  /** Values on points as values on cells; those on cells stay as they are. */
+  private cells(of: Typed, range: Range, name = 'cells'): Typed {
     if (of.onShape)
-      throw new FormulaError('gradient-place', 'smooth is taken in the cells of a region, where there is no normal.', of.range)
-    return of.place === 'cell' ? { ...of, operation: { kind: 'smooth' }, of: [of], place: 'point', range } : of
+      throw new FormulaError('gradient-place', `${name} is taken in the cells of a region, where there is no normal.`, of.range)
+    return of.place === 'point' ? { ...of, operation: { kind: 'cells' }, of: [of], place: 'cell', range } : of
   }
 
   private joined(operation: Operation, of: Typed[], components: number, dimensions: Dimensions | null, range: Range): Typed {
@@ -324,6 +331,7 @@ const functions: Record<string, { arguments: number; takes: number[] }> = {
   div: { arguments: 1, takes: [3] },
   curl: { arguments: 1, takes: [3] },
   smooth: { arguments: 1, takes: [1, 3, 6, 9] },
+  cells: { arguments: 1, takes: [1, 3, 6, 9] },
 }
 
 /** Value of a constant expression; null when it depends on anything. */

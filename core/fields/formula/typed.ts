@@ -62,13 +62,13 @@ export type Operation =
   | { kind: 'and' | 'or' | 'not' | 'if' }
   /** Known only of a mesh: values are put in its place before the rest is compiled. */
   | { kind: GradientName; lengthFactor: number }
-  | { kind: 'smooth' }
+  | { kind: 'smooth' | 'cells' }
 
 export type GradientName = 'grad' | 'div' | 'curl'
 
 /** Whether an operation needs the neighbourhood of a position. */
 export function looksAround({ kind }: Operation): boolean {
-  return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth'
+  return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth' || kind === 'cells'
 }
 
 /** Whether some operation in it does. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
-import { readTable } from '../../../core/formats/table'
+import { readTable, tablePositions } from '../../../core/formats/table'
 import { writePly, writeStl } from '../../../core/formats/write/surfaces'
 import { readCase } from '../../../core/store/memoryCase'
 import { evaluatorFor } from '../../support/evaluation'
@@ -9,6 +9,29 @@ import { MemoryFolder } from '../../support/vtkFiles'
 
 const open = (name: string, bytes: string | Uint8Array) => openNamed([name], new MemoryFolder({ [name]: Buffer.from(bytes as string) }))
 const info = async (name: string, bytes: string | Uint8Array) => describeCase(await readCase(await open(name, bytes), 0))
+
+describe('positions of a table', () => {
+  it('are its columns x, y and z in whatever order, with their unit, or all of three columns', () => {
+    expect(tablePositions('sensor;z [mm];x [mm];y [mm]\n1;3,5;1;2\n2;6;4;5', 't.csv')).toEqual({
+      positions: [
+        [1, 2, 3.5],
+        [4, 5, 6],
+      ],
+      unit: 'mm',
+    })
+    expect(tablePositions('1 2 3\n4 5 6', 't.csv').positions).toEqual([
+      [1, 2, 3],
+      [4, 5, 6],
+    ])
+  })
+
+  it('are missed with a sentence', () => {
+    expect(() => tablePositions('r,speed\n1,2', 't.csv')).toThrow('t.csv has no positions; name three columns x, y and z.')
+    expect(() => tablePositions('x,y,z\n1,2,3\n1,,3', 't.csv')).toThrow(
+      'Row 2 of t.csv has no position; each needs numbers for x, y and z.',
+    )
+  })
+})
 
 describe('tables are told by their looks', () => {
   it.each<[string, string, string[], number[]]>([

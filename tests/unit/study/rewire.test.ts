@@ -1,7 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { newStep, newStudy } from '../../../core/study/defaults'
 import { renameVariable } from '../../../core/study/renameVariable'
-import { canStandOn, copyTree, putUnder, repeatOn, standOn, takeOut } from '../../../core/study/rewire'
+import { stepKind } from '../../../core/steps'
+import { groupSteps, trailRows, ungroup } from '../../../core/study/groups'
+import { canStandOn, copyTree, fitsBefore, putUnder, repeatOn, standOn, takeOut } from '../../../core/study/rewire'
+import { ranked } from '../../../core/study/studyModel'
 import type { InputRef, Study } from '../../../core/study/studyModel'
 
 /** Water is sliced, shown from outside and traced from a line; the slice is measured. */
@@ -94,5 +97,33 @@ describe('a tree of steps', () => {
     standOn(made, 'slice', 'clip')
     expect(made.steps['slice']!.inputs['of']).toEqual([{ step: 'clip' }])
     expect(canStandOn(made, 'clip', 'slice')).toBe(false)
+  })
+})
+
+describe('a step put before another', () => {
+  it('takes what that takes and yields what it accepts', () => {
+    const made = study()
+    const before = (kind: string, id: string): boolean => fitsBefore(made, stepKind(kind), id)
+    expect(before('clip', 'slice')).toBe(true)
+    expect(before('slice', 'slice')).toBe(true)
+    expect(before('slice', 'bounds')).toBe(true)
+    // streamlines take volumes, a measurement yields nothing, a line takes nothing
+    expect(before('slice', 'lines')).toBe(false)
+    expect(before('measure', 'slice')).toBe(false)
+    expect(before('clip', 'line')).toBe(false)
+  })
+})
+
+describe('a group', () => {
+  it('stands at the place of its first step, under a name of its own, and is dissolved again', () => {
+    const made = study()
+    const order = (): string[] => ranked(made.steps).map(([id]) => id)
+    expect(order()).toEqual(['bounds', 'slice', 'line', 'lines', 'area', 'clip'])
+    expect(groupSteps(made, ['area', 'slice'])).toBe('Group 1')
+    expect(order()).toEqual(['bounds', 'slice', 'area', 'line', 'lines', 'clip'])
+    expect(trailRows(ranked(made.steps)).flatMap(({ group }) => group ?? [])).toEqual([{ name: 'Group 1', ids: ['slice', 'area'] }])
+    expect(groupSteps(made, ['clip', 'lines'])).toBe('Group 2')
+    ungroup(made, ['slice', 'area', 'lines', 'clip'])
+    expect(trailRows(ranked(made.steps)).some(({ group }) => group)).toBe(false)
   })
 })

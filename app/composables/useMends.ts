@@ -1,0 +1,102 @@
+/** What would make a step work again that a change before it, or of the case, left without a meaning: one edit. */
+import { stepKind } from '~~/core/steps'
+import type { InputSpec } from '~~/core/steps/StepKind'
+import type { InputRef, Step } from '~~/core/study/studyModel'
+import type { Evaluated } from './useEvaluated'
+import type { Inputs } from './useInputs'
+import type { NewSteps } from './useNewSteps'
+import type { StepEdits } from './useStepEdits'
+import type { Variables } from './useVariables'
+
+interface Around {
+  evaluated: Pick<Evaluated, 'results'>
+  inputs: Pick<Inputs, 'classOf' | 'nameOf'>
+  variables: Pick<Variables, 'label'>
+  edits: Pick<StepEdits, 'name' | 'mapFor'>
+  newSteps: NewSteps
+}
+
+export interface Mend {
+  title: string
+  run(): Promise<void> | void
+}
+
+export function useMends({ evaluated, inputs, variables, edits, newSteps }: Around) {
+  const store = useStudyStore()
+  const { current } = storeToRefs(store)
+
+  /** @returns undefined where nothing is wrong, or nothing is known that helps */
+  function mendOf(id: string): Mend | undefined {
+    const step = current.value?.steps[id]
+    const problem = evaluated.results.value.get(id)?.problem
+    if (!step || problem == null || problem === 'internal') return undefined
+    return problem === 'colour' ? otherColour(id, step) : (otherInputs(id, step, problem) ?? otherSettings(id, step))
+  }
+
+  function otherColour(id: string, step: Step): Mend {
+    const of = step.inputs[stepKind(step.kind).inputs[0]?.name ?? ''] ?? []
+    const colour = newSteps.fittingColour(step.look.variable, of)
+    const isNew = colour !== null && colour !== step.look.variable
+    return {
+      title: isNew ? `Colour it by ${variables.label(colour)}` : 'Draw it in one colour',
+      run: () =>
+        store.edit(`Mend ${edits.name(id)}`, (study) => {
+          Object.assign(study.steps[id]!.look, isNew ? { variable: colour, map: edits.mapFor(colour) } : { variable: null })
+        }),
+    }
+  }
+
+  /** For inputs that are missing, or are not what they must be. */
+  function otherInputs(id: string, step: Step, problem: string): Mend | undefined {
+    const kind = stepKind(step.kind)
+    const specs = kind.narrowed?.(step.settings) ?? kind.inputs
+    const wrong = specs.filter((spec, i) => !spec.isOptional && !isGood(step, spec, i === 0))
+    const outer = problem === 'no-surface' ? outsides(step, specs[0]) : []
+    const kept = Object.fromEntries(specs.filter((spec) => !wrong.includes(spec)).map(({ name }) => [name, step.inputs[name] ?? []]))
+    const wished = outer.length ? { ...kept, [specs[0]!.name]: outer } : kept
+    if (!wrong.length && !outer.length) return undefined
+    const made = newSteps.inputsFor(kind, step.settings, wished, step.look.variable, () => ({ step: id }))
+    const names = [...wrong, ...(outer.length ? [specs[0]!] : [])].flatMap(({ name }) => made[name] ?? [])
+    if (!names.length || names.some((ref) => 'step' in ref && ref.step === id)) return undefined
+    return {
+      title: `Make it of ${names.map((ref) => inputs.nameOf(ref)).join(', ')}`,
+      run: () => store.edit(`Mend ${edits.name(id)}`, (study) => void Object.assign(study.steps[id]!.inputs, made)),
+    }
+  }
+
+  function isGood(step: Step, spec: InputSpec, isFirst: boolean): boolean {
+    const refs = step.inputs[spec.name] ?? []
+    const { fits } = stepKind(step.kind)
+    return (
+      refs.length > 0 &&
+      refs.every((ref) => {
+        const found = inputs.classOf(ref)
+        const parts = newSteps.partsOf(ref).map(newSteps.boundParts)
+        if (!found || !spec.accepts.includes(found) || parts.some((own) => !own.length)) return false
+        return !isFirst || !fits || !('part' in ref) || parts.flat().every(fits)
+      })
+    )
+  }
+
+  /** Regions by their outer surfaces. */
+  function outsides(step: Step, spec: InputSpec | undefined): InputRef[] {
+    const refs = step.inputs[spec?.name ?? ''] ?? []
+    const isOne =
+      spec?.accepts.includes('surface') && refs.length > 0 && refs.every((ref) => 'part' in ref && inputs.classOf(ref) === 'region')
+    return isOne ? refs.map((ref) => ({ outer: (ref as { part: string }).part })) : []
+  }
+
+  function otherSettings(id: string, step: Step): Mend {
+    const kind = stepKind(step.kind)
+    const parts = (step.inputs[kind.inputs[0]?.name ?? ''] ?? []).flatMap(newSteps.partsOf)
+    return {
+      title: 'Give it the settings of a new one',
+      async run() {
+        const settings = await newSteps.settingsOf(kind, {}, parts)
+        await store.edit(`Mend ${edits.name(id)}`, (study) => void (study.steps[id]!.settings = settings))
+      },
+    }
+  }
+
+  return { mendOf }
+}
