@@ -104,8 +104,8 @@ function spreadToCorners(values: Float64Array, numbers: Uint32Array, components:
 }
 
 /**
- * Values on points as values on cells: the mean over each cell of what is linear on its tetrahedra, so that integrals stay what they are and
- * linear fields are exact at the centroid. Cells without volume have the mean over their points.
+ * Values on points as values on cells: the mean over each cell of what is linear on its tetrahedra, so that integrals stay what they
+ * are and linear fields are exact at the centroid. Cells without volume have the mean over their points.
  */
 export function cellMeans({ types, offsets, connectivity, points, pointNumbers }: MeshBlock, field: FieldValues): Float64Array {
   const { values, components } = field

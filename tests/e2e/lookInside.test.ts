@@ -181,6 +181,90 @@ describe('acts on several steps', () => {
     await page.getByLabel('Find a step').fill('arrows')
     expect(await page.locator('[data-step]').count()).toBeLessThan(6)
     await page.getByLabel('Find a step').fill('')
+  })
+})
+
+describe('a long trail', () => {
+  const trail = () => page.locator('[data-trail]')
+  const alerts = () => selected().getByRole('alert')
+
+  it('takes a clip in before a slice, groups steps, folds them, and colours what a field is dropped on', async () => {
+    await begin('40 L/s')
+    await say('slice Water z 1 T', /^Slice/)
+    await say('arrows', /^Arrows/)
+    await select(byId('slice'))
+    await trail().focus()
+    await page.keyboard.press('i')
+    await page.getByPlaceholder('A step before Slice 1').fill('clip')
+    await page.keyboard.press('Enter')
+    await settled()
+    expect(await byId('slice').textContent()).toMatch(/Slice\s*Clip 1/)
+    expect(await page.locator('[data-step]').evaluateAll((all) => all.map((step) => step.getAttribute('data-step')))).toEqual(
+      expect.arrayContaining(['clip', 'slice', 'arrows']),
+    )
+    await trail().focus()
+    await page.keyboard.press('Shift+ArrowDown')
+    await page.keyboard.press('g')
+    await page.keyboard.press('Shift+G')
+    await expect.poll(() => byId('slice').count()).toBe(0)
+    await page.getByRole('button', { name: 'Unfold Group 1' }).click()
+    await page.getByRole('button', { name: 'U', exact: true }).dragTo(byId('slice'), { targetPosition: { x: 20, y: 12 } })
+    await settled()
+    expect(await byId('slice').textContent()).toMatch(/coloured by\s*U/)
+    const stage = page.locator('[data-stage]')
+    const box = (await stage.boundingBox())!
+    await page
+      .getByRole('button', { name: 'p', exact: true })
+      .dragTo(stage, { targetPosition: { x: box.width / 2 + 60, y: box.height / 2 + 10 } })
+    await settled()
+    expect(await byId('slice').textContent()).toMatch(/coloured by\s*p/)
+  })
+
+  it('keeps a step that lost its meaning, and mends it by one click', async () => {
+    await select(byId('slice'))
+    await say('flow texture', /^Flow texture/)
+    await expect.poll(() => alerts().count()).toBe(0)
+    // of a line there is no texture
+    await page.getByRole('button', { name: 'New formula' }).click()
+    await page.getByLabel('Formula', { exact: true }).fill("hot = T - 280 'K'")
+    await page.keyboard.press('Enter')
+    await select(byId('slice'))
+    await say('surface where hot', /^Surface where hot/)
+    await settled()
+    await page.getByText('hot', { exact: true }).first().hover()
+    await page.getByRole('button', { name: 'Delete hot' }).click()
+    await expect.poll(() => alerts().count()).toBe(1)
+    await alerts().getByRole('button').click()
+    await settled()
+    await expect.poll(() => alerts().count()).toBe(0)
+  })
+
+  it('of sixty steps does not grow while one is dragged on and on', async () => {
+    await select(byId('slice'))
+    await trail().focus()
+    const before = await page.locator('[data-step]').count()
+    for (let n = before; n < 60; n++) {
+      await page.keyboard.press('Control+d')
+      await expect.poll(() => page.locator('[data-step]').count()).toBe(n + 1)
+    }
+    await settled()
+    const session = await page.context().newCDPSession(page)
+    const heap = async (): Promise<number> => {
+      await session.send('HeapProfiler.collectGarbage')
+      return (await session.send('Runtime.getHeapUsage')).usedSize
+    }
+    const drag = async (times: number): Promise<void> => {
+      await selected()
+        .getByRole('button', { name: /Place of the plane/ })
+        .click()
+      for (let n = 0; n < times; n++) await page.keyboard.press(n % 2 ? 'ArrowUp' : 'ArrowDown')
+      await page.keyboard.press('Enter')
+      await settled()
+    }
+    await drag(30)
+    const first = await heap()
+    await drag(120)
+    expect((await heap()) / first).toBeLessThan(1.3)
     expect(problems).toEqual([])
   })
 })
