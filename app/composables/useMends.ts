@@ -88,12 +88,19 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
 
   function otherSettings(id: string, step: Step): Mend {
     const kind = stepKind(step.kind)
-    const parts = (step.inputs[kind.inputs[0]?.name ?? ''] ?? []).flatMap(newSteps.partsOf)
+    const of = step.inputs[kind.inputs[0]?.name ?? ''] ?? []
+    const parts = of.flatMap(newSteps.partsOf)
     return {
       title: 'Give it the settings of a new one',
       async run() {
         const settings = await newSteps.settingsOf(kind, {}, parts)
-        await store.edit(`Mend ${edits.name(id)}`, (study) => void (study.steps[id]!.settings = settings))
+        const { variable } = step.look
+        await store.edit(`Mend ${edits.name(id)}`, (study) => {
+          const own = study.steps[id]!
+          own.settings = settings
+          // what is gone is gone for the colours, too
+          if (variable && !study.variables[variable] && !study.formulas[variable]) own.look.variable = newSteps.fittingColour(null, of)
+        })
       },
     }
   }

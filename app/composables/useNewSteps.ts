@@ -13,7 +13,7 @@ import { hasShape, yieldsVolumes } from '~~/core/steps/StepKind'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { caseBox, colouredLook, newStep } from '~~/core/study/defaults'
 import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
-import { freshId, rankBetween } from '~~/core/study/studyModel'
+import { freshId, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { Inputs } from './useInputs'
@@ -79,6 +79,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     place(made, before)
     void store.edit(`Add ${step.name}`, (draft) => {
       for (const [key, one] of made) draft.steps[key] = one
+      spreadRanks(draft.steps)
       if (before === null) makeWay(draft.steps, kind, own)
       else {
         // what is looked at stays what is made of it

@@ -2,7 +2,7 @@
 import { colourMaps } from '~~/core/colour/maps'
 import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
-import { freshId, isSeen, plainCopy, ranked, rankBetween } from '~~/core/study/studyModel'
+import { freshId, isSeen, plainCopy, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
 
 export function useStepEdits() {
@@ -106,7 +106,10 @@ export function useStepEdits() {
     copy.rank = rankBetween(copy.rank, steps.value[at + 1]?.[1].rank)
     copy.name = `${copy.name} copy`
     const fresh = freshId(id, study.steps)
-    void store.edit(`Duplicate ${name(id)}`, (draft) => void (draft.steps[fresh] = copy))
+    void store.edit(`Duplicate ${name(id)}`, (draft) => {
+      draft.steps[fresh] = copy
+      spreadRanks(draft.steps)
+    })
     selected.value = fresh
   }
 
@@ -116,7 +119,10 @@ export function useStepEdits() {
     const at = steps.value.findIndex(([other]) => other === id) + by
     if (at < 0 || at > list.length) return
     const rank = rankBetween(list[at - 1]?.[1].rank, list[at]?.[1].rank)
-    void store.edit(`Move ${name(id)}`, (study) => void (study.steps[id]!.rank = rank))
+    void store.edit(`Move ${name(id)}`, (study) => {
+      study.steps[id]!.rank = rank
+      spreadRanks(study.steps)
+    })
   }
 
   function setFlag(id: string, flag: 'isMuted' | 'isShown', value: boolean): void {

@@ -1,5 +1,5 @@
 /** Groups of steps: those that stand together in the trail under one name. All change the study in place (a draft). */
-import { ranked, rankBetween } from './studyModel'
+import { ranked, rankBetween, spreadRanks } from './studyModel'
 import type { Step, Study } from './studyModel'
 
 export interface TrailRow {
@@ -32,6 +32,7 @@ export function groupSteps(study: Study, ids: readonly string[]): string {
     step.group = name
     if (step !== last) step.rank = rank = rankBetween(rank, next)
   }
+  spreadRanks(study.steps)
   return name
 }
 

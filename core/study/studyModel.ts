@@ -176,6 +176,16 @@ export function rankBetween(after: number | undefined, before: number | undefine
   return before === undefined ? after + 1 : (after + before) / 2
 }
 
+/** Ranks nearer than this leave no room between them. */
+const LEAST_GAP = 1e-6
+
+/** Numbers all anew where two came too near to each other, by being put between others again and again. Changes a draft. */
+export function spreadRanks(map: Record<string, { rank: number }>): void {
+  const all = ranked(map)
+  const isTight = all.some(([, { rank }], i) => i > 0 && rank - all[i - 1]![1].rank < LEAST_GAP)
+  if (isTight) all.forEach(([, entry], i) => (entry.rank = i + 1))
+}
+
 /** An id that is free in the maps: from a name, with a number where it is taken. */
 export function freshId(name: string, ...maps: Record<string, unknown>[]): string {
   const stem =

@@ -1,11 +1,11 @@
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, test } from 'vitest'
 import { newStep, newStudy } from '../../../core/study/defaults'
 import { renameVariable } from '../../../core/study/renameVariable'
 import { stepKind } from '../../../core/steps'
 import { groupSteps, trailRows, ungroup } from '../../../core/study/groups'
 import { canStandOn, copyTree, fitsBefore, putUnder, repeatOn, standOn, takeOut } from '../../../core/study/rewire'
-import { ranked } from '../../../core/study/studyModel'
-import type { InputRef, Study } from '../../../core/study/studyModel'
+import { ranked, rankBetween, spreadRanks } from '../../../core/study/studyModel'
+import type { InputRef, Step, Study } from '../../../core/study/studyModel'
 
 /** Water is sliced, shown from outside and traced from a line; the slice is measured. */
 function study(): Study {
@@ -126,4 +126,16 @@ describe('a group', () => {
     ungroup(made, ['slice', 'area', 'lines', 'clip'])
     expect(trailRows(ranked(made.steps)).some(({ group }) => group)).toBe(false)
   })
+})
+
+test('steps put between two others again and again keep their order', () => {
+  const made = study()
+  for (let n = 0; n < 100; n++) {
+    const [first, second] = ranked(made.steps) as [[string, Step], [string, Step]]
+    made.steps[`new-${n}`] = { ...newStep(made, 'circle'), rank: rankBetween(first[1].rank, second[1].rank) }
+    spreadRanks(made.steps)
+  }
+  const order = ranked(made.steps).map(([id]) => id)
+  expect(order.slice(0, 3)).toEqual(['bounds', 'new-99', 'new-98'])
+  expect(order.slice(100, 102)).toEqual(['new-0', 'slice'])
 })
