@@ -5,6 +5,7 @@
  */
 import CameraControls from 'camera-controls'
 import * as THREE from 'three'
+import { Accumulator, samplePlaces } from './Accumulator'
 import { DepthPeeler } from './DepthPeeler'
 import type { PeelScene } from './DepthPeeler'
 import { Drawable } from './drawables'
@@ -31,6 +32,9 @@ export interface Picked {
 /** Layers told apart on the stage while it stands still and while it moves. */
 const STILL_LAYERS = 6
 const MOVING_LAYERS = 3
+/** Pictures that one is the mean of once the stage stands still, and milliseconds until then. */
+const STILL_SAMPLES = 8
+const STILL_AFTER = 150
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
 /** CSS pixels per point: 96 to the inch against 72. */
 const PIXELS_PER_POINT = 96 / 72
@@ -50,6 +54,9 @@ export class Stage implements PeelScene {
     viewport: { value: new THREE.Vector2() },
   }
   private readonly peeler: DepthPeeler
+  private readonly accumulator: Accumulator
+  /** Pictures that are still wanted for smooth edges, and the timer until the next. */
+  private smoothing: { places: [number, number][]; timer: ReturnType<typeof setTimeout> } | undefined
   private readonly pickTarget = new THREE.WebGLRenderTarget(1, 1, {
     type: THREE.FloatType,
     minFilter: THREE.NearestFilter,
@@ -75,6 +82,7 @@ export class Stage implements PeelScene {
     this.canvas.style.display = 'block'
     container.appendChild(this.canvas)
     this.peeler = new DepthPeeler(this.renderer, this.shared)
+    this.accumulator = new Accumulator(this.renderer)
     this.camera.up.set(0, 0, 1)
     this.controls = new CameraControls(this.camera, this.canvas)
     this.controls.updateCameraUp()
@@ -125,6 +133,7 @@ export class Stage implements PeelScene {
 
   /** Draws at the next frame. */
   invalidate(): void {
+    this.stopSmoothing()
     if (!this.frame) this.frame = requestAnimationFrame((time) => this.tick(time))
   }
 
@@ -141,6 +150,34 @@ export class Stage implements PeelScene {
     this.layoutLabels(this.renderer.getDrawingBufferSize(new THREE.Vector2()), PIXELS_PER_POINT * this.renderer.getPixelRatio())
     this.peeler.render(this, this.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, null)
     for (const listener of this.listeners) listener()
+    if (!this.isMoving) this.beginSmoothing()
+  }
+
+  /** Draws the same a few times more, each a part of a pixel aside, while nothing changes. */
+  private beginSmoothing(): void {
+    this.stopSmoothing()
+    this.smoothing = { places: samplePlaces(STILL_SAMPLES), timer: setTimeout(() => this.smoothNext(true), STILL_AFTER) }
+  }
+
+  private smoothNext(isFirst = false): void {
+    const [place, ...rest] = this.smoothing?.places ?? []
+    if (!place) return
+    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
+    if (isFirst) {
+      this.accumulator.resize(size.x, size.y)
+      this.accumulator.begin()
+    }
+    this.camera.setViewOffset(size.x, size.y, ...place, size.x, size.y)
+    this.accumulator.add((into) => this.peeler.render(this, STILL_LAYERS, GROUND, into))
+    this.camera.clearViewOffset()
+    // a mean of few moves edges about
+    if (!rest.length) this.accumulator.show(null)
+    this.smoothing = rest.length ? { places: rest, timer: setTimeout(() => this.smoothNext()) } : undefined
+  }
+
+  private stopSmoothing(): void {
+    clearTimeout(this.smoothing?.timer)
+    this.smoothing = undefined
   }
 
   /** Numbers keep clear of each other on the whole picture. */
@@ -300,6 +337,47 @@ export class Stage implements PeelScene {
     return [((p.x + 1) / 2) * this.width, ((1 - p.y) / 2) * this.height]
   }
 
+  /** Tells whether points are in view, given from an origin. */
+  seesPoint(origin: readonly number[]): (x: number, y: number, z: number) => boolean {
+    const matrix = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
+    matrix.multiply(new THREE.Matrix4().makeTranslation(new THREE.Vector3().fromArray(origin)))
+    const m = matrix.elements as number[]
+    return (x, y, z) =>
+      Math.abs(m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) <= 1 && Math.abs(m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) <= 1
+  }
+
+  /** Corners of the box of everything shown, in pixels from the top left. @param size  of a picture; the stage when absent */
+  outline(size?: readonly [number, number]): [number, number][] {
+    const box = this.box()
+    if (!box) return []
+    const [width, height] = size ?? [this.width, this.height]
+    const corners = Array.from(
+      { length: 8 },
+      (_, i) => new THREE.Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z),
+    )
+    return this.framed([width, height], () =>
+      corners.map((corner): [number, number] => {
+        const { x, y } = corner.project(this.camera)
+        return [((x + 1) / 2) * width, ((1 - y) / 2) * height]
+      }),
+    )
+  }
+
+  /** With the camera of a picture: the whole view of the stage fits into it, whichever is wider. */
+  private framed<T>([width, height]: readonly [number, number], work: () => T): T {
+    const { camera } = this
+    const kept = { left: camera.left, right: camera.right, top: camera.top, bottom: camera.bottom, zoom: camera.zoom }
+    const aspect = width / height
+    const top = kept.top * Math.max(1, kept.right / kept.top / aspect)
+    Object.assign(camera, { top, bottom: -top, left: -top * aspect, right: top * aspect })
+    camera.updateProjectionMatrix()
+    const result = work()
+    camera.clearViewOffset()
+    Object.assign(camera, kept)
+    camera.updateProjectionMatrix()
+    return result
+  }
+
   /** Point of the case under a screen position, in the plane through `through` that faces the viewer. */
   unproject(x: number, y: number, through: readonly number[]): [number, number, number] {
     const depth = new THREE.Vector3(through[0], through[1], through[2]).project(this.camera).z
@@ -310,6 +388,14 @@ export class Stage implements PeelScene {
   viewDirection(): [number, number, number] {
     return this.camera.getWorldDirection(new THREE.Vector3()).negate().toArray()
   }
+
+  /** CSS pixels of the stage. */
+  get size(): [number, number] {
+    return [this.width, this.height]
+  }
+
+  /** CSS pixels of a point. */
+  readonly pointSize = PIXELS_PER_POINT
 
   /** CSS pixels per length unit. */
   scale(): number {
@@ -348,6 +434,7 @@ export class Stage implements PeelScene {
    *
    * @param full   size of the whole picture in pixels
    * @param piece  the wanted piece of it: x, y, width, height from the top left
+   * @param samples  pictures that it is the mean of
    * @returns RGBA rows from top to bottom, colours multiplied by opacity
    */
   drawPiece(
@@ -355,36 +442,30 @@ export class Stage implements PeelScene {
     piece: [number, number, number, number],
     pixelsPerPoint: number,
     ground: THREE.Vector4,
-    layers: number,
+    { layers, samples }: { layers: number; samples: number },
   ): Uint8Array {
     const [width, height] = full
     const [x, y, w, h] = piece
     const { camera } = this
-    const kept = { left: camera.left, right: camera.right, top: camera.top, bottom: camera.bottom, zoom: camera.zoom }
-    // the whole screen view fits into the picture, whichever is wider
-    const aspect = width / height
-    const grow = Math.max(1, kept.right / kept.top / aspect)
-    Object.assign(camera, {
-      top: kept.top * grow,
-      bottom: -kept.top * grow,
-      left: -kept.top * grow * aspect,
-      right: kept.top * grow * aspect,
+    return this.framed(full, () => {
+      this.setDepthRange()
+      this.layoutLabels(new THREE.Vector2(width, height), pixelsPerPoint)
+      for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, pixelsPerPoint)
+      const into = new THREE.WebGLRenderTarget(w, h)
+      this.peeler.resize(w, h)
+      this.accumulator.resize(w, h)
+      this.accumulator.begin()
+      for (const [dx, dy] of samplePlaces(samples)) {
+        camera.setViewOffset(width, height, x + dx, y + dy, w, h)
+        this.accumulator.add((sample) => this.peeler.render(this, layers, ground, sample))
+      }
+      this.accumulator.show(into)
+      const pixels = new Uint8Array(4 * w * h)
+      this.renderer.readRenderTargetPixels(into, 0, 0, w, h, pixels)
+      into.dispose()
+      this.restore()
+      return flipRows(pixels, w, h)
     })
-    this.setDepthRange()
-    this.layoutLabels(new THREE.Vector2(width, height), pixelsPerPoint)
-    camera.setViewOffset(width, height, x, y, w, h)
-    for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, pixelsPerPoint)
-    const into = new THREE.WebGLRenderTarget(w, h)
-    this.peeler.resize(w, h)
-    this.peeler.render(this, layers, ground, into)
-    const pixels = new Uint8Array(4 * w * h)
-    this.renderer.readRenderTargetPixels(into, 0, 0, w, h, pixels)
-    into.dispose()
-    camera.clearViewOffset()
-    Object.assign(camera, kept)
-    camera.updateProjectionMatrix()
-    this.restore()
-    return flipRows(pixels, w, h)
   }
 
   private restore(): void {
@@ -397,6 +478,8 @@ export class Stage implements PeelScene {
 
   dispose(): void {
     cancelAnimationFrame(this.frame)
+    this.stopSmoothing()
+    this.accumulator.dispose()
     this.watcher.disconnect()
     this.controls.dispose()
     for (const drawable of this.drawables.values()) drawable.dispose()

@@ -45,6 +45,8 @@ export interface StageLabel {
   next: number
 }
 
+export type Rgb = readonly [number, number, number]
+
 export interface StageLook {
   /** RGBA look-up table; null draws in the plain colour. */
   table: Uint8Array | null
@@ -52,6 +54,13 @@ export interface StageLook {
   min: number
   max: number
   bands: number
+  isLog?: boolean | undefined
+  levels?: readonly number[] | undefined
+  /** Colours of what lies beyond the range and of what is no number; null is not drawn, undefined is held at the end, or grey. */
+  low?: Rgb | null | undefined
+  high?: Rgb | null | undefined
+  blank?: Rgb | null | undefined
+  fade?: Look['fade']
   plain: readonly [number, number, number]
   opacity: number
   isLit: boolean

@@ -6,7 +6,9 @@ import { arrowGeometry } from './arrowGeometry'
 import { LabelSet } from './labels'
 import { ribbonGeometry } from './ribbonGeometry'
 import { arrowVertex, lineFragment, lineVertex, ribbonVertex, surfaceFragment, surfaceVertex } from './shaders'
-import type { StageGeometry, StageLook, StageMotion, StageObject, StageValues } from './StageObject'
+import { MOST_LEVELS } from '../core/colour/scale'
+import { fades } from '../core/study/studyModel'
+import type { Rgb, StageGeometry, StageLook, StageMotion, StageObject, StageValues } from './StageObject'
 
 /** Depth by which a later step is drawn before an earlier one on the same plane. */
 const PULL = 2e-6
@@ -14,6 +16,8 @@ const PULL = 2e-6
 const LINE_PULL = 4e-4
 const EDGE_COLOUR: [number, number, number] = [0.12, 0.165, 0.18]
 const EDGE_WIDTH = 0.7
+/** Grey of what is no number. */
+const BLANK = [0.8, 0.81, 0.8, 1] as const
 
 /** Uniforms that passes change for everything at once. */
 export interface PassUniforms {
@@ -83,6 +87,7 @@ export class Drawable {
       u['reference']!.value = values?.reference ?? 0
       u['range']!.value.set(look.min - (values?.reference ?? 0), look.max - (values?.reference ?? 0))
       u['bands']!.value = look.bands
+      this.setScale(u, look, values?.reference ?? 0)
       u['plain']!.value.set(...look.plain)
       u['opacity']!.value = look.opacity
       u['pull']!.value = PULL * order + (u['width'] ? LINE_PULL : 0)
@@ -108,9 +113,23 @@ export class Drawable {
     }
   }
 
+  private setScale(u: Record<string, THREE.IUniform>, look: StageLook, reference: number): void {
+    const { isLog = false, levels = [], low, high, blank, fade } = look
+    u['isLog']!.value = isLog
+    u['nLevels']!.value = levels.length
+    levels.forEach((level, i) => (u['levels']!.value[i] = level - reference))
+    const own = (at: THREE.Vector4, colour: Rgb | null | undefined, missing: readonly [number, number, number, number]): void =>
+      void (colour ? at.set(...colour, 1) : at.set(...(colour === null ? ([0, 0, 0, 0] as const) : missing)))
+    own(u['low']!.value, low, [0, 0, 0, -1])
+    own(u['high']!.value, high, [0, 0, 0, -1])
+    own(u['blank']!.value, blank, BLANK)
+    u['fade']!.value = fade ? fades.indexOf(fade) + 1 : 0
+  }
+
   /** Lines and points cover little: they are drawn opaque, unless the object is nearly invisible. */
   get isTranslucent(): boolean {
-    return this.object.look.opacity < 0.999
+    const { opacity, fade, table } = this.object.look
+    return opacity < 0.999 || (fade !== undefined && table !== null)
   }
 
   dispose(): void {
@@ -224,6 +243,13 @@ export class Drawable {
         table: { value: null },
         range: { value: new THREE.Vector2(0, 1) },
         bands: { value: 0 },
+        isLog: { value: false },
+        nLevels: { value: 0 },
+        levels: { value: new Float32Array(MOST_LEVELS) },
+        low: { value: new THREE.Vector4(0, 0, 0, -1) },
+        high: { value: new THREE.Vector4(0, 0, 0, -1) },
+        blank: { value: new THREE.Vector4(...BLANK) },
+        fade: { value: 0 },
         reference: { value: 0 },
         isColoured: { value: false },
         plain: { value: new THREE.Vector3(0.6, 0.6, 0.6) },

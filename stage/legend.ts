@@ -1,53 +1,150 @@
 /** The key to a variable's colours, drawn with canvas 2D: the same on the stage and in pictures. */
-import { colourAt, position } from '../core/colour/maps'
-import { formatNumber, ticks } from '../core/colour/ticks'
+import { colourAt } from '../core/colour/maps'
+import { colourPlace, scaleTicks, shareOf } from '../core/colour/scale'
+import type { ColourScale } from '../core/colour/scale'
+import { formatAs, formatNumber } from '../core/colour/ticks'
+import type { LegendOptions } from '../core/study/studyModel'
+import { fillRich, richWidth } from './richText'
 
-export interface LegendSpec {
-  /** Variable, then its unit or that it is unknown. */
-  title: string
+export interface LegendSpec extends LegendOptions {
+  /** Variable that it is of; what is said of it is kept under this. */
+  variable: string
+  /** Steps whose colours it explains. */
+  steps: readonly string[]
+  /** Name of the variable, where it has no title of its own. */
+  name: string
   unit: string | null
   /** Whose range it is: “this step”, “by hand”. */
   range: string
   map: string
-  bands: number
-  min: number
-  max: number
+  isReversed?: boolean | undefined
+  scale: ColourScale
+  /** Colours of what lies beyond. */
+  low?: string | undefined
+  high?: string | undefined
   /** Whether the range is another at every moment. */
   isOfMoment: boolean
   /** Whether the range is known already. */
   isReady: boolean
   /** Extremes of what is shown, where they differ from the range. */
-  seen: [number, number] | null
+  seen: readonly [number, number] | null
 }
 
-/** Size in points at scale 1. */
-export const LEGEND_WIDTH = 96
-export const LEGEND_HEIGHT = 185
-const BAR = { x: 0, y: 34, width: 11, height: 130 }
 const INK = '#1F2A2E'
 const MUTED = '#5E6B6E'
+const LINE = '#B9C0BC'
+export const STAGE_GROUND = '#EEF0EC'
 const SANS = '"IBM Plex Sans", sans-serif'
 const MONO = '"IBM Plex Mono", monospace'
 
+/** Points, at the type size that is meant first. */
+const TYPE = 8.5
+const WIDTH = 96
+const BAR_TOP = 34
+const BAR_WIDTH = 11
+const BAR_LENGTH = 130
+const BELOW = 21
+/** Of a lying one below its bar: ticks and ends. */
+const LYING_BELOW = 27
+/** Blocks for what lies beyond the ends. */
+const BEYOND = 8
+const PAD = 6
+
+/** Width and height in points at scale 1. */
+export function legendSize({ size = TYPE, length = BAR_LENGTH, isLying, hasFrame, ground }: LegendOptions): [number, number] {
+  const k = size / TYPE
+  const pad = hasFrame || ground ? 2 * PAD : 0
+  return isLying
+    ? [Math.max(length, WIDTH * k) + 12 * k + pad, (BAR_TOP - 8 + BAR_WIDTH + LYING_BELOW) * k + pad]
+    : [WIDTH * k + pad, (BAR_TOP + BELOW) * k + length + pad]
+}
+
+/** The bar within a legend, in points from its top left: for handles that are laid over it. */
+export function legendBar({ size = TYPE, length = BAR_LENGTH, isLying, hasFrame, ground }: LegendOptions): {
+  x: number
+  y: number
+  width: number
+  height: number
+} {
+  const k = size / TYPE
+  const pad = hasFrame || ground ? PAD : 0
+  return isLying
+    ? { x: pad + 6 * k, y: pad + (BAR_TOP - 8) * k, width: length, height: BAR_WIDTH * k }
+    : { x: pad, y: pad + BAR_TOP * k, width: BAR_WIDTH * k, height: length }
+}
+
+/** Where a value stands along a bar, 0 to 1: listed levels are equally far apart. */
+export function placeOnBar(value: number, scale: ColourScale): number {
+  const { levels } = scale
+  if (!levels) return Math.min(Math.max(shareOf(value, scale), 0), 1)
+  const i = Math.min(
+    Math.max(
+      levels.findLastIndex((level) => level <= value),
+      0,
+    ),
+    levels.length - 2,
+  )
+  const [from, to] = [levels[i]!, levels[i + 1]!]
+  return Math.min(Math.max((i + (value - from) / (to - from || 1)) / (levels.length - 1), 0), 1)
+}
+
 /** @param scale  pixels per point */
 export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, x: number, y: number, scale: number): void {
+  const { size = TYPE } = spec
+  const [width, height] = legendSize(spec)
   context.save()
   context.translate(x, y)
   context.scale(scale, scale)
+  if (spec.ground || spec.hasFrame) drawGround(context, spec, width, height)
+  // everything but the length of the bar goes with the type
+  const k = size / TYPE
+  const pad = spec.hasFrame || spec.ground ? PAD : 0
+  context.translate(pad, pad)
+  context.scale(k, k)
   context.textBaseline = 'alphabetic'
+  const room = (width - 2 * pad) / k
   context.fillStyle = INK
-  context.font = `500 9.5px ${SANS}`
-  context.fillText(fitted(context, spec.title, LEGEND_WIDTH - 4), 0, 9)
-  context.font = `400 8.5px ${SANS}`
+  drawTitle(context, spec.title ?? spec.name, room)
+  context.font = `400 ${TYPE}px ${SANS}`
   context.fillStyle = MUTED
-  context.fillText(
-    fitted(context, `${spec.unit === null ? 'unit unknown' : spec.unit === '1' ? 'no unit' : spec.unit} · ${spec.range}`, LEGEND_WIDTH),
-    0,
-    21,
-  )
-  drawBar(context, spec)
-  drawTicks(context, spec)
+  const unit = spec.unit === null ? 'unit unknown' : spec.unit === '1' ? 'no unit' : spec.unit
+  context.fillText(fitted(context, `${unit} · ${spec.range}`, room), 0, 21)
+  const length = (spec.length ?? BAR_LENGTH) / k
+  if (spec.isLying) context.translate(6, BAR_TOP - 8)
+  else context.translate(0, BAR_TOP)
+  drawBar(context, spec, length)
+  drawTicks(context, spec, length)
   context.restore()
+}
+
+function drawGround(context: CanvasRenderingContext2D, { ground, hasFrame }: LegendSpec, width: number, height: number): void {
+  if (ground) {
+    context.fillStyle = ground === 'white' ? '#FFFFFF' : STAGE_GROUND
+    context.fillRect(0, 0, width, height)
+  }
+  if (!hasFrame) return
+  context.fillStyle = LINE
+  for (const [x, y, w, h] of [
+    [0, 0, width, 0.75],
+    [0, height - 0.75, width, 0.75],
+    [0, 0, 0.75, height],
+    [width - 0.75, 0, 0.75, height],
+  ] as const)
+    context.fillRect(x, y, w, h)
+}
+
+function drawTitle(context: CanvasRenderingContext2D, title: string, room: number): void {
+  const font = (size: number): string => `500 ${size}px ${SANS}`
+  const size = TYPE + 1
+  // a long title is set smaller before it is cut
+  const width = richWidth(context, title, size, font)
+  const fitting = width <= room ? size : Math.max(0.75 * size, (size * room) / width)
+  context.font = font(fitting)
+  if (richWidth(context, title, fitting, font) <= room + 0.5) fillRich(context, title, [0, 9], fitting, font)
+  else {
+    context.font = font(fitting)
+    context.fillText(fitted(context, title, room), 0, 9)
+  }
 }
 
 /** What must be known to read a drawing: what arrows show, by how much something is displaced. One line each, from the bottom up. */
@@ -57,7 +154,7 @@ export function drawRemarks(context: CanvasRenderingContext2D, remarks: readonly
   context.scale(scale, scale)
   context.textBaseline = 'alphabetic'
   context.fillStyle = INK
-  context.font = `400 8.5px ${SANS}`
+  context.font = `400 ${TYPE}px ${SANS}`
   remarks.forEach((text, i) => context.fillText(text, 0, -(remarks.length - 1 - i) * REMARK_HEIGHT))
   context.restore()
 }
@@ -65,44 +162,76 @@ export function drawRemarks(context: CanvasRenderingContext2D, remarks: readonly
 /** Points from one remark to the next. */
 const REMARK_HEIGHT = 12
 
-function drawBar(context: CanvasRenderingContext2D, { map, bands }: LegendSpec): void {
-  const bottom = BAR.y + BAR.height
-  const css = (t: number): string => `rgb(${colourAt(map, t).join(' ')})`
-  if (bands === 0) {
-    const smooth = context.createLinearGradient(0, bottom, 0, BAR.y)
+/** A stretch of the bar, from 0 to 1. */
+function fillStretch(context: CanvasRenderingContext2D, isLying: boolean | undefined, length: number, from: number, to: number): void {
+  if (isLying) context.fillRect(from * length, 0, (to - from) * length + 0.3, BAR_WIDTH)
+  else context.fillRect(0, (1 - to) * length, BAR_WIDTH, (to - from) * length + 0.3)
+}
+
+function drawBar(context: CanvasRenderingContext2D, { map, isReversed, scale, isLying, low, high }: LegendSpec, length: number): void {
+  const css = (t: number): string => `rgb(${colourAt(map, t, isReversed).join(' ')})`
+  const n = scale.levels ? scale.levels.length - 1 : scale.bands
+  if (n === 0) {
+    const smooth = isLying ? context.createLinearGradient(0, 0, length, 0) : context.createLinearGradient(0, length, 0, 0)
     for (let i = 0; i <= 40; i++) smooth.addColorStop(i / 40, css(i / 40))
     context.fillStyle = smooth
-    context.fillRect(BAR.x, BAR.y, BAR.width, BAR.height)
+    fillStretch(context, isLying, length, 0, 1)
   }
-  for (let i = 0; i < bands; i++) {
-    context.fillStyle = css(position((i + 0.5) / bands, 0, 1, bands))
-    const height = BAR.height / bands
-    context.fillRect(BAR.x, bottom - (i + 1) * height, BAR.width, height + 0.3)
+  for (let i = 0; i < n; i++) {
+    context.fillStyle = css((i + 0.5) / n)
+    fillStretch(context, isLying, length, i / n, (i + 1) / n)
+  }
+  const apart = 1.5 / length
+  const block = BEYOND / length
+  for (const [colour, from, to] of [
+    [low, -apart - block, -apart],
+    [high, 1 + apart, 1 + apart + block],
+  ] as const) {
+    if (!colour || colour === 'hidden') continue
+    context.fillStyle = colour
+    fillStretch(context, isLying, length, from, to)
   }
 }
 
-function drawTicks(context: CanvasRenderingContext2D, { min, max, seen }: LegendSpec): void {
-  const at = (value: number): number => BAR.y + BAR.height * (1 - (max > min ? (value - min) / (max - min) : 0.5))
-  context.font = `400 8.5px ${MONO}`
-  const list = ticks(min, max, 5)
-  for (const value of list) {
+function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: number): void {
+  const { scale, seen, isLying, format, digits, nTicks = 5 } = spec
+  const write = (value: number): string => formatAs(value, format, digits)
+  context.font = `400 ${TYPE}px ${MONO}`
+  let free = -Infinity
+  for (const value of scaleTicks(scale, nTicks)) {
+    const at = placeOnBar(value, scale) * length
     context.fillStyle = INK
-    context.fillRect(BAR.x + BAR.width, at(value) - 0.25, 3, 0.5)
-    context.fillText(formatNumber(value), BAR.x + BAR.width + 5, at(value) + 3)
+    if (!isLying) {
+      context.fillRect(BAR_WIDTH, length - at - 0.25, 3, 0.5)
+      context.fillText(write(value), BAR_WIDTH + 5, length - at + 3)
+      continue
+    }
+    context.fillRect(at - 0.25, BAR_WIDTH, 0.5, 3)
+    const half = context.measureText(write(value)).width / 2
+    // numbers side by side need room
+    if (at - half < free) continue
+    context.fillText(write(value), at - half, BAR_WIDTH + 11)
+    free = at + half + 4
   }
   // exact ends stand apart from the round numbers; what is shown may not reach them, or go beyond
   context.font = `400 7.5px ${MONO}`
   context.fillStyle = MUTED
-  context.fillText(`max ${formatNumber(max)}`, BAR.x, BAR.y - 3)
-  context.fillText(`min ${formatNumber(min)}`, BAR.x, BAR.y + BAR.height + 9)
-  const isOther = seen && (formatNumber(seen[0]) !== formatNumber(min) || formatNumber(seen[1]) !== formatNumber(max))
-  if (isOther) context.fillText(seenInWords(context, seen), BAR.x, BAR.y + BAR.height + 18)
+  const [low, high] = [`min ${write(scale.min)}`, `max ${write(scale.max)}`]
+  const isOther = seen && (formatNumber(seen[0]) !== formatNumber(scale.min) || formatNumber(seen[1]) !== formatNumber(scale.max))
+  if (isLying) {
+    context.fillText(low, 0, BAR_WIDTH + 22)
+    context.fillText(high, length - context.measureText(high).width, BAR_WIDTH + 22)
+    return
+  }
+  context.fillText(high, 0, -3)
+  context.fillText(low, 0, length + 9)
+  if (isOther) context.fillText(seenInWords(context, seen), 0, length + 18)
 }
 
 /** With as many digits as there is room for. */
 function seenInWords(context: CanvasRenderingContext2D, [low, high]: readonly [number, number]): string {
   const texts = [4, 3, 2].map((digits) => `here ${formatNumber(low, digits)} to ${formatNumber(high, digits)}`)
-  return texts.find((text) => context.measureText(text).width <= LEGEND_WIDTH) ?? fitted(context, texts[texts.length - 1]!, LEGEND_WIDTH)
+  return texts.find((text) => context.measureText(text).width <= WIDTH) ?? fitted(context, texts[texts.length - 1]!, WIDTH)
 }
 
 function fitted(context: CanvasRenderingContext2D, text: string, width: number): string {
@@ -110,4 +239,9 @@ function fitted(context: CanvasRenderingContext2D, text: string, width: number):
   let end = text.length
   while (end > 1 && context.measureText(`${text.slice(0, end)}…`).width > width) end--
   return `${text.slice(0, end)}…`
+}
+
+/** Colour of a value as CSS. */
+export function legendColour({ map, isReversed, scale }: LegendSpec, value: number): string {
+  return `rgb(${colourAt(map, colourPlace(value, scale), isReversed).join(' ')})`
 }

@@ -1,65 +1,112 @@
 /**
  * Pictures of any size: drawn in tiles, streamed into a PNG band by band, so that no whole picture is ever in memory.
- * Sizes of lines and text are in points and keep their size at any resolution.
+ * Sizes of lines and text are in points and keep their size at any resolution, or grow with the picture.
  */
 import * as THREE from 'three'
-import { drawLegend, drawRemarks, LEGEND_HEIGHT, LEGEND_WIDTH } from './legend'
+import { drawLegend, drawRemarks } from './legend'
 import type { LegendSpec } from './legend'
+import { pictureLayout } from './pictureLayout'
+import type { PictureLayout } from './pictureLayout'
 import { PngWriter } from './png'
 import type { Stage } from './Stage'
 
 export interface PictureOptions {
-  /** Pixels. */
+  /** Pixels. Of a cropped picture the height follows. */
   width: number
   height: number
   /** Pixels per inch: what makes a point 1/72 of an inch. */
   dpi: number
-  ground: 'stage' | 'white' | 'transparent'
+  /** Lines and type are as large against the model as on the stage, instead. */
+  isScaled?: boolean
+  /** Margin in points about what is drawn, to which it is cropped; the whole view when absent. */
+  margin?: number | undefined
+  ground: 'stage' | 'white' | 'transparent' | `#${string}`
   legends: readonly LegendSpec[]
   /** Lines of text below at the left. */
   remarks?: readonly string[]
+  /** Said in the file. */
+  title?: string
   /** Largest tile side in pixels; smaller only for tests. */
   tile?: number
   onProgress?: (share: number) => void
   signal?: AbortSignal
 }
 
-const LAYERS = 16
+/** Layers told apart, and pictures that one is the mean of. */
+const QUALITY = { layers: 16, samples: 16 }
+/** Of films, of which many pictures are drawn. */
+const FILM_QUALITY = { layers: 8, samples: 6 }
 const TILE = 2048
-const grounds = {
-  stage: new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1),
-  white: new THREE.Vector4(1, 1, 1, 1),
-  transparent: new THREE.Vector4(1, 1, 1, 0),
+/** Pixels of a JPEG, which is made of the whole picture. */
+const MOST_WHOLE = 80e6
+const grounds = { stage: '#EEF0EC', white: '#FFFFFF' }
+
+function groundOf(ground: PictureOptions['ground']): THREE.Vector4 {
+  if (ground === 'transparent') return new THREE.Vector4(1, 1, 1, 0)
+  const n = parseInt((ground === 'stage' || ground === 'white' ? grounds[ground] : ground).slice(1), 16)
+  return new THREE.Vector4((n >> 16) / 255, ((n >> 8) & 255) / 255, (n & 255) / 255, 1)
 }
 
-/** @throws DOMException AbortError when the signal says so */
-export async function takePicture(stage: Stage, options: PictureOptions): Promise<Blob> {
-  const { width, height, dpi, tile = TILE } = options
-  const png = new PngWriter(width, height, dpi)
+function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixelsPerPoint: number } {
+  const { width, height, margin, legends, remarks = [] } = options
+  const pixelsPerPoint = options.isScaled ? (width / stage.size[0]) * stage.pointSize : options.dpi / 72
+  const wishes = { width, height, pixelsPerPoint, legends, remarks, margin }
+  return { ...pictureLayout(wishes, (frame) => stage.outline(frame), stage.size[0] / stage.size[1]), pixelsPerPoint }
+}
+
+/** Bands of a picture from top to bottom: RGBA rows with plain colours, the legends on them. @throws DOMException AbortError when the signal says so */
+async function* bandsOf(stage: Stage, options: PictureOptions, layout: ReturnType<typeof layoutOf>): AsyncGenerator<Uint8Array> {
+  const { tile = TILE } = options
+  const { frame, area, pixelsPerPoint } = layout
+  const { width, height } = area
   for (let y = 0; y < height; y += tile) {
     const rows = Math.min(tile, height - y)
     const band = new Uint8Array(4 * width * rows)
     for (let x = 0; x < width; x += tile) {
       options.signal?.throwIfAborted()
       const columns = Math.min(tile, width - x)
-      const pixels = stage.drawPiece([width, height], [x, y, columns, rows], dpi / 72, grounds[options.ground], LAYERS)
+      const piece: [number, number, number, number] = [area.x + x, area.y + y, columns, rows]
+      const pixels = stage.drawPiece(frame, piece, pixelsPerPoint, groundOf(options.ground), QUALITY)
       for (let row = 0; row < rows; row++) band.set(pixels.subarray(4 * columns * row, 4 * columns * (row + 1)), 4 * (width * row + x))
       options.onProgress?.((y * width + x * rows) / (width * height))
       await new Promise((resolve) => setTimeout(resolve))
     }
     toPlainAlpha(band)
-    overlayLegends(band, width, rows, y, options)
-    png.addRows(band)
+    overlayTexts(band, rows, y, options, layout)
+    yield band
   }
+}
+
+/** A PNG of any size. @throws DOMException AbortError when the signal says so */
+export async function takePicture(stage: Stage, options: PictureOptions): Promise<Blob> {
+  const layout = layoutOf(stage, options)
+  const png = new PngWriter(layout.area.width, layout.area.height, options.dpi, options.title)
+  for await (const band of bandsOf(stage, options, layout)) png.addRows(band)
   return png.finish()
+}
+
+/** A JPEG. @throws RangeError when it is too large to be held as a whole, DOMException AbortError */
+export async function takeJpeg(stage: Stage, options: PictureOptions): Promise<Blob> {
+  const layout = layoutOf(stage, options)
+  const { width, height } = layout.area
+  if (width * height > MOST_WHOLE) throw new RangeError('a JPEG of so many pixels does not fit; make it smaller, or save a PNG')
+  const canvas = new OffscreenCanvas(width, height)
+  const context = canvas.getContext('2d')!
+  let y = 0
+  for await (const band of bandsOf(stage, { ...options, ground: options.ground === 'transparent' ? 'white' : options.ground }, layout)) {
+    context.putImageData(new ImageData(new Uint8ClampedArray(band), width, band.length / 4 / width), 0, y)
+    y += band.length / 4 / width
+  }
+  return canvas.convertToBlob({ type: 'image/jpeg', quality: 0.93 })
 }
 
 /** All of a picture at once, for what is small enough; the colours are plain, the legends on it. */
 export function drawPicture(stage: Stage, options: PictureOptions): Uint8Array {
-  const { width, height, dpi, ground } = options
-  const pixels = stage.drawPiece([width, height], [0, 0, width, height], dpi / 72, grounds[ground], LAYERS)
+  const { width, height, ground } = options
+  const layout = layoutOf(stage, options)
+  const pixels = stage.drawPiece([width, height], [0, 0, width, height], layout.pixelsPerPoint, groundOf(ground), FILM_QUALITY)
   toPlainAlpha(pixels)
-  overlayLegends(pixels, width, height, 0, options)
+  overlayTexts(pixels, height, 0, options, layout)
   return pixels
 }
 
@@ -72,17 +119,24 @@ function toPlainAlpha(pixels: Uint8Array): void {
   }
 }
 
-/** Legends stand at the right, one below the other, and remarks below at the left; each band draws the part of them that lies in it. */
-function overlayLegends(band: Uint8Array, width: number, rows: number, top: number, options: PictureOptions): void {
-  const { legends, remarks = [], dpi, height } = options
-  const scale = dpi / 72
-  const left = Math.max(0, Math.round(width - (LEGEND_WIDTH + 12) * scale))
-  const draw = (context: CanvasRenderingContext2D): void =>
-    legends.forEach((legend, i) => drawLegend(context, legend, 4 * scale, (20 + i * (LEGEND_HEIGHT + 14)) * scale - top, scale))
-  if (legends.length) overlay(band, width, rows, [left, width], options, draw)
+/** Legends and remarks; each band draws the part of them that lies in it. */
+function overlayTexts(
+  band: Uint8Array,
+  rows: number,
+  top: number,
+  options: PictureOptions,
+  { area, legends, remarks, pixelsPerPoint: k }: ReturnType<typeof layoutOf>,
+): void {
+  for (const { spec, rect } of legends) {
+    const [x, y] = [rect.x - area.x, rect.y - area.y - top]
+    if (y > rows || y + rect.height < 0) continue
+    const left = Math.max(0, Math.floor(x) - 2)
+    const right = Math.min(area.width, Math.ceil(x + rect.width) + 2)
+    overlay(band, area.width, rows, [left, right], options, (context) => drawLegend(context, spec, x - left, y, k))
+  }
   if (remarks.length)
-    overlay(band, width, rows, [0, left || width], options, (context) =>
-      drawRemarks(context, remarks, 8 * scale, height - 8 * scale - top, scale),
+    overlay(band, area.width, rows, [0, area.width], options, (context) =>
+      drawRemarks(context, remarks, 8 * k, area.height - 8 * k - top, k),
     )
 }
 

@@ -12,6 +12,7 @@ export class PngWriter {
     private readonly width: number,
     height: number,
     dpi: number,
+    title?: string,
   ) {
     const header = new DataView(new ArrayBuffer(13))
     header.setUint32(0, width)
@@ -25,6 +26,7 @@ export class PngWriter {
     density.setUint32(4, Math.round(dpi / INCH))
     density.setUint8(8, 1)
     this.chunk('pHYs', new Uint8Array(density.buffer))
+    if (title) this.chunk('iTXt', internationalText('Title', title))
     this.deflate = new Zlib({ level: 6 }, (bytes) => bytes.length && this.chunk('IDAT', bytes))
   }
 
@@ -57,6 +59,12 @@ export class PngWriter {
     view.setUint32(8 + data.length, checksum(bytes.subarray(4, 8 + data.length)))
     this.pieces.push(bytes)
   }
+}
+
+/** Uncompressed, without a language. */
+function internationalText(keyword: string, text: string): Uint8Array {
+  const encoder = new TextEncoder()
+  return Uint8Array.from([...encoder.encode(keyword), 0, 0, 0, 0, 0, ...encoder.encode(text)])
 }
 
 const table = new Uint32Array(256).map((_, n) => {

@@ -3,12 +3,22 @@
  * values throughout, no tone mapping. One material serves all passes, chosen by `pass`:
  * 0 opaque or blended, 1 peeling (discards what earlier layers and opaque things cover), 2 picking.
  */
+import { MOST_LEVELS } from '../core/colour/scale'
+
 const colouring = /* glsl */ `
 precision highp float;
 precision highp sampler2D;
 uniform sampler2D table;
 uniform vec2 range;
 uniform float bands;
+uniform bool isLog;
+uniform int nLevels;
+uniform float levels[${MOST_LEVELS}];
+// beyond the range and not a number: opacity -1 is held, 0 is not drawn
+uniform vec4 low;
+uniform vec4 high;
+uniform vec4 blank;
+uniform int fade;
 uniform float reference;
 uniform bool isColoured;
 uniform vec3 plain;
@@ -21,18 +31,39 @@ uniform bool isFirst;
 
 out vec4 outColour;
 
-vec3 colourOf(float value) {
-  if (!isColoured) return plain;
-  if (isnan(value) || isinf(value)) return vec3(0.80, 0.81, 0.80);
-  float t = range.y > range.x ? clamp((value - range.x) / (range.y - range.x), 0.0, 1.0) : 0.5;
-  if (bands > 0.5) t = (min(floor(t * bands), bands - 1.0) + 0.5) / bands;
+// what a value hides, shows through and where its colour is: as in core/colour/scale.ts
+float shareOf(float value) {
+  if (!(range.y > range.x)) return 0.5;
+  if (!isLog) return clamp((value - range.x) / (range.y - range.x), 0.0, 1.0);
+  float from = range.x + reference;
+  float at = value + reference;
+  return at > 0.0 ? clamp(log(at / from) / log((range.y + reference) / from), 0.0, 1.0) : 0.0;
+}
+
+vec4 colourOf(float value) {
+  if (!isColoured) return vec4(plain, 1.0);
+  if (isnan(value) || isinf(value)) return blank;
+  float slack = 2e-6 * max(range.y - range.x, max(abs(range.x + reference), abs(range.y + reference)));
+  if (low.a >= 0.0 && value < range.x - slack) return low;
+  if (high.a >= 0.0 && value > range.y + slack) return high;
+  float t = shareOf(value);
+  if (nLevels > 1) {
+    int i = 0;
+    while (i < nLevels - 2 && value >= levels[i + 1]) i++;
+    t = (float(i) + 0.5) / float(nLevels - 1);
+  } else if (bands > 0.5) t = (min(floor(t * bands), bands - 1.0) + 0.5) / bands;
+  float through = fade == 1 ? t : fade == 2 ? 1.0 - t : fade == 3 ? abs(2.0 * t - 1.0) : 1.0;
   // between texel centres by arithmetic: filtering would blend bands
   float at = t * 255.0;
   float i = min(floor(at), 254.0);
-  return mix(texelFetch(table, ivec2(int(i), 0), 0).rgb, texelFetch(table, ivec2(int(i) + 1, 0), 0).rgb, at - i);
+  vec3 colour = mix(texelFetch(table, ivec2(int(i), 0), 0).rgb, texelFetch(table, ivec2(int(i) + 1, 0), 0).rgb, at - i);
+  // what is all but gone is not there for picks either
+  return vec4(colour, through < 0.004 ? 0.0 : through);
 }
 
-void finish(vec3 colour, float value) {
+void finish(vec4 own, float value) {
+  if (own.a == 0.0) discard;
+  vec3 colour = own.rgb;
   if (pass == 2) {
     outColour = vec4(pickId, value + reference, gl_FragCoord.z, 1.0);
     return;
@@ -41,7 +72,7 @@ void finish(vec3 colour, float value) {
     ivec2 at = ivec2(gl_FragCoord.xy);
     if (gl_FragCoord.z >= texelFetch(solid, at, 0).r) discard;
     if (!isFirst && gl_FragCoord.z <= texelFetch(peeled, at, 0).r) discard;
-    outColour = vec4(colour * opacity, opacity);
+    outColour = vec4(colour, 1.0) * opacity * own.a;
     return;
   }
   outColour = vec4(colour, 1.0);
@@ -81,13 +112,13 @@ uniform bool hasTexture;
 uniform sampler2D flow;
 in vec2 vTexel;
 void main() {
-  vec3 colour = colourOf(vValue);
+  vec4 colour = colourOf(vValue);
   // darker and lighter by as much, so that the mean colour is that of the value
-  if (hasTexture && pass != 2) colour *= 0.62 + 0.76 * texture(flow, vTexel).r;
+  if (hasTexture && pass != 2) colour.rgb *= 0.62 + 0.76 * texture(flow, vTexel).r;
   if (isLit) {
     vec3 n = isSmooth ? normalize(vNormal) : normalize(cross(dFdx(vView), dFdy(vView)));
     // lightness only, from the viewer: hue keeps its meaning
-    colour *= 0.62 + 0.38 * abs(n.z);
+    colour.rgb *= 0.62 + 0.38 * abs(n.z);
   }
   finish(colour, vValue);
 }
@@ -137,7 +168,8 @@ void main() {
   if (isDot && dot(vAt, vAt) > 1.0) discard;
   // as surfaces are lit: lightness only, from the viewer
   float light = isTube ? 0.5 + 0.5 * sqrt(max(0.0, 1.0 - vAt.y * vAt.y)) : 1.0;
-  finish(light * colourOf(vValue), vValue);
+  vec4 colour = colourOf(vValue);
+  finish(vec4(light * colour.rgb, colour.a), vValue);
 }
 `
 

@@ -1,4 +1,4 @@
-<script setup lang="ts" generic="T extends string | number">
+<script setup lang="ts" generic="T extends string | number | boolean | undefined">
 /** A few choices side by side, of which one holds. */
 defineProps<{ label: string; choices: readonly { value: T; label: string }[]; value: T }>()
 const emit = defineEmits<{ choose: [value: T] }>()
@@ -8,7 +8,7 @@ const emit = defineEmits<{ choose: [value: T] }>()
   <div role="radiogroup" :aria-label="label" class="inline-flex w-fit overflow-hidden rounded-md border border-line">
     <button
       v-for="choice in choices"
-      :key="choice.value"
+      :key="choice.label"
       type="button"
       role="radio"
       :aria-checked="value === choice.value"

@@ -1,14 +1,13 @@
 <script setup lang="ts">
 /** How a step is drawn: range, colours, bands, edges, opacity. All of it without a request to the server. */
-import { colourAt, colourMaps } from '~~/core/colour/maps'
-import { edgeForms, lineForms, rangeModes } from '~~/core/study/studyModel'
+import { edgeForms, lineForms } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
 import { DOT_WIDTHS } from '~~/stage/StageObject'
 import ChoiceRow from './ChoiceRow.vue'
+import LookColours from './LookColours.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
-import { rangeWords } from '~/composables/useRanges'
 
 const props = defineProps<{ id: string; step: Step }>()
 const bench = useBench()
@@ -16,9 +15,6 @@ const bench = useBench()
 const look = computed(() => props.step.look)
 const result = computed(() => bench.evaluated.results.value.get(props.id))
 const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
-const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value))
-const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
-const bandChoices = [0, 8, 12, 20].map((value) => ({ value, label: value ? String(value) : 'smooth' }))
 const edgeChoices = edgeForms.map((value) => ({ value, label: value }))
 const backChoices = (['shown', 'hidden'] as const).map((value) => ({ value, label: value }))
 const formChoices = lineForms.map((value) => ({ value, label: { flat: 'flat', tube: 'tubes', ribbon: 'ribbons' }[value] }))
@@ -36,69 +32,11 @@ function modelWidth(): number {
 function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
   bench.edits.changeLook(props.id, change)
 }
-
-function setMode(mode: string): void {
-  const { min, max } = range.value
-  set({ range: { mode: mode as Look['range']['mode'], min, max } })
-}
-
-function setEnd(end: 'min' | 'max', value: number): void {
-  const { min, max } = range.value
-  set({ range: { mode: 'hand', min, max, [end]: value } })
-}
-
-function gradient(id: string): string {
-  const stops = Array.from({ length: 11 }, (_, i) => `rgb(${colourAt(id, i / 10).join(' ')})`)
-  return `linear-gradient(90deg, ${stops.join()})`
-}
 </script>
 
 <template>
   <div class="mt-2 grid grid-cols-[56px_1fr] items-center gap-x-2 gap-y-1.5 text-[12px]" @click.stop>
-    <template v-if="look.variable">
-      <span class="text-mute">Range</span>
-      <span>
-        <TokenMenu
-          :label="rangeWords[look.range.mode]"
-          title="Range"
-          :choices="rangeModes.map((value) => ({ value, label: rangeWords[value] }))"
-          :selected="[look.range.mode]"
-          @choose="([m]) => setMode(m!)"
-        />
-        {{ ' ' }}
-        <TokenNumber :value="range.min" :unit="unit" is-unit-hidden title="Smallest" @commit="(v) => setEnd('min', v)" /> …
-        <TokenNumber :value="range.max" :unit="unit" title="Largest" @commit="(v) => setEnd('max', v)" />
-        <span v-if="!range.isReady" class="text-mute"> counting…</span>
-      </span>
-      <span class="text-mute">Colours</span>
-      <div role="radiogroup" aria-label="Colour map" class="grid grid-cols-5 gap-1">
-        <button
-          v-for="map in colourMaps"
-          :key="map.id"
-          type="button"
-          role="radio"
-          :aria-checked="look.map === map.id"
-          :aria-label="map.title"
-          :title="map.title"
-          class="h-4 rounded-sm"
-          :class="look.map === map.id ? 'ring-2 ring-ink ring-offset-1 ring-offset-panel' : ''"
-          :style="{ background: gradient(map.id) }"
-          @click="set({ map: map.id })"
-        />
-      </div>
-      <span class="text-mute">Bands</span>
-      <div class="flex items-center gap-2">
-        <ChoiceRow label="Bands" :choices="bandChoices" :value="look.bands" @choose="(bands) => set({ bands })" />
-        <TokenNumber
-          v-if="look.bands"
-          :value="look.bands"
-          unit=""
-          title="Number of bands"
-          is-whole
-          @commit="(v) => set({ bands: Math.min(256, Math.max(1, v)) })"
-        />
-      </div>
-    </template>
+    <LookColours v-if="look.variable" :id="id" :step="step" />
     <template v-else>
       <span class="text-mute">Colour</span>
       <input

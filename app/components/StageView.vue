@@ -14,7 +14,7 @@ import { viewNames } from '~~/stage/views'
 import type { Picked } from '~~/stage/Stage'
 import type { FirstLook } from '~/composables/firstLook'
 import FilmPanel from './FilmPanel.vue'
-import { LEGEND_HEIGHT } from '~~/stage/legend'
+import { legendSize } from '~~/stage/legend'
 import PicturePanel from './PicturePanel.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
@@ -30,14 +30,24 @@ const shownLegends = computed(() => (objects.value.length ? legends.value : prop
 const holder = ref<HTMLElement>()
 const stage = shallowRef<Stage>()
 /** Pixels of the stage that its tools take above, and of a legend with its gap. */
-const [ABOVE, LEGEND] = [100, LEGEND_HEIGHT * (96 / 72) + 12]
-const { height: stageHeight } = useElementSize(holder)
+const [ABOVE, LEGEND] = [100, legendSize({})[1] * (96 / 72) + 12]
+const { width: stageWidth, height: stageHeight } = useElementSize(holder)
+/** Those that were put somewhere, or lie, are no reason to move the model. */
 const legendColumns = computed(() => {
   const inColumn = Math.max(1, Math.floor((stageHeight.value - ABOVE + 12) / LEGEND))
-  return Math.ceil(shownLegends.value.length / inColumn)
+  return Math.ceil(shownLegends.value.filter(({ place, isLying }) => !place && !isLying).length / inColumn)
 })
 watch([() => stage.value, legendColumns], () => stage.value?.setLegendColumns(legendColumns.value))
 const drawn = ref(0)
+const { rects: legendRects } = useLegendLayout({
+  stage,
+  drawn,
+  legends: shownLegends,
+  size: { width: stageWidth, height: stageHeight },
+  nRemarks: computed(() => remarks.value.length),
+})
+/** Those that have a place already. */
+const placedLegends = computed(() => shownLegends.value.slice(0, legendRects.value.length))
 const picked = shallowRef<(Picked & { x: number; y: number }) | null>(null)
 const probed = shallowRef<ProbeResult | null>(null)
 const problem = ref('')
@@ -56,9 +66,13 @@ onMounted(() => {
     stage.value.setCamera(bench.view.camera)
     hasFitted = true
   }
+  bench.evaluated.stage.value = stage.value
   emit('ready', stage.value)
 })
-onBeforeUnmount(() => stage.value?.dispose())
+onBeforeUnmount(() => {
+  bench.evaluated.stage.value = null
+  stage.value?.dispose()
+})
 
 watch(
   [stage, objects, () => props.firstLook, bench.evaluated.isComputing],
@@ -317,12 +331,14 @@ defineExpose({ stage })
       </Popover>
     </div>
 
-    <div class="pointer-events-none absolute right-2 top-14 flex max-h-[calc(100%-100px)] flex-col flex-wrap-reverse gap-3">
+    <div class="pointer-events-none absolute inset-0" role="group" aria-label="Legends">
       <StageLegend
-        v-for="spec in shownLegends"
-        class="rounded-md bg-[#eef0ec]/85"
-        :key="`${spec.title} ${spec.map} ${spec.min}`"
+        v-for="(spec, i) in placedLegends"
+        :key="`${spec.variable} ${spec.map} ${spec.range} ${i}`"
         :spec="spec"
+        :rect="legendRects[i]!"
+        :room="{ width: stageWidth, height: stageHeight }"
+        :is-fixed="!objects.length"
       />
     </div>
 

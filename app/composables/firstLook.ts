@@ -42,13 +42,11 @@ export async function loadFirstLook(caseId: string): Promise<FirstLook> {
     },
   })
   const legend = values && {
-    title: values.name,
+    ...{ variable: values.name, steps: [], name: values.name },
     unit: values.unit,
     range: 'outside',
     map: defaultMap(),
-    bands: 0,
-    min,
-    max,
+    scale: { min, max, bands: 0 },
     isOfMoment: false,
     isReady: true,
     seen: null,

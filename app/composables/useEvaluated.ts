@@ -2,15 +2,24 @@
 import type { ReadAnswer } from '~~/core/evaluate/answers'
 import { planOf } from '~~/core/evaluate/plan'
 import type { Target } from '~~/core/evaluate/plan'
+import type { Stage } from '~~/stage/Stage'
 import type { StudyCases } from './useStudyCases'
 
 export function useEvaluated({ ready, version, nMoments, catalogues }: Pick<StudyCases, 'ready' | 'version' | 'nMoments' | 'catalogues'>) {
   const store = useStudyStore()
   const { current: study, document } = storeToRefs(store)
-  const { moment } = storeToRefs(useViewStore())
+  const { moment, camera } = storeToRefs(useViewStore())
   const source = { study, caseId: ready, moment, version }
   const { results, isComputing, wishes, plan, prefetch } = useResults(source)
-  const ranges = useRanges({ ...source, plan, nMoments, overMoments: (variable) => jobs.rangeOf(variable) })
+  /** The stage that things are looked at on, once it is there. */
+  const stage = shallowRef<Stage | null>(null)
+  const ranges = useRanges({
+    ...source,
+    plan,
+    nMoments,
+    overMoments: (variable) => jobs.rangeOf(variable),
+    inView: (result) => valuesInView(stage.value, result, camera.value),
+  })
   const requests = useRequests(api.stream)
   // a job is begun for what is kept, not for each place of something that is dragged
   const jobs = useJobs({
@@ -35,7 +44,7 @@ export function useEvaluated({ ready, version, nMoments, catalogues }: Pick<Stud
     return requests.once(plan.value!, target)
   }
 
-  return { results, isComputing, ranges, jobs, prefetch, once }
+  return { results, isComputing, ranges, jobs, prefetch, once, stage }
 }
 
 export type Evaluated = ReturnType<typeof useEvaluated>

@@ -2,6 +2,9 @@
 import type { VariableRange } from '~~/core/evaluate/range'
 import { priorities } from '~~/core/evaluate/plan'
 import type { Plan } from '~~/core/evaluate/plan'
+import { formatNumber } from '~~/core/colour/ticks'
+import { fittingScale, levelsByStep } from '~~/core/colour/scale'
+import type { ColourScale } from '~~/core/colour/scale'
 import { hasShape } from '~~/core/steps/StepKind'
 import { stepKind } from '~~/core/steps'
 import { isSeen } from '~~/core/study/studyModel'
@@ -16,6 +19,8 @@ export interface RangeSource {
   moment: Ref<number>
   nMoments: Ref<number>
   version: Ref<unknown>
+  /** Range of what is in view of a result. */
+  inView(result: StepResult): [number, number] | undefined
   /** Range over all moments; null where there is none, undefined until it is known. */
   overMoments(variable: string): [number, number] | null | undefined
 }
@@ -23,6 +28,8 @@ export interface RangeSource {
 export interface ResolvedRange {
   min: number
   max: number
+  /** The same with bands, levels and logarithm. */
+  scale: ColourScale
   words: string
   isReady: boolean
 }
@@ -31,8 +38,11 @@ export const rangeWords: Record<Look['range']['mode'], string> = {
   everything: 'everything',
   moment: 'this moment',
   step: 'this step',
+  view: 'in view',
   middle: 'middle 98 %',
+  symmetric: 'symmetric',
   hand: 'by hand',
+  locked: 'locked',
 }
 
 const shortNames = new Map<string, string>()
@@ -44,7 +54,7 @@ function shortName(text: string): string {
   return name
 }
 
-export function useRanges({ study, plan, caseId, moment, nMoments, version, overMoments }: RangeSource) {
+export function useRanges({ study, plan, caseId, moment, nMoments, version, inView, overMoments }: RangeSource) {
   /** By text of the wish; null: there is none, because of an error or because no value is finite. */
   const known = shallowRef(new Map<string, [number, number] | null>())
 
@@ -64,7 +74,7 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, over
 
   /** With one moment its range is that of everything. */
   function isOverAll(mode: Look['range']['mode']): boolean {
-    return mode === 'everything' && nMoments.value > 1
+    return (mode === 'everything' || mode === 'symmetric') && nMoments.value > 1
   }
 
   /** Variables of which something seen needs the range: at this moment, or over all of them. */
@@ -73,7 +83,7 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, over
     const add = (variable: unknown, mode: Look['range']['mode']): void => {
       if (typeof variable !== 'string' || !isOfCase(variable)) return
       if (isOverAll(mode)) found.all.add(variable)
-      else if (mode === 'moment' || mode === 'everything') found.now.add(variable)
+      else if (mode === 'moment' || mode === 'everything' || mode === 'symmetric') found.now.add(variable)
     }
     for (const step of Object.values(study.value?.steps ?? {})) {
       const { look, settings } = step
@@ -120,17 +130,26 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, over
   function resolve(look: Look, result: StepResult | undefined): ResolvedRange {
     const range = asked(look, result)
     const { min, max } = range
-    if (look.range.mode === 'hand' || max - min > 2e-6 * Math.max(Math.abs(min), Math.abs(max))) return range
-    return { ...range, min: (min + max) / 2, max: (min + max) / 2 }
+    const isOne = !isGiven(look) && !(max - min > 2e-6 * Math.max(Math.abs(min), Math.abs(max)))
+    const ends = isOne ? { min: (min + max) / 2, max: (min + max) / 2 } : { min, max }
+    const levels = look.levels ?? (look.bandStep === undefined ? undefined : levelsByStep(look.bandStep, min, max))
+    const scale = fittingScale({ ...ends, bands: look.bands, isLog: look.isLog, levels })
+    return { ...range, min: scale.min, max: scale.max, scale, ...(look.levels && { words: 'listed levels' }) }
+  }
+
+  /** Ends that stay whatever is shown. */
+  function isGiven({ range: { mode } }: Look): boolean {
+    return mode === 'hand' || mode === 'locked'
   }
 
   /** The range a look asks for; until a range over the whole case is known, that of the step. */
-  function asked(look: Look, result: StepResult | undefined): ResolvedRange {
+  function asked(look: Look, result: StepResult | undefined): Omit<ResolvedRange, 'scale'> {
     const { mode, min, max } = look.range
     const words = rangeWords[mode]
-    if (mode === 'hand') return { min, max, words, isReady: true }
+    if (isGiven(look)) return { min, max, words, isReady: true }
+    if (mode === 'symmetric') return symmetric(look, asked({ ...look, range: { ...look.range, mode: 'everything' } }, result))
     const meta = result?.valuesMeta
-    const own = mode === 'middle' ? meta?.middle : meta?.range
+    const own = mode === 'middle' ? meta?.middle : ((mode === 'view' && result ? inView(result) : undefined) ?? meta?.range)
     const fallback = { min: own?.[0] ?? 0, max: own?.[1] ?? 1, words, isReady: true }
     const hasRange = mode === 'moment' || mode === 'everything'
     if (!hasRange || !look.variable || !plan.value || !caseId.value || !isOfCase(look.variable)) return fallback
@@ -138,6 +157,11 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, over
     if (range === undefined) return { ...fallback, isReady: false }
     // what cannot be computed, or has no finite value, has the range of the step
     return range ? { min: range[0], max: range[1], words, isReady: true } : fallback
+  }
+
+  function symmetric({ range: { about = 0 } }: Look, range: Omit<ResolvedRange, 'scale'>): Omit<ResolvedRange, 'scale'> {
+    const half = Math.max(Math.abs(range.max - about), Math.abs(range.min - about))
+    return { ...range, min: about - half, max: about + half, words: about === 0 ? 'symmetric' : `symmetric about ${formatNumber(about)}` }
   }
 
   return { resolve, wishes, overAll, atMoment }

@@ -2,24 +2,32 @@
 import { formatNumber } from '~~/core/colour/ticks'
 import { colourTable, rgb } from '~~/core/colour/maps'
 import { isSeen } from '~~/core/study/studyModel'
-import type { Step } from '~~/core/study/studyModel'
+import type { Look, Step } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
 import { factorBetween } from '~~/core/units/units'
 import type { LegendSpec } from '~~/stage/legend'
 import type { ArrowMeta } from '~~/core/shapes/Shape'
 import type { Drawn } from '~~/core/steps/offers'
-import type { ArrowLook, StageLabel, StageLook, StageMotion, StageObject } from '~~/stage/StageObject'
+import type { ArrowLook, Rgb, StageLabel, StageLook, StageMotion, StageObject } from '~~/stage/StageObject'
 import type { DrawnAs } from './drawnAs'
 import type { StepResult } from './useResults'
 import type { Workbench } from './useWorkbench'
 
 const tables = new Map<string, Uint8Array>()
 
-function tableOf(map: string): Uint8Array {
-  let table = tables.get(map)
-  if (!table) tables.set(map, (table = colourTable(map)))
+function tableOf({ map, isReversed }: Look): Uint8Array {
+  const key = `${map} ${isReversed ? 'reversed' : ''}`
+  let table = tables.get(key)
+  if (!table) tables.set(key, (table = colourTable(map, isReversed)))
   return table
+}
+
+/** A colour for the stage: null is not drawn. */
+function ownColour(colour: string | undefined): Rgb | null | undefined {
+  if (colour === undefined || colour === 'hidden') return colour && null
+  const [r, g, b] = rgb(colour)
+  return [r / 255, g / 255, b / 255]
 }
 
 const OUTLINE = ' outline'
@@ -43,19 +51,22 @@ function motionOf({ displaced, offset }: DrawnAs, { vectors }: StepResult, lengt
 
 export function useStageObjects(bench: Workbench) {
   const { current: study } = storeToRefs(useStudyStore())
+  // maps of the study must be known before tables are made of them
+  watch(bench.ownMaps, () => undefined, { immediate: true })
   const shown = computed(() => bench.steps.value.filter(([id, step]) => isSeen(step) && bench.evaluated.results.value.get(id)?.geometry))
 
   const objects = computed<StageObject[]>(() =>
     shown.value.flatMap(([id, step], i) => {
       const result = bench.evaluated.results.value.get(id)!
-      const range = bench.evaluated.ranges.resolve(step.look, result)
-      const [r, g, b] = rgb(step.look.plain)
+      const { scale } = bench.evaluated.ranges.resolve(step.look, result)
       const look: StageLook = {
-        table: step.look.variable && result.values ? tableOf(step.look.map) : null,
-        min: range.min,
-        max: range.max,
-        bands: step.look.bands,
-        plain: [r / 255, g / 255, b / 255],
+        table: step.look.variable && result.values ? tableOf(step.look) : null,
+        ...scale,
+        low: ownColour(step.look.low),
+        high: ownColour(step.look.high),
+        blank: ownColour(step.look.blank),
+        fade: step.look.fade,
+        plain: ownColour(step.look.plain)!,
         opacity: step.look.opacity,
         isLit: stepKind(step.kind).look?.isLit ?? false,
         isSmooth: stepKind(step.kind).look?.isSmooth ?? false,
@@ -108,33 +119,41 @@ export function useStageObjects(bench: Workbench) {
       const result = bench.evaluated.results.value.get(id)!
       const meta = result.valuesMeta
       if (!look.variable || !meta) continue
-      const { min, max, words, isReady } = bench.evaluated.ranges.resolve(look, result)
-      const key = [meta.name, meta.unit, look.map, look.bands, min, max].join()
+      const options = study.value!.legends?.[look.variable]
+      if (options?.isHidden) continue
+      const { scale, words, isReady } = bench.evaluated.ranges.resolve(look, result)
+      const { map, isReversed, low, high } = look
+      const key = JSON.stringify([meta.name, meta.unit, map, isReversed, scale, low, high])
       const known = found.get(key)
       const own: [number, number] | null = meta.range[0] === null ? null : [meta.range[0], meta.range[1]!]
-      const seen =
-        known?.seen && own ? ([Math.min(known.seen[0], own[0]), Math.max(known.seen[1], own[1])] as [number, number]) : (known?.seen ?? own)
+      const seen: LegendSpec['seen'] =
+        known?.seen && own ? [Math.min(known.seen[0], own[0]), Math.max(known.seen[1], own[1])] : (known?.seen ?? own)
       found.set(key, {
-        title: meta.name,
-        unit: meta.unit,
-        range: words,
-        map: look.map,
-        bands: look.bands,
-        min,
-        max,
-        seen,
-        isReady,
-        isOfMoment: look.range.mode !== 'everything' && look.range.mode !== 'hand',
+        ...options,
+        ...{ variable: look.variable, steps: [...(known?.steps ?? []), id], name: meta.name, unit: meta.unit },
+        ...{ range: words, map, isReversed, scale, low, high, seen, isReady },
+        isOfMoment: isOfMoment(look),
       })
     }
     return [...found.values()].map(inStudyUnit)
   })
 
+  function isOfMoment({ range, levels }: Look): boolean {
+    return !levels && !['everything', 'symmetric', 'hand', 'locked'].includes(range.mode)
+  }
+
   function inStudyUnit(spec: LegendSpec): LegendSpec {
     const to = bench.units.display(spec.unit)
     if (!to) return spec
     const turn = (x: number): number => inDisplay(to, x)
-    return { ...spec, unit: to.unit, min: turn(spec.min), max: turn(spec.max), seen: spec.seen && [turn(spec.seen[0]), turn(spec.seen[1])] }
+    const { scale, seen } = spec
+    const levels = scale.levels?.map(turn)
+    return {
+      ...spec,
+      unit: to.unit,
+      scale: { ...scale, min: turn(scale.min), max: turn(scale.max), ...(levels && { levels }) },
+      seen: seen && [turn(seen[0]), turn(seen[1])],
+    }
   }
 
   /** What must be known to read the drawing. */

@@ -1,4 +1,5 @@
 /** The acts on steps: each is one named edit of the study. */
+import { readMap } from '~~/core/study/readMap'
 import { colourMaps } from '~~/core/colour/maps'
 import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
@@ -76,6 +77,33 @@ export function useStepEdits() {
     })
   }
 
+  /** Moves the ends of a locked range, in all looks of the variable. */
+  function moveLocked(variable: string, ends: { min: number; max: number }): void {
+    void store.edit('Move the locked range', (study) => {
+      for (const { look } of Object.values(study.steps))
+        if (look.variable === variable && look.range.mode === 'locked') Object.assign(look.range, ends)
+    })
+  }
+
+  function showLegend(variable: string): void {
+    void store.edit('Show the legend', (study) => void delete study.legends?.[variable]?.isHidden)
+  }
+
+  /** A colour map of the study's own, from JSON with a title and colours. */
+  function addMap(id: string, text: string, file: string): void {
+    const found = readMap(text, file)
+    if (typeof found === 'string') {
+      store.notice = { text: found, isError: true }
+      return
+    }
+    void store.edit(`Colour map ${found.title}`, (study) => {
+      const maps = (study.maps ??= {})
+      const own = freshId(found.title, maps, Object.fromEntries(colourMaps.map((map) => [map.id, map])))
+      maps[own] = found
+      study.steps[id]!.look.map = own
+    })
+  }
+
   function setInputs(id: string, input: string, refs: InputRef[]): void {
     void store.edit(`Input of ${name(id)}`, (study) => void (study.steps[id]!.inputs[input] = refs))
   }
@@ -146,6 +174,9 @@ export function useStepEdits() {
     commitDraft,
     changeLook,
     takeOver,
+    moveLocked,
+    showLegend,
+    addMap,
     setInputs,
     remove,
     putUnderAll,

@@ -1,5 +1,7 @@
 /** State shared by the components of the workbench, created once and provided by the page. Each member covers one subject. */
 import type { InjectionKey } from 'vue'
+import { keepMaps } from '~~/core/colour/maps'
+import type { ColourMap } from '~~/core/colour/maps'
 import type { SentenceWords } from '~~/core/study/sentenceText'
 import type { InputRef } from '~~/core/study/studyModel'
 
@@ -32,6 +34,13 @@ export function useWorkbench() {
     }
   }
 
+  /** Colour maps of the study, made known to all that draws. */
+  const ownMaps = computed(() => {
+    const maps = Object.entries(current.value?.maps ?? {}).map(([id, map]): ColourMap => ({ id, kind: 'sequential', ...map }))
+    keepMaps(maps)
+    return maps
+  })
+
   const over = useOver({ cases, evaluated, variables, wordsOf })
   return {
     over,
@@ -51,6 +60,7 @@ export function useWorkbench() {
     acts,
     addStep: newSteps.addStep,
     mendOf,
+    ownMaps,
   }
 }
 

@@ -23,6 +23,18 @@ export function formatNumber(value: number, digits = 4): string {
   return text.replaceAll('-', '−')
 }
 
+export const numberFormats = ['auto', 'fixed', 'scientific', 'engineering'] as const
+export type NumberFormat = (typeof numberFormats)[number]
+
+/** A number in a format. @param digits  behind the point; of `auto` significant ones */
+export function formatAs(value: number, format: NumberFormat = 'auto', digits?: number): string {
+  if (format === 'auto' || !Number.isFinite(value)) return formatNumber(value, digits ?? 4)
+  if (format === 'fixed') return value.toFixed(digits ?? 2).replaceAll('-', '−')
+  const power = value === 0 ? 0 : Math.floor(Math.log10(Math.abs(value)))
+  const exponent = format === 'engineering' ? 3 * Math.floor(power / 3) : power
+  return `${(value / 10 ** exponent).toFixed(digits ?? 2)}e${exponent}`.replaceAll('-', '−')
+}
+
 /** Digits that distinguish the numbers of a range: four, more for a range that is narrow relative to its values, at most eight. */
 export function digitsWithin(low: number, high: number): number {
   const ratio = Math.max(Math.abs(low), Math.abs(high)) / (high - low)

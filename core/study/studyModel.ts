@@ -6,6 +6,8 @@
  */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
+import { MOST_LEVELS } from '../colour/scale'
+import { numberFormats } from '../colour/ticks'
 import { VectorSchema } from '../mesh/vectors'
 
 import { OverSchema } from './over'
@@ -23,7 +25,12 @@ export const InputRefSchema = Type.Union([
   Type.Object({ step: Id }, closed),
 ])
 
-export const rangeModes = ['everything', 'moment', 'step', 'middle', 'hand'] as const
+export const rangeModes = ['everything', 'moment', 'step', 'view', 'middle', 'symmetric', 'hand', 'locked'] as const
+
+/** A colour, or not drawn. */
+const OwnColour = Type.Union([Type.Literal('hidden'), Type.String({ pattern: '^#[0-9a-fA-F]{6}$' })])
+/** Small values, large ones, or those in the middle. */
+export const fades = ['low', 'high', 'middle'] as const
 
 /** What is drawn on surfaces: border and creases, borders of cells, points, or the box that holds all of it. */
 export const edgeForms = ['none', 'outline', 'cells', 'points', 'box'] as const
@@ -35,7 +42,28 @@ export const LookSchema = Type.Object(
     variable: Type.Union([Id, Type.Null()]),
     plain: Type.String({ pattern: '^#[0-9a-fA-F]{6}$' }),
     map: Type.String({ maxLength: 40 }),
-    range: Type.Object({ mode: Type.Union(rangeModes.map((m) => Type.Literal(m))), min: Type.Number(), max: Type.Number() }, closed),
+    range: Type.Object(
+      {
+        mode: Type.Union(rangeModes.map((m) => Type.Literal(m))),
+        min: Type.Number(),
+        max: Type.Number(),
+        /** Middle of a symmetric one; 0 when absent. */
+        about: Type.Optional(Type.Number()),
+      },
+      closed,
+    ),
+    isLog: Type.Optional(Type.Boolean()),
+    isReversed: Type.Optional(Type.Boolean()),
+    /** Listed: one colour between each and the next. */
+    levels: Type.Optional(Type.Array(Type.Number(), { minItems: 2, maxItems: MOST_LEVELS })),
+    /** Levels at multiples of this. */
+    bandStep: Type.Optional(Type.Number({ exclusiveMinimum: 0 })),
+    /** What lies beyond the range, held at its ends when absent, and what is no number. */
+    low: Type.Optional(OwnColour),
+    high: Type.Optional(OwnColour),
+    blank: Type.Optional(OwnColour),
+    /** Values that are seen through. */
+    fade: Type.Optional(Type.Union(fades.map((fade) => Type.Literal(fade)))),
     /** 0: smooth */
     bands: Type.Integer({ minimum: 0, maximum: 256 }),
     opacity: Type.Number({ minimum: 0, maximum: 1 }),
@@ -49,6 +77,43 @@ export const LookSchema = Type.Object(
     /** Line width in the length unit of the case instead. */
     thickness: Type.Optional(Type.Number({ exclusiveMinimum: 0 })),
   },
+  closed,
+)
+
+export const corners = ['top-left', 'top-right', 'bottom-left', 'bottom-right'] as const
+
+/** How the legend of a variable looks, as far as that was chosen. */
+export const LegendSchema = Type.Object(
+  {
+    /** Its own title, with `_` and `^` and Greek letters by name. */
+    title: Type.Optional(Type.String({ minLength: 1, maxLength: 120 })),
+    format: Type.Optional(Type.Union(numberFormats.map((format) => Type.Literal(format)))),
+    digits: Type.Optional(Type.Integer({ minimum: 0, maximum: 12 })),
+    nTicks: Type.Optional(Type.Integer({ minimum: 2, maximum: 30 })),
+    /** Type size and length of the bar, in points. */
+    size: Type.Optional(Type.Number({ minimum: 4, maximum: 60 })),
+    length: Type.Optional(Type.Number({ minimum: 40, maximum: 2000 })),
+    isLying: Type.Optional(Type.Boolean()),
+    ground: Type.Optional(Type.Union([Type.Literal('white'), Type.Literal('stage')])),
+    hasFrame: Type.Optional(Type.Boolean()),
+    /** Where it was put: points from a corner inwards. It finds a place by itself when absent. */
+    place: Type.Optional(
+      Type.Object(
+        {
+          corner: Type.Union(corners.map((corner) => Type.Literal(corner))),
+          x: Type.Number({ minimum: 0 }),
+          y: Type.Number({ minimum: 0 }),
+        },
+        closed,
+      ),
+    ),
+    isHidden: Type.Optional(Type.Boolean()),
+  },
+  closed,
+)
+
+export const MapSchema = Type.Object(
+  { title: Name, colours: Type.Array(Type.String({ pattern: '^#[0-9a-fA-F]{6}$' }), { minItems: 2, maxItems: 256 }) },
   closed,
 )
 
@@ -145,6 +210,10 @@ export const StudySchema = Type.Object(
     axes: Type.Record(Id, AxesSchema),
     steps: Type.Record(Id, StepSchema),
     exhibits: Type.Record(Id, ExhibitSchema),
+    /** Colour maps of its own. */
+    maps: Type.Optional(Type.Record(Id, MapSchema)),
+    /** Of legends, by their variable. */
+    legends: Type.Optional(Type.Record(Type.String({ maxLength: 200 }), LegendSchema)),
     /** Units to show, by `dimensionKey`; what is not listed is shown in the unit of its file. */
     units: Type.Optional(Type.Record(Type.String({ maxLength: 60 }), Type.String({ maxLength: 60 }))),
   },
@@ -153,6 +222,7 @@ export const StudySchema = Type.Object(
 
 export type InputRef = Static<typeof InputRefSchema>
 export type Look = Static<typeof LookSchema>
+export type LegendOptions = Static<typeof LegendSchema>
 export type Step = Static<typeof StepSchema>
 export type StudyPart = Static<typeof StudyPartSchema>
 export type Variable = Static<typeof VariableSchema>

@@ -245,10 +245,8 @@ describe('a long trail', () => {
     // hidden ones are not drawn, which without graphics hardware takes long
     await page.keyboard.press('h')
     const before = await page.locator('[data-step]').count()
-    for (let n = before; n < 60; n++) {
-      await page.keyboard.press('Control+d')
-      await expect.poll(() => page.locator('[data-step]').count()).toBe(n + 1)
-    }
+    for (let n = before; n < 60; n++) await page.keyboard.press('Control+d')
+    await expect.poll(() => page.locator('[data-step]').count(), { timeout: 60_000 }).toBe(60)
     await select(byId('slice'))
     await trail().focus()
     await page.keyboard.press('h')
@@ -266,9 +264,9 @@ describe('a long trail', () => {
       await page.keyboard.press('Enter')
       await settled()
     }
-    await drag(30)
+    await drag(20)
     const first = await heap()
-    await drag(120)
+    await drag(80)
     expect((await heap()) / first).toBeLessThan(1.3)
     expect(problems).toEqual([])
   })

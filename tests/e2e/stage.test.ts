@@ -3,7 +3,10 @@ import type { Server } from 'node:http'
 import { build } from 'esbuild'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { colourAt, colourTable, position } from '../../core/colour/maps'
+import { colourAt, colourTable } from '../../core/colour/maps'
+import { colourPlace, fittingScale } from '../../core/colour/scale'
+import type { ColourScale } from '../../core/colour/scale'
+import type { StageLook } from '../../stage/StageObject'
 import { launch } from '../support/browser'
 import type { PlaneSpec, StageBench } from '../support/pages/stage'
 
@@ -86,32 +89,58 @@ describe('translucency', () => {
 
 describe('colour', () => {
   const table = [...colourTable('viridis')]
-  const coloured = (value: number, bands: number): Promise<number[]> =>
+  const coloured = (value: number, look: Partial<StageLook>, ground: 'white' | 'transparent' = 'white'): Promise<number[]> =>
     page.evaluate(
-      async ([t, v, n]) => {
-        bench.show([
-          { z: 0, colour: [0, 0, 0], opacity: 1, values: [v, v, v, v], look: { table: Uint8Array.from(t), min: 0, max: 10, bands: n } },
-        ])
-        const { data, width } = await bench.pixels({ width: 100, height: 80, dpi: 96, ground: 'white' })
-        return data.slice(4 * (40 * width + 57), 4 * (40 * width + 57) + 3)
+      async ([t, v, own, on]) => {
+        bench.show([{ z: 0, colour: [0, 0, 0], opacity: 1, values: [v, v, v, v], look: { table: Uint8Array.from(t), ...own } }])
+        const { data, width } = await bench.pixels({ width: 100, height: 80, dpi: 96, ground: on })
+        return data.slice(4 * (40 * width + 57), 4 * (40 * width + 57) + 4)
       },
-      [table, value, bands] as const,
+      [table, value, look, ground] as const,
     )
+  const scales: Record<string, ColourScale> = {
+    smooth: { min: 0, max: 10, bands: 0 },
+    'in 8 bands': { min: 0, max: 10, bands: 8 },
+    'in 2 bands': { min: 0, max: 10, bands: 2 },
+    logarithmic: { min: 0.01, max: 100, bands: 0, isLog: true },
+    'logarithmic in 4 bands': { min: 0.01, max: 100, bands: 4, isLog: true },
+    'between levels': { min: 0, max: 1, bands: 0, levels: [0, 1, 5, 20] },
+  }
+
+  it.each(Object.entries(scales))('%s is that of its value, held at the ends', async (_, own) => {
+    const scale = fittingScale(own)
+    for (const value of [0, 0.3, 0.99, 1.01, 3.3, 4.99, 5.01, 10, 12, 200]) {
+      const found = await coloured(value, scale)
+      expectNear(found.slice(0, 3), colourAt('viridis', colourPlace(value, scale)))
+    }
+  })
+
+  it('beyond the range is its own or not drawn, and so is what is no number', async () => {
+    const range = { min: 0, max: 10, bands: 0 }
+    const own = { ...range, low: [1, 0, 0] as const, high: [0, 0, 1] as const, blank: [0, 1, 0] as const }
+    expectNear(await coloured(-1, own), [255, 0, 0, 255])
+    expectNear(await coloured(11, own), [0, 0, 255, 255])
+    expectNear(await coloured(NaN, own), [0, 255, 0, 255])
+    expectNear((await coloured(10, own)).slice(0, 3), colourAt('viridis', 1))
+    const hidden = { ...range, low: null, high: null, blank: null }
+    for (const value of [-1, 11, NaN]) expect((await coloured(value, hidden, 'transparent'))[3]).toBe(0)
+    expect((await coloured(5, hidden, 'transparent'))[3]).toBe(255)
+  })
 
   it.each([
-    [0, 0],
-    [3.3, 0],
-    [10, 0],
-    [12, 0],
-    [3.3, 8],
-    [4.99, 2],
-    [5.01, 2],
-  ])('a value of %d in %d bands', async (value, bands) => {
-    expectNear(await coloured(value, bands), colourAt('viridis', position(value, 0, 10, bands)))
+    ['low', 2.5, 0.25],
+    ['low', 7.5, 0.75],
+    ['high', 2.5, 0.75],
+    ['middle', 5.5, 0.1],
+    ['middle', 1, 0.8],
+  ] as const)('fading %s at %d lets so much through', async (fade, value, opacity) => {
+    const [r, g, b, alpha] = await coloured(value, { min: 0, max: 10, bands: 0, fade }, 'transparent')
+    expect(Math.abs(alpha! - 255 * opacity)).toBeLessThanOrEqual(2)
+    expectNear([r!, g!, b!], colourAt('viridis', value / 10), 6)
   })
 
   it('a value that is no number is grey', async () => {
-    const [r, g, b] = await coloured(NaN, 0)
+    const [r, g, b] = await coloured(NaN, { min: 0, max: 10, bands: 0 })
     expect(Math.max(r!, g!, b!) - Math.min(r!, g!, b!)).toBeLessThan(6)
   })
 })

@@ -1,6 +1,6 @@
 import { inflateSync } from 'node:zlib'
 import { describe, expect, it } from 'vitest'
-import { drawLegend, LEGEND_HEIGHT, LEGEND_WIDTH } from '../../../stage/legend'
+import { drawLegend, legendSize } from '../../../stage/legend'
 import type { LegendSpec } from '../../../stage/legend'
 import { PngWriter } from '../../../stage/png'
 
@@ -101,13 +101,13 @@ function recorder() {
 }
 
 const spec: LegendSpec = {
-  title: 'speed',
+  variable: 'speed',
+  steps: ['slice'],
+  name: 'speed',
   unit: 'm/s',
   range: 'this step',
   map: 'viridis',
-  bands: 0,
-  min: 0,
-  max: 0.4,
+  scale: { min: 0, max: 0.4, bands: 0 },
   seen: null,
   isOfMoment: false,
   isReady: true,
@@ -121,7 +121,7 @@ function drawn(change: Partial<LegendSpec> = {}) {
 
 describe('a legend', () => {
   it('states variable, unit, whose range it is, round ticks and the exact ends apart', () => {
-    const { texts } = drawn({ max: 0.412, seen: [0.013, 0.3987] })
+    const { texts } = drawn({ scale: { ...spec.scale, max: 0.412 }, seen: [0.013, 0.3987] })
     expect(texts.slice(0, 2)).toEqual(['speed', 'm/s · this step'])
     expect(texts).toContain('0.2')
     expect(texts.slice(-3)).toEqual(['max 0.412', 'min 0', 'here 0.013 to 0.3987'])
@@ -137,7 +137,7 @@ describe('a legend', () => {
   ])('says when the unit is %s', (unit, text) => expect(drawn({ unit }).texts[1]).toBe(text))
 
   it('has as many blocks as bands, of the colours of their middles', () => {
-    const { rects } = drawn({ bands: 5 })
+    const { rects } = drawn({ scale: { ...spec.scale, bands: 5 } })
     const blocks = rects.filter((r) => String(r.fill).startsWith('rgb'))
     expect(blocks).toHaveLength(5)
     expect(new Set(blocks.map((b) => b.fill)).size).toBe(5)
@@ -153,10 +153,9 @@ describe('a legend', () => {
   })
 
   it('shortens a long name to its width, and stands when all values are equal', () => {
-    const [title] = drawn({ title: 'a very long name of a variable indeed' }).texts
+    const [title] = drawn({ name: 'a very long name of a variable indeed, one that goes on' }).texts
     expect(title!.endsWith('…')).toBe(true)
-    expect(4 * title!.length).toBeLessThanOrEqual(LEGEND_WIDTH)
-    expect(drawn({ min: 3, max: 3 }).texts).toContain('3')
-    expect(LEGEND_HEIGHT).toBeGreaterThan(150)
+    expect(4 * title!.length).toBeLessThanOrEqual(legendSize({})[0])
+    expect(drawn({ scale: { min: 3, max: 3, bands: 0 } }).texts).toContain('3')
   })
 })

@@ -1,0 +1,25 @@
+/** Extremes of the values of a result at what is in view. */
+import type { Stage } from '~~/stage/Stage'
+import type { CameraState } from '~~/stage/views'
+import type { StepResult } from './useResults'
+
+/** @param _camera  where it is looked from: another one, another range */
+export function valuesInView(
+  stage: Stage | null,
+  { geometry, values }: StepResult,
+  _camera: CameraState | null,
+): [number, number] | undefined {
+  if (!stage || !geometry || !values) return undefined
+  const { points, elements, kind, origin } = geometry
+  const corners = kind === 'surface' ? 3 : kind === 'lines' ? 2 : 1
+  const isSeen = stage.seesPoint(origin)
+  let [min, max] = [Infinity, -Infinity]
+  for (let i = 0; i < elements.length; i++) {
+    const p = elements[i]!
+    if (!isSeen(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)) continue
+    const value = values.values[values.place === 'point' ? p : values.place === 'corner' ? i : Math.floor(i / corners)]!
+    if (value < min) min = value
+    if (value > max) max = value
+  }
+  return min <= max ? [min + values.reference, max + values.reference] : undefined
+}

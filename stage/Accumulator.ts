@@ -1,0 +1,95 @@
+/**
+ * The mean of several pictures, each drawn a part of a pixel aside: smooth edges of surfaces, lines and everything seen through.
+ *
+ * Haeberli and Akeley, "The accumulation buffer" (1990).
+ */
+import * as THREE from 'three'
+import { layerFragment, screenVertex } from './shaders'
+
+/** Places within a pixel, from -0.5 to 0.5: bases 2 and 3 of Halton (1960), the first in the middle. */
+export function samplePlaces(n: number): [number, number][] {
+  const radical = (i: number, base: number): number => {
+    let [share, value] = [1, 0]
+    for (let k = i; k > 0; k = Math.floor(k / base)) value += (share /= base) * (k % base)
+    return value
+  }
+  return Array.from({ length: n }, (_, i) => (i === 0 ? [0, 0] : [radical(i, 2) - 0.5, radical(i, 3) - 0.5]))
+}
+
+export class Accumulator {
+  private sum!: THREE.WebGLRenderTarget
+  private sample!: THREE.WebGLRenderTarget
+  private readonly material = new THREE.ShaderMaterial({
+    glslVersion: THREE.GLSL3,
+    vertexShader: screenVertex,
+    fragmentShader: layerFragment,
+    uniforms: { layer: { value: null } },
+    depthTest: false,
+    depthWrite: false,
+  })
+  private readonly quad = new THREE.Mesh(
+    new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(Float32Array.of(-1, -1, 0, 3, -1, 0, -1, 3, 0), 3)),
+    this.material,
+  )
+  private readonly screen = new THREE.Scene().add(this.quad)
+  private readonly flat = new THREE.Camera()
+  private count = 0
+
+  constructor(private readonly renderer: THREE.WebGLRenderer) {
+    this.quad.frustumCulled = false
+    this.resize(1, 1)
+  }
+
+  resize(width: number, height: number): void {
+    if (this.sum?.width === width && this.sum.height === height) return
+    this.disposeTargets()
+    const plain = { minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, depthBuffer: false }
+    this.sum = new THREE.WebGLRenderTarget(width, height, { ...plain, type: THREE.HalfFloatType })
+    this.sample = new THREE.WebGLRenderTarget(width, height, plain)
+  }
+
+  begin(): void {
+    this.count = 0
+  }
+
+  /** Adds a picture. @param draw  draws it into what it is given */
+  add(draw: (into: THREE.WebGLRenderTarget) => void): void {
+    draw(this.sample)
+    this.count++
+    // the mean of all: what is there keeps its share
+    Object.assign(this.material, {
+      transparent: true,
+      blending: THREE.CustomBlending,
+      blendSrc: THREE.ConstantAlphaFactor,
+      blendDst: THREE.OneMinusConstantAlphaFactor,
+      blendSrcAlpha: THREE.ConstantAlphaFactor,
+      blendDstAlpha: THREE.OneMinusConstantAlphaFactor,
+      blendAlpha: 1 / this.count,
+    })
+    this.copy(this.sample, this.sum)
+  }
+
+  /** Draws the mean. @param into  null is the canvas */
+  show(into: THREE.WebGLRenderTarget | null): void {
+    Object.assign(this.material, { transparent: false, blending: THREE.NoBlending })
+    this.copy(this.sum, into)
+  }
+
+  private copy(from: THREE.WebGLRenderTarget, into: THREE.WebGLRenderTarget | null): void {
+    this.material.uniforms['layer']!.value = from.texture
+    this.renderer.setRenderTarget(into)
+    this.renderer.autoClear = false
+    this.renderer.render(this.screen, this.flat)
+  }
+
+  private disposeTargets(): void {
+    this.sum?.dispose()
+    this.sample?.dispose()
+  }
+
+  dispose(): void {
+    this.disposeTargets()
+    this.material.dispose()
+    this.quad.geometry.dispose()
+  }
+}

@@ -1,0 +1,96 @@
+/** What of a picture is where: its frame, the part of the frame that is kept, and the legends. Pixels from the top left of the frame. */
+import { legendSize } from './legend'
+import type { LegendSpec } from './legend'
+import { placeLegends } from './legendPlaces'
+import type { Rect } from './legendPlaces'
+
+export interface LayoutWishes {
+  /** Pixels of the picture; the height follows where it is cropped. */
+  width: number
+  height: number
+  pixelsPerPoint: number
+  legends: readonly LegendSpec[]
+  remarks: readonly string[]
+  /** Margin in points about what is drawn; the whole view when undefined. */
+  margin?: number | undefined
+}
+
+export interface PictureLayout {
+  frame: [number, number]
+  /** The picture within the frame. */
+  area: Rect
+  legends: { spec: LegendSpec; rect: Rect }[]
+  remarks: readonly string[]
+}
+
+/** Where the model is in a frame of some size. */
+export type Outline = (frame: readonly [number, number]) => [number, number][]
+
+const GAP = 10
+const REMARK = 12
+/** Below these a picture cannot be cropped: there is nothing in view. */
+const LEAST = 4
+/** Times that the frame is brought nearer to what makes the cropped picture as wide as it must be. */
+const ROUNDS = 12
+
+export function pictureLayout(wishes: LayoutWishes, outline: Outline, aspect: number): PictureLayout {
+  const { width, height, margin } = wishes
+  if (margin === undefined) return layoutIn([width, height], { x: 0, y: 0, width, height }, wishes, outline([width, height]))
+  let frame: [number, number] = [width, width / aspect]
+  for (let round = 0; round < ROUNDS; round++) {
+    const { area } = cropped(frame, wishes, outline(frame), margin)
+    if (Math.abs(area.width - width) < 0.5) break
+    const grown = frame[0] * (width / area.width)
+    frame = [grown, grown / aspect]
+  }
+  const found = cropped(frame, wishes, outline(frame), margin)
+  const { x, y, height: kept } = found.area
+  return { ...found, area: { x: Math.round(x), y: Math.round(y), width, height: Math.max(LEAST, Math.round(kept)) } }
+}
+
+function layoutIn(frame: [number, number], room: Rect, wishes: LayoutWishes, outline: readonly [number, number][]): PictureLayout {
+  const { pixelsPerPoint: k, legends, remarks } = wishes
+  const model = outline.map(([x, y]): [number, number] => [x - room.x, y - room.y])
+  const below = remarks.length
+    ? [{ x: 0, y: room.height - (remarks.length * REMARK + GAP) * k, width: 260 * k, height: remarks.length * REMARK * k }]
+    : []
+  const sized = legends.map((spec) => {
+    const [w, h] = legendSize(spec)
+    const { place } = spec
+    return { width: w * k, height: h * k, place: place && { ...place, x: place.x * k, y: place.y * k } }
+  })
+  const rects = placeLegends({ width: room.width, height: room.height, model, taken: below, gap: GAP * k }, sized)
+  return {
+    frame,
+    area: room,
+    legends: rects.map((rect, i) => ({ spec: legends[i]!, rect: { ...rect, x: rect.x + room.x, y: rect.y + room.y } })),
+    remarks,
+  }
+}
+
+/** The model with its legends beside it, and a margin. */
+function cropped(frame: [number, number], wishes: LayoutWishes, outline: readonly [number, number][], margin: number): PictureLayout {
+  const { pixelsPerPoint: k, legends, remarks } = wishes
+  const model = boundsOf(outline.map(([x, y]) => ({ x, y, width: 0, height: 0 }))) ?? { x: 0, y: 0, width: frame[0], height: frame[1] }
+  const beside = Math.max(0, ...legends.map((spec) => legendSize(spec)[0] * k + 2 * GAP * k))
+  const tallest = legends.reduce((sum, spec) => sum + (legendSize(spec)[1] + GAP) * k, 0)
+  const room = { ...model, width: model.width + beside, height: Math.max(model.height, tallest + GAP * k) }
+  const laid = layoutIn(frame, room, { ...wishes, remarks: [] }, outline)
+  const all = boundsOf([model, ...laid.legends.map(({ rect }) => rect)])!
+  const pad = margin * k
+  const lines = remarks.length * REMARK * k
+  const area = { x: all.x - pad, y: all.y - pad, width: all.width + 2 * pad, height: all.height + 2 * pad + lines }
+  return { ...laid, area, remarks }
+}
+
+function boundsOf(rects: readonly Rect[]): Rect | undefined {
+  if (!rects.length) return undefined
+  const x = Math.min(...rects.map((rect) => rect.x))
+  const y = Math.min(...rects.map((rect) => rect.y))
+  return {
+    x,
+    y,
+    width: Math.max(...rects.map((rect) => rect.x + rect.width)) - x,
+    height: Math.max(...rects.map((rect) => rect.y + rect.height)) - y,
+  }
+}

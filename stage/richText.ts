@@ -1,0 +1,67 @@
+/**
+ * Short texts with raised and lowered parts and Greek letters, as they are typed: `U_ref`, `m^2`, `k_{eff}`, `\Delta p`. Drawn with canvas 2D.
+ */
+export interface TextRun {
+  text: string
+  /** 1 raised, -1 lowered. */
+  level: -1 | 0 | 1
+}
+
+const lower = 'αβγδεζηθικλμνξοπρςστυφχψω'
+const names = [
+  ...['alpha', 'beta', 'gamma', 'delta', 'epsilon', 'zeta', 'eta', 'theta', 'iota', 'kappa', 'lambda', 'mu', 'nu', 'xi', 'omicron', 'pi'],
+  ...['rho', 'finalsigma', 'sigma', 'tau', 'upsilon', 'phi', 'chi', 'psi', 'omega'],
+]
+
+/** Size of raised and lowered parts, and how far they are moved, as shares of the type size. */
+const SMALL = 0.72
+const SHIFT = { [-1]: 0.2, 0: 0, 1: -0.36 }
+
+/** `_` and `^` take the letters and digits behind them, or what stands in braces. */
+export function textRuns(text: string): TextRun[] {
+  const runs: TextRun[] = []
+  const pattern = /([_^])(?:\{([^}]*)\}|([\p{L}\p{N}∞+−-]+))|([^_^]+|[_^])/gu
+  for (const [, sign, braced, plain, rest] of greek(text).matchAll(pattern)) {
+    if (rest !== undefined) runs.push({ text: rest, level: 0 })
+    else runs.push({ text: braced ?? plain!, level: sign === '^' ? 1 : -1 })
+  }
+  return runs
+}
+
+/** Without marks, for screen readers and file names. */
+export function plainText(text: string): string {
+  return textRuns(text)
+    .map((run) => run.text)
+    .join('')
+}
+
+function greek(text: string): string {
+  return text.replace(/\\([A-Za-z]+) ?/g, (all, word: string) => {
+    const at = names.indexOf(word.toLowerCase())
+    if (at < 0) return all
+    return word[0] === word[0]!.toLowerCase() ? lower[at]! : lower[at]!.toUpperCase()
+  })
+}
+
+export function richWidth(context: CanvasRenderingContext2D, text: string, size: number, font: (size: number) => string): number {
+  return textRuns(text).reduce((width, { text: own, level }) => {
+    context.font = font(level === 0 ? size : SMALL * size)
+    return width + context.measureText(own).width
+  }, 0)
+}
+
+/** At the base line. */
+export function fillRich(
+  context: CanvasRenderingContext2D,
+  text: string,
+  [x, y]: readonly [number, number],
+  size: number,
+  font: (size: number) => string,
+): void {
+  let at = x
+  for (const { text: own, level } of textRuns(text)) {
+    context.font = font(level === 0 ? size : SMALL * size)
+    context.fillText(own, at, y + SHIFT[level] * size)
+    at += context.measureText(own).width
+  }
+}
