@@ -4,6 +4,7 @@ import { surfaceEdges } from './edges'
 import { DOT_WIDTHS } from './StageObject'
 import { arrowGeometry } from './arrowGeometry'
 import { LabelSet } from './labels'
+import { supportPoints } from './supportPoints'
 import { ribbonGeometry } from './ribbonGeometry'
 import { arrowVertex, lineFragment, lineVertex, ribbonVertex, surfaceFragment, surfaceVertex } from './shaders'
 import { MOST_LEVELS } from '../core/colour/scale'
@@ -34,6 +35,8 @@ export class Drawable {
   readonly group = new THREE.Group()
   /** In the case's coordinates. */
   readonly box = new THREE.Box3()
+  /** Points that reach furthest, in the frame of the group. */
+  support: number[] = []
   private body: THREE.Mesh | undefined
   private edges: THREE.Mesh | undefined
   private built = ''
@@ -163,6 +166,7 @@ export class Drawable {
     const drawn = vectors ? geometry.points.map((x, i) => x + factor * vectors[i]!) : geometry.points
     this.box.setFromArray(drawn as unknown as number[])
     if (!this.box.isEmpty()) this.box.translate(place)
+    this.support = supportPoints(drawn)
   }
 
   private rebuild(geometry: StageGeometry, values: StageValues | null, look: StageLook, motion: StageMotion | null | undefined): void {

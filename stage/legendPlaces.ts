@@ -39,7 +39,7 @@ const STEPS = 48
 /** Overlap with something else counts so many times as much as with the model. */
 const TAKEN = 20
 
-/** Those that were put somewhere stand there; the others go where they cover least, nothing if possible, and of those places to the right and up. */
+/** Those that were put somewhere stand there; the others go where they cover least, nothing if possible, and there to the right and up. */
 export function placeLegends(room: LegendRoom, legends: readonly LegendToPlace[]): Rect[] {
   const hull = convexHull(room.model)
   const found = legends.map(({ width, height, place }) => place && { ...placed(place, width, height, room), width, height })

@@ -3,6 +3,8 @@
  * Sizes of lines and text are in points and keep their size at any resolution, or grow with the picture.
  */
 import * as THREE from 'three'
+import { drawAnnotations } from './annotations'
+import type { Annotations, Project } from './annotations'
 import { drawLegend, drawRemarks } from './legend'
 import type { LegendSpec } from './legend'
 import { pictureLayout } from './pictureLayout'
@@ -24,6 +26,7 @@ export interface PictureOptions {
   legends: readonly LegendSpec[]
   /** Lines of text below at the left. */
   remarks?: readonly string[]
+  annotations?: Annotations
   /** Said in the file. */
   title?: string
   /** Largest tile side in pixels; smaller only for tests. */
@@ -47,14 +50,15 @@ function groundOf(ground: PictureOptions['ground']): THREE.Vector4 {
   return new THREE.Vector4((n >> 16) / 255, ((n >> 8) & 255) / 255, (n & 255) / 255, 1)
 }
 
-function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixelsPerPoint: number } {
+function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixelsPerPoint: number; project: Project } {
   const { width, height, margin, legends, remarks = [] } = options
-  const pixelsPerPoint = options.isScaled ? (width / stage.size[0]) * stage.pointSize : options.dpi / 72
+  const pixelsPerPoint = options.isScaled ? (width / stage.eye.size[0]) * stage.pointSize : options.dpi / 72
   const wishes = { width, height, pixelsPerPoint, legends, remarks, margin }
-  return { ...pictureLayout(wishes, (frame) => stage.outline(frame), stage.size[0] / stage.size[1]), pixelsPerPoint }
+  const layout = pictureLayout(wishes, (frame) => stage.outline(frame), stage.eye.size[0] / stage.eye.size[1])
+  return { ...layout, pixelsPerPoint, project: (point) => stage.eye.projectInto(layout.frame, point) }
 }
 
-/** Bands of a picture from top to bottom: RGBA rows with plain colours, the legends on them. @throws DOMException AbortError when the signal says so */
+/** Bands of a picture from top to bottom: RGBA rows with plain colours, the legends on them. @throws DOMException AbortError */
 async function* bandsOf(stage: Stage, options: PictureOptions, layout: ReturnType<typeof layoutOf>): AsyncGenerator<Uint8Array> {
   const { tile = TILE } = options
   const { frame, area, pixelsPerPoint } = layout
@@ -125,8 +129,21 @@ function overlayTexts(
   rows: number,
   top: number,
   options: PictureOptions,
-  { area, legends, remarks, pixelsPerPoint: k }: ReturnType<typeof layoutOf>,
+  { area, legends, remarks, pixelsPerPoint: k, project }: ReturnType<typeof layoutOf>,
 ): void {
+  const { annotations } = options
+  if (annotations)
+    overlay(band, area.width, rows, [0, area.width], options, (context) => {
+      const onBand = (point: readonly number[]): [number, number] => {
+        const [x, y] = project(point)
+        return [x - area.x, y - area.y - top]
+      }
+      context.save()
+      drawAnnotations(context, { ...annotations, captions: [] }, onBand, k)
+      context.translate(0, -top)
+      drawAnnotations(context, { notes: [], captions: annotations.captions }, onBand, k)
+      context.restore()
+    })
   for (const { spec, rect } of legends) {
     const [x, y] = [rect.x - area.x, rect.y - area.y - top]
     if (y > rows || y + rect.height < 0) continue

@@ -1,5 +1,5 @@
 /**
- * Short texts with raised and lowered parts and Greek letters, as they are typed: `U_ref`, `m^2`, `k_{eff}`, `\Delta p`. Drawn with canvas 2D.
+ * Short texts with raised and lowered parts and Greek letters, as they are typed: `U_ref`, `m^2`, `k_{eff}`, `\Delta p`.
  */
 export interface TextRun {
   text: string

@@ -12,9 +12,13 @@ export const viewDirections: Record<ViewName, [number, number, number]> = {
   bottom: [0, -1e-4, -1],
 }
 
+export type Axis = 'x' | 'y' | 'z'
+
 /** Where the camera is: enough to come back to. */
 export interface CameraState {
   position: number[]
   target: number[]
   zoom: number
+  /** What points up, where that is not z. */
+  up?: number[]
 }

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** Saves the played moments as a film of the stage. The stage goes through them one by one: nothing is skipped. */
 import { until } from '@vueuse/core'
+import type { Annotations } from '~~/stage/annotations'
 import { captionOn, filmFormats, newFilm } from '~~/stage/film'
 import type { FilmFormat, FilmWriter } from '~~/stage/film'
 import type { LegendSpec } from '~~/stage/legend'
 import { drawPicture } from '~~/stage/picture'
 import type { Stage } from '~~/stage/Stage'
 
-const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[] }>()
+const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[]; annotations: () => Annotations }>()
 const bench = useBench()
 
 const sizes = [
@@ -57,6 +58,7 @@ async function save(): Promise<void> {
         ground: 'white',
         legends: hasLegend.value ? props.legends : [],
         remarks: hasLegend.value ? props.remarks : [],
+        annotations: props.annotations(),
       })
       if (hasTime.value) captionOn(pixels, width, height, bench.cases.momentLabel(moment), 96)
       await film.add(pixels)

@@ -65,7 +65,8 @@ async function begin(id: string | null, written = ''): Promise<void> {
   editing.value = { id, text: formula ? `${formula.name} = ${formula.text}` : written }
   await nextTick()
   // what was written elsewhere is looked at here only where something is wrong with it
-  if (written && !problem.value) commit()
+  const isThere = formulas.value.some(([, own]) => `${own.name} = ${own.text}` === written.trim())
+  if (written && (isThere || !problem.value)) commit()
   else box.value?.focus()
 }
 
@@ -76,8 +77,13 @@ function commit(): void {
     editing.value = null
     return
   }
-  if (problem.value) return
   const { name, formula } = parts.value
+  // what is there already is not made again
+  if (now.id === null && formulas.value.some(([, own]) => own.name === name && own.text === formula)) {
+    editing.value = null
+    return
+  }
+  if (problem.value) return
   const id = now.id ?? freshId(name, bench.document.value!.formulas, bench.document.value!.variables)
   const old = now.id === null ? undefined : bench.document.value!.formulas[now.id]!.name
   void bench.store.edit(now.id ? `Change formula ${name}` : `Formula ${name}`, (study) => {

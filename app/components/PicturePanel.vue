@@ -1,97 +1,166 @@
 <script setup lang="ts">
-/** Takes a picture of the stage: pixels, or millimetres and resolution. */
-import { takePicture } from '~~/stage/picture'
+/** Takes a picture of the stage: pixels, millimetres at a resolution, or a multiple of the stage; to a file or the clipboard. */
+import type { Annotations } from '~~/stage/annotations'
+import { takeJpeg, takePicture } from '~~/stage/picture'
+import type { PictureOptions } from '~~/stage/picture'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Stage } from '~~/stage/Stage'
 
-const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[]; isComputing: boolean }>()
+const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[]; annotations: Annotations; isComputing: boolean }>()
 const bench = useBench()
 
-const unit = ref<'px' | 'mm'>('mm')
+const unit = ref<'px' | 'mm' | '× stage'>('mm')
 const width = ref(160)
 const height = ref(100)
-const dpi = ref(200)
-const ground = ref<'stage' | 'white' | 'transparent'>('white')
+const dpi = ref(300)
+const ground = ref<'stage' | 'white' | 'transparent' | 'own'>('white')
+const ownGround = ref('#f4efe4')
 const hasLegend = ref(true)
+const isCropped = ref(false)
+const margin = ref(6)
+/** Type and lines keep their points, or are as large against the model as on the stage. */
+const isScaled = ref(false)
 const progress = ref<number | null>(null)
 const problem = ref('')
+const done = ref('')
 let abort: AbortController | undefined
 
 /** Largest picture: rows are streamed, but a band of them is in memory. */
 const MAX_SIDE = 20_000
-const pixels = computed(() => {
+/** Of a picture as the stage is. */
+const SCREEN_DPI = 96
+const times = ref(2)
+const pixels = computed<readonly [number, number]>(() => {
+  if (unit.value === '× stage') {
+    const [w, h] = props.stage.eye.size
+    return [Math.round(w * times.value), Math.round(h * times.value)]
+  }
   const factor = unit.value === 'mm' ? dpi.value / 25.4 : 1
-  return [Math.round(width.value * factor), Math.round(height.value * factor)] as const
+  return [Math.round(width.value * factor), Math.round(height.value * factor)]
 })
-const isPossible = computed(() => pixels.value.every((n) => n >= 16 && n <= MAX_SIDE) && dpi.value >= 20 && dpi.value <= 1200)
+const resolution = computed(() => (unit.value === '× stage' ? SCREEN_DPI * times.value : dpi.value))
+const isPossible = computed(() => pixels.value.every((n) => n >= 16 && n <= MAX_SIDE) && resolution.value >= 20 && resolution.value <= 2400)
 
-watch(unit, (to) => {
+watch(unit, (to, from) => {
+  if (to === '× stage' || from === '× stage') return
   const factor = dpi.value / 25.4
   width.value = Math.round(to === 'px' ? width.value * factor : width.value / factor)
   height.value = Math.round(to === 'px' ? height.value * factor : height.value / factor)
 })
 
-async function take(): Promise<void> {
-  problem.value = ''
+function options(): PictureOptions {
+  return {
+    ...{ width: pixels.value[0], height: pixels.value[1], dpi: resolution.value, isScaled: isScaled.value },
+    margin: isCropped.value ? Math.max(0, margin.value) : undefined,
+    ground: ground.value === 'own' ? (ownGround.value as `#${string}`) : ground.value,
+    legends: hasLegend.value ? props.legends : [],
+    remarks: hasLegend.value ? props.remarks : [],
+    annotations: props.annotations,
+    title: bench.document.value?.name ?? '',
+    onProgress: (share) => (progress.value = share),
+    signal: abort!.signal,
+  }
+}
+
+async function take(to: 'png' | 'jpeg' | 'clipboard'): Promise<void> {
+  problem.value = done.value = ''
   progress.value = 0
   abort = new AbortController()
   try {
-    const picture = await takePicture(props.stage, {
-      width: pixels.value[0],
-      height: pixels.value[1],
-      dpi: dpi.value,
-      ground: ground.value,
-      legends: hasLegend.value ? props.legends : [],
-      remarks: hasLegend.value ? props.remarks : [],
-      onProgress: (share) => (progress.value = share),
-      signal: abort.signal,
-    })
-    saveAs(picture, `${bench.document.value?.name ?? 'stage'}.png`)
+    const picture = await (to === 'jpeg' ? takeJpeg : takePicture)(props.stage, options())
+    if (to === 'clipboard') {
+      await navigator.clipboard.write([new ClipboardItem({ 'image/png': picture })])
+      done.value = 'It is in the clipboard.'
+    } else saveAs(picture, `${bench.document.value?.name ?? 'stage'}.${to === 'jpeg' ? 'jpg' : 'png'}`)
   } catch (error) {
     if ((error as Error).name !== 'AbortError') problem.value = `The picture could not be taken: ${(error as Error).message}`
   } finally {
     progress.value = null
   }
 }
+
+const isBusy = computed(() => !isPossible.value || props.isComputing || progress.value !== null)
 </script>
 
 <template>
   <form
     class="grid grid-cols-[72px_minmax(0,1fr)] items-center gap-x-2 gap-y-2 text-[12px]"
     aria-label="Take a picture"
-    @submit.prevent="take"
+    @submit.prevent="take('png')"
   >
     <label for="picture-width">Size</label>
     <span class="flex items-center gap-1">
-      <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-14" aria-label="Width" /> ×
-      <input v-model.number="height" type="number" min="1" class="num field w-14" aria-label="Height" />
-      <select v-model="unit" class="field w-16" aria-label="Unit of the size">
+      <input
+        v-if="unit === '× stage'"
+        v-model.number="times"
+        type="number"
+        min="0.1"
+        step="any"
+        class="num field w-16"
+        aria-label="Times the stage"
+      />
+      <template v-else>
+        <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-14" aria-label="Width" />
+        <template v-if="!isCropped">
+          × <input v-model.number="height" type="number" min="1" class="num field w-14" aria-label="Height" />
+        </template>
+        <span v-else class="text-mute">wide</span>
+      </template>
+      <select v-model="unit" class="field w-20" aria-label="Unit of the size">
         <option>mm</option>
         <option>px</option>
+        <option>× stage</option>
       </select>
     </span>
-    <label for="picture-dpi">Resolution</label>
-    <span><input id="picture-dpi" v-model.number="dpi" type="number" min="20" max="1200" class="num field w-16" /> dpi</span>
-    <label for="picture-ground">Ground</label>
-    <select id="picture-ground" v-model="ground" class="field w-full min-w-0">
-      <option value="white">white</option>
-      <option value="transparent">transparent</option>
-      <option value="stage">as on the stage</option>
+    <template v-if="unit !== '× stage'">
+      <label for="picture-dpi">Resolution</label>
+      <span><input id="picture-dpi" v-model.number="dpi" type="number" min="20" max="2400" class="num field w-16" /> dpi</span>
+    </template>
+    <span>Cropped</span>
+    <span class="flex items-center gap-1"
+      ><label class="flex items-center gap-1"><input v-model="isCropped" type="checkbox" class="accent-pine" /> to what is drawn</label>
+      <template v-if="isCropped"
+        >, margin
+        <input v-model.number="margin" type="number" min="0" class="num field h-6 w-12" aria-label="Margin in points" /> pt</template
+      ></span
+    >
+    <label for="picture-type">Type, lines</label>
+    <select id="picture-type" v-model="isScaled" class="field w-full min-w-0">
+      <option :value="false">keep their points</option>
+      <option :value="true">grow with the picture</option>
     </select>
-    <span>Legend</span>
-    <label><input v-model="hasLegend" type="checkbox" class="accent-pine" /> with legend</label>
-    <span />
-    <span class="num text-mute">{{ pixels[0] }} × {{ pixels[1] }} pixels</span>
-    <span />
-    <span class="flex items-center gap-2">
-      <button type="submit" class="act" :disabled="!isPossible || isComputing || progress !== null">Save PNG</button>
-      <template v-if="progress !== null"
-        ><span class="num">{{ Math.round(100 * progress) }} %</span
-        ><button type="button" class="quiet" @click="abort?.abort()">Cancel</button></template
-      >
+    <label for="picture-ground">Ground</label>
+    <span class="flex items-center gap-1">
+      <select id="picture-ground" v-model="ground" class="field min-w-0 flex-1">
+        <option value="white">white</option>
+        <option value="transparent">transparent</option>
+        <option value="stage">as on the stage</option>
+        <option value="own">its own</option>
+      </select>
+      <input
+        v-if="ground === 'own'"
+        v-model="ownGround"
+        type="color"
+        aria-label="Colour of the ground"
+        class="h-6 w-9 rounded border border-line"
+      />
     </span>
+    <span>Legend</span>
+    <label><input v-model="hasLegend" type="checkbox" class="accent-pine" /> with legends and remarks</label>
+    <span />
+    <span class="num text-mute">{{ pixels[0] }} {{ isCropped ? 'pixels wide' : `× ${pixels[1]} pixels` }}</span>
+    <span class="col-span-2 flex items-center gap-1.5">
+      <button type="submit" class="act" :disabled="isBusy">Save PNG</button>
+      <button type="button" class="quiet" :disabled="isBusy" @click="take('jpeg')">Save JPEG</button>
+      <button type="button" class="quiet" :disabled="isBusy" @click="take('clipboard')">Copy</button>
+    </span>
+    <span v-if="progress !== null" class="col-span-2 flex items-center gap-2"
+      ><span class="num">{{ Math.round(100 * progress) }} %</span
+      ><button type="button" class="quiet" @click="abort?.abort()">Cancel</button></span
+    >
+    <p v-if="done" role="status" class="col-span-2 text-mute">{{ done }}</p>
     <p v-if="isComputing" class="col-span-2 text-amber-text">Something is still being computed; the picture waits for it.</p>
-    <p v-if="!isPossible" class="col-span-2 text-brick">A side is 16 to {{ MAX_SIDE }} pixels, the resolution 20 to 1200 dpi.</p>
+    <p v-if="!isPossible" class="col-span-2 text-brick">A side is 16 to {{ MAX_SIDE }} pixels, the resolution 20 to 2400 dpi.</p>
     <p v-if="problem" role="alert" class="col-span-2 text-brick">{{ problem }}</p>
   </form>
 </template>

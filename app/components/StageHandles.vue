@@ -43,12 +43,12 @@ const plane = computed(() => {
     const side = [0, 1, 2].map((d) => (i >> 1 === d ? box[d + 3 * (i & 1)]! : (box[d]! + box[d + 3]!) / 2)) as Vector
     const off = dot(n, side) - dot(n, origin)
     const inPlane = side.map((c, d) => c - off * n[d]!) as Vector
-    const [x] = props.stage.project(inPlane)
+    const [x] = props.stage.eye.project(inPlane)
     if (x < left) [left, anchor] = [x, inPlane]
   }
   const middle = [0, 1, 2].map((d) => (box[d]! + box[d + 3]!) / 2) as Vector
   const centre = middle.map((c, d) => c - (dot(n, middle) - dot(n, origin)) * n[d]!) as Vector
-  const reach = TILT_PIXELS / props.stage.scale()
+  const reach = TILT_PIXELS / props.stage.eye.scale()
   const tip = centre.map((c, d) => c + reach * n[d]!) as Vector
   const name = axisName(n)
   const offset = dot(n, origin)
@@ -56,9 +56,9 @@ const plane = computed(() => {
     n,
     origin,
     centre,
-    at: clamped(props.stage.project(anchor)),
-    from: props.stage.project(centre),
-    tip: props.stage.project(tip),
+    at: clamped(props.stage.eye.project(anchor)),
+    from: props.stage.eye.project(centre),
+    tip: props.stage.eye.project(tip),
     tipPoint: tip,
     label: `${name ?? 'plane'} ${bench.units.shown(offset, bench.cases.lengthUnit.value || null, 4)}`,
   }
@@ -70,7 +70,7 @@ const points = computed(() => {
   return handles.value.flatMap((handle) => {
     if (handle.handle !== 'point') return []
     const point = step.value!.settings[handle.setting] as Vector
-    return [{ setting: handle.setting, title: handle.title, point, at: props.stage.project(point) }]
+    return [{ setting: handle.setting, title: handle.title, point, at: props.stage.eye.project(point) }]
   })
 })
 
@@ -86,7 +86,18 @@ const radii = computed(() => {
     const radius = Number(settings[handle.setting])
     const end = centre.map((c, d) => c + radius * aside[d]!) as Vector
     const label = bench.units.shown(radius, bench.cases.lengthUnit.value || null, 4)
-    return [{ setting: handle.setting, centre, axis, radius, end, label, from: props.stage.project(centre), at: props.stage.project(end) }]
+    return [
+      {
+        setting: handle.setting,
+        centre,
+        axis,
+        radius,
+        end,
+        label,
+        from: props.stage.eye.project(centre),
+        at: props.stage.eye.project(end),
+      },
+    ]
   })
 })
 
@@ -97,7 +108,7 @@ function clamped([x, y]: [number, number]): [number, number] {
 
 /** Rounded to what a pixel tells apart: dragging gives numbers one can quote. */
 function whole(value: number): number {
-  const step = 10 ** Math.floor(Math.log10(2 / props.stage.scale()))
+  const step = 10 ** Math.floor(Math.log10(2 / props.stage.eye.scale()))
   return Number((Math.round(value / step) * step).toPrecision(12))
 }
 
@@ -120,15 +131,17 @@ function dragPlane(event: PointerEvent): void {
   const { n, origin } = plane.value!
   const offset = dot(n, origin)
   const start = [event.clientX, event.clientY] as const
-  const [ax, ay] = props.stage.project(origin)
-  const [bx, by] = props.stage.project(origin.map((c, d) => c + n[d]!) as Vector)
+  const [ax, ay] = props.stage.eye.project(origin)
+  const [bx, by] = props.stage.eye.project(origin.map((c, d) => c + n[d]!) as Vector)
   const along = [bx - ax, by - ay] as const
   const size = Math.hypot(...along)
   drag(event, (_x, _y, e) => {
     const [dx, dy] = [e.clientX - start[0], e.clientY - start[1]]
     // seen end-on the normal has no direction on the screen: up is along it
     const by =
-      whole(offset + (size > 0.08 * props.stage.scale() ? (dx * along[0] + dy * along[1]) / size ** 2 : -dy / props.stage.scale())) - offset
+      whole(
+        offset + (size > 0.08 * props.stage.eye.scale() ? (dx * along[0] + dy * along[1]) / size ** 2 : -dy / props.stage.eye.scale()),
+      ) - offset
     bench.edits.draftSettings(bench.selected.value!, { origin: origin.map((c, d) => Number((c + by * n[d]!).toPrecision(12))) })
   })
 }
@@ -136,7 +149,7 @@ function dragPlane(event: PointerEvent): void {
 function dragTilt(event: PointerEvent): void {
   const { centre, tipPoint } = plane.value!
   drag(event, (x, y) => {
-    let n = direction(props.stage.unproject(x, y, tipPoint).map((c, d) => c - centre[d]!) as Vector)
+    let n = direction(props.stage.eye.unproject(x, y, tipPoint).map((c, d) => c - centre[d]!) as Vector)
     for (let d = 0; d < 3; d++) if (Math.abs(n[d]!) > SNAP) n = [0, 1, 2].map((k) => (k === d ? Math.sign(n[d]!) : 0)) as Vector
     bench.edits.draftSettings(bench.selected.value!, { origin: [...centre], normal: n })
   })
@@ -144,9 +157,9 @@ function dragTilt(event: PointerEvent): void {
 
 /** Places move in the coordinate plane that faces the viewer most. */
 function movedTo(x: number, y: number, point: Vector): number[] {
-  const view = props.stage.viewDirection()
+  const view = props.stage.eye.viewDirection()
   const axis = view.reduce((best, c, d) => (Math.abs(c) > Math.abs(view[best]!) ? d : best), 0)
-  const on = props.stage.unproject(x, y, point)
+  const on = props.stage.eye.unproject(x, y, point)
   const t = (point[axis]! - on[axis]!) / view[axis]!
   return on.map((c, d) => (d === axis ? point[d]! : whole(c + t * view[d]!)))
 }
@@ -162,28 +175,28 @@ function nudgePoint(event: KeyboardEvent, { setting, point, at }: (typeof points
 
 function dragRadius(event: PointerEvent, { setting, centre, axis, end }: (typeof radii.value)[number]): void {
   drag(event, (x, y) => {
-    const off = props.stage.unproject(x, y, end).map((c, d) => c - centre[d]!) as Vector
+    const off = props.stage.eye.unproject(x, y, end).map((c, d) => c - centre[d]!) as Vector
     const along = axis ? dot(axis, off) : 0
     const size = Math.hypot(...off.map((c, d) => c - along * (axis?.[d] ?? 0)))
-    bench.edits.draftSettings(bench.selected.value!, { [setting]: Math.max(whole(size), 2 / props.stage.scale()) })
+    bench.edits.draftSettings(bench.selected.value!, { [setting]: Math.max(whole(size), 2 / props.stage.eye.scale()) })
   })
 }
 
 function nudgeRadius(event: KeyboardEvent, { setting, radius }: (typeof radii.value)[number], way: number): void {
-  const by = (way * (event.shiftKey ? 50 : event.altKey ? 1 : 10)) / props.stage.scale()
+  const by = (way * (event.shiftKey ? 50 : event.altKey ? 1 : 10)) / props.stage.eye.scale()
   if (radius + by > 0) bench.edits.changeSettings(bench.selected.value!, { [setting]: radius + by })
 }
 
 function nudgePlane(event: KeyboardEvent, way: number): void {
   const { n, origin } = plane.value!
-  const by = (way * (event.shiftKey ? 50 : event.altKey ? 1 : 10)) / props.stage.scale()
+  const by = (way * (event.shiftKey ? 50 : event.altKey ? 1 : 10)) / props.stage.eye.scale()
   bench.edits.changeSettings(bench.selected.value!, { origin: origin.map((c, d) => c + by * n[d]!) })
 }
 
 /** Turns the normal about an axis of the view. */
 function nudgeTilt(event: KeyboardEvent, about: 'up' | 'side', way: number): void {
   const { n, centre } = plane.value!
-  const view = props.stage.viewDirection()
+  const view = props.stage.eye.viewDirection()
   const side = direction(cross([0, 0, 1], view))
   const axis = about === 'side' ? side : direction(cross(view, side))
   const angle = (way * (event.shiftKey ? 15 : 5) * Math.PI) / 180

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A legend on the stage, drawn by the same code as in pictures: moved and lengthened by hand, its levels added, moved and taken out on it. */
+/** A legend on the stage, drawn by the code of pictures: moved and lengthened by hand, its levels added, moved and taken out on it. */
 import { formatNumber } from '~~/core/colour/ticks'
 import { drawLegend, legendBar, legendSize, placeOnBar } from '~~/stage/legend'
 import type { LegendSpec } from '~~/stage/legend'

@@ -9,10 +9,10 @@ const bench = useBench()
 
 const axes = computed(() => {
   void props.drawn
-  const [ox, oy] = props.stage.project([0, 0, 0])
-  const scale = props.stage.scale()
+  const [ox, oy] = props.stage.eye.project([0, 0, 0])
+  const scale = props.stage.eye.scale()
   return (['x', 'y', 'z'] as const).map((name, d) => {
-    const [x, y] = props.stage.project([0, 1, 2].map((k) => (k === d ? 1 : 0)))
+    const [x, y] = props.stage.eye.project([0, 1, 2].map((k) => (k === d ? 1 : 0)))
     const dx = ((x - ox) / scale) * ARM
     const dy = ((y - oy) / scale) * ARM
     return { name, dx, dy, lx: dx * 1.28, ly: dy * 1.28 + 4, isSeen: Math.hypot(dx, dy) > 5 }
@@ -24,7 +24,7 @@ const bar = computed(() => {
   void props.drawn
   const to = bench.units.display(props.unit || null) ?? { unit: '(unit unknown)', factor: 1 }
   // pixels of one unit as it is shown
-  const scale = props.stage.scale() / to.factor
+  const scale = props.stage.eye.scale() / to.factor
   const length = ticks(0, 120 / scale, 2)[1] ?? 1
   return { length, pixels: length * scale, unit: to.unit }
 })

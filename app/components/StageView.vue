@@ -16,15 +16,19 @@ import type { FirstLook } from '~/composables/firstLook'
 import FilmPanel from './FilmPanel.vue'
 import { legendSize } from '~~/stage/legend'
 import PicturePanel from './PicturePanel.vue'
+import StageAnnotations from './StageAnnotations.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
 import StageMarks from './StageMarks.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
+import ViewPanel from './ViewPanel.vue'
 
 const props = defineProps<{ firstLook: FirstLook | null }>()
 const emit = defineEmits<{ ready: [stage: Stage] }>()
 const bench = useBench()
 const { objects, legends, remarks, computing } = useStageObjects(bench)
+const marks = useMarks(bench, objects)
+bench.marks.value = marks
 const shownLegends = computed(() => (objects.value.length ? legends.value : props.firstLook?.legend ? [props.firstLook.legend] : []))
 
 const holder = ref<HTMLElement>()
@@ -37,7 +41,7 @@ const legendColumns = computed(() => {
   const inColumn = Math.max(1, Math.floor((stageHeight.value - ABOVE + 12) / LEGEND))
   return Math.ceil(shownLegends.value.filter(({ place, isLying }) => !place && !isLying).length / inColumn)
 })
-watch([() => stage.value, legendColumns], () => stage.value?.setLegendColumns(legendColumns.value))
+watch([() => stage.value, legendColumns], () => stage.value?.eye.setLegendColumns(legendColumns.value))
 const drawn = ref(0)
 const { rects: legendRects } = useLegendLayout({
   stage,
@@ -63,7 +67,7 @@ onMounted(() => {
   }
   stage.value.onDraw(() => drawn.value++)
   if (bench.view.camera) {
-    stage.value.setCamera(bench.view.camera)
+    stage.value.eye.setCamera(bench.view.camera)
     hasFitted = true
   }
   bench.evaluated.stage.value = stage.value
@@ -81,7 +85,7 @@ watch(
     stage.value?.setObjects(shown)
     // the view follows until everything of the first picture is there
     if (stage.value && !hasFitted && shown.length) {
-      stage.value.open()
+      stage.value.eye.open()
       hasFitted = objects.value.length > 0 && !bench.evaluated.isComputing.value
     }
   },
@@ -91,7 +95,7 @@ watch(
 watch(
   drawn,
   useDebounceFn(() => {
-    if (stage.value && hasFitted) bench.view.camera = stage.value.cameraState()
+    if (stage.value && hasFitted) bench.view.camera = stage.value.eye.cameraState()
   }, 300),
 )
 
@@ -198,6 +202,11 @@ const canColour = computed(() => {
   return !!step && stepKind(step.kind).hasColour
 })
 
+function noteHere(): void {
+  marks.noteAt(picked.value!.position, pickedText.value)
+  picked.value = null
+}
+
 function hidePicked(): void {
   bench.edits.setFlag(picked.value!.id, 'isShown', false)
   picked.value = null
@@ -222,11 +231,11 @@ function onKey(event: KeyboardEvent): void {
     ArrowUp: [0, -0.05],
     ArrowDown: [0, 0.05],
   }
-  if (turns[key]) stage.value?.nudge(shiftKey ? { move: moves[key]! } : { turn: turns[key]! })
-  else if (key === '+' || key === '=') stage.value?.nudge({ zoom: 1.2 })
-  else if (key === '-') stage.value?.nudge({ zoom: 1 / 1.2 })
-  else if (key === 'f') stage.value?.fit()
-  else if (/^[1-6]$/.test(key)) stage.value?.view(viewNames[Number(key) - 1]!)
+  if (turns[key]) stage.value?.eye.nudge(shiftKey ? { move: moves[key]! } : { turn: turns[key]! })
+  else if (key === '+' || key === '=') stage.value?.eye.nudge({ zoom: 1.2 })
+  else if (key === '-') stage.value?.eye.nudge({ zoom: 1 / 1.2 })
+  else if (key === 'f') stage.value?.eye.fit()
+  else if (/^[1-6]$/.test(key)) stage.value?.eye.view(viewNames[Number(key) - 1]!)
   else if (key === 'Escape') picked.value = null
   else return
   event.preventDefault()
@@ -267,6 +276,7 @@ defineExpose({ stage })
     </p>
     <template v-else-if="stage">
       <StageHandles :stage="stage" :drawn="drawn" />
+      <StageAnnotations :stage="stage" :drawn="drawn" :marks="marks" :room="{ width: stageWidth, height: stageHeight }" />
       <StageMarks :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
     </template>
 
@@ -299,34 +309,34 @@ defineExpose({ stage })
     </div>
 
     <div class="absolute right-3 top-2.5 flex gap-0.5 rounded-lg border border-line bg-panel p-0.5">
-      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.home()">
+      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.eye.home()">
         <House :size="16" />
       </button>
-      <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.fit()"><Maximize :size="16" /></button>
+      <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.eye.fit()">
+        <Maximize :size="16" />
+      </button>
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Views" title="Views (1 to 6)"><Box :size="16" /></PopoverButton>
-        <PopoverPanel v-slot="{ close }" class="pop absolute right-0 top-9 w-32">
-          <button
-            v-for="(name, i) in viewNames"
-            :key="name"
-            type="button"
-            class="flex w-full rounded px-2 py-1 text-left hover:bg-pine-wash"
-            @click="(stage?.view(name), close())"
-          >
-            {{ name }}<span class="num ml-auto text-mute">{{ i + 1 }}</span>
-          </button>
-        </PopoverPanel>
+        <PopoverPanel class="pop absolute right-0 top-9 w-[268px] p-3!" :focus="true"
+          ><ViewPanel v-if="stage" :stage="stage" :drawn="drawn" :marks="marks"
+        /></PopoverPanel>
       </Popover>
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
-          ><PicturePanel v-if="stage" :stage="stage" :legends="legends" :remarks="remarks" :is-computing="computing.length > 0"
+          ><PicturePanel
+            v-if="stage"
+            :stage="stage"
+            :legends="legends"
+            :remarks="remarks"
+            :annotations="marks.annotations(drawn)"
+            :is-computing="computing.length > 0"
         /></PopoverPanel>
       </Popover>
       <Popover v-if="bench.cases.nMoments.value > 1" class="relative">
         <PopoverButton class="icon" aria-label="Save a film" title="Save a film of the moments"><Clapperboard :size="16" /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
-          ><FilmPanel v-if="stage" :stage="stage" :legends="legends" :remarks="remarks"
+          ><FilmPanel v-if="stage" :stage="stage" :legends="legends" :remarks="remarks" :annotations="() => marks.annotations(drawn)"
         /></PopoverPanel>
       </Popover>
     </div>
@@ -334,7 +344,7 @@ defineExpose({ stage })
     <div class="pointer-events-none absolute inset-0" role="group" aria-label="Legends">
       <StageLegend
         v-for="(spec, i) in placedLegends"
-        :key="`${spec.variable} ${spec.map} ${spec.range} ${i}`"
+        :key="`${spec.variable} ${i}`"
         :spec="spec"
         :rect="legendRects[i]!"
         :room="{ width: stageWidth, height: stageHeight }"
@@ -373,6 +383,7 @@ defineExpose({ stage })
           @choose="([v]) => bench.edits.colourBy(picked!.id, v || null)"
         />
       </span>
+      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="noteHere">Note</button>
       <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="hidePicked">Hide</button>
       <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="onlyPicked">Only this</button>
       <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>

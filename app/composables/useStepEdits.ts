@@ -28,8 +28,21 @@ export function useStepEdits() {
   /** Colours a step by another variable. A range set by hand fits only the old one. */
   function colourBy(id: string, variable: string | null): void {
     const { look } = current.value!.steps[id]!
-    const mode = look.range.mode === 'hand' ? 'moment' : look.range.mode
-    changeLook(id, { variable, ...(variable && { map: mapFor(variable) }), range: { ...look.range, mode } })
+    changeLook(id, { variable, ...rangeFor(look), ...(variable && { map: mapFor(variable), ...lockedLook(variable) }) })
+  }
+
+  /** What fits no other variable is taken out. */
+  function rangeFor({ range }: Look): { [K in keyof Look]?: Look[K] | undefined } {
+    const mode = ['hand', 'locked', 'symmetric'].includes(range.mode) ? 'everything' : range.mode
+    return { range: { mode, min: range.min, max: range.max }, levels: undefined, bandStep: undefined, isLog: undefined }
+  }
+
+  /** The colours that a variable is locked to, if it is. */
+  function lockedLook(variable: string): Partial<Look> | undefined {
+    const found = steps.value.find(([, { look }]) => look.variable === variable && look.range.mode === 'locked')?.[1].look
+    if (!found) return undefined
+    const { map, bands, range, isLog, isReversed, levels, bandStep, low, high, blank } = plainCopy(found)
+    return { map, bands, range, ...plainCopy({ isLog, isReversed, levels, bandStep, low, high, blank }) }
   }
 
   /** Colours a step by a formula, which is made if there is none of its text. */
@@ -40,7 +53,9 @@ export function useStepEdits() {
     void store.edit(`Colour ${name(id)} by ${text}`, (draft) => {
       if (!known) draft.formulas[formula] = { name: called, rank: Object.keys(draft.formulas).length + 1, text }
       const { look } = draft.steps[id]!
-      Object.assign(look, { variable: formula, range: { ...look.range, mode: look.range.mode === 'hand' ? 'moment' : look.range.mode } })
+      look.variable = formula
+      // the range is about that of what it was made of
+      if (look.range.mode === 'locked') look.range.mode = 'hand'
     })
   }
 
@@ -167,6 +182,7 @@ export function useStepEdits() {
     steps,
     name,
     mapFor,
+    lockedLook,
     colourBy,
     colourByFormula,
     changeSettings,

@@ -2,6 +2,7 @@
 import type { InjectionKey } from 'vue'
 import { keepMaps } from '~~/core/colour/maps'
 import type { ColourMap } from '~~/core/colour/maps'
+import type { Marks } from './useMarks'
 import type { SentenceWords } from '~~/core/study/sentenceText'
 import type { InputRef } from '~~/core/study/studyModel'
 
@@ -41,6 +42,9 @@ export function useWorkbench() {
     return maps
   })
 
+  /** Marks of the stage, once it is there. */
+  const marks = shallowRef<Marks | null>(null)
+
   const over = useOver({ cases, evaluated, variables, wordsOf })
   return {
     over,
@@ -61,6 +65,7 @@ export function useWorkbench() {
     addStep: newSteps.addStep,
     mendOf,
     ownMaps,
+    marks,
   }
 }
 

@@ -12,7 +12,7 @@ export function valuesInView(
   if (!stage || !geometry || !values) return undefined
   const { points, elements, kind, origin } = geometry
   const corners = kind === 'surface' ? 3 : kind === 'lines' ? 2 : 1
-  const isSeen = stage.seesPoint(origin)
+  const isSeen = stage.eye.seesPoint(origin)
   let [min, max] = [Infinity, -Infinity]
   for (let i = 0; i < elements.length; i++) {
     const p = elements[i]!

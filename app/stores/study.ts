@@ -52,7 +52,8 @@ export const useStudyStore = defineStore('study', () => {
   const pending = shallowRef<Pending[]>([])
   const draft = shallowRef<{ step: string; settings: Step['settings'] } | null>(null)
   const cases = shallowRef<AttachedCase[]>([])
-  const notice = ref<{ text: string; isError: boolean } | null>(null)
+  /** With an act that it offers. */
+  const notice = ref<{ text: string; isError: boolean; act?: { title: string; run: () => unknown } } | null>(null)
   const savedAt = ref<Date | null>(null)
   const early = new Map<number, RevisionNews>()
   let queue: Promise<unknown> = Promise.resolve()

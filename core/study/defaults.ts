@@ -30,7 +30,16 @@ export function newStudy(name: string): Study {
 }
 
 export function plainLook(plain = partGrey, opacity = 1): Look {
-  return { variable: null, plain, map: 'viridis', range: { mode: 'moment', min: 0, max: 1 }, bands: 0, opacity, edges: 'none', width: 1.2 }
+  return {
+    variable: null,
+    plain,
+    map: 'viridis',
+    range: { mode: 'everything', min: 0, max: 1 },
+    bands: 0,
+    opacity,
+    edges: 'none',
+    width: 1.2,
+  }
 }
 
 /**

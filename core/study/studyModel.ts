@@ -112,6 +112,39 @@ export const LegendSchema = Type.Object(
   closed,
 )
 
+export const ViewSchema = Type.Object(
+  {
+    name: Name,
+    rank: Rank,
+    camera: Type.Object({ position: VectorSchema, target: VectorSchema, zoom: Type.Number(), up: Type.Optional(VectorSchema) }, closed),
+  },
+  closed,
+)
+
+export const NoteSchema = Type.Object(
+  {
+    text: Type.String({ minLength: 1, maxLength: 300 }),
+    rank: Rank,
+    /** Place that it is tied to, or the smallest or largest value of a step, wherever that is. */
+    at: VectorSchema,
+    extreme: Type.Optional(Type.Object({ step: Id, which: Type.Union([Type.Literal('min'), Type.Literal('max')]) }, closed)),
+    /** Of the text from there, in points to the right and down. */
+    offset: Type.Tuple([Type.Number(), Type.Number()]),
+  },
+  closed,
+)
+
+export const MarksSchema = Type.Object(
+  {
+    /** A box about everything with ticks and units. */
+    hasBox: Type.Optional(Type.Boolean()),
+    /** Case and moment. */
+    hasCaption: Type.Optional(Type.Boolean()),
+    notes: Type.Optional(Type.Record(Id, NoteSchema)),
+  },
+  closed,
+)
+
 export const MapSchema = Type.Object(
   { title: Name, colours: Type.Array(Type.String({ pattern: '^#[0-9a-fA-F]{6}$' }), { minItems: 2, maxItems: 256 }) },
   closed,
@@ -212,6 +245,10 @@ export const StudySchema = Type.Object(
     exhibits: Type.Record(Id, ExhibitSchema),
     /** Colour maps of its own. */
     maps: Type.Optional(Type.Record(Id, MapSchema)),
+    /** Kept places to look from. */
+    views: Type.Optional(Type.Record(Id, ViewSchema)),
+    /** What is written over the scene. */
+    marks: Type.Optional(MarksSchema),
     /** Of legends, by their variable. */
     legends: Type.Optional(Type.Record(Type.String({ maxLength: 200 }), LegendSchema)),
     /** Units to show, by `dimensionKey`; what is not listed is shown in the unit of its file. */
@@ -222,6 +259,8 @@ export const StudySchema = Type.Object(
 
 export type InputRef = Static<typeof InputRefSchema>
 export type Look = Static<typeof LookSchema>
+export type StudyView = Static<typeof ViewSchema>
+export type StudyNote = Static<typeof NoteSchema>
 export type LegendOptions = Static<typeof LegendSchema>
 export type Step = Static<typeof StepSchema>
 export type StudyPart = Static<typeof StudyPartSchema>

@@ -163,7 +163,7 @@ it('a tiled picture equals an untiled one', async () => {
 it('a click finds the thing, the place and the value under it', async () => {
   const picked = await page.evaluate(() => {
     bench.show([{ z: 0.5, colour: [0, 0, 0], opacity: 1, values: [0, 10, 10, 0], look: { table: new Uint8Array(1024), min: 0, max: 10 } }])
-    const [x, y] = bench.stage.project([0.2, -0.1, 0.5])
+    const [x, y] = bench.stage.eye.project([0.2, -0.1, 0.5])
     return bench.stage.pick(x, y)
   })
   expect(picked!.id).toBe('plane 0')

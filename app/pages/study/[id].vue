@@ -4,6 +4,7 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { History, Redo2, Undo2 } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
 import { tellingMoment } from '~~/core/case/catalogue'
+import { firstLookAt } from '~~/core/study/firstLook'
 import { ranked } from '~~/core/study/studyModel'
 import { takePicture } from '~~/stage/picture'
 import { viewNames } from '~~/stage/views'
@@ -49,6 +50,7 @@ onMounted(async () => {
     if (!view.caseId || !study.value!.cases[view.caseId]) view.caseId = ranked(study.value!.cases)[0]?.[0] ?? null
     if (!isKnown && bench.cases.catalogue.value) view.moment = tellingMoment(bench.cases.catalogue.value)
     if (view.moment >= bench.cases.nMoments.value) view.moment = 0
+    isFresh = store.revision === 0 && !isKnown
   } catch (error) {
     problem.value = (error as Error).message
   }
@@ -61,6 +63,21 @@ async function addCase(caseId: string): Promise<void> {
   await navigateTo({ path: route.path }, { replace: true })
 }
 useHead({ title: computed(() => (study.value ? `${study.value.name} – Stavik` : 'Stavik')) })
+
+/** Nobody has seen or changed it yet. */
+let isFresh = false
+// something worth seeing, as soon as the case is there
+watch(
+  () => [bench.cases.ready.value, view.caseId, bench.cases.catalogue.value] as const,
+  ([ready, caseId, catalogue]) => {
+    if (!isFresh || !ready || !caseId || !catalogue || store.revision !== 0) return
+    isFresh = false
+    const look = firstLookAt(study.value!, caseId, catalogue)
+    if (!look) return
+    void store.edit('First look', (draft) => look.apply(draft))
+    store.notice = { text: `A first look: ${look.words}.`, isError: false, act: { title: 'Take it back', run: () => store.undo() } }
+  },
+)
 
 // while the case is read, its outer surface: in grey, then coloured
 let looks = 0
@@ -86,6 +103,7 @@ onBeforeRouteLeave(() => keepThumbnail())
 
 /** Panels that open from a button. */
 const panels = [
+  { title: 'Views', words: 'camera angle rotate turn normal perspective exact' },
   { title: 'Take a picture', words: 'image png photo save export report' },
   { title: 'Save a film', words: 'animation video movie gif mp4 webm' },
   { title: 'Cases and bindings', words: 'compare run add parts variables names' },
@@ -99,6 +117,36 @@ function press(label: string): void {
 }
 
 const derived = useDerivedActs(bench)
+const markActs = computed(() => {
+  const marks = bench.marks.value
+  const step = bench.selected.value
+  if (!marks) return []
+  const coloured = step !== null && study.value?.steps[step]?.look.variable
+  return [
+    {
+      title: 'Box with axes',
+      words: 'bounding box ticks units rulers scale coordinates',
+      hint: 'on or off',
+      run: () => marks.toggle('hasBox'),
+    },
+    { title: 'Case and moment on pictures', words: 'caption name time', hint: 'on or off', run: () => marks.toggle('hasCaption') },
+    { title: 'Keep this view', words: 'camera save bookmark', hint: 'view', run: () => marks.keepView() },
+    ...marks.views.value.map(([id, view]) => ({
+      title: view.name,
+      words: 'view camera',
+      hint: 'kept view',
+      run: () => marks.goToView(id),
+    })),
+    ...(coloured
+      ? (['max', 'min'] as const).map((which) => ({
+          title: `Note at the ${which === 'max' ? 'largest' : 'smallest'} value`,
+          words: 'annotation label maximum minimum extreme leader',
+          hint: study.value!.steps[step]!.name,
+          run: () => marks.noteExtreme(step, which),
+        }))
+      : []),
+  ]
+})
 const acts = computed(() => [
   ...panels
     .filter(({ title }) => title !== 'Save a film' || bench.cases.nMoments.value > 1)
@@ -111,9 +159,10 @@ const acts = computed(() => [
   },
   { title: 'Undo', words: 'back', hint: 'Ctrl Z', run: () => void store.undo() },
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
-  { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.fit() },
-  ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.view(name) })),
+  { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.eye.fit() },
+  ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.eye.view(name) })),
   ...derived.value,
+  ...markActs.value,
   ...bench.acts.repeats.value.map(({ from, to }) => {
     const [own, other] = [from, to].map((id) => study.value?.parts[id]?.name ?? '')
     return {
@@ -177,7 +226,7 @@ watch(
   () => store.notice,
   (notice, _old, onCleanup) => {
     if (!notice) return
-    const timer = setTimeout(() => (store.notice = null), notice.isError ? 12_000 : 3500)
+    const timer = setTimeout(() => (store.notice = null), notice.isError || notice.act ? 12_000 : 3500)
     onCleanup(() => clearTimeout(timer))
   },
 )
@@ -243,6 +292,14 @@ watch(
       :class="{ 'text-brick': store.notice.isError }"
     >
       {{ store.notice.text }}
+      <button
+        v-if="store.notice.act"
+        type="button"
+        class="ml-2 text-pine underline"
+        @click="(store.notice.act.run(), (store.notice = null))"
+      >
+        {{ store.notice.act.title }}
+      </button>
       <button v-if="store.notice.isError" type="button" class="ml-2 text-pine underline" @click="store.notice = null">Close</button>
     </p>
   </div>

@@ -60,7 +60,7 @@ const bench = {
   pixels,
   show(planes: PlaneSpec[]) {
     stage.setObjects(planes.map(plane))
-    stage.view('top')
+    stage.eye.view('top')
   },
   /** A wavy line besides, to have something that tiles could break. */
   showScene(n: number) {
@@ -90,7 +90,7 @@ const bench = {
         },
       },
     ])
-    stage.home()
+    stage.eye.home()
   },
 }
 export type StageBench = typeof bench

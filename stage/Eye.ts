@@ -1,0 +1,298 @@
+/**
+ * Where the scene is looked at from: the camera with its controls, what fits into the view, and what lies where on the screen.
+ */
+import CameraControls from 'camera-controls'
+import * as THREE from 'three'
+import { viewDirections } from './views'
+import type { Axis, CameraState, ViewName } from './views'
+
+CameraControls.install({ THREE })
+
+/** Pixels that a column of legends takes; as much is left free at the other side. */
+const LEGEND_ROOM = 142
+/** A model is flat whose depth is a smaller share of its other sides, such as a mesh of one layer. */
+const FLAT = 0.05
+const UP = new THREE.Vector3(0, 0, 1)
+const axes: Record<Axis, THREE.Vector3> = {
+  x: new THREE.Vector3(1, 0, 0),
+  y: new THREE.Vector3(0, 1, 0),
+  z: new THREE.Vector3(0, 0, 1),
+}
+
+export class Eye {
+  readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1000, 1000)
+  isMoving = false
+  private readonly controls: CameraControls
+  private width = 1
+  private height = 1
+  private legendColumns = 1
+  /** Where the camera stood when everything was brought into view. */
+  private fitted = ''
+
+  /**
+   * @param box      of everything shown; undefined when there is nothing
+   * @param changed  called when the scene looks different from here
+   */
+  constructor(
+    canvas: HTMLCanvasElement,
+    private readonly box: () => THREE.Box3 | undefined,
+    private readonly changed: () => void,
+  ) {
+    this.camera.up.copy(UP)
+    this.controls = new CameraControls(this.camera, canvas)
+    this.controls.updateCameraUp()
+    this.controls.dollyToCursor = true
+    this.controls.smoothTime = 0
+    this.controls.draggingSmoothTime = 0
+    this.controls.mouseButtons.right = CameraControls.ACTION.TRUCK
+    this.controls.mouseButtons.middle = CameraControls.ACTION.TRUCK
+    this.controls.mouseButtons.wheel = CameraControls.ACTION.ZOOM
+    this.controls.addEventListener('controlstart', () => (this.isMoving = true))
+    this.controls.addEventListener('controlend', () => {
+      this.isMoving = false
+      changed()
+    })
+    for (const event of ['control', 'update', 'wake'] as const) this.controls.addEventListener(event, changed)
+  }
+
+  /** @returns whether it goes on moving. @param delta  seconds */
+  update(delta: number): boolean {
+    return this.controls.update(delta)
+  }
+
+  /** CSS pixels of the stage. */
+  get size(): [number, number] {
+    return [this.width, this.height]
+  }
+
+  resize(width: number, height: number): void {
+    this.width = width
+    this.height = height
+    const half = this.camera.top
+    this.camera.left = (-half * width) / height
+    this.camera.right = (half * width) / height
+    this.camera.bottom = -half
+    this.camera.updateProjectionMatrix()
+  }
+
+  /** Brings everything into view, from where the camera looks now. */
+  fit(): void {
+    const box = this.box()
+    if (!box) return
+    const sphere = box.getBoundingSphere(new THREE.Sphere())
+    const direction = new THREE.Vector3()
+    this.controls.getPosition(direction).sub(this.controls.getTarget(new THREE.Vector3())).normalize()
+    if (direction.lengthSq() < 0.5) direction.set(0.35, -1, 0.55).normalize()
+    this.lookAt(sphere, direction, box)
+  }
+
+  view(name: ViewName): void {
+    const box = this.box()
+    this.turnUp(UP)
+    if (box) this.lookAt(box.getBoundingSphere(new THREE.Sphere()), new THREE.Vector3(...viewDirections[name]).normalize(), box)
+  }
+
+  /** The view a new study opens with: three-quarter, or onto the face of a model that is flat. */
+  open(): void {
+    const size = this.box()?.getSize(new THREE.Vector3()).toArray()
+    const flat = size?.findIndex((own, d) => size.every((other, k) => k === d || own < FLAT * other)) ?? -1
+    if (flat < 0) this.home()
+    else this.view((['right', 'front', 'top'] as const)[flat]!)
+  }
+
+  /** The model makes room for columns of legends at the right, unless the view was moved by hand. */
+  setLegendColumns(columns: number): void {
+    const n = Math.max(1, columns)
+    if (n === this.legendColumns) return
+    this.legendColumns = n
+    if (this.fitted === JSON.stringify(this.cameraState())) this.fit()
+  }
+
+  /** Looks straight at a plane, from the side that its normal points to. */
+  along(normal: readonly [number, number, number]): void {
+    const direction = new THREE.Vector3(...normal).normalize()
+    const box = this.box()
+    // seen from above or below, y points up
+    this.turnUp(Math.abs(direction.z) > 0.999 ? axes.y : UP)
+    if (box && direction.lengthSq() > 0.5) this.lookAt(box.getBoundingSphere(new THREE.Sphere()), direction, box)
+  }
+
+  /** Turns the model about an axis of the case through the middle of the view, anticlockwise as seen from its tip. */
+  turn(axis: Axis, degrees: number): void {
+    // the camera goes round the other way
+    const rotation = new THREE.Quaternion().setFromAxisAngle(axes[axis], (-degrees * Math.PI) / 180)
+    const target = this.controls.getTarget(new THREE.Vector3())
+    const offset = this.controls.getPosition(new THREE.Vector3()).sub(target).applyQuaternion(rotation)
+    this.turnUp(this.camera.up.clone().applyQuaternion(rotation))
+    const { x, y, z } = target.clone().add(offset)
+    void this.controls.setLookAt(x, y, z, target.x, target.y, target.z, false)
+    this.controls.update(0)
+    this.changed()
+  }
+
+  /** Degrees about z from the front, and above the horizon. */
+  angles(): { azimuth: number; elevation: number } {
+    const [x, y, z] = this.viewDirection()
+    const degrees = (radians: number): number => (radians * 180) / Math.PI
+    return { azimuth: degrees(Math.atan2(x, -y)), elevation: degrees(Math.asin(Math.max(-1, Math.min(1, z)))) }
+  }
+
+  lookFrom({ azimuth, elevation }: { azimuth: number; elevation: number }): void {
+    const box = this.box()
+    if (!box) return
+    // exactly upright there is no way up
+    const [a, e] = [(azimuth * Math.PI) / 180, (Math.max(-89.99, Math.min(89.99, elevation)) * Math.PI) / 180]
+    this.turnUp(UP)
+    const direction = new THREE.Vector3(Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e))
+    const { x, y, z } = this.controls.getTarget(new THREE.Vector3())
+    const at = direction.multiplyScalar(3 * box.getBoundingSphere(new THREE.Sphere()).radius)
+    void this.controls.setLookAt(x + at.x, y + at.y, z + at.z, x, y, z, false)
+    this.controls.update(0)
+    this.changed()
+  }
+
+  private turnUp(up: THREE.Vector3): void {
+    this.camera.up.copy(up)
+    this.controls.updateCameraUp()
+  }
+
+  /** The three-quarter view. */
+  home(): void {
+    const box = this.box()
+    this.turnUp(UP)
+    if (box) this.lookAt(box.getBoundingSphere(new THREE.Sphere()), new THREE.Vector3(0.3, -1, 0.55).normalize(), box)
+  }
+
+  private lookAt(sphere: THREE.Sphere, direction: THREE.Vector3, box: THREE.Box3): void {
+    const { center, radius } = sphere
+    const at = center.clone().addScaledVector(direction, 3 * radius)
+    void this.controls.setLookAt(at.x, at.y, at.z, center.x, center.y, center.z, false)
+    this.controls.update(0)
+    this.camera.updateMatrixWorld()
+    // the box as it lies on the screen, with room for legends at the side
+    const seen = new THREE.Box3()
+    for (let i = 0; i < 8; i++) {
+      const corner = new THREE.Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z)
+      seen.expandByPoint(corner.applyMatrix4(this.camera.matrixWorldInverse))
+    }
+    const size = seen.getSize(new THREE.Vector3())
+    const share = Math.max(1 - ((1 + this.legendColumns) * LEGEND_ROOM) / this.width, 0.4)
+    const zoom = Math.min(
+      (2 * share * this.camera.right) / Math.max(size.x, 1e-12),
+      (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)),
+    )
+    void this.controls.zoomTo(zoom, false)
+    this.controls.update(0)
+    void this.controls.truck(((this.legendColumns - 1) * LEGEND_ROOM) / 2 / this.scale(), 0, false)
+    this.controls.update(0)
+    this.fitted = JSON.stringify(this.cameraState())
+    this.changed()
+  }
+
+  /** Near and far just hold the scene: depth is precise whatever the size of the case. */
+  holdDepth(): void {
+    const box = this.box()
+    this.camera.updateMatrixWorld()
+    if (!box) return
+    const sphere = box.getBoundingSphere(new THREE.Sphere())
+    const depth = -sphere.center.clone().applyMatrix4(this.camera.matrixWorldInverse).z
+    this.camera.near = depth - 1.05 * sphere.radius
+    this.camera.far = depth + 1.05 * sphere.radius
+    this.camera.updateProjectionMatrix()
+  }
+
+  cameraState(): CameraState {
+    return {
+      position: this.controls.getPosition(new THREE.Vector3()).toArray(),
+      target: this.controls.getTarget(new THREE.Vector3()).toArray(),
+      zoom: this.camera.zoom,
+      ...(this.camera.up.distanceTo(UP) > 1e-9 && { up: this.camera.up.toArray() }),
+    }
+  }
+
+  setCamera({ position, target, zoom, up }: CameraState): void {
+    this.turnUp(up ? new THREE.Vector3().fromArray(up) : UP)
+    const [x, y, z] = position as [number, number, number]
+    const [tx, ty, tz] = target as [number, number, number]
+    void this.controls.setLookAt(x, y, z, tx, ty, tz, false)
+    void this.controls.zoomTo(zoom, false)
+    this.controls.update(0)
+    this.changed()
+  }
+
+  /** Turns, moves and zooms by keys: steps in degrees, shares of the view, and a factor. */
+  nudge(change: { turn?: [number, number]; move?: [number, number]; zoom?: number }): void {
+    if (change.turn) void this.controls.rotate((change.turn[0] * Math.PI) / 180, (change.turn[1] * Math.PI) / 180, false)
+    if (change.move)
+      void this.controls.truck(
+        (change.move[0] * 2 * this.camera.right) / this.camera.zoom,
+        (change.move[1] * 2 * this.camera.top) / this.camera.zoom,
+        false,
+      )
+    if (change.zoom) void this.controls.zoomTo(this.camera.zoom * change.zoom, false)
+    this.changed()
+  }
+
+  /** Whether dragging turns the view; handles switch it off while they are dragged. */
+  set isTurnable(value: boolean) {
+    this.controls.enabled = value
+  }
+
+  /** Screen position in CSS pixels of a point of the case. */
+  project(point: readonly number[]): [number, number] {
+    const p = new THREE.Vector3(point[0], point[1], point[2]).project(this.camera)
+    return [((p.x + 1) / 2) * this.width, ((1 - p.y) / 2) * this.height]
+  }
+
+  /** The same in a picture of some size. */
+  projectInto(frame: readonly [number, number], point: readonly number[]): [number, number] {
+    return this.framed(frame, () => {
+      const p = new THREE.Vector3(point[0], point[1], point[2]).project(this.camera)
+      return [((p.x + 1) / 2) * frame[0], ((1 - p.y) / 2) * frame[1]]
+    })
+  }
+
+  /** Point of the case under a screen position, in the plane through `through` that faces the viewer. */
+  unproject(x: number, y: number, through: readonly number[]): [number, number, number] {
+    const depth = new THREE.Vector3(through[0], through[1], through[2]).project(this.camera).z
+    return new THREE.Vector3((2 * x) / this.width - 1, 1 - (2 * y) / this.height, depth).unproject(this.camera).toArray()
+  }
+
+  /** Tells whether points are in view, given from an origin. */
+  seesPoint(origin: readonly number[]): (x: number, y: number, z: number) => boolean {
+    const matrix = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
+    matrix.multiply(new THREE.Matrix4().makeTranslation(new THREE.Vector3().fromArray(origin)))
+    const m = matrix.elements as number[]
+    return (x, y, z) =>
+      Math.abs(m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) <= 1 && Math.abs(m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) <= 1
+  }
+
+  /** With the camera of a picture: the whole view of the stage fits into it, whichever is wider. */
+  framed<T>([width, height]: readonly [number, number], work: () => T): T {
+    const { camera } = this
+    const kept = { left: camera.left, right: camera.right, top: camera.top, bottom: camera.bottom, zoom: camera.zoom }
+    const aspect = width / height
+    const top = kept.top * Math.max(1, kept.right / kept.top / aspect)
+    Object.assign(camera, { top, bottom: -top, left: -top * aspect, right: top * aspect })
+    camera.updateProjectionMatrix()
+    const result = work()
+    camera.clearViewOffset()
+    Object.assign(camera, kept)
+    camera.updateProjectionMatrix()
+    return result
+  }
+
+  /** Direction from the scene to the viewer. */
+  viewDirection(): [number, number, number] {
+    return this.camera.getWorldDirection(new THREE.Vector3()).negate().toArray()
+  }
+
+  /** CSS pixels per length unit. */
+  scale(): number {
+    return (this.width * this.camera.zoom) / (this.camera.right - this.camera.left)
+  }
+
+  dispose(): void {
+    this.controls.dispose()
+  }
+}
