@@ -1,8 +1,11 @@
 /** `load-demo --url URL --list FILE`: brings the demo's files in through the server, as a user would, and makes its study. */
 import { readFile } from 'node:fs/promises'
+import { enablePatches, produceWithPatches } from 'immer'
 import { materials } from '../core/case/materials'
 import { UserError } from '../core/errors'
 import { Api } from './Api'
+import { furnish } from '../demo/morning'
+import type { Study } from '../core/study/studyModel'
 import { readArguments } from './arguments'
 
 interface Listed {
@@ -18,7 +21,9 @@ interface CaseState {
   failure: string | null
 }
 
-const STUDY = 'Rearing tank'
+/** The study of a morning, and a bare one beside it. */
+const STUDY = 'Morning at the tank'
+const BARE = 'Rearing tank'
 const WATER = materials.find((m) => m.name === 'water, 10 °C')!
 
 export async function loadDemo(args: string[]): Promise<void> {
@@ -34,8 +39,17 @@ export async function loadDemo(args: string[]): Promise<void> {
   for (const id of ids.values()) await api.send('PATCH', `/api/cases/${id}`, { materials: { Water: WATER } })
   const steady = listed.filter((entry) => entry.files.length === 1).map((entry) => ids.get(entry.title)!)
   const { id } = await api.post<{ id: string }>('/api/studies', { name: STUDY, cases: steady })
+  await api.post('/api/studies', { name: BARE, cases: steady })
+  await makeMorning(api, id)
   const picture = await readFile(new URL('../demo/thumbnail.png', import.meta.url)).catch(() => undefined)
   if (picture) await api.put(`/api/studies/${id}/thumbnail`, picture)
+}
+
+async function makeMorning(api: Api, id: string): Promise<void> {
+  enablePatches()
+  const { document, revision } = await api.get<{ document: Study; revision: number }>(`/api/studies/${id}`)
+  const [, patches, inverse] = produceWithPatches(document, (study) => furnish(study as Study))
+  await api.post(`/api/studies/${id}/edits`, { base: revision, patches, inverse, title: 'A morning’s work', author: 'demo.demo' })
 }
 
 async function bringIn(api: Api, listed: Listed[]): Promise<Map<string, string>> {

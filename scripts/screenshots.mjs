@@ -75,10 +75,31 @@ const keep = async (name) => {
   await page.screenshot({ path: join(shots, `${name}.png`) })
 }
 
+/** The first look is taken back where a picture is to show what comes after it. */
+const begun = async () => {
+  await page.locator('[data-step]').first().waitFor()
+  await page.getByRole('button', { name: 'Take it back' }).click()
+  await settled()
+}
+
 await page.goto(`http://127.0.0.1:${port}/`)
-await page.getByRole('link', { name: /Rearing tank/ }).click()
+await page.getByRole('link', { name: /Morning at the tank/ }).click()
 await page.locator('[data-step]').first().waitFor()
 await settled()
+// edges are smooth once the stage rests
+await page.waitForTimeout(8000)
+await keep('morning')
+await page.getByRole('button', { name: /^Legend of Speed/ }).click()
+await page.getByRole('dialog').getByText('list them').click()
+await page.getByRole('dialog').getByRole('radio', { name: 'lying' }).click()
+await settled()
+await page.waitForTimeout(5000)
+await page.screenshot({ path: join(shots, 'legend.png') })
+for (let n = 0; n < 2; n++) await page.getByRole('button', { name: 'Undo' }).click()
+await settled()
+await page.getByRole('link', { name: /to the library/ }).click()
+await page.getByRole('link', { name: /Rearing tank/ }).click()
+await begun()
 await page.getByRole('button', { name: 'New formula' }).click()
 await page.keyboard.type('speed = mag(U)')
 await page.keyboard.press('Enter')
@@ -123,13 +144,14 @@ await page.screenshot({ path: join(shots, 'bindings.png') })
 await page.keyboard.press('Escape')
 await page.getByRole('link', { name: /to the library/ }).click()
 await page
-  .getByRole('link', { name: /Rearing tank/ })
+  .getByRole('link', { name: /Morning at the tank/ })
   .locator('img')
   .waitFor()
 await page.waitForTimeout(500)
 await keep('library')
 const thumbnail = await page.evaluate(async () => {
-  const address = document.querySelector('main img').src
+  const link = [...document.querySelectorAll('main a')].find((one) => one.textContent.includes('Morning at the tank'))
+  const address = link.querySelector('img').src
   return [...new Uint8Array(await (await fetch(address)).arrayBuffer())]
 })
 writeFileSync(join(root, 'demo', 'thumbnail.png'), Uint8Array.from(thumbnail))
@@ -141,8 +163,7 @@ await page.getByText(/looking at the values/).waitFor({ state: 'detached', timeo
 await keep('check')
 await page.getByRole('button', { name: 'Open in study' }).click()
 await page.getByRole('menuitem', { name: 'In a new study' }).click()
-await page.locator('[data-step]').first().waitFor()
-await settled()
+await begun()
 await say('slice z 1.2 T')
 await page.getByRole('button', { name: 'Next moment' }).click()
 await settled()
@@ -167,8 +188,7 @@ await keep('kept-zone')
 await page.goto(`http://127.0.0.1:${port}/`)
 await page.getByLabel('Choose 40 L/s', { exact: true }).check()
 await page.getByRole('button', { name: 'Start a study of 1' }).click()
-await page.locator('[data-step]').first().waitFor()
-await settled()
+await begun()
 await say('slice z 1.2 T')
 await say('contour lines of T')
 await page.locator('[data-step=slice]').click({ position: { x: 20, y: 14 } })

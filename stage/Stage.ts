@@ -222,7 +222,7 @@ export class Stage implements PeelScene {
     const { renderer, shared } = this
     const { camera, size } = this.eye
     let any = false
-    for (const { group, object } of this.drawables.values()) any = (group.visible = counts(object.look.opacity)) || any
+    for (const { group, object } of this.drawables.values()) any = (group.visible = !object.isMark && counts(object.look.opacity)) || any
     if (!any) return null
     camera.setViewOffset(...size, x, y, 1, 1)
     shared.pass.value = 2

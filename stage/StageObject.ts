@@ -72,6 +72,8 @@ export interface StageLook {
   isOneSided?: boolean
   /** Of lines; flat when absent. */
   form?: Look['form']
+  /** Lines have a light rim, so that they stand out from each other and from what is behind them. */
+  hasHalo?: boolean
   /** Width of lines in the length unit of the case, instead. */
   thickness?: number
   arrows?: ArrowLook
@@ -91,6 +93,8 @@ export interface StageObject {
   values: StageValues | null
   look: StageLook
   motion?: StageMotion | null
+  /** It is no result: nothing is read of it. */
+  isMark?: boolean
   /** Numbers on lines. */
   labels?: readonly StageLabel[]
   /** Place in the trail: the later one wins where two coincide. */

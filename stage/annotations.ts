@@ -1,4 +1,4 @@
-/** What is written over the scene: ticks of the axes, notes with leaders, captions. Drawn with canvas 2D, the same on the stage and in pictures. */
+/** What is written over the scene: ticks of axes, notes with leaders, captions. By canvas 2D, the same on the stage and in pictures. */
 import { formatNumber, ticks } from '../core/colour/ticks'
 import type { Box } from '../core/mesh/MeshBlock'
 import { convexHull } from './legendPlaces'

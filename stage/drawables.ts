@@ -17,6 +17,8 @@ const PULL = 2e-6
 const LINE_PULL = 4e-4
 const EDGE_COLOUR: [number, number, number] = [0.12, 0.165, 0.18]
 const EDGE_WIDTH = 0.7
+/** Points of the rim of lines that stand out. */
+const HALO_WIDTH = 0.8
 /** Grey of what is no number. */
 const BLANK = [0.8, 0.81, 0.8, 1] as const
 
@@ -96,6 +98,7 @@ export class Drawable {
       u['pull']!.value = PULL * order + (u['width'] ? LINE_PULL : 0)
       if (u['isTube']) u['isTube'].value = look.form === 'tube'
       if (u['thickness']) u['thickness'].value = look.thickness ?? 0
+      if (u['halo']) u['halo'].value = look.hasHalo ? HALO_WIDTH * pixelsPerPoint : 0
       if (u['width']) u['width'].value = Math.max(look.width * (u['isDot']?.value ? DOT_WIDTHS : 1) * pixelsPerPoint, 1)
       else {
         ;(this.body.material as THREE.ShaderMaterial).side = look.isOneSided ? THREE.FrontSide : THREE.DoubleSide
@@ -302,7 +305,7 @@ function surfaceGeometry(
 }
 
 function lineUniforms(): Record<string, THREE.IUniform> {
-  return { width: { value: 1 }, thickness: { value: 0 }, isDot: { value: false }, isTube: { value: false } }
+  return { width: { value: 1 }, thickness: { value: 0 }, isDot: { value: false }, isTube: { value: false }, halo: { value: 0 } }
 }
 
 function flowMap({ texels, width, height }: NonNullable<StageGeometry['texture']>): THREE.DataTexture {

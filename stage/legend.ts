@@ -46,6 +46,8 @@ const BAR_LENGTH = 130
 const BELOW = 21
 /** Of a lying one below its bar: ticks and ends. */
 const LYING_BELOW = 27
+/** Beside it: half of the number at its end. */
+const LYING_SIDE = 16
 /** Blocks for what lies beyond the ends. */
 const BEYOND = 8
 const PAD = 6
@@ -55,7 +57,7 @@ export function legendSize({ size = TYPE, length = BAR_LENGTH, isLying, hasFrame
   const k = size / TYPE
   const pad = hasFrame || ground ? 2 * PAD : 0
   return isLying
-    ? [Math.max(length, WIDTH * k) + 12 * k + pad, (BAR_TOP - 8 + BAR_WIDTH + LYING_BELOW) * k + pad]
+    ? [Math.max(length, WIDTH * k) + 2 * LYING_SIDE * k + pad, (BAR_TOP - 8 + BAR_WIDTH + LYING_BELOW) * k + pad]
     : [WIDTH * k + pad, (BAR_TOP + BELOW) * k + length + pad]
 }
 
@@ -69,7 +71,7 @@ export function legendBar({ size = TYPE, length = BAR_LENGTH, isLying, hasFrame,
   const k = size / TYPE
   const pad = hasFrame || ground ? PAD : 0
   return isLying
-    ? { x: pad + 6 * k, y: pad + (BAR_TOP - 8) * k, width: length, height: BAR_WIDTH * k }
+    ? { x: pad + LYING_SIDE * k, y: pad + (BAR_TOP - 8) * k, width: length, height: BAR_WIDTH * k }
     : { x: pad, y: pad + BAR_TOP * k, width: BAR_WIDTH * k, height: length }
 }
 
@@ -104,13 +106,14 @@ export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, 
   context.textBaseline = 'alphabetic'
   const room = (width - 2 * pad) / k
   context.fillStyle = INK
-  drawTitle(context, spec.title ?? spec.name, room)
+  if (spec.isLying) context.translate(LYING_SIDE, 0)
+  drawTitle(context, spec.title ?? spec.name, room - (spec.isLying ? 2 * LYING_SIDE : 0))
   context.font = `400 ${TYPE}px ${SANS}`
   context.fillStyle = MUTED
   const unit = spec.unit === null ? 'unit unknown' : spec.unit === '1' ? 'no unit' : spec.unit
   context.fillText(fitted(context, `${unit} · ${spec.range}`, room), 0, 21)
   const length = (spec.length ?? BAR_LENGTH) / k
-  if (spec.isLying) context.translate(6, BAR_TOP - 8)
+  if (spec.isLying) context.translate(0, BAR_TOP - 8)
   else context.translate(0, BAR_TOP)
   drawBar(context, spec, length)
   drawTicks(context, spec, length)
@@ -198,7 +201,8 @@ function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: 
   const write = (value: number): string => formatAs(value, format, digits)
   context.font = `400 ${TYPE}px ${MONO}`
   let free = -Infinity
-  for (const value of scaleTicks(scale, nTicks)) {
+  const values = scaleTicks(scale, nTicks)
+  for (const value of values) {
     const at = placeOnBar(value, scale) * length
     context.fillStyle = INK
     if (!isLying) {
@@ -223,8 +227,11 @@ function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: 
     context.fillText(high, length - context.measureText(high).width, BAR_WIDTH + 22)
     return
   }
-  context.fillText(high, 0, -3)
-  context.fillText(low, 0, length + 9)
+  // where a number stands at the very end, it is not said twice
+  const isTold = (end: number): boolean =>
+    values.some((value) => write(value) === write(end) && Math.abs(shareOf(value, scale) - shareOf(end, scale)) < 0.02)
+  if (!isTold(scale.max)) context.fillText(high, 0, -3)
+  if (!isTold(scale.min)) context.fillText(low, 0, length + 9)
   if (isOther) context.fillText(seenInWords(context, seen), 0, length + 18)
 }
 

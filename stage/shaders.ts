@@ -138,9 +138,14 @@ uniform float width;
 uniform float thickness;
 uniform float pull;
 uniform bool isDot;
+// pixels of a rim beside the line
+uniform float halo;
+flat out float vRim;
 void main() {
   // a width in the unit of the model grows with it
   float pixels = thickness > 0.0 ? max(thickness * projectionMatrix[0][0] * viewport.x * 0.5, 1.0) : width;
+  vRim = (pixels + 2.0 * halo) / pixels;
+  pixels += 2.0 * halo;
   vec4 a = projectionMatrix * modelViewMatrix * vec4(start + motion * movedStart, 1.0);
   vec4 b = projectionMatrix * modelViewMatrix * vec4(end + motion * movedEnd, 1.0);
   vec2 along = (b.xy / b.w - a.xy / a.w) * viewport;
@@ -162,12 +167,24 @@ export const lineFragment = /* glsl */ `
 ${colouring}
 in float vValue;
 in vec2 vAt;
+flat in float vRim;
 uniform bool isDot;
 uniform bool isTube;
+// behind its own line and before the surface that it lies on
+const float RIM_DEPTH = 1.2e-4;
 void main() {
   if (isDot && dot(vAt, vAt) > 1.0) discard;
+  float across = abs(vAt.y) * vRim;
+  gl_FragDepth = gl_FragCoord.z;
+  if (vRim > 1.0 && across > 1.0) {
+    // only what is opaque has a rim
+    if (pass != 0) discard;
+    gl_FragDepth += RIM_DEPTH;
+    outColour = vec4(0.968, 0.973, 0.961, 1.0);
+    return;
+  }
   // as surfaces are lit: lightness only, from the viewer
-  float light = isTube ? 0.5 + 0.5 * sqrt(max(0.0, 1.0 - vAt.y * vAt.y)) : 1.0;
+  float light = isTube ? 0.5 + 0.5 * sqrt(max(0.0, 1.0 - across * across)) : 1.0;
   vec4 colour = colourOf(vValue);
   finish(vec4(light * colour.rgb, colour.a), vValue);
 }

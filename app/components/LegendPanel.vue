@@ -94,8 +94,7 @@ onMounted(() => box.value?.querySelector<HTMLElement>('input')?.focus())
         title="Digits"
         is-whole
         @commit="(v) => set({ digits: Math.min(12, Math.max(0, v)) })"
-      />
-      , ticks about
+      /><span>, ticks about </span>
       <TokenNumber
         :value="spec.nTicks ?? 5"
         unit=""

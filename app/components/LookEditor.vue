@@ -3,6 +3,7 @@
 import { edgeForms, lineForms } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
+import { stepKind } from '~~/core/steps'
 import { DOT_WIDTHS } from '~~/stage/StageObject'
 import ChoiceRow from './ChoiceRow.vue'
 import LookColours from './LookColours.vue'
@@ -28,6 +29,8 @@ function modelWidth(): number {
   const box = result.value?.shape?.box
   return box ? Number((Math.hypot(...[0, 1, 2].map((d) => box[d + 3]! - box[d]!)) / 300).toPrecision(1)) : 0.01
 }
+
+const hasHalo = computed(() => look.value.hasHalo ?? stepKind(props.step.kind).look?.hasHalo ?? false)
 
 function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
   bench.edits.changeLook(props.id, change)
@@ -100,7 +103,12 @@ function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
         />
       </span>
       <span class="text-mute">Form</span>
-      <ChoiceRow label="Form of lines" :choices="formChoices" :value="look.form ?? 'flat'" @choose="(form) => set({ form })" />
+      <span class="flex items-center gap-2">
+        <ChoiceRow label="Form of lines" :choices="formChoices" :value="look.form ?? 'flat'" @choose="(form) => set({ form })" />
+        <label v-if="look.form !== 'ribbon'" class="flex items-center gap-1"
+          ><input type="checkbox" class="accent-pine" :checked="hasHalo" @change="set({ hasHalo: !hasHalo })" /> rim</label
+        >
+      </span>
     </template>
     <template v-else-if="!result?.shape?.arrows">
       <span class="text-mute">Size</span>

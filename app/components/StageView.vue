@@ -79,10 +79,12 @@ onBeforeUnmount(() => {
 })
 
 watch(
-  [stage, objects, () => props.firstLook, bench.evaluated.isComputing],
+  [stage, objects, () => props.firstLook, bench.evaluated.isComputing, () => marks.marks.value.hasBox],
   () => {
     const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook.object]
     stage.value?.setObjects(shown)
+    const box = marks.marks.value.hasBox ? stage.value?.box() : undefined
+    if (box) stage.value?.setObjects([...shown, marks.boxObject([...box.min.toArray(), ...box.max.toArray()])])
     // the view follows until everything of the first picture is there
     if (stage.value && !hasFitted && shown.length) {
       stage.value.eye.open()
@@ -291,7 +293,7 @@ defineExpose({ stage })
       <p v-for="text in remarks" :key="text" class="truncate">{{ text }}</p>
     </div>
 
-    <div class="pointer-events-none absolute left-3 top-2.5 text-[12px]">
+    <div class="pointer-events-none absolute left-2 top-2 rounded bg-[#eef0ec]/85 px-1.5 py-0.5 text-[12px]">
       <span v-if="bench.document.value && bench.view.caseId" class="font-medium">
         <span
           class="mr-1.5 inline-block size-[9px] rounded-full"

@@ -58,6 +58,24 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     }
   }
 
+  /** The edges of the box, among what is drawn. @param box  of what is drawn */
+  function boxObject(box: readonly number[]): StageObject {
+    const corner = (i: number): number[] => [0, 1, 2].map((d) => box[d + (i & (1 << d) ? 3 : 0)]!)
+    const edges = [0, 1, 2].flatMap((d) => [0, 1, 2, 3, 4, 5, 6, 7].filter((i) => !(i & (1 << d))).flatMap((i) => [i, i | (1 << d)]))
+    return {
+      ...{ id: 'marks box', order: 0, values: null, isMark: true },
+      geometry: {
+        ...{ key: `marks ${box.join()}`, kind: 'lines', origin: [0, 0, 0] },
+        points: Float32Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap(corner)),
+        elements: Uint32Array.from(edges),
+      },
+      look: {
+        ...{ table: null, min: 0, max: 1, bands: 0, plain: [0.45, 0.5, 0.5], opacity: 1 },
+        ...{ isLit: false, isSmooth: false, edges: 'none', width: 0.5 },
+      },
+    }
+  }
+
   /** Where a step that is drawn has its smallest or largest value, and that value. */
   function extremeOf(step: string, which: 'min' | 'max'): { at: Vector; text: string } | undefined {
     const object = objects.value.find(({ id }) => id === step)
@@ -145,7 +163,7 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
   }
 
   return {
-    ...{ marks, notes, annotations, noteAt, noteExtreme, changeNote, removeNote, toggle },
+    ...{ marks, notes, annotations, boxObject, noteAt, noteExtreme, changeNote, removeNote, toggle },
     ...{ views, keepView, goToView, renameView, removeView },
   }
 }

@@ -73,6 +73,7 @@ export function useStageObjects(bench: Workbench) {
         edges: step.look.edges,
         width: step.look.width,
         form: step.look.form,
+        hasHalo: step.look.hasHalo ?? stepKind(step.kind).look?.hasHalo ?? false,
         isOneSided: step.look.isOneSided,
         thickness: step.look.thickness,
       }

@@ -47,7 +47,7 @@ export const trace = defineStep({
     ...{ variable: wishes.variable ?? pick(3), count: 60, direction: 'downstream' as const, length: 5, tolerance: 1e-6 },
     ...wishes,
   }),
-  look: { width: 1.6 },
+  look: { width: 1.6, hasHalo: true },
   yields: () => 'lines',
   sentence: () => [
     'Trace ',

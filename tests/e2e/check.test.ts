@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from '../support/browser'
-import { say, settled } from '../support/workbench'
+import { say, settled, takeBackFirstLook } from '../support/workbench'
 
 const url = inject('url')
 const data = join(inject('data'), 'data')
@@ -171,7 +171,7 @@ describe('several cases', () => {
     await page.getByLabel('Choose 60 L/s', { exact: true }).check()
     await page.getByRole('button', { name: 'Start a study of 2' }).click()
     await page.locator('[data-step]').first().waitFor()
-    await settled(page)
+    await takeBackFirstLook(page)
     await page.getByRole('button', { name: 'Cases and bindings' }).click()
     const table = page.getByLabel('Cases and bindings', { exact: true }).last()
     await table.getByLabel('Add a case').selectOption({ label: '40 L/s, wandering' })
@@ -255,7 +255,7 @@ describe('moments and units', () => {
     await page.getByRole('button', { name: 'Open in study' }).click()
     await page.getByRole('menuitem', { name: 'In a new study' }).click()
     await page.locator('[data-step]').first().waitFor()
-    await settled(page)
+    await takeBackFirstLook(page)
     const strip = page.getByLabel('Moments')
     await strip.getByLabel('Go to the moment nearest to').fill('41')
     await page.keyboard.press('Enter')

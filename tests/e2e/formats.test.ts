@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from '../support/browser'
-import { say, settled } from '../support/workbench'
+import { say, settled, takeBackFirstLook } from '../support/workbench'
 import { foamCase } from '../support/writers/foam'
 import { frdFile } from '../support/writers/frd'
 import { cgnsFile, medFile, writeHdf5 } from '../support/writers/hdf5'
@@ -53,7 +53,7 @@ async function bringIn(file: string): Promise<void> {
 async function study(name: string): Promise<void> {
   await row(name).getByRole('button', { name: 'Start a study' }).click()
   await page.locator('[data-step]').first().waitFor()
-  await settled(page)
+  await takeBackFirstLook(page)
 }
 
 /** The n-th measured number, once it is there. */

@@ -1,7 +1,7 @@
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from '../support/browser'
-import { settled } from '../support/workbench'
+import { settled, takeBackFirstLook } from '../support/workbench'
 
 /** The journey of a first slice, number and curve without a mouse. */
 const url = inject('url')
@@ -49,7 +49,7 @@ describe('with the keyboard alone', () => {
     await tabTo(/^Start a study of 1$/, 'Shift+Tab')
     await page.keyboard.press('Enter')
     await page.locator('[data-step]').first().waitFor()
-    await settled(page)
+    await takeBackFirstLook(page)
   })
 
   it('a formula is written where anything is found; what is wrong with one is said where formulas are', async () => {

@@ -4,7 +4,7 @@ import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from '../support/browser'
 import { vtuFile } from '../support/vtkFiles'
-import { say, settled } from '../support/workbench'
+import { say, settled, takeBackFirstLook } from '../support/workbench'
 
 const url = inject('url')
 const demo = join(inject('data'), 'data', 'demo')
@@ -39,7 +39,7 @@ describe('the library', () => {
     await expect.poll(() => page.evaluate(() => document.activeElement?.textContent)).toBe('arm')
     await row('arm').getByRole('button', { name: 'Start a study' }).click()
     await page.locator('[data-step]').first().waitFor()
-    await settled(page)
+    await takeBackFirstLook(page)
     expect(await page.getByRole('list').textContent()).toContain('Show region')
     // a tensor is coloured by its norm, in its own unit
     await say(page, 'slice z 1.5 stress', /Slice at z = 1.5 m coloured by stress/)
@@ -90,7 +90,7 @@ describe('a further folder', () => {
     await files.getByRole('button', { name: 'Bring in' }).click()
     await row('warm').getByRole('button', { name: 'Start a study' }).click()
     await page.locator('[data-step]').first().waitFor()
-    await settled(page)
+    await takeBackFirstLook(page)
     const strip = page.getByLabel('Moments')
     await strip.getByLabel('Last moment played').fill('20.1 s')
     await page.keyboard.press('Enter')
@@ -111,7 +111,7 @@ describe('a case of several times', () => {
     await page.goto(url)
     await row('40 L/s, wandering').getByRole('button', { name: 'Start a study' }).click()
     await page.locator('[data-step]').first().waitFor()
-    await settled(page)
+    await takeBackFirstLook(page)
     await say(page, 'slice z 1.2 U', /Slice at z = 1.2 m coloured by U/)
     await say(page, 'measure mean U', /Measure mean of U/)
     const reading = page.locator('[data-reading]').first()

@@ -19,6 +19,13 @@ export async function say(page: Page, sentence: string, offer: RegExp): Promise<
   await settled(page)
 }
 
+/** A study opens with a first look; most tests begin with nothing but the boundaries. */
+export async function takeBackFirstLook(page: Page): Promise<void> {
+  await page.getByRole('button', { name: 'Take it back' }).click()
+  await page.locator('[data-step=middle]').waitFor({ state: 'detached' })
+  await settled(page)
+}
+
 /** The acts of a test on its page. */
 export function workbenchOf(page: () => Page, url: string) {
   const selected = () => page().locator('[data-step][aria-current=true]')
@@ -37,7 +44,7 @@ export function workbenchOf(page: () => Page, url: string) {
       await page().getByLabel(`Choose ${name}`, { exact: true }).check()
       await page().getByRole('button', { name: 'Start a study of 1' }).click()
       await page().locator('[data-step]').first().waitFor()
-      await settled(page())
+      await takeBackFirstLook(page())
     },
 
     /** The number of the reading that is selected. */

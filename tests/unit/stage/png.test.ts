@@ -124,11 +124,13 @@ describe('a legend', () => {
     const { texts } = drawn({ scale: { ...spec.scale, max: 0.412 }, seen: [0.013, 0.3987] })
     expect(texts.slice(0, 2)).toEqual(['speed', 'm/s · this step'])
     expect(texts).toContain('0.2')
-    expect(texts.slice(-3)).toEqual(['max 0.412', 'min 0', 'here 0.013 to 0.3987'])
+    expect(texts.slice(-2)).toEqual(['max 0.412', 'here 0.013 to 0.3987'])
+    // 0 stands at the end of the bar already
+    expect(texts).not.toContain('min 0')
     // fewer digits where there is no room
     expect(drawn({ seen: [-1.2345e-7, 2.3456e-7] }).texts.slice(-1)).toEqual(['here −1.23e−7 to 2.35e−7'])
-    expect(drawn().texts.slice(-2)).toEqual(['max 0.4', 'min 0'])
-    expect(drawn({ seen: [0, 0.4] }).texts.slice(-2)).toEqual(['max 0.4', 'min 0'])
+    expect(drawn({ scale: { min: 0.013, max: 0.412, bands: 0 } }).texts.slice(-2)).toEqual(['max 0.412', 'min 0.013'])
+    expect(drawn({ seen: [0, 0.4] }).texts.slice(-1)).toEqual(['0.4'])
   })
 
   it.each([
