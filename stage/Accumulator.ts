@@ -69,6 +69,11 @@ export class Accumulator {
     this.copy(this.sample, this.sum)
   }
 
+  /** Returns when everything is drawn. */
+  finish(): void {
+    this.renderer.readRenderTargetPixels(this.sample, 0, 0, 1, 1, new Uint8Array(4))
+  }
+
   /** Draws the mean. @param into  null is the canvas */
   show(into: THREE.WebGLRenderTarget | null): void {
     Object.assign(this.material, { transparent: false, blending: THREE.NoBlending })

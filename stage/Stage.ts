@@ -26,6 +26,9 @@ const MOVING_LAYERS = 3
 /** Pictures that one is the mean of once the stage stands still, and milliseconds until then. */
 const STILL_SAMPLES = 8
 const STILL_AFTER = 150
+/** Fewer where one takes longer than this, as it does without graphics hardware. */
+const SLOW_MS = 60
+const SLOW_SAMPLES = 4
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
 /** CSS pixels per point: 96 to the inch against 72. */
 const PIXELS_PER_POINT = 96 / 72
@@ -141,12 +144,18 @@ export class Stage implements PeelScene {
       this.accumulator.resize(size.x, size.y)
       this.accumulator.begin()
     }
+    const start = performance.now()
     this.eye.camera.setViewOffset(size.x, size.y, ...place, size.x, size.y)
     this.accumulator.add((into) => this.peeler.render(this, STILL_LAYERS, GROUND, into))
     this.eye.camera.clearViewOffset()
+    // what waits is drawn when something is read
+    this.accumulator.finish()
+    const ms = performance.now() - start
+    if (isFirst && ms > SLOW_MS) rest.splice(SLOW_SAMPLES - 1)
     // a mean of few moves edges about
     if (!rest.length) this.accumulator.show(null)
-    this.smoothing = rest.length ? { places: rest, timer: setTimeout(() => this.smoothNext()) } : undefined
+    // others get their turn in between
+    this.smoothing = rest.length ? { places: rest, timer: setTimeout(() => this.smoothNext(), Math.min(ms, 500)) } : undefined
   }
 
   private stopSmoothing(): void {

@@ -1,5 +1,6 @@
 /** Extremes of the values of a result at what is in view. */
 import type { Stage } from '~~/stage/Stage'
+import type { StageGeometry, StageValues } from '~~/stage/StageObject'
 import type { CameraState } from '~~/stage/views'
 import type { StepResult } from './useResults'
 

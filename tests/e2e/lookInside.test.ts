@@ -139,7 +139,7 @@ describe('acts on several steps', () => {
       await say(`slice Water z ${z} T`, /^Slice/)
     }
     await select(byId('slice'))
-    await selected().getByRole('radio', { name: '12', exact: true }).click()
+    await selected().getByRole('radio', { name: 'equal', exact: true }).click()
     await settled()
     await list().focus()
     await page.keyboard.press('Control+c')
@@ -151,7 +151,7 @@ describe('acts on several steps', () => {
       const found: boolean[] = []
       for (const id of ['slice', 'slice-2', 'slice-3']) {
         await select(byId(id))
-        found.push((await selected().getByRole('radio', { name: '12', exact: true }).getAttribute('aria-checked')) === 'true')
+        found.push((await selected().getByRole('radio', { name: 'equal', exact: true }).getAttribute('aria-checked')) === 'true')
       }
       return found
     }
