@@ -16,6 +16,9 @@ export function samplePlaces(n: number): [number, number][] {
   return Array.from({ length: n }, (_, i) => (i === 0 ? [0, 0] : [radical(i, 2) - 0.5, radical(i, 3) - 0.5]))
 }
 
+/** Milliseconds from one question whether something is drawn to the next. */
+const POLL = 8
+
 export class Accumulator {
   private sum!: THREE.WebGLRenderTarget
   private sample!: THREE.WebGLRenderTarget
@@ -69,9 +72,21 @@ export class Accumulator {
     this.copy(this.sample, this.sum)
   }
 
-  /** Returns when everything is drawn. */
-  finish(): void {
-    this.renderer.readRenderTargetPixels(this.sample, 0, 0, 1, 1, new Uint8Array(4))
+  /** Calls back once everything is drawn, without waiting for it. @returns how to stop */
+  whenDrawn(done: () => void): () => void {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext
+    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0)
+    gl.flush()
+    const ask = (): void => {
+      if (fence && gl.getSyncParameter(fence, gl.SYNC_STATUS) !== gl.SIGNALED) {
+        timer = setTimeout(ask, POLL)
+        return
+      }
+      gl.deleteSync(fence)
+      done()
+    }
+    let timer = setTimeout(ask, 0)
+    return () => clearTimeout(timer)
   }
 
   /** Draws the mean. @param into  null is the canvas */

@@ -29,6 +29,7 @@ const STILL_AFTER = 150
 /** Fewer where one takes longer than this, as it does without graphics hardware. */
 const SLOW_MS = 60
 const SLOW_SAMPLES = 4
+const MOST_PAUSE = 500
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
 /** CSS pixels per point: 96 to the inch against 72. */
 const PIXELS_PER_POINT = 96 / 72
@@ -48,8 +49,8 @@ export class Stage implements PeelScene {
   }
   private readonly peeler: DepthPeeler
   private readonly accumulator: Accumulator
-  /** Pictures that are still wanted for smooth edges, and the timer until the next. */
-  private smoothing: { places: [number, number][]; timer: ReturnType<typeof setTimeout> } | undefined
+  /** Gives up what is still wanted for smooth edges. */
+  private stopSmoothing: () => void = () => undefined
   private readonly pickTarget = new THREE.WebGLRenderTarget(1, 1, {
     type: THREE.FloatType,
     minFilter: THREE.NearestFilter,
@@ -133,34 +134,32 @@ export class Stage implements PeelScene {
   /** Draws the same a few times more, each a part of a pixel aside, while nothing changes. */
   private beginSmoothing(): void {
     this.stopSmoothing()
-    this.smoothing = { places: samplePlaces(STILL_SAMPLES), timer: setTimeout(() => this.smoothNext(true), STILL_AFTER) }
-  }
-
-  private smoothNext(isFirst = false): void {
-    const [place, ...rest] = this.smoothing?.places ?? []
-    if (!place) return
-    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
-    if (isFirst) {
+    const timer = setTimeout(() => {
+      const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
       this.accumulator.resize(size.x, size.y)
       this.accumulator.begin()
+      this.smoothNext(samplePlaces(STILL_SAMPLES), size)
+    }, STILL_AFTER)
+    this.stopSmoothing = () => clearTimeout(timer)
+  }
+
+  private smoothNext([place, ...rest]: readonly [number, number][], size: THREE.Vector2): void {
+    if (!place) {
+      // a mean of few moves edges about
+      this.accumulator.show(null)
+      return
     }
     const start = performance.now()
     this.eye.camera.setViewOffset(size.x, size.y, ...place, size.x, size.y)
     this.accumulator.add((into) => this.peeler.render(this, STILL_LAYERS, GROUND, into))
     this.eye.camera.clearViewOffset()
-    // what waits is drawn when something is read
-    this.accumulator.finish()
-    const ms = performance.now() - start
-    if (isFirst && ms > SLOW_MS) rest.splice(SLOW_SAMPLES - 1)
-    // a mean of few moves edges about
-    if (!rest.length) this.accumulator.show(null)
-    // others get their turn in between
-    this.smoothing = rest.length ? { places: rest, timer: setTimeout(() => this.smoothNext(), Math.min(ms, 500)) } : undefined
-  }
-
-  private stopSmoothing(): void {
-    clearTimeout(this.smoothing?.timer)
-    this.smoothing = undefined
+    this.stopSmoothing = this.accumulator.whenDrawn(() => {
+      const ms = performance.now() - start
+      const left = ms > SLOW_MS ? rest.slice(0, SLOW_SAMPLES - 1 - (STILL_SAMPLES - 1 - rest.length)) : rest
+      // others get their turn in between
+      const timer = setTimeout(() => this.smoothNext(left, size), Math.min(ms, MOST_PAUSE))
+      this.stopSmoothing = () => clearTimeout(timer)
+    })
   }
 
   /** Numbers keep clear of each other on the whole picture. */

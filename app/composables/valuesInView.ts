@@ -4,13 +4,25 @@ import type { StageGeometry, StageValues } from '~~/stage/StageObject'
 import type { CameraState } from '~~/stage/views'
 import type { StepResult } from './useResults'
 
-/** @param _camera  where it is looked from: another one, another range */
+/** The last one of each geometry: it is asked for several times for one picture. */
+const known = new WeakMap<StageGeometry, { key: string; range: [number, number] | undefined }>()
+
+/** @param camera  where it is looked from: another one, another range */
 export function valuesInView(
   stage: Stage | null,
   { geometry, values }: StepResult,
-  _camera: CameraState | null,
+  camera: CameraState | null,
 ): [number, number] | undefined {
   if (!stage || !geometry || !values) return undefined
+  const key = `${values.key} ${JSON.stringify(camera)}`
+  const last = known.get(geometry)
+  if (last?.key === key) return last.range
+  const range = extremesInView(stage, geometry, values)
+  known.set(geometry, { key, range })
+  return range
+}
+
+function extremesInView(stage: Stage, geometry: StageGeometry, values: StageValues): [number, number] | undefined {
   const { points, elements, kind, origin } = geometry
   const corners = kind === 'surface' ? 3 : kind === 'lines' ? 2 : 1
   const isSeen = stage.eye.seesPoint(origin)

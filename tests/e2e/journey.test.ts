@@ -84,7 +84,7 @@ describe('from a result file to a picture, a number and a curve', () => {
     let asked = 0
     const count = (): void => void asked++
     page.on('request', (request) => request.url().includes('/evaluate') && count())
-    await selected().getByRole('radio', { name: '8', exact: true }).click()
+    await selected().getByRole('radio', { name: 'equal', exact: true }).click()
     await selected().getByRole('radio', { name: 'Magma' }).click()
     await selected()
       .getByRole('button', { name: /^Range:/ })
