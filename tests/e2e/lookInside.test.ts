@@ -266,9 +266,9 @@ describe('a long trail', () => {
       await page.keyboard.press('Enter')
       await settled()
     }
-    await drag(20)
+    await drag(12)
     const first = await heap()
-    await drag(80)
+    await drag(48)
     expect((await heap()) / first).toBeLessThan(1.3)
     expect(problems).toEqual([])
   })
