@@ -3,24 +3,18 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
 import { useDebounceFn, useElementSize } from '@vueuse/core'
-import { formatNumber } from '~~/core/colour/ticks'
-import { inDisplay } from '~~/core/units/quantities'
-import { stepKind, stepKinds } from '~~/core/steps'
-import { priorities } from '~~/core/evaluate/plan'
-import type { Vector } from '~~/core/mesh/vectors'
-import type { ProbeResult } from '~~/core/evaluate/probe'
 import { Stage } from '~~/stage/Stage'
 import { viewNames } from '~~/stage/views'
 import type { Picked } from '~~/stage/Stage'
 import type { FirstLook } from '~/composables/firstLook'
 import FilmPanel from './FilmPanel.vue'
 import { legendSize } from '~~/stage/legend'
+import PickBar from './PickBar.vue'
 import PicturePanel from './PicturePanel.vue'
 import StageAnnotations from './StageAnnotations.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
 import StageMarks from './StageMarks.vue'
-import TokenMenu from './tokens/TokenMenu.vue'
 import ViewPanel from './ViewPanel.vue'
 
 const props = defineProps<{ firstLook: FirstLook | null }>()
@@ -53,7 +47,6 @@ const { rects: legendRects } = useLegendLayout({
 /** Those that have a place already. */
 const placedLegends = computed(() => shownLegends.value.slice(0, legendRects.value.length))
 const picked = shallowRef<(Picked & { x: number; y: number }) | null>(null)
-const probed = shallowRef<ProbeResult | null>(null)
 const problem = ref('')
 let hasFitted = false
 let pressed = { x: 0, y: 0 }
@@ -113,7 +106,6 @@ function release(event: PointerEvent): void {
   const [x, y] = [event.clientX - frame.left, event.clientY - frame.top]
   const found = stage.value?.pick(x, y) ?? null
   stage.value?.invalidate()
-  probed.value = null
   picked.value =
     found && found.id !== 'first-look'
       ? { ...found, id: stepOf(found.id), x: Math.min(x, frame.width - 490), y: Math.min(y + 14, frame.height - 100) }
@@ -175,55 +167,6 @@ function stepAt(x: number, y: number): string | undefined {
   return found && found.id !== 'first-look' ? stepOf(found.id) : undefined
 }
 
-async function probe(): Promise<void> {
-  const { caseId, moment } = bench.view
-  if (!picked.value || !bench.current.value || !caseId) return
-  const parts = bench.cases.catalogue.value!.parts.filter((p) => p.dimension === 3).map((p) => p.name)
-  const at = picked.value.position as [number, number, number]
-  const { answer } = await bench.evaluated.once({ want: 'probe', frame: { case: caseId, moment }, at, parts, priority: priorities.seen })
-  probed.value = answer.json as ProbeResult
-}
-
-const pickOffers = stepKinds.flatMap(({ id, onPick }) => (onPick ? [{ kind: id, ...onPick }] : []))
-
-function takeOffer(offer: (typeof pickOffers)[number]): void {
-  const { position, id } = picked.value!
-  const { kind, settings, look } = bench.current.value!.steps[id]!
-  const plane = stepKind(kind)
-    .handles?.(settings)
-    .find((handle) => handle.handle === 'plane')
-  const normal = plane && (settings[plane.normal] as Vector)
-  const own = offer.settings({ position, variable: look.variable, ...(normal && { normal }) })
-  bench.selected.value = offer.isOn ? id : null
-  void bench.addStep(offer.kind, { settings: own, colour: look.variable })
-  picked.value = null
-}
-
-const canColour = computed(() => {
-  const step = picked.value && bench.current.value?.steps[picked.value.id]
-  return !!step && stepKind(step.kind).hasColour
-})
-
-function noteHere(): void {
-  marks.noteAt(picked.value!.position, pickedText.value)
-  picked.value = null
-}
-
-function hidePicked(): void {
-  bench.edits.setFlag(picked.value!.id, 'isShown', false)
-  picked.value = null
-}
-
-function onlyPicked(): void {
-  bench.acts.onlyThis(picked.value!.id)
-  picked.value = null
-}
-
-function goToStep(): void {
-  bench.selected.value = picked.value!.id
-  picked.value = null
-}
-
 function onKey(event: KeyboardEvent): void {
   const { key, shiftKey } = event
   const turns: Record<string, [number, number]> = { ArrowLeft: [10, 0], ArrowRight: [-10, 0], ArrowUp: [0, -10], ArrowDown: [0, 10] }
@@ -244,12 +187,6 @@ function onKey(event: KeyboardEvent): void {
 }
 
 const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) => part.abscissa) ?? false)
-
-function inUnit(values: readonly number[], unit: string | null): string {
-  const to = bench.units.display(unit)
-  const numbers = values.map((v) => formatNumber(inDisplay(to, v), 6)).join(', ')
-  return `${numbers} ${to ? (to.unit === '1' ? '' : to.unit) : '(unit unknown)'}`
-}
 
 defineExpose({ stage })
 </script>
@@ -354,53 +291,6 @@ defineExpose({ stage })
       />
     </div>
 
-    <div
-      v-if="picked"
-      class="pop absolute flex max-w-[480px] flex-wrap items-stretch overflow-visible p-0! text-[12px]"
-      :style="{ left: `${picked.x}px`, top: `${picked.y}px` }"
-      role="toolbar"
-      aria-label="What was clicked"
-    >
-      <span
-        class="num grid place-items-center rounded-l-lg bg-pine-wash px-2.5"
-        :title="inUnit(picked.position, bench.cases.lengthUnit.value || null)"
-        >{{ pickedText }}</span
-      >
-      <button type="button" class="px-2.5 py-1.5 hover:bg-pine-wash" @click="probe">Probe here</button>
-      <button
-        v-for="offer in pickOffers"
-        :key="offer.kind"
-        type="button"
-        class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash"
-        @click="takeOffer(offer)"
-      >
-        {{ offer.title }}
-      </button>
-      <span v-if="canColour" class="border-l border-line px-2.5 py-1.5">
-        <TokenMenu
-          label="Colour by"
-          title="Colour what was clicked by"
-          :choices="[{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variables.choices('any', picked.id)]"
-          :selected="[bench.current.value?.steps[picked.id]?.look.variable ?? '']"
-          @choose="([v]) => bench.edits.colourBy(picked!.id, v || null)"
-        />
-      </span>
-      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="noteHere">Note</button>
-      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="hidePicked">Hide</button>
-      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="onlyPicked">Only this</button>
-      <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="goToStep">Go to step</button>
-      <div v-if="probed" class="pop absolute left-0 top-full min-w-64 p-2!">
-        <p class="num mb-1 text-mute">{{ inUnit(picked.position, bench.cases.lengthUnit.value || null) }}</p>
-        <p v-if="!probed.part">There is no cell here.</p>
-        <template v-else>
-          <p class="mb-1">{{ probed.part }}, cell {{ probed.cell }}</p>
-          <div v-for="row in probed.rows" :key="row.name" class="flex gap-3">
-            <span class="w-20 shrink-0 truncate">{{ row.name }}</span><span class="num whitespace-nowrap">{{
-              inUnit(row.values, row.unit)
-            }}</span>
-          </div>
-        </template>
-      </div>
-    </div>
+    <PickBar v-if="picked" :picked="picked" :text="pickedText" :marks="marks" @done="picked = null" />
   </div>
 </template>

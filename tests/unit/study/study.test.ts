@@ -107,6 +107,15 @@ describe('a study', () => {
   })
 })
 
+/** The slice is made of the water deformed. */
+function deformed(made: Study, cuts: string, factor: number): void {
+  made.steps['deform'] = {
+    ...withSettings(made, 'deform', { of: [{ part: 'water' }] }),
+    settings: { displacement: 'u', factor, cuts, behind: 'outline' },
+  }
+  made.steps['slice']!.inputs['of'] = [{ step: 'deform' }]
+}
+
 describe('plans and keys', () => {
   it('hold names of the case, not ids', () => {
     const at = graphOf(study()).frame(frame())
@@ -132,8 +141,24 @@ describe('plans and keys', () => {
   const changed = (after: typeof before): string[] =>
     Object.keys(before).filter((k) => before[k as keyof typeof before] !== after[k as keyof typeof before])
 
+  it('know a displacement only where cuts are made as deformed', () => {
+    const [once, twice] = ['carried', 'deformed'].map((cuts) => [1, 2].map((factor) => keys((s) => deformed(s, cuts, factor)))) as [
+      ReturnType<typeof keys>[],
+      ReturnType<typeof keys>[],
+    ]
+    expect(once[0]).toEqual(once[1])
+    for (const key of Object.keys(before) as (keyof typeof before)[]) expect(twice[0]![key]).not.toBe(twice[1]![key])
+    // a muted one leaves things where they are
+    const muted = keys((s) => {
+      deformed(s, 'deformed', 2)
+      s.steps['deform']!.isMuted = true
+    })
+    expect(muted).toEqual(once[0])
+  })
+
   it.each<[string, (s: Study) => void, number, string[]]>([
     ['another look', (s) => (s.steps['slice']!.look.bands = 8), 0, []],
+    ['carried by a displacement', (s) => deformed(s, 'carried', 3), 0, ['slice', 'level', 'value', 'mean']],
     ['another name', (s) => (s.steps['slice']!.name = 'Mine'), 0, []],
     ['another moment on the same mesh', () => undefined, 1, ['level', 'value', 'mean']],
     ['another formula', (s) => (s.formulas['speed']!.text = '2 * mag(U)'), 0, ['level', 'value']],
