@@ -20,6 +20,8 @@ export interface Annotations {
   notes: readonly Note[]
   /** At the top left, from the top down. */
   captions: readonly string[]
+  /** At the bottom right: the unit of lengths and what a length is multiplied by to be in it. */
+  scaleBar?: { unit: string; factor: number }
 }
 
 export type Project = (point: readonly number[]) => readonly [number, number]
@@ -97,6 +99,45 @@ function line(
   context.moveTo(x0, y0)
   context.lineTo(x1, y1)
   context.stroke()
+}
+
+/** Longest bar, in points. */
+const LONGEST_BAR = 90
+
+/** A round length at the bottom right of a picture without perspective. @param size  of the picture in pixels */
+export function drawScaleBar(
+  context: CanvasRenderingContext2D,
+  { unit, factor }: NonNullable<Annotations['scaleBar']>,
+  project: Project,
+  [width, height]: readonly [number, number],
+  scale: number,
+): void {
+  // lengths along the screen's width, by what each axis adds to it
+  const [x0] = project([0, 0, 0])
+  const pixels = Math.hypot(...[0, 1, 2].map((d) => project([0, 1, 2].map((k) => Number(k === d)))[0] - x0)) / factor
+  const length = ticks(0, (LONGEST_BAR * scale) / pixels, 2)[1]
+  if (!length) return
+  const [right, bottom] = [width - 10 * scale, height - 10 * scale]
+  const left = right - length * pixels
+  for (const [a, b] of [
+    [
+      [left, bottom],
+      [right, bottom],
+    ],
+    [
+      [left, bottom - 4 * scale],
+      [left, bottom],
+    ],
+    [
+      [right, bottom - 4 * scale],
+      [right, bottom],
+    ],
+  ] as const)
+    line(context, a, b, INK, 1.1 * scale)
+  context.font = `400 ${TYPE * scale}px ${MONO}`
+  context.fillStyle = INK
+  const text = unit ? `${formatNumber(length)} ${unit}` : formatNumber(length)
+  halo(context, text, (left + right - context.measureText(text).width) / 2, bottom - 5 * scale, scale)
 }
 
 /** Ticks along one edge of each direction that is on the outline of the box, numbers outside it. */

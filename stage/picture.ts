@@ -3,7 +3,7 @@
  * Sizes of lines and text are in points and keep their size at any resolution, or grow with the picture.
  */
 import * as THREE from 'three'
-import { drawAnnotations } from './annotations'
+import { drawAnnotations, drawScaleBar } from './annotations'
 import type { Annotations, Project } from './annotations'
 import { drawLegend, drawRemarks } from './legend'
 import type { LegendSpec } from './legend'
@@ -140,6 +140,7 @@ function overlayTexts(
       }
       context.save()
       drawAnnotations(context, { ...annotations, captions: [] }, onBand, k)
+      if (annotations.scaleBar) drawScaleBar(context, annotations.scaleBar, onBand, [area.width, area.height - top], k)
       context.translate(0, -top)
       drawAnnotations(context, { notes: [], captions: annotations.captions }, onBand, k)
       context.restore()

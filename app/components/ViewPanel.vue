@@ -87,6 +87,10 @@ const plane = computed(() => {
         ><input type="checkbox" class="accent-pine" :checked="marks.marks.value.hasCaption" @change="marks.toggle('hasCaption')" /> case and
         moment on pictures</label
       >
+      <label class="flex items-center gap-1.5"
+        ><input type="checkbox" class="accent-pine" :checked="marks.marks.value.hasScaleBar" @change="marks.toggle('hasScaleBar')" /> scale
+        bar on pictures</label
+      >
     </div>
   </div>
 </template>

@@ -16,6 +16,8 @@ interface Around {
 
 /** Stands for the value at a note that is tied to an extreme. */
 const VALUE = '{value}'
+/** What is switched on and off. */
+const titles = { hasBox: 'Box with axes', hasCaption: 'Case and moment', hasScaleBar: 'Scale bar' } as const
 /** Of a new note, in points. */
 const OFFSET: [number, number] = [22, -26]
 
@@ -48,6 +50,7 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     return {
       notes: notes.value,
       captions: captions.value,
+      ...(marks.value.hasScaleBar && { scaleBar: { unit: to?.unit ?? '', factor: to?.factor ?? 1 } }),
       ...(box && {
         axes: {
           box: [...box.min.toArray(), ...box.max.toArray()] as unknown as NonNullable<Annotations['axes']>['box'],
@@ -127,9 +130,9 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     void store.edit('Delete a note', (study) => void delete study.marks?.notes?.[id])
   }
 
-  function toggle(what: 'hasBox' | 'hasCaption'): void {
+  function toggle(what: keyof typeof titles): void {
     const is = !marks.value[what]
-    void store.edit(what === 'hasBox' ? 'Box with axes' : 'Case and moment', (study) => {
+    void store.edit(titles[what], (study) => {
       const own = (study.marks ??= {})
       if (is) own[what] = true
       else delete own[what]

@@ -27,7 +27,7 @@ interface Around {
   evaluated: Pick<Evaluated, 'ranges' | 'once' | 'results'>
   variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf'>
   inputs: Pick<Inputs, 'choices' | 'classOf'>
-  edits: Pick<StepEdits, 'steps' | 'mapFor' | 'lockedLook'>
+  edits: Pick<StepEdits, 'steps' | 'coloursFor'>
 }
 
 /** What is asked for of a new step. */
@@ -46,7 +46,7 @@ const SEEN_THROUGH = 0.25
 /** Milliseconds that a new step waits for the range of its variable. */
 const PATIENCE = 3000
 
-export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs, edits: { steps, mapFor, lockedLook } }: Around) {
+export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs, edits: { steps, coloursFor } }: Around) {
   const store = useStudyStore()
   const { current } = storeToRefs(store)
   const { caseId, moment, selected } = storeToRefs(useViewStore())
@@ -73,7 +73,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const colour = wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
     const id = freshIn(study, made, kind)
     const step: Step = { ...newStep(withSteps(study, made), kindId), settings, inputs: own }
-    if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, map: mapFor(colour), ...lockedLook(colour) }
+    if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, ...coloursFor(step.look, colour) }
     else if (isHidden) step.look.plain = INK
     made.set(id, step)
     place(made, before)

@@ -1,4 +1,5 @@
 /** The acts on steps: each is one named edit of the study. */
+import { isSigned } from '~~/core/study/signed'
 import { readMap } from '~~/core/study/readMap'
 import { colourMaps } from '~~/core/colour/maps'
 import type { Over } from '~~/core/study/over'
@@ -28,13 +29,23 @@ export function useStepEdits() {
   /** Colours a step by another variable. A range set by hand fits only the old one. */
   function colourBy(id: string, variable: string | null): void {
     const { look } = current.value!.steps[id]!
-    changeLook(id, { variable, ...rangeFor(look), ...(variable && { map: mapFor(variable), ...lockedLook(variable) }) })
+    changeLook(id, { variable, ...rangeFor(look), ...(variable && coloursFor(look, variable)) })
   }
 
   /** What fits no other variable is taken out. */
   function rangeFor({ range }: Look): { [K in keyof Look]?: Look[K] | undefined } {
     const mode = ['hand', 'locked', 'symmetric'].includes(range.mode) ? 'everything' : range.mode
     return { range: { mode, min: range.min, max: range.max }, levels: undefined, bandStep: undefined, isLog: undefined }
+  }
+
+  /** Colours of a variable: those that it is locked to, or its map; for one of both signs those of both sides of zero. */
+  function coloursFor({ range }: Pick<Look, 'range'>, variable: string): Partial<Look> {
+    const map = mapFor(variable)
+    const locked = lockedLook(variable)
+    if (locked || !isSigned(current.value!, variable)) return { map, ...locked }
+    const diverging = colourMaps.find(({ kind }) => kind === 'diverging')!.id
+    const isTaken = steps.value.some(([, { look }]) => look.variable === variable)
+    return { map: isTaken ? map : diverging, range: { min: range.min, max: range.max, mode: 'symmetric' } }
   }
 
   /** The colours that a variable is locked to, if it is. */
@@ -182,7 +193,7 @@ export function useStepEdits() {
     steps,
     name,
     mapFor,
-    lockedLook,
+    coloursFor,
     colourBy,
     colourByFormula,
     changeSettings,

@@ -140,8 +140,9 @@ export const MarksSchema = Type.Object(
   {
     /** A box about everything with ticks and units. */
     hasBox: Type.Optional(Type.Boolean()),
-    /** Case and moment. */
+    /** Case and moment, and a bar that says how long things are: on pictures, since the stage says so anyway. */
     hasCaption: Type.Optional(Type.Boolean()),
+    hasScaleBar: Type.Optional(Type.Boolean()),
     notes: Type.Optional(Type.Record(Id, NoteSchema)),
   },
   closed,

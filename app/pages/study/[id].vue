@@ -130,6 +130,7 @@ const markActs = computed(() => {
       run: () => marks.toggle('hasBox'),
     },
     { title: 'Case and moment on pictures', words: 'caption name time', hint: 'on or off', run: () => marks.toggle('hasCaption') },
+    { title: 'Scale bar on pictures', words: 'ruler length size', hint: 'on or off', run: () => marks.toggle('hasScaleBar') },
     { title: 'Keep this view', words: 'camera save bookmark', hint: 'view', run: () => marks.keepView() },
     ...marks.views.value.map(([id, view]) => ({
       title: view.name,

@@ -1,6 +1,6 @@
 /** What is written over the scene, as it is put down on a canvas: ticks at their places, leaders, captions. */
 import { describe, expect, it } from 'vitest'
-import { drawAnnotations, noteRect } from '../../../stage/annotations'
+import { drawAnnotations, drawScaleBar, noteRect } from '../../../stage/annotations'
 import type { Annotations, Project } from '../../../stage/annotations'
 import { supportPoints } from '../../../stage/supportPoints'
 import { convexHull, covered } from '../../../stage/legendPlaces'
@@ -74,6 +74,24 @@ describe('notes and captions', () => {
     drawAnnotations(context, { ...nothing, captions: ['40 L/s', 't = 3 s'] }, project, 1)
     expect(texts.map(({ text }) => text)).toEqual(['40 L/s', 't = 3 s'])
     expect(texts[1]!.y).toBeGreaterThan(texts[0]!.y)
+  })
+})
+
+describe('a scale bar', () => {
+  it('is as long as it says from any side, in the unit that is shown', () => {
+    // turned about z, seen from above: 50 pixels a metre
+    for (const angle of [0, 0.4, 1.3]) {
+      const turned: Project = ([x, y]) => [
+        50 * (x! * Math.cos(angle) - y! * Math.sin(angle)),
+        50 * (x! * Math.sin(angle) + y! * Math.cos(angle)),
+      ]
+      const { context, lines, texts } = recorder()
+      drawScaleBar(context, { unit: 'mm', factor: 1000 }, turned, [400, 300], 1)
+      const [x0, , x1] = lines[0]!
+      expect(texts[0]!.text).toBe('1000 mm')
+      expect(x1 - x0).toBeCloseTo(50, 9)
+      expect(x1).toBe(390)
+    }
   })
 })
 

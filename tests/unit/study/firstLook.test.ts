@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { Catalogue } from '../../../core/case/catalogue'
 import { checkStudy } from '../../../core/study/check'
 import { addFirstSteps, attachCase, newStudy } from '../../../core/study/defaults'
+import { isSigned } from '../../../core/study/signed'
 import { firstLookAt } from '../../../core/study/firstLook'
 import type { Study } from '../../../core/study/studyModel'
 import { furnish } from '../../../demo/morning'
@@ -55,6 +56,24 @@ describe('a study opens with', () => {
     expect(opened([part('Block', 3)], []).words).toBeUndefined()
     expect(opened([part('Sheet', 2)], [field('q', 1, ['Sheet'])]).words).toBeUndefined()
   })
+})
+
+it('what takes both signs by its nature is known by how it is written', () => {
+  const made = newStudy('Test')
+  const formula = (text: string): boolean => {
+    made.formulas['f'] = { name: 'f', rank: 1, text }
+    return isSigned(made, 'f')
+  }
+  expect(['curl(U).z', 'div(U)', 'U.x', 'grad(T).y'].map(formula)).toEqual([true, true, true, true])
+  expect(['mag(U)', 'T', 'curl(U)', 'U.x * U.x', 'abs(U.x)'].map(formula)).toEqual([false, false, false, false, false])
+  for (const [name, is] of [
+    ['Ux', true],
+    ['T', false],
+    ['vorticity_z', true],
+  ] as const) {
+    made.variables['v'] = { name, rank: 1, components: 1, binding: {} }
+    expect(isSigned(made, 'v'), name).toBe(is)
+  }
 })
 
 it('the finished study of the demo fits its schema and refers to nothing that is not there', () => {
