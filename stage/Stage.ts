@@ -26,9 +26,10 @@ const MOVING_LAYERS = 3
 /** Pictures that one is the mean of once the stage stands still, and milliseconds until then. */
 const STILL_SAMPLES = 8
 const STILL_AFTER = 150
-/** Fewer where one takes longer than this, as it does without graphics hardware. */
+/** Fewer and later where one takes longer than this, as it does without graphics hardware. */
 const SLOW_MS = 60
 const SLOW_SAMPLES = 4
+const SLOW_AFTER = 1200
 const MOST_PAUSE = 500
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
 /** CSS pixels per point: 96 to the inch against 72. */
@@ -49,6 +50,8 @@ export class Stage implements PeelScene {
   }
   private readonly peeler: DepthPeeler
   private readonly accumulator: Accumulator
+  /** How long the last of the pictures for smooth edges took; slow until it is known. */
+  private sampleMs = Infinity
   /** Gives up what is still wanted for smooth edges. */
   private stopSmoothing: () => void = () => undefined
   private readonly pickTarget = new THREE.WebGLRenderTarget(1, 1, {
@@ -134,12 +137,15 @@ export class Stage implements PeelScene {
   /** Draws the same a few times more, each a part of a pixel aside, while nothing changes. */
   private beginSmoothing(): void {
     this.stopSmoothing()
-    const timer = setTimeout(() => {
-      const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
-      this.accumulator.resize(size.x, size.y)
-      this.accumulator.begin()
-      this.smoothNext(samplePlaces(STILL_SAMPLES), size)
-    }, STILL_AFTER)
+    const timer = setTimeout(
+      () => {
+        const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
+        this.accumulator.resize(size.x, size.y)
+        this.accumulator.begin()
+        this.smoothNext(samplePlaces(STILL_SAMPLES), size)
+      },
+      this.sampleMs > SLOW_MS ? SLOW_AFTER : STILL_AFTER,
+    )
     this.stopSmoothing = () => clearTimeout(timer)
   }
 
@@ -155,6 +161,7 @@ export class Stage implements PeelScene {
     this.eye.camera.clearViewOffset()
     this.stopSmoothing = this.accumulator.whenDrawn(() => {
       const ms = performance.now() - start
+      this.sampleMs = ms
       const left = ms > SLOW_MS ? rest.slice(0, SLOW_SAMPLES - 1 - (STILL_SAMPLES - 1 - rest.length)) : rest
       // others get their turn in between
       const timer = setTimeout(() => this.smoothNext(left, size), Math.min(ms, MOST_PAUSE))

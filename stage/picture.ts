@@ -36,9 +36,9 @@ export interface PictureOptions {
 }
 
 /** Layers told apart, and pictures that one is the mean of. */
-const QUALITY = { layers: 16, samples: 16 }
+const QUALITY = { layers: 16, samples: 8 }
 /** Of films, of which many pictures are drawn. */
-const FILM_QUALITY = { layers: 8, samples: 6 }
+const FILM_QUALITY = { layers: 8, samples: 4 }
 const TILE = 2048
 /** Pixels of a JPEG, which is made of the whole picture. */
 const MOST_WHOLE = 80e6

@@ -30,6 +30,23 @@ function modelWidth(): number {
   return box ? Number((Math.hypot(...[0, 1, 2].map((d) => box[d + 3]! - box[d]!)) / 300).toPrecision(1)) : 0.01
 }
 
+/** CSS pixels of a millimetre. */
+const MM = 96 / 25.4
+/** Spacing of arrows on the screen as it is looked at now. */
+const apart = computed(() => {
+  void bench.view.camera
+  const scale = bench.evaluated.stage.value?.eye.scale()
+  const spacing = result.value?.shape?.arrows?.spacing
+  return scale && spacing ? Number(((spacing * scale) / MM).toPrecision(3)) : null
+})
+
+/** From then on they are so far apart in the model. */
+function setApart(mm: number): void {
+  const scale = bench.evaluated.stage.value?.eye.scale()
+  if (!scale || !(mm > 0)) return
+  bench.edits.changeSettings(props.id, { placing: 'spacing', spacing: Number(((mm * MM) / scale).toPrecision(4)) })
+}
+
 const hasHalo = computed(() => look.value.hasHalo ?? stepKind(props.step.kind).look?.hasHalo ?? false)
 
 function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
@@ -118,6 +135,13 @@ function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
         title="Size of the dots"
         @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v / DOT_WIDTHS)) })"
       />
+    </template>
+    <template v-else-if="apart !== null">
+      <span class="text-mute">Apart</span>
+      <span>
+        <TokenNumber :value="apart" unit="" title="Millimetres between arrows on the picture" @commit="setApart" /> mm on a picture as large
+        as the stage
+      </span>
     </template>
     <template v-if="result?.valuesMeta?.nonFinite">
       <span />

@@ -58,6 +58,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const before = asked.before != null && fitsBefore(current.value!, kind, asked.before) ? asked.before : null
     const wishes = before === null ? asked : { ...asked, inputs: { ...asked.inputs, ...inputsOfBefore(kind, before) } }
     const on = partsLookedAt(kind, wishes.inputs ?? {})
+    await makeScalar(kind, wishes.settings ?? {}, on)
     const settings = await settingsOf(kind, wishes.settings ?? {}, on)
     const study = current.value!
     const made = new Map<string, Step>()
@@ -97,6 +98,21 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     })
     selected.value = id
     return id
+  }
+
+  /** Where a scalar is wanted and what is looked at has none, the size of the vector or tensor that it has: a formula of its own. */
+  async function makeScalar(kind: StepKind, wished: Step['settings'], on: readonly string[]): Promise<void> {
+    const isWanted = kind
+      .sentence(kind.defaults(around(on), wished))
+      .some((piece) => typeof piece !== 'string' && piece.token === 'variable' && piece.kind === 'scalar' && !wished[piece.setting])
+    if (!isWanted || !on.length || variables.choices('scalar').some(({ value }) => on.some((part) => isOn(value, part)))) return
+    const [vector] = variables.choices('any').filter(({ value }) => on.some((part) => isOn(value, part)))
+    if (!vector) return
+    const text = `mag(${expressionText(nameOf(vector.label))})`
+    await store.edit(`Formula ${text}`, (draft) => {
+      const id = freshId(`size of ${vector.label}`, draft.formulas, draft.variables)
+      draft.formulas[id] = { name: `size of ${vector.label}`, rank: Object.keys(draft.formulas).length + 1, text }
+    })
   }
 
   /** What a step takes, for one that is put before it. */

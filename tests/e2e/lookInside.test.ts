@@ -70,6 +70,8 @@ describe('what is built upon a cut', () => {
       ['circle', /^Circle/],
       ['deform Arm', /^Deform Arm/],
       ['quiver', /^Arrows/],
+      // it has a vector and a tensor only
+      ['surface where Arm', /^Surface where/],
     ] as const) {
       await select(byId('slice'))
       await say(words, offer)
