@@ -37,13 +37,13 @@ export function furnish(study: Study): void {
     'Cuts',
   )
   add('cold', 'Cold zone', 'keep', { of: water }, { condition: "T < 283.5 'K'" }, { ...plainLook('#2F7F9E', 0.35) }, 'Zones')
-  add('ring', 'Seed ring', 'circle', {}, { origin: [0, 0, 1.9], normal: [0, 0, 1], radius: 2.6 }, plainLook('#1F2A2E'), 'Flow')
+  add('seeds', 'Seed line', 'line', {}, { start: [0.6, 0, 1.9], end: [3.7, 0, 1.9] }, plainLook('#1F2A2E'), 'Flow')
   add(
     'flow',
     'Streamlines',
     'trace',
-    { of: water, seeds: [{ step: 'ring' }] },
-    { variable: 'u', count: 24, length: 1.2 },
+    { of: water, seeds: [{ step: 'seeds' }] },
+    { variable: 'u', count: 9, length: 1.6 },
     coloured('speed', { ...speedColours, form: 'tube', width: 2.4 }),
     'Flow',
   )

@@ -69,9 +69,14 @@ async function choose(input, option) {
   await settled()
 }
 
+/** Edges are smooth once the stage has rested. */
+const smooth = () =>
+  page.waitForFunction(() => document.querySelector('[data-stage] canvas')?.dataset.edges !== 'plain', null, { timeout: 60_000 })
+
 const keep = async (name) => {
   await page.evaluate(() => (document.activeElement instanceof HTMLElement ? document.activeElement.blur() : undefined))
   await page.mouse.move(640, 5)
+  if (await page.locator('[data-stage]').count()) await smooth()
   await page.screenshot({ path: join(shots, `${name}.png`) })
 }
 
@@ -86,14 +91,12 @@ await page.goto(`http://127.0.0.1:${port}/`)
 await page.getByRole('link', { name: /Morning at the tank/ }).click()
 await page.locator('[data-step]').first().waitFor()
 await settled()
-// edges are smooth once the stage rests
-await page.waitForTimeout(8000)
 await keep('morning')
 await page.getByRole('button', { name: /^Legend of Speed/ }).click()
 await page.getByRole('dialog').getByText('list them').click()
 await page.getByRole('dialog').getByRole('radio', { name: 'lying' }).click()
 await settled()
-await page.waitForTimeout(5000)
+await smooth()
 await page.screenshot({ path: join(shots, 'legend.png') })
 for (let n = 0; n < 2; n++) await page.getByRole('button', { name: 'Undo' }).click()
 await settled()

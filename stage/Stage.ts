@@ -130,6 +130,7 @@ export class Stage implements PeelScene {
     this.eye.holdDepth()
     this.layoutLabels(this.renderer.getDrawingBufferSize(new THREE.Vector2()), PIXELS_PER_POINT * this.renderer.getPixelRatio())
     this.peeler.render(this, this.eye.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, null)
+    this.canvas.dataset['edges'] = 'plain'
     for (const listener of this.listeners) listener()
     if (!this.eye.isMoving) this.beginSmoothing()
   }
@@ -153,6 +154,7 @@ export class Stage implements PeelScene {
     if (!place) {
       // a mean of few moves edges about
       this.accumulator.show(null)
+      this.canvas.dataset['edges'] = 'smooth'
       return
     }
     const start = performance.now()

@@ -72,7 +72,7 @@ export interface StageLook {
   isOneSided?: boolean
   /** Of lines; flat when absent. */
   form?: Look['form']
-  /** Lines have a light rim, so that they stand out from each other and from what is behind them. */
+  /** Lines have a dark rim, so that they stand out from each other and from what is behind them. */
   hasHalo?: boolean
   /** Width of lines in the length unit of the case, instead. */
   thickness?: number

@@ -18,7 +18,7 @@ const LINE_PULL = 4e-4
 const EDGE_COLOUR: [number, number, number] = [0.12, 0.165, 0.18]
 const EDGE_WIDTH = 0.7
 /** Points of the rim of lines that stand out. */
-const HALO_WIDTH = 0.8
+const HALO_WIDTH = 0.45
 /** Grey of what is no number. */
 const BLANK = [0.8, 0.81, 0.8, 1] as const
 

@@ -198,10 +198,10 @@ function drawBar(context: CanvasRenderingContext2D, { map, isReversed, scale, is
 
 function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: number): void {
   const { scale, seen, isLying, format, digits, nTicks = 5 } = spec
-  const write = (value: number): string => formatAs(value, format, digits)
+  const values = scaleTicks(scale, nTicks)
+  const write = writerOf([...values, scale.min, scale.max], format, digits)
   context.font = `400 ${TYPE}px ${MONO}`
   let free = -Infinity
-  const values = scaleTicks(scale, nTicks)
   for (const value of values) {
     const at = placeOnBar(value, scale) * length
     context.fillStyle = INK
@@ -233,6 +233,18 @@ function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: 
   if (!isTold(scale.max)) context.fillText(high, 0, -3)
   if (!isTold(scale.min)) context.fillText(low, 0, length + 9)
   if (isOther) context.fillText(seenInWords(context, seen), 0, length + 18)
+}
+
+/** Of the range: numbers are told to this, whatever digits are asked for. */
+const TRUE_TO = 0.004
+
+/** Writes numbers of fixed digits with so many more that none of them is another than its level. */
+function writerOf(values: readonly number[], format: LegendOptions['format'], wanted: number | undefined): (value: number) => string {
+  if (format !== 'fixed') return (value) => formatAs(value, format, wanted)
+  const slack = TRUE_TO * (Math.max(...values) - Math.min(...values))
+  let digits = wanted ?? 2
+  while (digits < 12 && values.some((value) => Math.abs(Number(value.toFixed(digits)) - value) > slack)) digits++
+  return (value) => formatAs(value, format, digits)
 }
 
 /** With as many digits as there is room for. */

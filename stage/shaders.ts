@@ -180,7 +180,8 @@ void main() {
     // only what is opaque has a rim
     if (pass != 0) discard;
     gl_FragDepth += RIM_DEPTH;
-    outColour = vec4(0.968, 0.973, 0.961, 1.0);
+    // darker than the line, so that many beside each other keep their colours
+    outColour = vec4(mix(colourOf(vValue).rgb, vec3(0.09, 0.13, 0.14), 0.72), 1.0);
     return;
   }
   // as surfaces are lit: lightness only, from the viewer

@@ -1,5 +1,6 @@
 /** What is done to a legend, and through it to all looks that it explains. Values are those of the file, whatever unit is shown. */
-import { levelsByStep, valueAt } from '~~/core/colour/scale'
+import { valueAt } from '~~/core/colour/scale'
+import { ticks } from '~~/core/colour/ticks'
 import { plainCopy } from '~~/core/study/studyModel'
 import type { LegendOptions, Look } from '~~/core/study/studyModel'
 import { fromDisplay } from '~~/core/units/quantities'
@@ -64,8 +65,8 @@ export function useLegendActs(bench: Workbench, spec: () => LegendSpec) {
   function begun(): number[] {
     const { scale } = spec()
     if (scale.levels) return [...scale.levels]
-    const round = levelsByStep(Number(((scale.max - scale.min) / (LEVELS - 1)).toPrecision(1)), scale.min, scale.max)
-    return scale.isLog || round.length < 2 ? Array.from({ length: LEVELS }, (_, i) => valueAt(i / (LEVELS - 1), scale)) : round
+    const round = [...new Set([scale.min, ...ticks(scale.min, scale.max, LEVELS - 1), scale.max])]
+    return scale.isLog ? Array.from({ length: LEVELS }, (_, i) => Number(valueAt(i / (LEVELS - 1), scale).toPrecision(3))) : round
   }
 
   function moveLevel(index: number, share: number): void {

@@ -74,7 +74,7 @@ export const LookSchema = Type.Object(
     isOneSided: Type.Optional(Type.Boolean()),
     /** Of lines: towards the viewer, shaded as tubes, or bands that turn as little as they can; flat when absent. */
     form: Type.Optional(Type.Union(lineForms.map((form) => Type.Literal(form)))),
-    /** Of lines: a light rim; as their kind has it when absent. */
+    /** Of lines: a dark rim; as their kind has it when absent. */
     hasHalo: Type.Optional(Type.Boolean()),
     /** Line width in the length unit of the case instead. */
     thickness: Type.Optional(Type.Number({ exclusiveMinimum: 0 })),

@@ -138,6 +138,12 @@ describe('a legend', () => {
     ['1', 'no unit · this step'],
   ])('says when the unit is %s', (unit, text) => expect(drawn({ unit }).texts[1]).toBe(text))
 
+  it('never rounds a level to another value, whatever digits are asked for', () => {
+    const levels = [0, 0.06, 0.12, 0.5]
+    const { texts } = drawn({ scale: { min: 0, max: 0.5, bands: 0, levels }, format: 'fixed', digits: 1 })
+    expect(texts).toEqual(expect.arrayContaining(['0.06', '0.12', '0.50']))
+  })
+
   it('has as many blocks as bands, of the colours of their middles', () => {
     const { rects } = drawn({ scale: { ...spec.scale, bands: 5 } })
     const blocks = rects.filter((r) => String(r.fill).startsWith('rgb'))
