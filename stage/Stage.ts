@@ -28,7 +28,7 @@ const STILL_SAMPLES = 8
 const STILL_AFTER = 150
 /** Fewer and later where one takes longer than this, as it does without graphics hardware. */
 const SLOW_MS = 60
-const SLOW_SAMPLES = 4
+const SLOW_SAMPLES = 6
 const SLOW_AFTER = 1200
 const MOST_PAUSE = 500
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
@@ -143,30 +143,29 @@ export class Stage implements PeelScene {
         const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
         this.accumulator.resize(size.x, size.y)
         this.accumulator.begin()
-        this.smoothNext(samplePlaces(STILL_SAMPLES), size)
+        this.smoothNext(0, size)
       },
       this.sampleMs > SLOW_MS ? SLOW_AFTER : STILL_AFTER,
     )
     this.stopSmoothing = () => clearTimeout(timer)
   }
 
-  private smoothNext([place, ...rest]: readonly [number, number][], size: THREE.Vector2): void {
-    if (!place) {
+  /** @param i  pictures that are there already */
+  private smoothNext(i: number, size: THREE.Vector2): void {
+    if (i >= (this.sampleMs > SLOW_MS && i > 0 ? SLOW_SAMPLES : STILL_SAMPLES)) {
       // a mean of few moves edges about
       this.accumulator.show(null)
       this.canvas.dataset['edges'] = 'smooth'
       return
     }
     const start = performance.now()
-    this.eye.camera.setViewOffset(size.x, size.y, ...place, size.x, size.y)
+    this.eye.camera.setViewOffset(size.x, size.y, ...samplePlaces(STILL_SAMPLES)[i]!, size.x, size.y)
     this.accumulator.add((into) => this.peeler.render(this, STILL_LAYERS, GROUND, into))
     this.eye.camera.clearViewOffset()
     this.stopSmoothing = this.accumulator.whenDrawn(() => {
-      const ms = performance.now() - start
-      this.sampleMs = ms
-      const left = ms > SLOW_MS ? rest.slice(0, SLOW_SAMPLES - 1 - (STILL_SAMPLES - 1 - rest.length)) : rest
+      this.sampleMs = performance.now() - start
       // others get their turn in between
-      const timer = setTimeout(() => this.smoothNext(left, size), Math.min(ms, MOST_PAUSE))
+      const timer = setTimeout(() => this.smoothNext(i + 1, size), Math.min(this.sampleMs, MOST_PAUSE))
       this.stopSmoothing = () => clearTimeout(timer)
     })
   }

@@ -3,8 +3,8 @@
 import { edgeForms, lineForms } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
-import { stepKind } from '~~/core/steps'
 import { DOT_WIDTHS } from '~~/stage/StageObject'
+import { hasHalo } from '~/composables/useStageObjects'
 import ChoiceRow from './ChoiceRow.vue'
 import LookColours from './LookColours.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
@@ -47,7 +47,7 @@ function setApart(mm: number): void {
   bench.edits.changeSettings(props.id, { placing: 'spacing', spacing: Number(((mm * MM) / scale).toPrecision(4)) })
 }
 
-const hasHalo = computed(() => look.value.hasHalo ?? stepKind(props.step.kind).look?.hasHalo ?? false)
+const isRimmed = computed(() => hasHalo(props.step))
 
 function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
   bench.edits.changeLook(props.id, change)
@@ -123,7 +123,7 @@ function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
       <span class="flex items-center gap-2">
         <ChoiceRow label="Form of lines" :choices="formChoices" :value="look.form ?? 'flat'" @choose="(form) => set({ form })" />
         <label v-if="look.form !== 'ribbon'" class="flex items-center gap-1"
-          ><input type="checkbox" class="accent-pine" :checked="hasHalo" @change="set({ hasHalo: !hasHalo })" /> rim</label
+          ><input type="checkbox" class="accent-pine" :checked="isRimmed" @change="set({ hasHalo: !isRimmed })" /> rim</label
         >
       </span>
     </template>

@@ -30,6 +30,11 @@ function ownColour(colour: string | undefined): Rgb | null | undefined {
   return [r / 255, g / 255, b / 255]
 }
 
+/** Thin lines close to each other would be nothing but rims. */
+export function hasHalo({ kind, look }: Step): boolean {
+  return look.hasHalo ?? (look.form === 'tube' && stepKind(kind).look?.hasHalo === true)
+}
+
 const OUTLINE = ' outline'
 
 /** The step that an object on the stage is of. */
@@ -73,7 +78,7 @@ export function useStageObjects(bench: Workbench) {
         edges: step.look.edges,
         width: step.look.width,
         form: step.look.form,
-        hasHalo: step.look.hasHalo ?? stepKind(step.kind).look?.hasHalo ?? false,
+        hasHalo: hasHalo(step),
         isOneSided: step.look.isOneSided,
         thickness: step.look.thickness,
       }

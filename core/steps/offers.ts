@@ -110,7 +110,7 @@ export interface StepLook {
   plain?: string
   /** It lies where its input does, which is hidden when it is made. */
   takesPlace?: boolean
-  /** Lines with a dark rim. */
+  /** Lines with a dark rim, as tubes. */
   hasHalo?: boolean
   /** It begins in one colour. */
   isPlain?: boolean
