@@ -100,13 +100,13 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
         aria-label="Times the stage"
       />
       <template v-else>
-        <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-14" aria-label="Width" />
+        <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-12 px-1!" aria-label="Width" />
         <template v-if="!isCropped">
-          × <input v-model.number="height" type="number" min="1" class="num field w-14" aria-label="Height" />
+          × <input v-model.number="height" type="number" min="1" class="num field w-12 px-1!" aria-label="Height" />
         </template>
         <span v-else class="text-mute">wide</span>
       </template>
-      <select v-model="unit" class="field w-20" aria-label="Unit of the size">
+      <select v-model="unit" class="field w-[72px] px-1!" aria-label="Unit of the size">
         <option>mm</option>
         <option>px</option>
         <option>× stage</option>
