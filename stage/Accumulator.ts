@@ -4,7 +4,8 @@
  * Haeberli and Akeley, "The accumulation buffer" (1990).
  */
 import * as THREE from 'three'
-import { layerFragment, screenVertex } from './shaders'
+import { FullScreen, screenMaterial } from './FullScreen'
+import { layerFragment } from './shaders'
 
 /** Places within a pixel, from -0.5 to 0.5: bases 2 and 3 of Halton (1960), the first in the middle. */
 export function samplePlaces(n: number): [number, number][] {
@@ -22,24 +23,12 @@ const POLL = 8
 export class Accumulator {
   private sum!: THREE.WebGLRenderTarget
   private sample!: THREE.WebGLRenderTarget
-  private readonly material = new THREE.ShaderMaterial({
-    glslVersion: THREE.GLSL3,
-    vertexShader: screenVertex,
-    fragmentShader: layerFragment,
-    uniforms: { layer: { value: null } },
-    depthTest: false,
-    depthWrite: false,
-  })
-  private readonly quad = new THREE.Mesh(
-    new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(Float32Array.of(-1, -1, 0, 3, -1, 0, -1, 3, 0), 3)),
-    this.material,
-  )
-  private readonly screen = new THREE.Scene().add(this.quad)
-  private readonly flat = new THREE.Camera()
+  private readonly material = screenMaterial(layerFragment, { layer: { value: null } })
+  private readonly fullScreen: FullScreen
   private count = 0
 
   constructor(private readonly renderer: THREE.WebGLRenderer) {
-    this.quad.frustumCulled = false
+    this.fullScreen = new FullScreen(renderer)
     this.resize(1, 1)
   }
 
@@ -97,9 +86,7 @@ export class Accumulator {
 
   private copy(from: THREE.WebGLRenderTarget, into: THREE.WebGLRenderTarget | null): void {
     this.material.uniforms['layer']!.value = from.texture
-    this.renderer.setRenderTarget(into)
-    this.renderer.autoClear = false
-    this.renderer.render(this.screen, this.flat)
+    this.fullScreen.draw(this.material, into)
   }
 
   private disposeTargets(): void {
@@ -110,6 +97,6 @@ export class Accumulator {
   dispose(): void {
     this.disposeTargets()
     this.material.dispose()
-    this.quad.geometry.dispose()
+    this.fullScreen.dispose()
   }
 }

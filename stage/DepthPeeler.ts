@@ -6,7 +6,8 @@
  */
 import * as THREE from 'three'
 import type { PassUniforms } from './drawables'
-import { composeFragment, layerFragment, screenVertex } from './shaders'
+import { FullScreen, screenMaterial } from './FullScreen'
+import { composeFragment, layerFragment } from './shaders'
 
 export interface PeelScene {
   /** Shows either what is opaque or what is translucent. */
@@ -22,11 +23,7 @@ export class DepthPeeler {
   private solid!: THREE.WebGLRenderTarget
   private layers!: THREE.WebGLRenderTarget
   private peels!: [THREE.WebGLRenderTarget, THREE.WebGLRenderTarget]
-  private readonly quad = new THREE.Mesh(
-    new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(Float32Array.of(-1, -1, 0, 3, -1, 0, -1, 3, 0), 3)),
-  )
-  private readonly screen = new THREE.Scene().add(this.quad)
-  private readonly flat = new THREE.Camera()
+  private readonly fullScreen: FullScreen
   private readonly under = screenMaterial(layerFragment, { layer: { value: null } })
   private readonly compose = screenMaterial(composeFragment, {
     solid: { value: null },
@@ -38,7 +35,7 @@ export class DepthPeeler {
     private readonly renderer: THREE.WebGLRenderer,
     private readonly shared: PassUniforms,
   ) {
-    this.quad.frustumCulled = false
+    this.fullScreen = new FullScreen(renderer)
     this.under.transparent = true
     this.under.blending = THREE.CustomBlending
     // front to back: what is there covers what comes
@@ -65,7 +62,7 @@ export class DepthPeeler {
    * @param destination  null draws on the canvas
    */
   render(scene: PeelScene, layers: number, ground: THREE.Vector4, destination: THREE.WebGLRenderTarget | null): void {
-    const { renderer, shared } = this
+    const { shared } = this
     shared.viewport.value.set(this.solid.width, this.solid.height)
     shared.pass.value = 0
     scene.show(false)
@@ -81,8 +78,7 @@ export class DepthPeeler {
     u['solid']!.value = this.solid.texture
     u['layers']!.value = this.layers.texture
     u['ground']!.value.copy(ground)
-    renderer.setRenderTarget(destination)
-    this.fullScreen(this.compose)
+    this.fullScreen.draw(this.compose, destination)
   }
 
   private peel(scene: PeelScene, layers: number): void {
@@ -93,8 +89,7 @@ export class DepthPeeler {
       shared.peeled.value = before.depthTexture
       this.draw(now, scene)
       this.under.uniforms['layer']!.value = now.texture
-      this.renderer.setRenderTarget(this.layers)
-      this.fullScreen(this.under)
+      this.fullScreen.draw(this.under, this.layers)
     }
     this.blendRest(scene, this.peels[(layers - 1) % 2]!)
   }
@@ -135,12 +130,6 @@ export class DepthPeeler {
     this.renderer.clear()
   }
 
-  private fullScreen(material: THREE.ShaderMaterial): void {
-    this.quad.material = material
-    this.renderer.autoClear = false
-    this.renderer.render(this.screen, this.flat)
-  }
-
   private disposeTargets(): void {
     for (const old of [this.solid, this.layers, ...(this.peels ?? [])]) {
       old?.depthTexture?.dispose()
@@ -152,7 +141,7 @@ export class DepthPeeler {
     this.disposeTargets()
     this.under.dispose()
     this.compose.dispose()
-    this.quad.geometry.dispose()
+    this.fullScreen.dispose()
   }
 }
 
@@ -165,15 +154,4 @@ function target(width: number, height: number, samples: number): THREE.WebGLRend
   })
   made.depthTexture = new THREE.DepthTexture(width, height, THREE.UnsignedIntType)
   return made
-}
-
-function screenMaterial(fragmentShader: string, uniforms: Record<string, THREE.IUniform>): THREE.ShaderMaterial {
-  return new THREE.ShaderMaterial({
-    glslVersion: THREE.GLSL3,
-    vertexShader: screenVertex,
-    fragmentShader,
-    uniforms,
-    depthTest: false,
-    depthWrite: false,
-  })
 }

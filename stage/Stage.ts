@@ -200,10 +200,10 @@ export class Stage implements PeelScene {
     return this.eye.camera
   }
 
-  /** Box of everything shown; undefined when there is nothing. */
+  /** Box of everything shown but marks; undefined when there is nothing. */
   box(): THREE.Box3 | undefined {
     const box = new THREE.Box3()
-    for (const drawable of this.drawables.values()) if (!drawable.box.isEmpty()) box.union(drawable.box)
+    for (const { box: own, object } of this.drawables.values()) if (!object.isMark && !own.isEmpty()) box.union(own)
     return box.isEmpty() ? undefined : box
   }
 

@@ -35,6 +35,13 @@ export interface StageValues {
   place: 'point' | 'element' | 'corner'
 }
 
+const cornersOf = { surface: 3, lines: 2, points: 1 }
+
+/** Value, less the reference, at a place of the list of elements. */
+export function valueAtCorner({ kind, elements }: StageGeometry, { values, place }: StageValues, corner: number): number {
+  return values[place === 'point' ? elements[corner]! : place === 'corner' ? corner : Math.floor(corner / cornersOf[kind])]!
+}
+
 /** Dots are so many times as wide as lines of the same look. */
 export const DOT_WIDTHS = 4
 

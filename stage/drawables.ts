@@ -1,7 +1,7 @@
 /** Turns stage objects into three.js meshes with the stage's own materials. */
 import * as THREE from 'three'
-import { surfaceEdges } from './edges'
-import { DOT_WIDTHS } from './StageObject'
+import { boxLines, surfaceEdges } from './edges'
+import { DOT_WIDTHS, valueAtCorner } from './StageObject'
 import { arrowGeometry } from './arrowGeometry'
 import { LabelSet } from './labels'
 import { supportPoints } from './supportPoints'
@@ -235,7 +235,10 @@ export class Drawable {
 
   private edgesOf({ points, elements, cells }: StageGeometry, edges: StageLook['edges']): { points: Float32Array; segments: Uint32Array } {
     if (edges === 'points') return { points, segments: doubled(new Set(elements)) }
-    if (edges === 'box') return boxEdges(this.box.clone().translate(this.group.position.clone().negate()))
+    if (edges === 'box') {
+      const { min, max } = this.box.clone().translate(this.group.position.clone().negate())
+      return boxLines([...min.toArray(), ...max.toArray()])
+    }
     return { points, segments: surfaceEdges(points, elements, edges === 'cells' ? (cells ?? null) : null) }
   }
 
@@ -275,11 +278,12 @@ export class Drawable {
 
 /** Values on elements and on their corners need corners of their own; values on points share them. */
 function surfaceGeometry(
-  { points, elements, texture }: StageGeometry,
+  surface: StageGeometry,
   values: StageValues | null,
   isSmooth: boolean,
   motion: StageMotion | null | undefined,
 ): THREE.BufferGeometry {
+  const { points, elements, texture } = surface
   const geometry = new THREE.BufferGeometry()
   const moved = motion?.vectors
   if (texture || (values && values.place !== 'point')) {
@@ -287,7 +291,7 @@ function surfaceGeometry(
     const perCorner = new Float32Array(elements.length)
     for (let i = 0; i < elements.length; i++) {
       corners.set(points.subarray(3 * elements[i]!, 3 * elements[i]! + 3), 3 * i)
-      if (values) perCorner[i] = values.values[values.place === 'corner' ? i : values.place === 'point' ? elements[i]! : Math.floor(i / 3)]!
+      if (values) perCorner[i] = valueAtCorner(surface, values, i)
     }
     geometry.setAttribute('position', new THREE.BufferAttribute(corners, 3))
     geometry.setAttribute('value', new THREE.BufferAttribute(perCorner, 1))
@@ -328,14 +332,6 @@ function segmentsOf({ kind, elements }: StageGeometry): Uint32Array {
 
 function doubled(points: Iterable<number>): Uint32Array {
   return Uint32Array.from([...points].flatMap((p) => [p, p]))
-}
-
-/** Corners are numbered by the bits of x, y and z. */
-const BOX_EDGES = [0, 1, 2, 3, 4, 5, 6, 7, 0, 2, 1, 3, 4, 6, 5, 7, 0, 4, 1, 5, 2, 6, 3, 7]
-
-function boxEdges({ min, max }: THREE.Box3): { points: Float32Array; segments: Uint32Array } {
-  const corner = (i: number): number[] => [i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z]
-  return { points: Float32Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap(corner)), segments: Uint32Array.from(BOX_EDGES) }
 }
 
 /** A quad per segment, widened on the screen. */

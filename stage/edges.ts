@@ -137,3 +137,12 @@ function samePlace(points: Float32Array): Uint32Array {
   }
   return ids
 }
+
+/** Corners are numbered by the bits of x, y and z. */
+const BOX_EDGES = [0, 1, 2, 3, 4, 5, 6, 7, 0, 2, 1, 3, 4, 6, 5, 7, 0, 4, 1, 5, 2, 6, 3, 7]
+
+/** The twelve edges of a box, given by its lowest and highest coordinates. */
+export function boxLines(box: readonly number[]): { points: Float32Array; segments: Uint32Array } {
+  const corner = (i: number): number[] => [0, 1, 2].map((d) => box[d + (i & (1 << d) ? 3 : 0)]!)
+  return { points: Float32Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap(corner)), segments: Uint32Array.from(BOX_EDGES) }
+}

@@ -4,6 +4,7 @@ import { colourPlace, scaleTicks, shareOf } from '../core/colour/scale'
 import type { ColourScale } from '../core/colour/scale'
 import { formatAs, formatNumber } from '../core/colour/ticks'
 import type { LegendOptions } from '../core/study/studyModel'
+import type { LegendToPlace } from './legendPlaces'
 import { fillRich, richWidth } from './richText'
 
 export interface LegendSpec extends LegendOptions {
@@ -38,11 +39,11 @@ const SANS = '"IBM Plex Sans", sans-serif'
 const MONO = '"IBM Plex Mono", monospace'
 
 /** Points, at the type size that is meant first. */
-const TYPE = 8.5
+export const LEGEND_TYPE = 8.5
 const WIDTH = 96
 const BAR_TOP = 34
 const BAR_WIDTH = 11
-const BAR_LENGTH = 130
+export const LEGEND_LENGTH = 130
 const BELOW = 21
 /** Of a lying one below its bar: ticks and ends. */
 const LYING_BELOW = 27
@@ -53,22 +54,29 @@ const BEYOND = 8
 const PAD = 6
 
 /** Width and height in points at scale 1. */
-export function legendSize({ size = TYPE, length = BAR_LENGTH, isLying, hasFrame, ground }: LegendOptions): [number, number] {
-  const k = size / TYPE
+export function legendSize({ size = LEGEND_TYPE, length = LEGEND_LENGTH, isLying, hasFrame, ground }: LegendOptions): [number, number] {
+  const k = size / LEGEND_TYPE
   const pad = hasFrame || ground ? 2 * PAD : 0
   return isLying
     ? [Math.max(length, WIDTH * k) + 2 * LYING_SIDE * k + pad, (BAR_TOP - 8 + BAR_WIDTH + LYING_BELOW) * k + pad]
     : [WIDTH * k + pad, (BAR_TOP + BELOW) * k + length + pad]
 }
 
+/** A legend as it is placed. @param scale  of the room's unit to a point */
+export function legendToPlace(spec: LegendOptions, scale: number): LegendToPlace {
+  const [width, height] = legendSize(spec)
+  const { place } = spec
+  return { width: width * scale, height: height * scale, place: place && { ...place, x: place.x * scale, y: place.y * scale } }
+}
+
 /** The bar within a legend, in points from its top left: for handles that are laid over it. */
-export function legendBar({ size = TYPE, length = BAR_LENGTH, isLying, hasFrame, ground }: LegendOptions): {
+export function legendBar({ size = LEGEND_TYPE, length = LEGEND_LENGTH, isLying, hasFrame, ground }: LegendOptions): {
   x: number
   y: number
   width: number
   height: number
 } {
-  const k = size / TYPE
+  const k = size / LEGEND_TYPE
   const pad = hasFrame || ground ? PAD : 0
   return isLying
     ? { x: pad + LYING_SIDE * k, y: pad + (BAR_TOP - 8) * k, width: length, height: BAR_WIDTH * k }
@@ -92,14 +100,14 @@ export function placeOnBar(value: number, scale: ColourScale): number {
 
 /** @param scale  pixels per point */
 export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, x: number, y: number, scale: number): void {
-  const { size = TYPE } = spec
+  const { size = LEGEND_TYPE } = spec
   const [width, height] = legendSize(spec)
   context.save()
   context.translate(x, y)
   context.scale(scale, scale)
   if (spec.ground || spec.hasFrame) drawGround(context, spec, width, height)
   // everything but the length of the bar goes with the type
-  const k = size / TYPE
+  const k = size / LEGEND_TYPE
   const pad = spec.hasFrame || spec.ground ? PAD : 0
   context.translate(pad, pad)
   context.scale(k, k)
@@ -108,11 +116,11 @@ export function drawLegend(context: CanvasRenderingContext2D, spec: LegendSpec, 
   context.fillStyle = INK
   if (spec.isLying) context.translate(LYING_SIDE, 0)
   drawTitle(context, spec.title ?? spec.name, room - (spec.isLying ? 2 * LYING_SIDE : 0))
-  context.font = `400 ${TYPE}px ${SANS}`
+  context.font = `400 ${LEGEND_TYPE}px ${SANS}`
   context.fillStyle = MUTED
   const unit = spec.unit === null ? 'unit unknown' : spec.unit === '1' ? 'no unit' : spec.unit
   context.fillText(fitted(context, `${unit} · ${spec.range}`, room), 0, 21)
-  const length = (spec.length ?? BAR_LENGTH) / k
+  const length = (spec.length ?? LEGEND_LENGTH) / k
   if (spec.isLying) context.translate(0, BAR_TOP - 8)
   else context.translate(0, BAR_TOP)
   drawBar(context, spec, length)
@@ -138,7 +146,7 @@ function drawGround(context: CanvasRenderingContext2D, { ground, hasFrame }: Leg
 
 function drawTitle(context: CanvasRenderingContext2D, title: string, room: number): void {
   const font = (size: number): string => `500 ${size}px ${SANS}`
-  const size = TYPE + 1
+  const size = LEGEND_TYPE + 1
   // a long title is set smaller before it is cut
   const width = richWidth(context, title, size, font)
   const fitting = width <= room ? size : Math.max(0.75 * size, (size * room) / width)
@@ -157,7 +165,7 @@ export function drawRemarks(context: CanvasRenderingContext2D, remarks: readonly
   context.scale(scale, scale)
   context.textBaseline = 'alphabetic'
   context.fillStyle = INK
-  context.font = `400 ${TYPE}px ${SANS}`
+  context.font = `400 ${LEGEND_TYPE}px ${SANS}`
   remarks.forEach((text, i) => context.fillText(text, 0, -(remarks.length - 1 - i) * REMARK_HEIGHT))
   context.restore()
 }
@@ -200,7 +208,7 @@ function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: 
   const { scale, seen, isLying, format, digits, nTicks = 5 } = spec
   const values = scaleTicks(scale, nTicks)
   const write = writerOf([...values, scale.min, scale.max], format, digits)
-  context.font = `400 ${TYPE}px ${MONO}`
+  context.font = `400 ${LEGEND_TYPE}px ${MONO}`
   let free = -Infinity
   for (const value of values) {
     const at = placeOnBar(value, scale) * length

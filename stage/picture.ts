@@ -132,7 +132,7 @@ function overlayTexts(
   { area, legends, remarks, pixelsPerPoint: k, project }: ReturnType<typeof layoutOf>,
 ): void {
   const { annotations } = options
-  if (annotations)
+  if (annotations && (annotations.axes || annotations.scaleBar || annotations.notes.length || annotations.captions.length))
     overlay(band, area.width, rows, [0, area.width], options, (context) => {
       const onBand = (point: readonly number[]): [number, number] => {
         const [x, y] = project(point)

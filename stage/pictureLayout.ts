@@ -1,5 +1,5 @@
 /** What of a picture is where: its frame, the part of the frame that is kept, and the legends. Pixels from the top left of the frame. */
-import { legendSize } from './legend'
+import { legendSize, legendToPlace } from './legend'
 import type { LegendSpec } from './legend'
 import { placeLegends } from './legendPlaces'
 import type { Rect } from './legendPlaces'
@@ -54,11 +54,7 @@ function layoutIn(frame: [number, number], room: Rect, wishes: LayoutWishes, out
   const below = remarks.length
     ? [{ x: 0, y: room.height - (remarks.length * REMARK + GAP) * k, width: 260 * k, height: remarks.length * REMARK * k }]
     : []
-  const sized = legends.map((spec) => {
-    const [w, h] = legendSize(spec)
-    const { place } = spec
-    return { width: w * k, height: h * k, place: place && { ...place, x: place.x * k, y: place.y * k } }
-  })
+  const sized = legends.map((spec) => legendToPlace(spec, k))
   const rects = placeLegends({ width: room.width, height: room.height, model, taken: below, gap: GAP * k }, sized)
   return {
     frame,

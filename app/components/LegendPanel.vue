@@ -3,6 +3,7 @@
 import { X } from 'lucide-vue-next'
 import { numberFormats } from '~~/core/colour/ticks'
 import type { LegendOptions } from '~~/core/study/studyModel'
+import { LEGEND_LENGTH, LEGEND_TYPE } from '~~/stage/legend'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Rect } from '~~/stage/legendPlaces'
 import ChoiceRow from './ChoiceRow.vue'
@@ -40,13 +41,6 @@ const place = computed(() => ({
 
 function set(own: { [K in keyof LegendOptions]?: LegendOptions[K] | undefined }): void {
   acts.change(own)
-}
-
-function listLevels(levels: readonly number[]): void {
-  acts.changeLooks('List levels', (own) => {
-    own.levels = [...new Set(levels)].sort((a, b) => a - b)
-    delete own.bandStep
-  })
 }
 
 onMounted(() => box.value?.querySelector<HTMLElement>('input')?.focus())
@@ -106,10 +100,14 @@ onMounted(() => box.value?.querySelector<HTMLElement>('input')?.focus())
     <span class="text-mute">Size</span>
     <span>
       type
-      <TokenNumber :value="spec.size ?? 8.5" unit="pt" title="Type size" @commit="(v) => set({ size: Math.min(60, Math.max(4, v)) })" />,
-      bar
       <TokenNumber
-        :value="spec.length ?? 130"
+        :value="spec.size ?? LEGEND_TYPE"
+        unit="pt"
+        title="Type size"
+        @commit="(v) => set({ size: Math.min(60, Math.max(4, v)) })"
+      />, bar
+      <TokenNumber
+        :value="spec.length ?? LEGEND_LENGTH"
         unit="pt"
         title="Length of the bar"
         @commit="(v) => set({ length: Math.min(2000, Math.max(40, v)) })"
@@ -132,7 +130,12 @@ onMounted(() => box.value?.querySelector<HTMLElement>('input')?.focus())
     <template v-if="meta">
       <span class="text-mute">Levels</span>
       <span v-if="look?.levels">
-        <TokenNumbers :value="look.levels" :unit="meta.unit ?? ''" title="Levels" @commit="listLevels" />{{ ' ' }}
+        <TokenNumbers
+          :value="look.levels"
+          :unit="meta.unit ?? ''"
+          title="Levels"
+          @commit="(levels) => acts.keepLevels(levels, 'List levels')"
+        />{{ ' ' }}
         <button type="button" class="text-pine underline" @click="acts.clearLevels()">none</button>
       </span>
       <button v-else type="button" class="justify-self-start text-pine underline" @click="acts.setLevels(acts.begun(), 'List levels')">

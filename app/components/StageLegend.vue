@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A legend on the stage, drawn by the code of pictures: moved and lengthened by hand, its levels added, moved and taken out on it. */
 import { formatNumber } from '~~/core/colour/ticks'
-import { drawLegend, legendBar, legendSize, placeOnBar } from '~~/stage/legend'
+import { drawLegend, legendBar, LEGEND_LENGTH, legendSize, placeOnBar } from '~~/stage/legend'
 import type { LegendSpec } from '~~/stage/legend'
 import { placeOf } from '~~/stage/legendPlaces'
 import type { Rect } from '~~/stage/legendPlaces'
@@ -126,7 +126,7 @@ function addAt(event: MouseEvent): void {
 function stretch(event: PointerEvent): void {
   const target = event.currentTarget as HTMLElement
   target.setPointerCapture(event.pointerId)
-  const { isLying, length = 130 } = props.spec
+  const { isLying, length = LEGEND_LENGTH } = props.spec
   const from = isLying ? event.clientX : event.clientY
   const wanted = (e: PointerEvent): number => Math.max(40, Math.min(2000, length + ((isLying ? e.clientX : e.clientY) - from) / SCALE))
   target.addEventListener('pointerup', (e) => acts.change({ length: Math.round(wanted(e)) }, 'Resize the legend'), { once: true })

@@ -6,6 +6,7 @@ import { useDebounceFn, useElementSize } from '@vueuse/core'
 import { Stage } from '~~/stage/Stage'
 import { viewNames } from '~~/stage/views'
 import type { Picked } from '~~/stage/Stage'
+import type { StageObject } from '~~/stage/StageObject'
 import type { FirstLook } from '~/composables/firstLook'
 import FilmPanel from './FilmPanel.vue'
 import { legendSize } from '~~/stage/legend'
@@ -37,7 +38,7 @@ const legendColumns = computed(() => {
 })
 watch([() => stage.value, legendColumns], () => stage.value?.eye.setLegendColumns(legendColumns.value))
 const drawn = ref(0)
-const { rects: legendRects } = useLegendLayout({
+const legendRects = useLegendLayout({
   stage,
   drawn,
   legends: shownLegends,
@@ -49,6 +50,8 @@ const placedLegends = computed(() => shownLegends.value.slice(0, legendRects.val
 const picked = shallowRef<(Picked & { x: number; y: number }) | null>(null)
 const problem = ref('')
 let hasFitted = false
+/** The box with axes as it is drawn; empty for none. */
+let boxAround: StageObject[] = []
 let pressed = { x: 0, y: 0 }
 
 onMounted(() => {
@@ -75,9 +78,14 @@ watch(
   [stage, objects, () => props.firstLook, bench.evaluated.isComputing, () => marks.marks.value.hasBox],
   () => {
     const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook.object]
-    stage.value?.setObjects(shown)
+    stage.value?.setObjects([...shown, ...boxAround])
+    // the box is known once all of it is there
     const box = marks.marks.value.hasBox ? stage.value?.box() : undefined
-    if (box) stage.value?.setObjects([...shown, marks.boxObject([...box.min.toArray(), ...box.max.toArray()])])
+    const wanted = box ? [marks.boxObject([...box.min.toArray(), ...box.max.toArray()])] : []
+    if (wanted[0]?.geometry.key !== boxAround[0]?.geometry.key) {
+      boxAround = wanted
+      stage.value?.setObjects([...shown, ...boxAround])
+    }
     // the view follows until everything of the first picture is there
     if (stage.value && !hasFitted && shown.length) {
       stage.value.eye.open()

@@ -9,8 +9,8 @@ export function useDerivedActs(bench: Workbench): ComputedRef<Act[]> {
     const variable = id === null ? null : bench.current.value?.steps[id]?.look.variable
     if (id === null || !variable) return []
     const label = bench.variables.label(variable)
-    const place = bench.variables.typeOf(variable)
-    const isOnCells = (place && 'place' in place ? place.place : bench.variables.fieldOf(variable)?.place) === 'cell'
+    const type = bench.variables.typeOf(variable)
+    const isOnCells = (type && 'place' in type ? type.place : bench.variables.fieldOf(variable)?.place) === 'cell'
     const written = expressionText(nameOf(label))
     const made = (title: string, words: string, ending: string, function_: string): Act => ({
       title,

@@ -1,7 +1,7 @@
 /** What is done to a legend, and through it to all looks that it explains. Values are those of the file, whatever unit is shown. */
 import { valueAt } from '~~/core/colour/scale'
 import { ticks } from '~~/core/colour/ticks'
-import { plainCopy } from '~~/core/study/studyModel'
+import { coloursOf, plainCopy, putOptional } from '~~/core/study/studyModel'
 import type { LegendOptions, Look } from '~~/core/study/studyModel'
 import { fromDisplay } from '~~/core/units/quantities'
 import type { LegendSpec } from '~~/stage/legend'
@@ -18,11 +18,7 @@ export function useLegendActs(bench: Workbench, spec: () => LegendSpec) {
     const { variable, name } = spec()
     void store.edit(`${title} of ${name}`, (study) => {
       const legends = (study.legends ??= {})
-      const kept = (legends[variable] ??= {}) as Record<string, unknown>
-      for (const [key, value] of Object.entries(own)) {
-        if (value === undefined) delete kept[key]
-        else kept[key] = value
-      }
+      putOptional((legends[variable] ??= {}), own)
     })
   }
 
@@ -42,7 +38,12 @@ export function useLegendActs(bench: Workbench, spec: () => LegendSpec) {
   }
 
   function setLevels(levels: readonly number[], title: string): void {
-    const own = [...new Set(levels)].sort((a, b) => a - b).map(stored)
+    keepLevels(levels.map(stored), title)
+  }
+
+  /** @param levels  in the unit of the file */
+  function keepLevels(levels: readonly number[], title: string): void {
+    const own = [...new Set(levels)].sort((a, b) => a - b)
     if (own.length < 2) return
     changeLooks(title, (look) => {
       look.levels = plainCopy(own)
@@ -98,19 +99,10 @@ export function useLegendActs(bench: Workbench, spec: () => LegendSpec) {
   /** The same colours for the same values wherever the variable is shown: in all steps, at all moments, in all cases. */
   function lock(): void {
     const { variable, steps, scale, name } = spec()
-    const [min, max] = [stored(scale.min), stored(scale.max)]
+    const range = { mode: 'locked' as const, min: stored(scale.min), max: stored(scale.max) }
+    const colours = { ...coloursOf(bench.document.value!.steps[steps[0]!]!.look), range }
     void store.edit(`Lock the colours of ${name}`, (study) => {
-      const first = study.steps[steps[0]!]!.look
-      const { map, bands, isLog, isReversed, levels, bandStep, low, high, blank } = plainCopy(first)
-      for (const { look } of Object.values(study.steps)) {
-        if (look.variable !== variable) continue
-        Object.assign(look, { map, bands, range: { mode: 'locked', min, max } })
-        const optional = look as Record<string, unknown>
-        for (const [key, value] of Object.entries({ isLog, isReversed, levels, bandStep, low, high, blank })) {
-          if (value === undefined) delete optional[key]
-          else optional[key] = value
-        }
-      }
+      for (const { look } of Object.values(study.steps)) if (look.variable === variable) putOptional(look, colours)
     })
   }
 
@@ -122,5 +114,5 @@ export function useLegendActs(bench: Workbench, spec: () => LegendSpec) {
     })
   }
 
-  return { change, changeLooks, setLevels, begun, moveLevel, addLevel, removeLevel, lock, unlock, clearLevels }
+  return { change, setLevels, keepLevels, begun, moveLevel, addLevel, removeLevel, lock, unlock, clearLevels }
 }

@@ -1,6 +1,6 @@
 /** Where legends stand on the stage: laid out anew when they change, and when the view has come to rest. */
 import { useDebounceFn } from '@vueuse/core'
-import { legendSize } from '~~/stage/legend'
+import { legendToPlace } from '~~/stage/legend'
 import type { LegendSpec } from '~~/stage/legend'
 import { placeLegends } from '~~/stage/legendPlaces'
 import type { Rect } from '~~/stage/legendPlaces'
@@ -37,15 +37,8 @@ export function useLegendLayout({ stage, drawn, legends, size, nRemarks }: Legen
   function layOut(): void {
     const [width, height] = [size.width.value, size.height.value]
     if (!stage.value || !width) return
-    const scale = stage.value.pointSize
-    const sized = legends.value.map((spec) => {
-      const [w, h] = legendSize(spec)
-      return {
-        width: w * scale,
-        height: h * scale,
-        place: spec.place && { ...spec.place, x: spec.place.x * scale, y: spec.place.y * scale },
-      }
-    })
+    const { pointSize } = stage.value
+    const sized = legends.value.map((spec) => legendToPlace(spec, pointSize))
     const found = placeLegends({ width, height, model: stage.value.outline(), taken: taken(width, height), gap: GAP }, sized)
     if (JSON.stringify(found) !== JSON.stringify(rects.value)) rects.value = found
   }
@@ -53,5 +46,5 @@ export function useLegendLayout({ stage, drawn, legends, size, nRemarks }: Legen
   watch([stage, legends, size.width, size.height, nRemarks], layOut)
   watch(drawn, useDebounceFn(layOut, REST))
 
-  return { rects, layOut }
+  return rects
 }

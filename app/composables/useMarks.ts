@@ -3,6 +3,8 @@ import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { StudyNote } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
 import type { Annotations, Note } from '~~/stage/annotations'
+import { boxLines } from '~~/stage/edges'
+import { valueAtCorner } from '~~/stage/StageObject'
 import type { StageObject } from '~~/stage/StageObject'
 import type { Evaluated } from './useEvaluated'
 import type { StudyCases } from './useStudyCases'
@@ -63,14 +65,13 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
 
   /** The edges of the box, among what is drawn. @param box  of what is drawn */
   function boxObject(box: readonly number[]): StageObject {
-    const corner = (i: number): number[] => [0, 1, 2].map((d) => box[d + (i & (1 << d) ? 3 : 0)]!)
-    const edges = [0, 1, 2].flatMap((d) => [0, 1, 2, 3, 4, 5, 6, 7].filter((i) => !(i & (1 << d))).flatMap((i) => [i, i | (1 << d)]))
+    const { points, segments } = boxLines(box)
     return {
       ...{ id: 'marks box', order: 0, values: null, isMark: true },
       geometry: {
         ...{ key: `marks ${box.join()}`, kind: 'lines', origin: [0, 0, 0] },
-        points: Float32Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap(corner)),
-        elements: Uint32Array.from(edges),
+        points,
+        elements: segments,
       },
       look: {
         ...{ table: null, min: 0, max: 1, bands: 0, plain: [0.45, 0.5, 0.5], opacity: 1 },
@@ -85,13 +86,11 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     const unit = bench.evaluated.results.value.get(step)?.valuesMeta?.unit ?? null
     const values = object?.values
     if (!object || !values) return undefined
-    const { points, elements, kind, origin } = object.geometry
-    const corners = kind === 'surface' ? 3 : kind === 'lines' ? 2 : 1
+    const { points, elements, origin } = object.geometry
     let [best, at] = [NaN, -1]
     for (let i = 0; i < elements.length; i++) {
-      const p = elements[i]!
-      const value = values.values[values.place === 'point' ? p : values.place === 'corner' ? i : Math.floor(i / corners)]!
-      if (Number.isNaN(best) ? Number.isFinite(value) : which === 'max' ? value > best : value < best) [best, at] = [value, p]
+      const value = valueAtCorner(object.geometry, values, i)
+      if (Number.isNaN(best) ? Number.isFinite(value) : which === 'max' ? value > best : value < best) [best, at] = [value, elements[i]!]
     }
     if (at < 0) return undefined
     const { motion } = object
@@ -141,12 +140,12 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
 
   const views = computed(() => ranked(current.value?.views ?? {}))
 
-  function keepView(name?: string): void {
+  function keepView(): void {
     const camera = bench.evaluated.stage.value?.eye.cameraState()
     if (!camera) return
     void store.edit('Keep this view', (study) => {
       const own = (study.views ??= {})
-      const title = name ?? `View ${Object.keys(own).length + 1}`
+      const title = `View ${Object.keys(own).length + 1}`
       const last = ranked(own).at(-1)?.[1].rank
       own[freshId(title, own)] = { name: title, rank: rankBetween(last, undefined), camera: camera as never }
     })
@@ -157,17 +156,13 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     if (view) bench.evaluated.stage.value?.eye.setCamera(view.camera as never)
   }
 
-  function renameView(id: string, name: string): void {
-    void store.edit(`Rename view to ${name}`, (study) => void (study.views![id]!.name = name))
-  }
-
   function removeView(id: string): void {
     void store.edit('Delete a view', (study) => void delete study.views?.[id])
   }
 
   return {
     ...{ marks, notes, annotations, boxObject, noteAt, noteExtreme, changeNote, removeNote, toggle },
-    ...{ views, keepView, goToView, renameView, removeView },
+    ...{ views, keepView, goToView, removeView },
   }
 }
 

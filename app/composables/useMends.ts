@@ -66,16 +66,13 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
 
   function isGood(step: Step, spec: InputSpec, isFirst: boolean): boolean {
     const refs = step.inputs[spec.name] ?? []
-    const { fits } = stepKind(step.kind)
-    return (
-      refs.length > 0 &&
-      refs.every((ref) => {
-        const found = inputs.classOf(ref)
-        const parts = newSteps.partsOf(ref).map(newSteps.boundParts)
-        if (!found || !spec.accepts.includes(found) || parts.some((own) => !own.length)) return false
-        return !isFirst || !fits || !('part' in ref) || parts.flat().every(fits)
-      })
-    )
+    const kind = stepKind(step.kind)
+    const isBound = (ref: InputRef): boolean => newSteps.partsOf(ref).every((part) => newSteps.boundParts(part).length > 0)
+    const isFitting = (ref: InputRef): boolean => {
+      const found = inputs.classOf(ref)
+      return found !== undefined && spec.accepts.includes(found) && isBound(ref) && newSteps.canBe(kind, isFirst, ref)
+    }
+    return refs.length > 0 && refs.every(isFitting)
   }
 
   /** Regions by their outer surfaces. */

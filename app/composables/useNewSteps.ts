@@ -332,7 +332,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     })
   }
 
-  return { addStep, settingsOf, inputsFor, fittingColour, partsOf, boundParts }
+  return { addStep, settingsOf, inputsFor, fittingColour, partsOf, boundParts, canBe }
 }
 
 export type NewSteps = ReturnType<typeof useNewSteps>

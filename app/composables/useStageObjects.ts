@@ -56,8 +56,6 @@ function motionOf({ displaced, offset }: DrawnAs, { vectors }: StepResult, lengt
 
 export function useStageObjects(bench: Workbench) {
   const { current: study } = storeToRefs(useStudyStore())
-  // maps of the study must be known before tables are made of them
-  watch(bench.ownMaps, () => undefined, { immediate: true })
   const shown = computed(() => bench.steps.value.filter(([id, step]) => isSeen(step) && bench.evaluated.results.value.get(id)?.geometry))
 
   const objects = computed<StageObject[]>(() =>

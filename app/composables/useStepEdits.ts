@@ -4,7 +4,7 @@ import { readMap } from '~~/core/study/readMap'
 import { colourMaps } from '~~/core/colour/maps'
 import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
-import { freshId, isSeen, plainCopy, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
+import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
 
 export function useStepEdits() {
@@ -51,9 +51,7 @@ export function useStepEdits() {
   /** The colours that a variable is locked to, if it is. */
   function lockedLook(variable: string): Partial<Look> | undefined {
     const found = steps.value.find(([, { look }]) => look.variable === variable && look.range.mode === 'locked')?.[1].look
-    if (!found) return undefined
-    const { map, bands, range, isLog, isReversed, levels, bandStep, low, high, blank } = plainCopy(found)
-    return { map, bands, range, ...plainCopy({ isLog, isReversed, levels, bandStep, low, high, blank }) }
+    return found && plainCopy(coloursOf(found))
   }
 
   /** Colours a step by a formula, which is made if there is none of its text. */
@@ -94,13 +92,7 @@ export function useStepEdits() {
 
   /** @param change  undefined takes out what is optional */
   function changeLook(id: string, change: { [K in keyof Look]?: Look[K] | undefined }): void {
-    void store.edit(`Look of ${name(id)}`, (study) => {
-      const look = study.steps[id]!.look as Record<string, unknown>
-      for (const [key, value] of Object.entries(change)) {
-        if (value === undefined) delete look[key]
-        else look[key] = value
-      }
-    })
+    void store.edit(`Look of ${name(id)}`, (study) => putOptional(study.steps[id]!.look, change))
   }
 
   /** Moves the ends of a locked range, in all looks of the variable. */

@@ -36,11 +36,11 @@ export function useWorkbench() {
   }
 
   /** Colour maps of the study, made known to all that draws. */
-  const ownMaps = computed(() => {
-    const maps = Object.entries(current.value?.maps ?? {}).map(([id, map]): ColourMap => ({ id, kind: 'sequential', ...map }))
-    keepMaps(maps)
-    return maps
-  })
+  const ownMaps = computed(() =>
+    Object.entries(current.value?.maps ?? {}).map(([id, map]): ColourMap => ({ id, kind: 'sequential', ...map })),
+  )
+  // before anything is drawn by them
+  watch(ownMaps, keepMaps, { immediate: true, flush: 'sync' })
 
   /** Marks of the stage, once it is there. */
   const marks = shallowRef<Marks | null>(null)

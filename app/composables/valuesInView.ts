@@ -1,5 +1,6 @@
 /** Extremes of the values of a result at what is in view. */
 import type { Stage } from '~~/stage/Stage'
+import { valueAtCorner } from '~~/stage/StageObject'
 import type { StageGeometry, StageValues } from '~~/stage/StageObject'
 import type { CameraState } from '~~/stage/views'
 import type { StepResult } from './useResults'
@@ -23,14 +24,13 @@ export function valuesInView(
 }
 
 function extremesInView(stage: Stage, geometry: StageGeometry, values: StageValues): [number, number] | undefined {
-  const { points, elements, kind, origin } = geometry
-  const corners = kind === 'surface' ? 3 : kind === 'lines' ? 2 : 1
+  const { points, elements, origin } = geometry
   const isSeen = stage.eye.seesPoint(origin)
   let [min, max] = [Infinity, -Infinity]
   for (let i = 0; i < elements.length; i++) {
     const p = elements[i]!
     if (!isSeen(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)) continue
-    const value = values.values[values.place === 'point' ? p : values.place === 'corner' ? i : Math.floor(i / corners)]!
+    const value = valueAtCorner(geometry, values, i)
     if (value < min) min = value
     if (value > max) max = value
   }

@@ -69,12 +69,9 @@ export class Graph {
     if (kind.passesOn) {
       const nodes = inputs.shapes.flatMap((shape) => shape.nodes)
       if (!nodes.length) throw missing(kind.inputs[0]!)
+      const keys = nodes.map(({ key }) => key)
       return {
-        key: digest(
-          'shapes',
-          nodes.map(({ key }) => key),
-          this.movement(step, at, inputs)?.key,
-        ),
+        key: digest('shapes', keys, this.movement(step, at, inputs)?.key),
         nodes,
         parts: inputs.parts,
       }

@@ -320,6 +320,20 @@ export function variableName({ formulas, variables }: { formulas: Named; variabl
   return formulas[id]?.name ?? variables[id]?.name ?? id
 }
 
+/** Takes values over; undefined takes out what is optional. Changes a draft. */
+export function putOptional<T extends object>(target: T, change: { [K in keyof T]?: T[K] | undefined }): void {
+  const own = target as Record<string, unknown>
+  for (const [key, value] of Object.entries(change)) {
+    if (value === undefined) delete own[key]
+    else own[key] = value
+  }
+}
+
+/** What of a look says how values become colours, besides the variable: undefined where it is not chosen. */
+export function coloursOf({ map, bands, range, isLog, isReversed, levels, bandStep, low, high, blank }: Look) {
+  return { map, bands, range, isLog, isReversed, levels, bandStep, low, high, blank }
+}
+
 /** A copy of plain data, of drafts and of what is watched for changes too. */
 export function plainCopy<T>(data: T): T {
   return JSON.parse(JSON.stringify(data)) as T
