@@ -32,9 +32,9 @@ const settled = async () => {
   await page.waitForFunction(() => !document.querySelector('[role=progressbar]'), null, { timeout: 120_000 })
 }
 
-await page.goto(url)
+const studies = await (await fetch(`${url}/api/studies`)).json()
 const started = Date.now()
-await page.getByRole('link', { name: /Rearing tank/ }).click()
+await page.goto(`${url}/study/${studies.find(({ name }) => name === 'Rearing tank').id}`)
 await page.locator('[data-step]').first().waitFor()
 const opened = Date.now() - started
 await settled()

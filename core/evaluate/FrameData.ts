@@ -7,7 +7,7 @@
 import { DataError } from '../errors'
 import { fieldId, fieldsOf, looksAround } from '../fields/formula/typed'
 import type { FieldInfo, Typed } from '../fields/formula/typed'
-import { compileFormula } from '../fields/formula/compile'
+import { compileFormula, runAt } from '../fields/formula/compile'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { caseNumber } from '../fields/formula/scope'
@@ -26,10 +26,16 @@ import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
 import { cornerValues, elementSize, mapPiece, partsOf } from '../shapes/Shape'
-import type { Piece, PieceValues, Shape, ShapeValues } from '../shapes/Shape'
+import type { Piece, PieceValues, Shape, ShapeValues, Touched } from '../shapes/Shape'
 import type { Dimensions } from '../units/units'
 import { Expressions, usesPosition } from './Expressions'
 import type { Bound } from './Expressions'
+
+/** How values of a block are looked at: in another place, and only some of them. */
+interface Looked {
+  motion?: Motion
+  touched?: Touched | undefined
+}
 
 export class FrameData implements Measurable {
   constructor(
@@ -66,12 +72,13 @@ export class FrameData implements Measurable {
   /**
    * Values on a block. They are views, valid as long as the block is pinned.
    *
-   * @param parts  all parts that are looked at together: they decide whether a field keeps the unit of its file
+   * @param parts    all parts that are looked at together: they decide whether a field keeps the unit of its file
+   * @param touched  which of them are looked at; all when absent
    */
-  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues {
+  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number, touched?: Touched): FieldValues {
     this.check()
     const { plain, on } = this.expressions.on(expression, parts)
-    return plain ? part.field(plain.name, block) : this.evaluate(on(part.name), part, block)
+    return plain ? part.field(plain.name, block) : this.evaluate(on(part.name), part, block, { touched })
   }
 
   /** On what is left of a block of a domain: evaluated on the block of the case, then mapped. */
@@ -120,9 +127,13 @@ export class FrameData implements Measurable {
     const pieces = shape.pieces.map((piece) => {
       if (bound.onShape) return this.valuesWithNormals(expression, shape, piece)
       const { motion } = piece
-      return mapPiece(piece, (part, block, use) =>
+      return mapPiece(piece, (part, block, use, touched) =>
         this.onBlock(part, (blocks) =>
-          use(motion ? this.movedValues(bound, blocks, block, motion) : this.blockValues(expression, parts, blocks, block)),
+          use(
+            motion
+              ? this.movedValues(bound, blocks, block, { motion, touched })
+              : this.blockValues(expression, parts, blocks, block, touched),
+          ),
         ),
       )
     })
@@ -135,14 +146,19 @@ export class FrameData implements Measurable {
   }
 
   /** On a block for a copy that is in another place: made of fields that turn with it. */
-  private movedValues({ plain, on }: Bound, part: PartBlocks, block: number, motion: Motion): FieldValues {
+  private movedValues(
+    { plain, on }: Bound,
+    part: PartBlocks,
+    block: number,
+    { motion, touched }: Looked & { motion: Motion },
+  ): FieldValues {
     this.check()
-    if (!plain) return this.evaluate(on(part.name), part, block, motion)
+    if (!plain) return this.evaluate(on(part.name), part, block, { motion, touched })
     const field = part.field(plain.name, block)
     return { ...field, values: turned(field.values, field.components, motion) }
   }
 
-  private evaluate(whole: Typed, part: PartBlocks, block: number, motion?: Motion): FieldValues {
+  private evaluate(whole: Typed, part: PartBlocks, block: number, { motion, touched }: Looked = {}): FieldValues {
     const around = new Map<string, FieldValues>()
     const typed = withoutNeighbours(whole, (of, name) => void around.set(name, this.valuesAround(of, part, block)))
     const formula = compileFormula(typed)
@@ -155,7 +171,9 @@ export class FrameData implements Measurable {
     const points = motion ? movedPoints(mesh.points, motion) : mesh.points
     const isSingle = inputs.length > 0 && !usesPosition(typed) && inputs.every((a) => a instanceof Float32Array)
     const values = isSingle ? new Float32Array(n * formula.components) : new Float64Array(n * formula.components)
-    formula.run(n, inputs, points, points, values)
+    const few = n ? touched?.(formula.place, n) : undefined
+    if (few) runAt(few, formula, inputs, points, values)
+    else formula.run(n, inputs, points, points, values)
     return { values, components: formula.components, place: formula.place }
   }
 

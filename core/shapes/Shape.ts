@@ -266,25 +266,66 @@ export function joinValues({ kind, pieces }: Shape, { components, pieces: parts 
   return { values, components, place: alike[0]?.place ?? 'point' }
 }
 
+/** Which of the points or cells of a block a piece takes values from; undefined when they are so many that all are as well. */
+export type Touched = (place: 'point' | 'cell', n: number) => Uint32Array | undefined
+
 /**
  * Maps values of the case onto a piece.
  *
- * @param withValues  calls back with the values on a block of a part, valid during the call only; called once per block
+ * @param withValues  calls back with the values on a block of a part, valid during the call only; called once per block. Values that are
+ *                    not touched are not looked at
  */
-export function mapPiece(piece: Piece, withValues: (part: string, block: number, use: (values: FieldValues) => void) => void): PieceValues {
+export function mapPiece(
+  piece: Piece,
+  withValues: (part: string, block: number, use: (values: FieldValues) => void, touched: Touched) => void,
+): PieceValues {
   const order = piece.ranges.map((_, i) => i).sort((i, j) => compareRanges(piece.ranges[i]!, piece.ranges[j]!))
   let out: PieceValues | undefined
   for (let first = 0, end = 0; first < order.length; first = end) {
     const { part, block } = piece.ranges[order[first]!]!
     while (end < order.length && compareRanges(piece.ranges[order[end]!]!, { part, block }) === 0) end++
     const own = order.slice(first, end).map((i) => piece.ranges[i]!)
-    withValues(part, block, (field) => {
+    const use = (field: FieldValues): void => {
       out ??= emptyValues(piece, field)
       if (out.place === 'element' && field.place === 'point') out = toPoints(piece, out)
       for (const range of own) mapRange(piece, range, field, out)
-    })
+    }
+    withValues(part, block, use, (place, n) => touchedBy(piece, own, place, n))
   }
   return out ?? { values: new Float64Array(0), components: 1, place: 'point' }
+}
+
+/** Share of the values of a block up to which it pays to look for those that are touched. */
+const FEW = 0.5
+
+function touchedBy(
+  { cells, pointCells, sources, weightStarts }: Piece,
+  ranges: readonly ShapeRange[],
+  place: 'point' | 'cell',
+  n: number,
+): Uint32Array | undefined {
+  const isTouched = new Uint8Array(n)
+  let count = 0
+  const touch = (ids: Uint32Array, from: number, to: number): void => {
+    for (let i = from; i < to; i++) {
+      const id = ids[i]!
+      // no cell is none of them
+      if (id >= n || isTouched[id]) continue
+      isTouched[id] = 1
+      count++
+    }
+  }
+  for (const range of ranges) {
+    if (place === 'point') touch(sources, weightStarts[range.pointStart]!, weightStarts[range.pointEnd]!)
+    else {
+      touch(cells, range.elementStart, range.elementEnd)
+      if (pointCells) touch(pointCells, range.pointStart, range.pointEnd)
+    }
+  }
+  if (count > FEW * n) return undefined
+  const ids = new Uint32Array(count)
+  for (let id = 0, at = 0; at < count; id++) if (isTouched[id]) ids[at++] = id
+  return ids
 }
 
 function emptyValues(piece: Piece, { components, place }: FieldValues): PieceValues {

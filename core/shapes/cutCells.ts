@@ -71,6 +71,9 @@ function isEven(permutation: number[]): boolean {
 /** Sign of a point whose level was not asked for yet. */
 const UNKNOWN = 4
 
+/** Levels and signs of the points of one block, kept from cut to cut: making them anew takes a sixth of the time of a cut. */
+let scratch = { level: new Float64Array(0), signs: new Uint8Array(0) }
+
 /**
  * @param levelAt    function minus its level at a point of the block; not-a-number is treated as below and its cells are
  *                   left out. Asked only for points of groups that may be crossed
@@ -79,8 +82,9 @@ const UNKNOWN = 4
 export function cutCells(mesh: DomainMesh, levelAt: (point: number) => number, isCrossed: (group: number) => boolean): Cut {
   const { types, offsets, connectivity, points, pointNumbers } = mesh
   const nPoints = pointNumbers.length
-  const level = new Float64Array(nPoints)
-  const signs = new Uint8Array(nPoints).fill(UNKNOWN)
+  if (scratch.signs.length < nPoints) scratch = { level: new Float64Array(nPoints), signs: new Uint8Array(nPoints) }
+  const { level } = scratch
+  const signs = scratch.signs.fill(UNKNOWN, 0, nPoints)
   const out = new CutBuilder(points, level)
   const groups = groupCellsOf(mesh)
   for (let g = 0; g + 1 < groups.length; g++) {

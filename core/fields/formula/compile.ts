@@ -50,6 +50,28 @@ export function compileFormula(typed: Typed): CompiledFormula {
   return { components: nc, place: typed.place === 'cell' ? 'cell' : 'point', fields, run }
 }
 
+/** Runs a formula at some points or cells only; what it yields stands in its place among all of them. */
+export function runAt(
+  ids: Uint32Array,
+  formula: CompiledFormula,
+  inputs: readonly FloatArray[],
+  points: FloatArray,
+  values: FloatArray,
+): void {
+  const n = ids.length
+  const gather = (all: FloatArray, components: number): FloatArray => {
+    const own = all instanceof Float32Array ? new Float32Array(n * components) : new Float64Array(n * components)
+    for (let i = 0; i < n; i++) for (let c = 0; c < components; c++) own[components * i + c] = all[components * ids[i]! + c]!
+    return own
+  }
+  const { components } = formula
+  const at = formula.place === 'point' ? gather(points, 3) : points
+  const found = values instanceof Float32Array ? new Float32Array(n * components) : new Float64Array(n * components)
+  const few = inputs.map((all, k) => gather(all, formula.fields[k]!.components))
+  formula.run(n, few, at, at, found)
+  for (let i = 0; i < n; i++) for (let c = 0; c < components; c++) values[components * ids[i]! + c] = found[components * i + c]!
+}
+
 class LoopWriter {
   readonly lines: string[] = []
   private readonly locals = new Map<string, string>()
