@@ -9,7 +9,20 @@ import type { PassUniforms } from './drawables'
 import { FullScreen, screenMaterial } from './FullScreen'
 import { composeFragment, layerFragment } from './shaders'
 
+/** How what is near darkens what it hides from the light around. */
+export interface Occlusion {
+  /** In the unit of the model. */
+  radius: number
+  /** Pixels that it is at most. */
+  reach: number
+  /** 0 to 1, another one for each of the pictures that one is the mean of. */
+  turn: number
+  /** Lower left of the picture within a whole one, in pixels. */
+  corner: readonly [number, number]
+}
+
 export interface PeelScene {
+  occlusion: Occlusion | undefined
   /** Shows either what is opaque or what is translucent. */
   show(isTranslucent: boolean): void
   hasTranslucent: boolean
@@ -29,6 +42,8 @@ export class DepthPeeler {
     solid: { value: null },
     layers: { value: null },
     ground: { value: new THREE.Vector4() },
+    ...{ depth: { value: null }, radius: { value: 0 }, reach: { value: 0 }, turn: { value: 0 } },
+    ...{ projection: { value: new THREE.Matrix4() }, inverse_: { value: new THREE.Matrix4() }, corner: { value: new THREE.Vector2() } },
   })
 
   constructor(
@@ -78,7 +93,20 @@ export class DepthPeeler {
     u['solid']!.value = this.solid.texture
     u['layers']!.value = this.layers.texture
     u['ground']!.value.copy(ground)
+    this.setOcclusion(scene)
     this.fullScreen.draw(this.compose, destination)
+  }
+
+  private setOcclusion({ occlusion, camera }: PeelScene): void {
+    const u = this.compose.uniforms
+    u['radius']!.value = occlusion?.radius ?? 0
+    if (!occlusion) return
+    u['depth']!.value = this.solid.depthTexture
+    u['reach']!.value = occlusion.reach
+    u['turn']!.value = occlusion.turn
+    u['corner']!.value.set(...occlusion.corner)
+    u['projection']!.value.copy(camera.projectionMatrix)
+    u['inverse_']!.value.copy(camera.projectionMatrixInverse)
   }
 
   private peel(scene: PeelScene, layers: number): void {

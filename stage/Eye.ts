@@ -19,8 +19,21 @@ const axes: Record<Axis, THREE.Vector3> = {
   z: new THREE.Vector3(0, 0, 1),
 }
 
+/** Degrees that a perspective view opens with. */
+const PERSPECTIVE = 30
+/** Nearest of what is drawn in perspective, as a share of the furthest. */
+const NEAREST = 1e-3
+/** Where what lies behind the viewer is on the screen. */
+const AWAY = -1e5
+
 export class Eye {
-  readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1000, 1000)
+  /** What the controls move. In perspective the scene is seen from where what lies at the target is as large as here. */
+  private readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, -1000, 1000)
+  private readonly perspective = new THREE.PerspectiveCamera()
+  /** Degrees from the lower to the upper end of the view; undefined for a parallel one. */
+  private degrees: number | undefined
+  /** From the target to the viewer, while a picture of another shape is drawn. */
+  private distance: number | undefined
   isMoving = false
   private readonly controls: CameraControls
   private width = 1
@@ -103,9 +116,14 @@ export class Eye {
   /** The model makes room for columns of legends at the right, unless the view was moved by hand. */
   setLegendColumns(columns: number): void {
     const n = Math.max(1, columns)
-    if (n === this.legendColumns) return
-    this.legendColumns = n
-    if (this.fitted === JSON.stringify(this.cameraState())) this.fit()
+    if (n !== this.legendColumns) this.refit(() => (this.legendColumns = n))
+  }
+
+  /** What fitted into the view before a change does so after it. */
+  private refit(change: () => void): void {
+    const wasFitted = this.fitted === JSON.stringify(this.cameraState())
+    change()
+    if (wasFitted) this.fit()
   }
 
   /** Looks straight at a plane, from the side that its normal points to. */
@@ -169,19 +187,18 @@ export class Eye {
     void this.controls.setLookAt(at.x, at.y, at.z, center.x, center.y, center.z, false)
     this.controls.update(0)
     this.camera.updateMatrixWorld()
-    // the box as it lies on the screen, with room for legends at the side
-    const seen = new THREE.Box3()
+    // the corners as they lie on the screen, with room for legends at the side; what is nearer looks larger
+    const share = Math.max(1 - ((1 + this.legendColumns) * LEGEND_ROOM) / this.width, 0.4)
+    const { right, top } = this.camera
+    const middle = center.clone().applyMatrix4(this.camera.matrixWorldInverse)
+    let size = 1e-12
     for (let i = 0; i < 8; i++) {
       const corner = new THREE.Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z)
-      seen.expandByPoint(corner.applyMatrix4(this.camera.matrixWorldInverse))
+      const { x, y, z } = corner.applyMatrix4(this.camera.matrixWorldInverse).sub(middle)
+      const nearer = (z * Math.tan(this.halfAngle)) / top
+      size = Math.max(size, Math.abs(x) / (share * right) + nearer, (1.15 * Math.abs(y)) / top + nearer)
     }
-    const size = seen.getSize(new THREE.Vector3())
-    const share = Math.max(1 - ((1 + this.legendColumns) * LEGEND_ROOM) / this.width, 0.4)
-    const zoom = Math.min(
-      (2 * share * this.camera.right) / Math.max(size.x, 1e-12),
-      (2 * this.camera.top) / (1.15 * Math.max(size.y, 1e-12)),
-    )
-    void this.controls.zoomTo(zoom, false)
+    void this.controls.zoomTo(1 / size, false)
     this.controls.update(0)
     void this.controls.truck(((this.legendColumns - 1) * LEGEND_ROOM) / 2 / this.scale(), 0, false)
     this.controls.update(0)
@@ -192,13 +209,64 @@ export class Eye {
   /** Near and far just hold the scene: depth is precise whatever the size of the case. */
   holdDepth(): void {
     const box = this.box()
-    this.camera.updateMatrixWorld()
+    const camera = this.look()
     if (!box) return
     const sphere = box.getBoundingSphere(new THREE.Sphere())
-    const depth = -sphere.center.clone().applyMatrix4(this.camera.matrixWorldInverse).z
-    this.camera.near = depth - 1.05 * sphere.radius
-    this.camera.far = depth + 1.05 * sphere.radius
-    this.camera.updateProjectionMatrix()
+    const depth = -sphere.center.clone().applyMatrix4(camera.matrixWorldInverse).z
+    const reach = 1.05 * sphere.radius
+    if (camera === this.camera) [camera.near, camera.far] = [depth - reach, depth + reach]
+    else {
+      camera.far = Math.max(depth + reach, reach)
+      camera.near = Math.max(depth - reach, NEAREST * camera.far)
+    }
+    camera.updateProjectionMatrix()
+  }
+
+  /** The camera that the scene is seen by, where it is now. */
+  look(): THREE.OrthographicCamera | THREE.PerspectiveCamera {
+    const { camera, perspective } = this
+    camera.updateMatrixWorld()
+    if (this.degrees === undefined) return camera
+    const distance = this.distance ?? this.perspectiveDistance()
+    const target = this.controls.getTarget(new THREE.Vector3())
+    perspective.quaternion.copy(camera.quaternion)
+    perspective.position.copy(target).addScaledVector(new THREE.Vector3(...this.viewDirection()), distance)
+    perspective.fov = (360 / Math.PI) * Math.atan(camera.top / camera.zoom / distance)
+    perspective.aspect = camera.right / camera.top
+    perspective.updateProjectionMatrix()
+    perspective.updateMatrixWorld()
+    return perspective
+  }
+
+  private get halfAngle(): number {
+    return ((this.degrees ?? 0) * Math.PI) / 360
+  }
+
+  private perspectiveDistance(): number {
+    return this.camera.top / this.camera.zoom / Math.tan(this.halfAngle)
+  }
+
+  /** Degrees from the lower to the upper end of the view; undefined for a parallel one, in which lengths can be compared. */
+  get angle(): number | undefined {
+    return this.degrees
+  }
+
+  setAngle(degrees: number | undefined): void {
+    this.refit(() => (this.degrees = degrees))
+    this.changed()
+  }
+
+  togglePerspective(): void {
+    this.setAngle(this.degrees === undefined ? PERSPECTIVE : undefined)
+  }
+
+  /** Draws a piece of what is seen only. @param full  size of the whole in pixels @param piece  x, y, width, height from the top left */
+  within<T>(full: readonly [number, number], piece: readonly [number, number, number, number], work: () => T): T {
+    const camera = this.look()
+    camera.setViewOffset(...full, ...piece)
+    const result = work()
+    camera.clearViewOffset()
+    return result
   }
 
   cameraState(): CameraState {
@@ -207,10 +275,12 @@ export class Eye {
       target: this.controls.getTarget(new THREE.Vector3()).toArray(),
       zoom: this.camera.zoom,
       ...(this.camera.up.distanceTo(UP) > 1e-9 && { up: this.camera.up.toArray() }),
+      ...(this.degrees !== undefined && { angle: this.degrees }),
     }
   }
 
-  setCamera({ position, target, zoom, up }: CameraState): void {
+  setCamera({ position, target, zoom, up, angle }: CameraState): void {
+    this.degrees = angle
     this.turnUp(up ? new THREE.Vector3().fromArray(up) : UP)
     const [x, y, z] = position as [number, number, number]
     const [tx, ty, tz] = target as [number, number, number]
@@ -240,45 +310,59 @@ export class Eye {
 
   /** Screen position in CSS pixels of a point of the case. */
   project(point: readonly number[]): [number, number] {
-    const p = new THREE.Vector3(point[0], point[1], point[2]).project(this.camera)
-    return [((p.x + 1) / 2) * this.width, ((1 - p.y) / 2) * this.height]
+    return onScreen(new THREE.Vector3(point[0], point[1], point[2]), this.look(), [this.width, this.height])
+  }
+
+  /** How far a direction of the case goes to the right and up on the screen, 0 to 1 of its length. */
+  turned(direction: readonly number[]): [number, number] {
+    const { x, y } = new THREE.Vector3(direction[0], direction[1], direction[2]).applyQuaternion(this.camera.quaternion.clone().invert())
+    return [x, y]
+  }
+
+  /** Directions of the case that go to the right and up on the screen. */
+  screenDirections(): Record<'right' | 'up', [number, number, number]> {
+    const turned = (x: number, y: number): [number, number, number] =>
+      new THREE.Vector3(x, y, 0).applyQuaternion(this.camera.quaternion).toArray()
+    return { right: turned(1, 0), up: turned(0, 1) }
   }
 
   /** The same in a picture of some size. */
   projectInto(frame: readonly [number, number], point: readonly number[]): [number, number] {
-    return this.framed(frame, () => {
-      const p = new THREE.Vector3(point[0], point[1], point[2]).project(this.camera)
-      return [((p.x + 1) / 2) * frame[0], ((1 - p.y) / 2) * frame[1]]
-    })
+    return this.framed(frame, (camera) => onScreen(new THREE.Vector3(point[0], point[1], point[2]), camera, frame))
   }
 
   /** Point of the case under a screen position, in the plane through `through` that faces the viewer. */
   unproject(x: number, y: number, through: readonly number[]): [number, number, number] {
-    const depth = new THREE.Vector3(through[0], through[1], through[2]).project(this.camera).z
-    return new THREE.Vector3((2 * x) / this.width - 1, 1 - (2 * y) / this.height, depth).unproject(this.camera).toArray()
+    const camera = this.look()
+    const depth = new THREE.Vector3(through[0], through[1], through[2]).project(camera).z
+    return new THREE.Vector3((2 * x) / this.width - 1, 1 - (2 * y) / this.height, depth).unproject(camera).toArray()
   }
 
   /** Tells whether points are in view, given from an origin. */
   seesPoint(origin: readonly number[]): (x: number, y: number, z: number) => boolean {
-    const matrix = new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse)
+    const camera = this.look()
+    const matrix = new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse)
     matrix.multiply(new THREE.Matrix4().makeTranslation(new THREE.Vector3().fromArray(origin)))
     const m = matrix.elements as number[]
-    return (x, y, z) =>
-      Math.abs(m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) <= 1 && Math.abs(m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) <= 1
+    return (x, y, z) => {
+      const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!
+      return Math.abs(m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) <= w && Math.abs(m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) <= w
+    }
   }
 
   /** With the camera of a picture: the whole view of the stage fits into it, whichever is wider. */
-  framed<T>([width, height]: readonly [number, number], work: () => T): T {
+  framed<T>([width, height]: readonly [number, number], work: (camera: THREE.Camera) => T): T {
     const { camera } = this
+    if (this.degrees !== undefined) this.distance = this.perspectiveDistance()
     const kept = { left: camera.left, right: camera.right, top: camera.top, bottom: camera.bottom, zoom: camera.zoom }
     const aspect = width / height
     const top = kept.top * Math.max(1, kept.right / kept.top / aspect)
     Object.assign(camera, { top, bottom: -top, left: -top * aspect, right: top * aspect })
     camera.updateProjectionMatrix()
-    const result = work()
-    camera.clearViewOffset()
+    const result = work(this.look())
     Object.assign(camera, kept)
     camera.updateProjectionMatrix()
+    this.distance = undefined
     return result
   }
 
@@ -295,4 +379,12 @@ export class Eye {
   dispose(): void {
     this.controls.dispose()
   }
+}
+
+/** Pixels from the top left. */
+export function onScreen(point: THREE.Vector3, camera: THREE.Camera, [width, height]: readonly [number, number]): [number, number] {
+  const isBehind = camera instanceof THREE.PerspectiveCamera && point.clone().applyMatrix4(camera.matrixWorldInverse).z >= 0
+  if (isBehind) return [AWAY, AWAY]
+  const { x, y } = point.project(camera)
+  return [((x + 1) / 2) * width, ((1 - y) / 2) * height]
 }

@@ -6,10 +6,10 @@
 import * as THREE from 'three'
 import { Accumulator, samplePlaces } from './Accumulator'
 import { DepthPeeler } from './DepthPeeler'
-import type { PeelScene } from './DepthPeeler'
+import type { Occlusion, PeelScene } from './DepthPeeler'
 import { Drawable } from './drawables'
 import type { PassUniforms } from './drawables'
-import { Eye } from './Eye'
+import { Eye, onScreen } from './Eye'
 import { flipRows } from './pixels'
 import type { StageObject } from './StageObject'
 
@@ -31,6 +31,8 @@ const SLOW_MS = 60
 const SLOW_SAMPLES = 6
 const SLOW_AFTER = 1200
 const MOST_PAUSE = 500
+/** Of what darkens what is near it, as a share of half the size of the scene; pixels that it is at most, as a share of the width. */
+const OCCLUSION = { radius: 0.15, reach: 0.12 }
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
 /** CSS pixels per point: 96 to the inch against 72. */
 const PIXELS_PER_POINT = 96 / 72
@@ -40,6 +42,8 @@ export class Stage implements PeelScene {
   readonly eye: Eye
   readonly canvas: HTMLCanvasElement
   hasTranslucent = false
+  occlusion: Occlusion | undefined
+  private isOccluded = false
   private readonly renderer: THREE.WebGLRenderer
   private readonly shared: PassUniforms = {
     pass: { value: 0 },
@@ -112,6 +116,23 @@ export class Stage implements PeelScene {
     if (isChanged) this.invalidate()
   }
 
+  /** Whether what is near darkens what it hides from the light around. */
+  setOcclusion(is: boolean): void {
+    if (is === this.isOccluded) return
+    this.isOccluded = is
+    this.invalidate()
+  }
+
+  /** @param i  of the pictures that one is the mean of @param width  of the whole picture */
+  private occlude(i: number, width: number, corner: readonly [number, number] = [0, 0]): void {
+    const size = this.box()?.getSize(new THREE.Vector3()).length()
+    const turn = (0.618 * i) % 1
+    this.occlusion =
+      this.isOccluded && size
+        ? { radius: (OCCLUSION.radius * size) / 2, reach: Math.round(OCCLUSION.reach * width), turn, corner }
+        : undefined
+  }
+
   /** Draws at the next frame. */
   invalidate(): void {
     this.stopSmoothing()
@@ -129,6 +150,7 @@ export class Stage implements PeelScene {
   private draw(): void {
     this.eye.holdDepth()
     this.layoutLabels(this.renderer.getDrawingBufferSize(new THREE.Vector2()), PIXELS_PER_POINT * this.renderer.getPixelRatio())
+    this.occlude(0, this.renderer.getDrawingBufferSize(new THREE.Vector2()).x)
     this.peeler.render(this, this.eye.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, null)
     this.canvas.dataset['edges'] = 'plain'
     for (const listener of this.listeners) listener()
@@ -159,9 +181,10 @@ export class Stage implements PeelScene {
       return
     }
     const start = performance.now()
-    this.eye.camera.setViewOffset(size.x, size.y, ...samplePlaces(STILL_SAMPLES)[i]!, size.x, size.y)
-    this.accumulator.add((into) => this.peeler.render(this, STILL_LAYERS, GROUND, into))
-    this.eye.camera.clearViewOffset()
+    this.occlude(i, size.x)
+    this.eye.within([size.x, size.y], [...samplePlaces(STILL_SAMPLES)[i]!, size.x, size.y], () =>
+      this.accumulator.add((into) => this.peeler.render(this, STILL_LAYERS, GROUND, into)),
+    )
     this.stopSmoothing = this.accumulator.whenDrawn(() => {
       this.sampleMs = performance.now() - start
       // others get their turn in between
@@ -174,7 +197,7 @@ export class Stage implements PeelScene {
   private layoutLabels(size: THREE.Vector2, pixelsPerPoint: number): void {
     const taken: [number, number, number, number][] = []
     this.scene.updateMatrixWorld()
-    for (const { labels } of this.drawables.values()) labels?.layout(this.eye.camera, size, pixelsPerPoint, taken)
+    for (const { labels } of this.drawables.values()) labels?.layout(this.camera, size, pixelsPerPoint, taken)
   }
 
   show(isTranslucent: boolean): void {
@@ -196,8 +219,8 @@ export class Stage implements PeelScene {
     this.invalidate()
   }
 
-  get camera(): THREE.OrthographicCamera {
-    return this.eye.camera
+  get camera(): THREE.Camera {
+    return this.eye.look()
   }
 
   /** Box of everything shown but marks; undefined when there is nothing. */
@@ -209,17 +232,12 @@ export class Stage implements PeelScene {
 
   /** Outline of everything shown by its furthest points, in pixels from the top left. @param size  of a picture; the stage when absent */
   outline(size?: readonly [number, number]): [number, number][] {
-    const [width, height] = size ?? this.eye.size
-    const { camera } = this.eye
-    camera.updateMatrixWorld()
-    return this.eye.framed([width, height], () =>
+    const frame = size ?? this.eye.size
+    return this.eye.framed(frame, (camera) =>
       [...this.drawables.values()].flatMap(({ support, group }) =>
-        Array.from({ length: support.length / 3 }, (_, p): [number, number] => {
-          const { x, y } = new THREE.Vector3()
-            .fromArray(support, 3 * p)
-            .add(group.position)
-            .project(camera)
-          return [((x + 1) / 2) * width, ((1 - y) / 2) * height]
+        Array.from({ length: support.length / 3 }, (_, p) => {
+          const point = new THREE.Vector3().fromArray(support, 3 * p).add(group.position)
+          return onScreen(point, camera, frame)
         }),
       ),
     )
@@ -236,22 +254,21 @@ export class Stage implements PeelScene {
   private pickAmong(x: number, y: number, counts: (opacity: number) => boolean): Picked | null {
     this.eye.holdDepth()
     const { renderer, shared } = this
-    const { camera, size } = this.eye
     let any = false
     for (const { group, object } of this.drawables.values()) any = (group.visible = !object.isMark && counts(object.look.opacity)) || any
     if (!any) return null
-    camera.setViewOffset(...size, x, y, 1, 1)
     shared.pass.value = 2
     shared.viewport.value.set(1, 1)
-    renderer.setRenderTarget(this.pickTarget)
-    renderer.setClearColor(0, 0)
-    renderer.clear()
-    renderer.render(this.scene, camera)
     const pixel = new Float32Array(4)
-    renderer.readRenderTargetPixels(this.pickTarget, 0, 0, 1, 1, pixel)
+    const position = this.eye.within(this.eye.size, [x, y, 1, 1], () => {
+      renderer.setRenderTarget(this.pickTarget)
+      renderer.setClearColor(0, 0)
+      renderer.clear()
+      renderer.render(this.scene, this.camera)
+      renderer.readRenderTargetPixels(this.pickTarget, 0, 0, 1, 1, pixel)
+      return new THREE.Vector3(0, 0, 2 * pixel[2]! - 1).unproject(this.camera).toArray()
+    })
     const found = [...this.drawables.values()].find((drawable) => drawable.pickId === Math.round(pixel[0]!))
-    const position = new THREE.Vector3(0, 0, 2 * pixel[2]! - 1).unproject(camera).toArray()
-    camera.clearViewOffset()
     shared.pass.value = 0
     return found && pixel[3] ? { id: found.object.id, position, value: found.object.values ? pixel[1]! : NaN } : null
   }
@@ -273,22 +290,27 @@ export class Stage implements PeelScene {
   ): Uint8Array {
     const [width, height] = full
     const [x, y, w, h] = piece
-    const { camera } = this.eye
     return this.eye.framed(full, () => {
       this.eye.holdDepth()
       this.layoutLabels(new THREE.Vector2(width, height), pixelsPerPoint)
       for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, pixelsPerPoint)
-      const into = new THREE.WebGLRenderTarget(w, h)
-      this.peeler.resize(w, h)
-      this.accumulator.resize(w, h)
+      this.occlude(0, width)
+      // what darkens the piece may lie beside it
+      const beside = this.occlusion?.reach ?? 0
+      const [wide, high] = [w + 2 * beside, h + 2 * beside]
+      const into = new THREE.WebGLRenderTarget(wide, high)
+      this.peeler.resize(wide, high)
+      this.accumulator.resize(wide, high)
       this.accumulator.begin()
-      for (const [dx, dy] of samplePlaces(samples)) {
-        camera.setViewOffset(width, height, x + dx, y + dy, w, h)
-        this.accumulator.add((sample) => this.peeler.render(this, layers, ground, sample))
-      }
+      samplePlaces(samples).forEach(([dx, dy], i) => {
+        this.occlude(i, width, [x, height - y - h])
+        this.eye.within(full, [x - beside + dx, y - beside + dy, wide, high], () =>
+          this.accumulator.add((sample) => this.peeler.render(this, layers, ground, sample)),
+        )
+      })
       this.accumulator.show(into)
       const pixels = new Uint8Array(4 * w * h)
-      this.renderer.readRenderTargetPixels(into, 0, 0, w, h, pixels)
+      this.renderer.readRenderTargetPixels(into, beside, beside, w, h, pixels)
       into.dispose()
       this.restore()
       return flipRows(pixels, w, h)

@@ -20,8 +20,21 @@ export interface Annotations {
   notes: readonly Note[]
   /** At the top left, from the top down. */
   captions: readonly string[]
+  /** Along the lower and the left edge of a parallel view. */
+  rulers?: Rulers
   /** At the bottom right: the unit of lengths and what a length is multiplied by to be in it. */
   scaleBar?: { unit: string; factor: number }
+}
+
+export interface Rulers {
+  unit: string
+  /** What a length is multiplied by to be in it. */
+  factor: number
+  /** Directions of the case that go to the right and up. */
+  right: readonly [number, number, number]
+  up: readonly [number, number, number]
+  /** Points that are left free at the lower left. */
+  corner: number
 }
 
 export type Project = (point: readonly number[]) => readonly [number, number]
@@ -138,6 +151,70 @@ export function drawScaleBar(
   context.fillStyle = INK
   const text = unit ? `${formatNumber(length)} ${unit}` : formatNumber(length)
   halo(context, text, (left + right - context.measureText(text).width) / 2, bottom - 5 * scale, scale)
+}
+
+/** Points that rulers take at their edges. */
+export const RULER_ROOM = { lower: 18, left: 30 }
+
+/** Where rulers stand, in pixels from the top left. @param scale  pixels per point */
+export function rulerRects(width: number, height: number, scale: number): Rect[] {
+  const [lower, left] = [RULER_ROOM.lower * scale, RULER_ROOM.left * scale]
+  return [
+    { x: 0, y: height - lower, width, height: lower },
+    { x: 0, y: 0, width: left, height },
+  ]
+}
+
+/** Nearest that ticks of a ruler come, in points. */
+const RULER_STEP = 60
+
+/**
+ * Places along the lower and the left edge: coordinates where an axis goes along it, else lengths along it from the origin of the case.
+ *
+ * @param size  of the picture in pixels
+ */
+export function drawRulers(
+  context: CanvasRenderingContext2D,
+  { unit, factor, right, up, corner }: Rulers,
+  project: Project,
+  [width, height]: readonly [number, number],
+  scale: number,
+): void {
+  const origin = project([0, 0, 0])
+  context.save()
+  context.textBaseline = 'alphabetic'
+  context.lineJoin = 'round'
+  context.fillStyle = INK
+  for (const [direction, isLower] of [
+    [right, true],
+    [up, false],
+  ] as const) {
+    const [from, to] = isLower ? [corner * scale, width] : [0, height - corner * scale]
+    const d = direction.findIndex((c) => Math.abs(c) > 1 - 1e-6)
+    // a coordinate may fall along the edge
+    const along = direction.map((c) => (d >= 0 ? Math.abs(c) : c))
+    const one = project(along)
+    const pixels = (isLower ? one[0] - origin[0] : one[1] - origin[1]) / factor
+    const zero = isLower ? origin[0] : origin[1]
+    const [a, b] = [(from - zero) / pixels, (to - zero) / pixels]
+    const name = d >= 0 ? 'xyz'[d]! : isLower ? 'across' : 'up'
+    context.font = `400 ${7.5 * scale}px ${MONO}`
+    for (const value of ticks(Math.min(a, b), Math.max(a, b), Math.max(2, (to - from) / (RULER_STEP * scale)))) {
+      const at = zero + value * pixels
+      if (isLower) line(context, [at, height], [at, height - TICK * scale], INK, 0.8 * scale)
+      else line(context, [0, at], [TICK * scale, at], INK, 0.8 * scale)
+      const text = formatNumber(value)
+      const half = context.measureText(text).width / 2
+      // one that would be cut, or stand under the name, is left out
+      if (isLower && at - half > from && at + half < width - 44 * scale) halo(context, text, at - half, height - (TICK + 3) * scale, scale)
+      if (!isLower && at > 44 * scale && at < to - 4 * scale) halo(context, text, (TICK + 3) * scale, at + 2.7 * scale, scale)
+    }
+    context.font = font(TYPE * scale)
+    const title = unit ? `${name} / ${unit}` : name
+    if (isLower) halo(context, title, width - context.measureText(title).width - 6 * scale, height - (TICK + 3) * scale, scale)
+    else halo(context, title, (TICK + 3) * scale, 36 * scale, scale)
+  }
+  context.restore()
 }
 
 /** Ticks along one edge of each direction that is on the outline of the box, numbers outside it. */

@@ -26,8 +26,10 @@ void main() {
   vec2 turned = vec2(turn.x * half_.x - turn.y * half_.y, turn.y * half_.x + turn.x * half_.y);
   clip.xy += 2.0 * turned / viewport * clip.w;
   // so far forward that the surface under a text does not cover a part of it
-  float pixels = projectionMatrix[0][0] * viewport.x * 0.5;
-  clip.z -= (PULL + 1.5 * size.x / pixels * abs(projectionMatrix[2][2])) * clip.w;
+  float pixels = projectionMatrix[0][0] * viewport.x * 0.5 / clip.w;
+  bool isParallel = projectionMatrix[3][3] != 0.0;
+  float depth = isParallel ? abs(projectionMatrix[2][2]) : abs(projectionMatrix[3][2]) / (clip.w * clip.w);
+  clip.z -= (PULL + 1.5 * size.x / pixels * depth) * clip.w;
   gl_Position = shown > 0.5 ? clip : vec4(2.0, 2.0, 2.0, 1.0);
   vUv = mix(area.xy, area.zw, position.xy * 0.5 + 0.5);
 }

@@ -206,7 +206,7 @@ function drawBar(context: CanvasRenderingContext2D, { map, isReversed, scale, is
 
 function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: number): void {
   const { scale, seen, isLying, format, digits, nTicks = 5 } = spec
-  const values = scaleTicks(scale, nTicks)
+  const values = spec.ticks?.filter((value) => value >= scale.min && value <= scale.max) ?? scaleTicks(scale, nTicks)
   const write = writerOf([...values, scale.min, scale.max], format, digits)
   context.font = `400 ${LEGEND_TYPE}px ${MONO}`
   let free = -Infinity

@@ -3,7 +3,7 @@
  * Sizes of lines and text are in points and keep their size at any resolution, or grow with the picture.
  */
 import * as THREE from 'three'
-import { drawAnnotations, drawScaleBar } from './annotations'
+import { RULER_ROOM, drawAnnotations, drawRulers, drawScaleBar } from './annotations'
 import type { Annotations, Project } from './annotations'
 import { drawLegend, drawRemarks } from './legend'
 import type { LegendSpec } from './legend'
@@ -53,7 +53,7 @@ function groundOf(ground: PictureOptions['ground']): THREE.Vector4 {
 function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixelsPerPoint: number; project: Project } {
   const { width, height, margin, legends, remarks = [] } = options
   const pixelsPerPoint = options.isScaled ? (width / stage.eye.size[0]) * stage.pointSize : options.dpi / 72
-  const wishes = { width, height, pixelsPerPoint, legends, remarks, margin }
+  const wishes = { width, height, pixelsPerPoint, legends, remarks, margin, hasRulers: options.annotations?.rulers !== undefined }
   const layout = pictureLayout(wishes, (frame) => stage.outline(frame), stage.eye.size[0] / stage.eye.size[1])
   return { ...layout, pixelsPerPoint, project: (point) => stage.eye.projectInto(layout.frame, point) }
 }
@@ -132,7 +132,11 @@ function overlayTexts(
   { area, legends, remarks, pixelsPerPoint: k, project }: ReturnType<typeof layoutOf>,
 ): void {
   const { annotations } = options
-  if (annotations && (annotations.axes || annotations.scaleBar || annotations.notes.length || annotations.captions.length))
+  const rulers = annotations?.rulers ? RULER_ROOM : { left: 0, lower: 0 }
+  if (
+    annotations &&
+    (annotations.axes || annotations.rulers || annotations.scaleBar || annotations.notes.length || annotations.captions.length)
+  )
     overlay(band, area.width, rows, [0, area.width], options, (context) => {
       const onBand = (point: readonly number[]): [number, number] => {
         const [x, y] = project(point)
@@ -140,6 +144,7 @@ function overlayTexts(
       }
       context.save()
       drawAnnotations(context, { ...annotations, captions: [] }, onBand, k)
+      if (annotations.rulers) drawRulers(context, { ...annotations.rulers, corner: 0 }, onBand, [area.width, area.height - top], k)
       if (annotations.scaleBar) drawScaleBar(context, annotations.scaleBar, onBand, [area.width, area.height - top], k)
       context.translate(0, -top)
       drawAnnotations(context, { notes: [], captions: annotations.captions }, onBand, k)
@@ -154,7 +159,7 @@ function overlayTexts(
   }
   if (remarks.length)
     overlay(band, area.width, rows, [0, area.width], options, (context) =>
-      drawRemarks(context, remarks, 8 * k, area.height - 8 * k - top, k),
+      drawRemarks(context, remarks, (8 + rulers.left) * k, area.height - (8 + rulers.lower) * k - top, k),
     )
 }
 

@@ -1,4 +1,5 @@
 /** What of a picture is where: its frame, the part of the frame that is kept, and the legends. Pixels from the top left of the frame. */
+import { RULER_ROOM, rulerRects } from './annotations'
 import { legendSize, legendToPlace } from './legend'
 import type { LegendSpec } from './legend'
 import { placeLegends } from './legendPlaces'
@@ -11,6 +12,7 @@ export interface LayoutWishes {
   pixelsPerPoint: number
   legends: readonly LegendSpec[]
   remarks: readonly string[]
+  hasRulers?: boolean
   /** Margin in points about what is drawn; the whole view when undefined. */
   margin?: number | undefined
 }
@@ -55,7 +57,8 @@ function layoutIn(frame: [number, number], room: Rect, wishes: LayoutWishes, out
     ? [{ x: 0, y: room.height - (remarks.length * REMARK + GAP) * k, width: 260 * k, height: remarks.length * REMARK * k }]
     : []
   const sized = legends.map((spec) => legendToPlace(spec, k))
-  const rects = placeLegends({ width: room.width, height: room.height, model, taken: below, gap: GAP * k }, sized)
+  const taken = [...below, ...(wishes.hasRulers ? rulerRects(room.width, room.height, k) : [])]
+  const rects = placeLegends({ width: room.width, height: room.height, model, taken, gap: GAP * k }, sized)
   return {
     frame,
     area: room,
@@ -71,11 +74,13 @@ function cropped(frame: [number, number], wishes: LayoutWishes, outline: readonl
   const beside = Math.max(0, ...legends.map((spec) => legendSize(spec)[0] * k + 2 * GAP * k))
   const tallest = legends.reduce((sum, spec) => sum + (legendSize(spec)[1] + GAP) * k, 0)
   const room = { ...model, width: model.width + beside, height: Math.max(model.height, tallest + GAP * k) }
-  const laid = layoutIn(frame, room, { ...wishes, remarks: [] }, outline)
+  const laid = layoutIn(frame, room, { ...wishes, remarks: [], hasRulers: false }, outline)
   const all = boundsOf([model, ...laid.legends.map(({ rect }) => rect)])!
   const pad = margin * k
+  const rulers = wishes.hasRulers ? RULER_ROOM : { left: 0, lower: 0 }
   const lines = remarks.length * REMARK * k
-  const area = { x: all.x - pad, y: all.y - pad, width: all.width + 2 * pad, height: all.height + 2 * pad + lines }
+  const [left, lower] = [rulers.left * k, rulers.lower * k]
+  const area = { x: all.x - pad - left, y: all.y - pad, width: all.width + 2 * pad + left, height: all.height + 2 * pad + lines + lower }
   return { ...laid, area, remarks }
 }
 

@@ -141,13 +141,23 @@ uniform bool isDot;
 // pixels of a rim beside the line
 uniform float halo;
 flat out float vRim;
+// of a line in perspective only what lies before the viewer
+vec4 before(vec4 from, vec4 to) {
+  if (projectionMatrix[3][3] != 0.0) return from;
+  float near = projectionMatrix[3][2] / (projectionMatrix[2][2] - 1.0);
+  if (from.z <= -near || to.z > -near) return from;
+  return mix(to, from, (-near - to.z) / (from.z - to.z));
+}
 void main() {
+  vec4 from = modelViewMatrix * vec4(start + motion * movedStart, 1.0);
+  vec4 to = modelViewMatrix * vec4(end + motion * movedEnd, 1.0);
+  vec4 a = projectionMatrix * before(from, to);
+  vec4 b = projectionMatrix * before(to, from);
   // a width in the unit of the model grows with it
-  float pixels = thickness > 0.0 ? max(thickness * projectionMatrix[0][0] * viewport.x * 0.5, 1.0) : width;
+  float own = position.x < 0.5 ? a.w : b.w;
+  float pixels = thickness > 0.0 ? max(thickness * projectionMatrix[0][0] / own * viewport.x * 0.5, 1.0) : width;
   vRim = (pixels + 2.0 * halo) / pixels;
   pixels += 2.0 * halo;
-  vec4 a = projectionMatrix * modelViewMatrix * vec4(start + motion * movedStart, 1.0);
-  vec4 b = projectionMatrix * modelViewMatrix * vec4(end + motion * movedEnd, 1.0);
   vec2 along = (b.xy / b.w - a.xy / a.w) * viewport;
   float size = length(along);
   along = size > 1e-6 ? along / size : vec2(1.0, 0.0);
@@ -209,7 +219,8 @@ void main() {
   vValue = value;
   vTexel = vec2(0.0);
   vNormal = vec3(0.0);
-  float across = thickness > 0.0 ? thickness : width / (projectionMatrix[0][0] * viewport.x * 0.5);
+  vec4 line = projectionMatrix * modelViewMatrix * vec4(position + motion * moved, 1.0);
+  float across = thickness > 0.0 ? thickness : width * line.w / (projectionMatrix[0][0] * viewport.x * 0.5);
   vec4 view = modelViewMatrix * vec4(position + motion * moved + 0.5 * across * side, 1.0);
   vView = view.xyz;
   gl_Position = projectionMatrix * view;
@@ -269,16 +280,61 @@ void main() {
 }
 `
 
-/** Translucent layers over the opaque picture, over the ground. */
+/**
+ * Translucent layers over the opaque picture, over the ground. The opaque picture may be darkened where what is near it hides it from the
+ * light around: McGuire, Mara and Luebke, “Scalable ambient obscurance” (2012), with the means of several pictures instead of a blur.
+ */
 export const composeFragment = /* glsl */ `
 precision highp float;
 uniform sampler2D solid;
 uniform sampler2D layers;
 uniform vec4 ground;
+uniform sampler2D depth;
+// of what hides, in the unit of the model; 0 for none
+uniform float radius;
+// pixels that it is at most
+uniform float reach;
+uniform mat4 projection;
+uniform mat4 inverse_;
+// of this picture among those that one is the mean of, and of its lower left in the whole
+uniform float turn;
+uniform vec2 corner;
 out vec4 outColour;
+const int NEAR = 14;
+vec3 viewAt(ivec2 at) {
+  ivec2 size = textureSize(depth, 0);
+  at = clamp(at, ivec2(0), size - 1);
+  vec4 p = inverse_ * vec4(2.0 * (vec2(at) + 0.5) / vec2(size) - 1.0, 2.0 * texelFetch(depth, at, 0).r - 1.0, 1.0);
+  return p.xyz / p.w;
+}
+float lightAt(ivec2 at) {
+  if (texelFetch(depth, at, 0).r >= 1.0) return 1.0;
+  vec3 p = viewAt(at);
+  vec3 left = p - viewAt(at - ivec2(1, 0));
+  vec3 right = viewAt(at + ivec2(1, 0)) - p;
+  vec3 below = p - viewAt(at - ivec2(0, 1));
+  vec3 above = viewAt(at + ivec2(0, 1)) - p;
+  // across an edge the smaller step stays on the surface
+  vec3 n = normalize(cross(abs(left.z) < abs(right.z) ? left : right, abs(below.z) < abs(above.z) ? below : above));
+  float w = projection[3][3] != 0.0 ? 1.0 : -p.z;
+  float pixels = min(radius * projection[0][0] / w * float(textureSize(depth, 0).x) * 0.5, reach);
+  vec2 place = gl_FragCoord.xy + corner;
+  float angle = 6.2832 * fract(52.9829 * fract(dot(place, vec2(0.06711, 0.005837))) + turn);
+  float sum = 0.0;
+  for (int i = 0; i < NEAR; i++) {
+    float share = (float(i) + 0.5) / float(NEAR);
+    vec2 step_ = share * pixels * vec2(cos(angle + 2.4 * float(i)), sin(angle + 2.4 * float(i)));
+    vec3 v = viewAt(at + ivec2(round(step_))) - p;
+    float vv = dot(v, v) / (radius * radius);
+    float within_ = max(1.0 - vv, 0.0);
+    sum += within_ * within_ * max((dot(v, n) / radius - 0.02) / (0.01 + vv), 0.0);
+  }
+  return clamp(1.0 - 1.8 * sum / float(NEAR), 0.25, 1.0);
+}
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   vec4 base = texelFetch(solid, at, 0);
+  if (radius > 0.0) base.rgb *= lightAt(at);
   vec4 over = texelFetch(layers, at, 0);
   vec4 below = base + (1.0 - base.a) * vec4(ground.rgb * ground.a, ground.a);
   outColour = over + (1.0 - over.a) * below;

@@ -21,4 +21,6 @@ export interface CameraState {
   zoom: number
   /** What points up, where that is not z. */
   up?: number[]
+  /** Degrees from the lower to the upper end of the view; parallel when absent. */
+  angle?: number
 }

@@ -18,6 +18,7 @@ const box = ref<HTMLElement>()
 
 const look = computed(() => bench.current.value?.steps[props.spec.steps[0] ?? '']?.look)
 const isLocked = computed(() => look.value?.range.mode === 'locked')
+const storedTicks = computed(() => bench.document.value?.legends?.[props.spec.variable]?.ticks)
 /** In the unit of the file, as tokens take them. */
 const meta = computed(() => bench.evaluated.results.value.get(props.spec.steps[0] ?? '')?.valuesMeta)
 const formats = numberFormats.map((value) => ({ value, label: value }))
@@ -33,7 +34,7 @@ const grounds = [
 
 /** Beside the legend, where there is room for it. */
 const WIDTH = 264
-const HEIGHT = 356
+const HEIGHT = 384
 const place = computed(() => ({
   left: props.rect.x > WIDTH + 12 ? `${-WIDTH - 8}px` : `${props.rect.width + 8}px`,
   top: `${Math.min(0, props.room.height - HEIGHT - props.rect.y)}px`,
@@ -88,14 +89,28 @@ onMounted(() => box.value?.querySelector<HTMLElement>('input')?.focus())
         title="Digits"
         is-whole
         @commit="(v) => set({ digits: Math.min(12, Math.max(0, v)) })"
-      /><span>, ticks about </span>
+      />
+    </span>
+    <span class="text-mute">Ticks</span>
+    <span v-if="storedTicks && meta">
+      <TokenNumbers
+        :value="storedTicks"
+        :unit="meta.unit ?? ''"
+        title="Places of the ticks"
+        @commit="(ticks) => set({ ticks: [...ticks].sort((a, b) => a - b) })"
+      />{{ ' ' }}
+      <button type="button" class="text-pine underline" @click="set({ ticks: undefined })">round ones</button>
+    </span>
+    <span v-else
+      >about
       <TokenNumber
         :value="spec.nTicks ?? 5"
         unit=""
         title="Number of ticks"
         is-whole
         @commit="(v) => set({ nTicks: Math.min(30, Math.max(2, v)) })"
-      />
+      />{{ ' ' }}
+      <button v-if="meta" type="button" class="text-pine underline" @click="set({ ticks: acts.roundTicks() })">list them</button>
     </span>
     <span class="text-mute">Size</span>
     <span>

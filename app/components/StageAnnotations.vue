@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Notes, ticks of the axes and captions over the stage, drawn by the code of pictures; notes are dragged, changed and deleted here. */
 import { X } from 'lucide-vue-next'
-import { drawAnnotations, noteRect } from '~~/stage/annotations'
+import { drawAnnotations, drawRulers, noteRect } from '~~/stage/annotations'
 import type { Note } from '~~/stage/annotations'
 import type { Stage } from '~~/stage/Stage'
 import type { Marks } from '~/composables/useMarks'
@@ -39,6 +39,8 @@ function draw(): void {
   context.scale(ratio, ratio)
   // case and moment stand on the stage anyway
   drawAnnotations(context, { ...shown.value, notes: notes.value, captions: [] }, project, SCALE)
+  const { width: across, height: up } = props.room
+  if (shown.value.rulers) drawRulers(context, shown.value.rulers, project, [across, up], SCALE)
   context.restore()
 }
 onMounted(async () => {

@@ -9,12 +9,9 @@ const bench = useBench()
 
 const axes = computed(() => {
   void props.drawn
-  const [ox, oy] = props.stage.eye.project([0, 0, 0])
-  const scale = props.stage.eye.scale()
   return (['x', 'y', 'z'] as const).map((name, d) => {
-    const [x, y] = props.stage.eye.project([0, 1, 2].map((k) => (k === d ? 1 : 0)))
-    const dx = ((x - ox) / scale) * ARM
-    const dy = ((y - oy) / scale) * ARM
+    const [right, up] = props.stage.eye.turned([0, 1, 2].map((k) => (k === d ? 1 : 0)))
+    const [dx, dy] = [right * ARM, -up * ARM]
     return { name, dx, dy, lx: dx * 1.28, ly: dy * 1.28 + 4, isSeen: Math.hypot(dx, dy) > 5 }
   })
 })
@@ -22,6 +19,8 @@ const axes = computed(() => {
 /** A round length of about a hundred pixels. */
 const bar = computed(() => {
   void props.drawn
+  // in perspective what is further away is smaller, and rulers say it already
+  if (props.stage.eye.angle !== undefined || bench.marks.value?.marks.value.hasRulers) return undefined
   const to = bench.units.display(props.unit || null) ?? { unit: '(unit unknown)', factor: 1 }
   // pixels of one unit as it is shown
   const scale = props.stage.eye.scale() / to.factor
@@ -55,7 +54,7 @@ const bar = computed(() => {
     </template>
     <circle r="2.4" fill="currentColor" />
   </svg>
-  <div class="pointer-events-none absolute bottom-4 right-5 grid justify-items-center gap-1 text-[#1f2a2e]">
+  <div v-if="bar" class="pointer-events-none absolute bottom-4 right-5 grid justify-items-center gap-1 text-[#1f2a2e]">
     <span class="num text-[12px]">{{ bar.length }} {{ bar.unit }}</span>
     <span class="h-[6px] border-x-[1.5px] border-b-[1.5px] border-[#1f2a2e]" :style="{ width: `${bar.pixels}px` }" />
   </div>

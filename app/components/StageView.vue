@@ -3,6 +3,7 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
 import { useDebounceFn, useElementSize } from '@vueuse/core'
+import { formatNumber } from '~~/core/colour/ticks'
 import { Stage } from '~~/stage/Stage'
 import { viewNames } from '~~/stage/views'
 import type { Picked } from '~~/stage/Stage'
@@ -44,6 +45,7 @@ const legendRects = useLegendLayout({
   legends: shownLegends,
   size: { width: stageWidth, height: stageHeight },
   nRemarks: computed(() => remarks.value.length),
+  hasRulers: computed(() => marks.marks.value.hasRulers === true),
 })
 /** Those that have a place already. */
 const placedLegends = computed(() => shownLegends.value.slice(0, legendRects.value.length))
@@ -95,6 +97,8 @@ watch(
   { immediate: true },
 )
 
+watch([stage, () => marks.marks.value.hasOcclusion], ([own, is]) => own?.setOcclusion(is === true), { immediate: true })
+
 watch(
   drawn,
   useDebounceFn(() => {
@@ -125,6 +129,12 @@ function readingAt({ id, value }: Pick<Picked, 'id' | 'value'>): string {
   const meta = bench.evaluated.results.value.get(id)?.valuesMeta
   return meta && Number.isFinite(value) ? bench.units.shown(value, meta.unit, 4) : bench.edits.name(id)
 }
+
+const projection = computed(() => {
+  void drawn.value
+  const angle = stage.value?.eye.angle
+  return angle === undefined ? 'parallel view' : `perspective, ${formatNumber(angle)}°`
+})
 
 const pickedText = computed(() => (picked.value ? readingAt(picked.value) : ''))
 
@@ -188,6 +198,7 @@ function onKey(event: KeyboardEvent): void {
   else if (key === '+' || key === '=') stage.value?.eye.nudge({ zoom: 1.2 })
   else if (key === '-') stage.value?.eye.nudge({ zoom: 1 / 1.2 })
   else if (key === 'f') stage.value?.eye.fit()
+  else if (key === 'p') stage.value?.eye.togglePerspective()
   else if (/^[1-6]$/.test(key)) stage.value?.eye.view(viewNames[Number(key) - 1]!)
   else if (key === 'Escape') picked.value = null
   else return
@@ -234,7 +245,11 @@ defineExpose({ stage })
       data-hovered
       >{{ hovered.text }}</span
     >
-    <div class="pointer-events-none absolute bottom-4 left-28 right-44 text-[12px] text-[#1f2a2e]" aria-label="Remarks on the drawing">
+    <div
+      class="pointer-events-none absolute left-28 right-44 text-[12px] text-[#1f2a2e]"
+      :class="marks.marks.value.hasRulers ? 'bottom-8' : 'bottom-4'"
+      aria-label="Remarks on the drawing"
+    >
       <p v-for="text in remarks" :key="text" class="truncate">{{ text }}</p>
     </div>
 
@@ -245,7 +260,7 @@ defineExpose({ stage })
           :style="{ background: bench.document.value.cases[bench.view.caseId]?.colour }"
         />{{ bench.document.value.cases[bench.view.caseId]?.name }}
       </span>
-      <span class="ml-2 text-[#5e6b6e]">parallel view</span>
+      <span class="ml-2 text-[#5e6b6e]">{{ projection }}</span>
       <span v-if="computing.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]"
         >computing {{ computing.slice(0, 3).join(', ') }}{{ computing.length > 3 ? ` and ${computing.length - 3} more` : '' }}: what is
         shown is older</span

@@ -8,6 +8,7 @@ import type { Stage } from '~~/stage/Stage'
 import { viewNames } from '~~/stage/views'
 import type { Axis } from '~~/stage/views'
 import type { Marks } from '~/composables/useMarks'
+import ChoiceRow from './ChoiceRow.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 
 const props = defineProps<{ stage: Stage; drawn: number; marks: Marks }>()
@@ -21,6 +22,23 @@ const angles = computed(() => {
   const round = (x: number): number => Math.round(10 * x) / 10
   return { azimuth: round(azimuth), elevation: round(elevation) }
 })
+
+const projections = [
+  { value: false, label: 'parallel' },
+  { value: true, label: 'perspective' },
+]
+const angle = computed(() => {
+  void props.drawn
+  return props.stage.eye.angle
+})
+
+function setPerspective(is: boolean): void {
+  if (is !== (angle.value !== undefined)) props.stage.eye.togglePerspective()
+}
+
+function setAngle(degrees: number): void {
+  props.stage.eye.setAngle(Math.min(120, Math.max(1, degrees)))
+}
 
 /** Normal of the plane of the selected step. */
 const plane = computed(() => {
@@ -57,6 +75,12 @@ const plane = computed(() => {
         @commit="(elevation) => stage.eye.lookFrom({ ...angles, elevation })"
       />° up
     </p>
+    <p class="flex items-center gap-1.5">
+      <ChoiceRow label="Projection" :choices="projections" :value="angle !== undefined" @choose="setPerspective" />
+      <span v-if="angle !== undefined"
+        ><TokenNumber :value="angle" unit="" title="Degrees from the lower to the upper end of the view" @commit="setAngle" />°</span
+      >
+    </p>
     <form class="flex items-center gap-1" aria-label="Turn" @submit.prevent="stage.eye.turn(axis, degrees)">
       Turn about
       <select v-model="axis" class="field h-6 py-0!" aria-label="Axis">
@@ -82,6 +106,14 @@ const plane = computed(() => {
       <label class="flex items-center gap-1.5"
         ><input type="checkbox" class="accent-pine" :checked="marks.marks.value.hasBox" @change="marks.toggle('hasBox')" /> box with axes
         and units</label
+      >
+      <label class="flex items-center gap-1.5"
+        ><input type="checkbox" class="accent-pine" :checked="marks.marks.value.hasRulers" @change="marks.toggle('hasRulers')" /> rulers
+        along the edges</label
+      >
+      <label class="flex items-center gap-1.5" title="Corners and gaps are darker, so that depth is easier to see"
+        ><input type="checkbox" class="accent-pine" :checked="marks.marks.value.hasOcclusion" @change="marks.toggle('hasOcclusion')" />
+        ambient occlusion</label
       >
       <label class="flex items-center gap-1.5"
         ><input type="checkbox" class="accent-pine" :checked="marks.marks.value.hasCaption" @change="marks.toggle('hasCaption')" /> case and

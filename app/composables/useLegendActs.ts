@@ -1,5 +1,5 @@
 /** What is done to a legend, and through it to all looks that it explains. Values are those of the file, whatever unit is shown. */
-import { valueAt } from '~~/core/colour/scale'
+import { scaleTicks, valueAt } from '~~/core/colour/scale'
 import { ticks } from '~~/core/colour/ticks'
 import { coloursOf, plainCopy, putOptional } from '~~/core/study/studyModel'
 import type { LegendOptions, Look } from '~~/core/study/studyModel'
@@ -70,6 +70,12 @@ export function useLegendActs(bench: Workbench, spec: () => LegendSpec) {
     return scale.isLog ? Array.from({ length: LEVELS }, (_, i) => Number(valueAt(i / (LEVELS - 1), scale).toPrecision(3))) : round
   }
 
+  /** Ticks that a legend has by itself, in the unit of the file. */
+  function roundTicks(): number[] {
+    const { scale, nTicks } = spec()
+    return scaleTicks(scale, nTicks ?? 5).map(stored)
+  }
+
   function moveLevel(index: number, share: number): void {
     const levels = begun()
     levels[index] = valueOn(share)
@@ -114,5 +120,5 @@ export function useLegendActs(bench: Workbench, spec: () => LegendSpec) {
     })
   }
 
-  return { change, setLevels, keepLevels, begun, moveLevel, addLevel, removeLevel, lock, unlock, clearLevels }
+  return { change, roundTicks, setLevels, keepLevels, begun, moveLevel, addLevel, removeLevel, lock, unlock, clearLevels }
 }

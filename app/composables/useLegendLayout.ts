@@ -1,5 +1,6 @@
 /** Where legends stand on the stage: laid out anew when they change, and when the view has come to rest. */
 import { useDebounceFn } from '@vueuse/core'
+import { rulerRects } from '~~/stage/annotations'
 import { legendToPlace } from '~~/stage/legend'
 import type { LegendSpec } from '~~/stage/legend'
 import { placeLegends } from '~~/stage/legendPlaces'
@@ -18,9 +19,10 @@ export interface LegendLayoutSource {
   legends: Ref<readonly LegendSpec[]>
   size: { width: Ref<number>; height: Ref<number> }
   nRemarks: Ref<number>
+  hasRulers: Ref<boolean>
 }
 
-export function useLegendLayout({ stage, drawn, legends, size, nRemarks }: LegendLayoutSource) {
+export function useLegendLayout({ stage, drawn, legends, size, nRemarks, hasRulers }: LegendLayoutSource) {
   const rects = shallowRef<Rect[]>([])
 
   /** Tools, names, axes and the scale bar. */
@@ -31,6 +33,7 @@ export function useLegendLayout({ stage, drawn, legends, size, nRemarks }: Legen
       { x: 0, y: height - 110, width: 112, height: 110 },
       { x: width - 150, y: height - 50, width: 150, height: 50 },
       ...(nRemarks.value ? [{ x: 112, y: height - 18 - 18 * nRemarks.value, width: 320, height: 18 + 18 * nRemarks.value }] : []),
+      ...(hasRulers.value ? rulerRects(width, height, stage.value!.pointSize) : []),
     ]
   }
 
@@ -43,7 +46,7 @@ export function useLegendLayout({ stage, drawn, legends, size, nRemarks }: Legen
     if (JSON.stringify(found) !== JSON.stringify(rects.value)) rects.value = found
   }
 
-  watch([stage, legends, size.width, size.height, nRemarks], layOut)
+  watch([stage, legends, size.width, size.height, nRemarks, hasRulers], layOut)
   watch(drawn, useDebounceFn(layOut, REST))
 
   return rects

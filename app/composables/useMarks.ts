@@ -19,7 +19,15 @@ interface Around {
 /** Stands for the value at a note that is tied to an extreme. */
 const VALUE = '{value}'
 /** What is switched on and off. */
-const titles = { hasBox: 'Box with axes', hasCaption: 'Case and moment', hasScaleBar: 'Scale bar' } as const
+const titles = {
+  hasBox: 'Box with axes',
+  hasRulers: 'Rulers',
+  hasOcclusion: 'Ambient occlusion',
+  hasCaption: 'Case and moment',
+  hasScaleBar: 'Scale bar',
+} as const
+/** Points at the lower left of the stage that rulers leave to the directions of the axes. */
+const COMPASS = 84
 /** Of a new note, in points. */
 const OFFSET: [number, number] = [22, -26]
 
@@ -49,10 +57,17 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     void drawn
     const box = marks.value.hasBox ? bench.evaluated.stage.value?.box() : undefined
     const to = bench.units.display(bench.cases.lengthUnit.value || null)
+    const eye = bench.evaluated.stage.value?.eye
+    const isParallel = eye?.angle === undefined
+    const rulers = marks.value.hasRulers &&
+      eye &&
+      isParallel && { unit: to?.unit ?? '', factor: to?.factor ?? 1, ...eye.screenDirections(), corner: COMPASS }
     return {
       notes: notes.value,
       captions: captions.value,
-      ...(marks.value.hasScaleBar && { scaleBar: { unit: to?.unit ?? '', factor: to?.factor ?? 1 } }),
+      ...(rulers && { rulers }),
+      // in perspective a length is not the same everywhere
+      ...(marks.value.hasScaleBar && isParallel && !rulers && { scaleBar: { unit: to?.unit ?? '', factor: to?.factor ?? 1 } }),
       ...(box && {
         axes: {
           box: [...box.min.toArray(), ...box.max.toArray()] as unknown as NonNullable<Annotations['axes']>['box'],

@@ -154,6 +154,7 @@ export function useStageObjects(bench: Workbench) {
     const levels = scale.levels?.map(turn)
     return {
       ...spec,
+      ...(spec.ticks && { ticks: spec.ticks.map(turn) }),
       unit: to.unit,
       scale: { ...scale, min: turn(scale.min), max: turn(scale.max), ...(levels && { levels }) },
       seen: seen && [turn(seen[0]), turn(seen[1])],
@@ -173,6 +174,11 @@ export function useStageObjects(bench: Workbench) {
       if (stepKind(step.kind).drawn && displaced && displaced.factor !== 1)
         lines.push(`${step.name}: drawn displaced ${formatNumber(displaced.factor)} times over`)
       if (offset.some((c) => c !== 0)) lines.push(`${step.name}: drawn aside`)
+      const { thickness, form } = step.look
+      if (thickness !== undefined && bench.evaluated.results.value.get(id)?.geometry?.kind === 'lines') {
+        const what = form === 'tube' ? 'tubes' : form === 'ribbon' ? 'ribbons' : 'lines'
+        lines.push(`${step.name}: ${what} ${bench.units.shown(thickness, bench.cases.lengthUnit.value || null, 4)} wide`)
+      }
       return lines
     }),
   )

@@ -92,6 +92,8 @@ export const LegendSchema = Type.Object(
     format: Type.Optional(Type.Union(numberFormats.map((format) => Type.Literal(format)))),
     digits: Type.Optional(Type.Integer({ minimum: 0, maximum: 12 })),
     nTicks: Type.Optional(Type.Integer({ minimum: 2, maximum: 30 })),
+    /** Places of the ticks instead, in the unit of the file. */
+    ticks: Type.Optional(Type.Array(Type.Number(), { minItems: 1, maxItems: 50 })),
     /** Type size and length of the bar, in points. */
     size: Type.Optional(Type.Number({ minimum: 4, maximum: 60 })),
     length: Type.Optional(Type.Number({ minimum: 40, maximum: 2000 })),
@@ -118,7 +120,17 @@ export const ViewSchema = Type.Object(
   {
     name: Name,
     rank: Rank,
-    camera: Type.Object({ position: VectorSchema, target: VectorSchema, zoom: Type.Number(), up: Type.Optional(VectorSchema) }, closed),
+    camera: Type.Object(
+      {
+        position: VectorSchema,
+        target: VectorSchema,
+        zoom: Type.Number(),
+        up: Type.Optional(VectorSchema),
+        /** Degrees from the lower to the upper end of the view; parallel when absent. */
+        angle: Type.Optional(Type.Number({ minimum: 1, maximum: 120 })),
+      },
+      closed,
+    ),
   },
   closed,
 )
@@ -140,6 +152,10 @@ export const MarksSchema = Type.Object(
   {
     /** A box about everything with ticks and units. */
     hasBox: Type.Optional(Type.Boolean()),
+    /** Corners are darker: ambient occlusion. */
+    hasOcclusion: Type.Optional(Type.Boolean()),
+    /** Coordinates or lengths along the edges of a parallel view. */
+    hasRulers: Type.Optional(Type.Boolean()),
     /** Case and moment, and a bar that says how long things are: on pictures, since the stage says so anyway. */
     hasCaption: Type.Optional(Type.Boolean()),
     hasScaleBar: Type.Optional(Type.Boolean()),

@@ -148,9 +148,13 @@ describe('colour', () => {
 it('a tiled picture equals an untiled one', async () => {
   const differing = await page.evaluate(async () => {
     bench.showScene(200)
+    bench.stage.setOcclusion(true)
+    bench.stage.eye.setAngle(40)
     const options = { width: 300, height: 220, dpi: 96, ground: 'white' as const }
     const whole = await bench.pixels(options)
     const tiled = await bench.pixels({ ...options, tile: 64 })
+    bench.stage.setOcclusion(false)
+    bench.stage.eye.setAngle(undefined)
     let different = 0
     for (let i = 0; i < whole.data.length; i++) if (Math.abs(whole.data[i]! - tiled.data[i]!) > 3) different++
     return { share: different / whole.data.length, distinct: new Set(whole.data).size }
@@ -171,4 +175,61 @@ it('a click finds the thing, the place and the value under it', async () => {
   expect(picked!.position[2]).toBeCloseTo(0.5, 3)
   expect(picked!.value).toBeCloseTo(6, 0)
   expect(await page.evaluate(() => bench.stage.pick(2, 2))).toBeNull()
+})
+
+describe('in perspective', () => {
+  it('things are as large as they must be, all of them are in view, and a click finds the place', async () => {
+    const found = await page.evaluate(() => {
+      const at = (z: number) => ({ z, colour: [1, 0, 0] as [number, number, number], opacity: 1 })
+      bench.show([at(0), at(2)])
+      const { eye } = bench.stage
+      eye.setAngle(60)
+      const width = (z: number) => eye.project([1, 0, z])[0] - eye.project([-1, 0, z])[0]
+      // both planes are as far from the middle, which is seen at the scale of the stage
+      const [far, near, middle] = [width(0), width(2), 2 * eye.scale()]
+      const corners = [0, 2].flatMap((z) => [-1, 1].flatMap((x) => [-1, 1].map((y) => eye.project([x, y, z]))))
+      const size = eye.size
+      const picked = bench.stage.pick(...eye.project([0.3, -0.2, 2]))
+      const kept = eye.cameraState()
+      const picture = eye.projectInto([3 * size[0], 2 * size[1]], [1, 0, 2])
+      eye.setAngle(undefined)
+      const parallel = width(0) / width(2)
+      eye.setCamera(kept)
+      return { far, near, middle, corners, size, picked, parallel, again: width(2), stage: eye.project([1, 0, 2]), picture }
+    })
+    // distance d to the middle: sizes go as 1 / (d + 1), 1 / d and 1 / (d - 1)
+    expect(2 / found.middle).toBeCloseTo(1 / found.far + 1 / found.near, 6)
+    expect(found.near / found.far).toBeGreaterThan(1.3)
+    for (const [x, y] of found.corners) {
+      expect(Math.abs(x - found.size[0]! / 2)).toBeLessThanOrEqual(found.size[0]! / 2)
+      expect(Math.abs(y - found.size[1]! / 2)).toBeLessThanOrEqual(found.size[1]! / 2)
+    }
+    expect(found.picked!.position[0]).toBeCloseTo(0.3, 1)
+    expect(found.picked!.position[2]).toBeCloseTo(2, 3)
+    expect(found.parallel).toBeCloseTo(1, 9)
+    expect(found.again).toBeCloseTo(found.near, 6)
+    // a wider picture shows more beside, at the same perspective: twice as high, twice as large
+    expect(found.picture[0] - 1.5 * found.size[0]!).toBeCloseTo(2 * (found.stage[0] - found.size[0]! / 2), 4)
+    await page.evaluate(() => bench.stage.eye.setAngle(undefined))
+  })
+})
+
+it('what is near darkens what it hides from the light around, and a plane by itself keeps its colour', async () => {
+  const [alone, beside, away] = await page.evaluate(async () => {
+    const grey = { colour: [0.6, 0.6, 0.6] as [number, number, number], opacity: 1 }
+    const at = async (z: readonly number[], point: readonly [number, number, number]) => {
+      bench.show(z.map((own) => ({ z: own, ...grey })))
+      bench.stage.eye.lookFrom({ azimuth: 0, elevation: 35 })
+      bench.stage.setOcclusion(true)
+      const { width, data } = await bench.pixels({ width: 400, height: 300, dpi: 96, ground: 'white' })
+      const [x, y] = bench.stage.eye.project(point)
+      bench.stage.setOcclusion(false)
+      return data[4 * (Math.round(y) * width + Math.round(x))]!
+    }
+    // just before the lower edge of a plane that floats above it, and where nothing is near
+    return [await at([0], [0, 0, 0]), await at([0, 0.06], [0, -0.98, 0]), await at([0, 0.06], [0, 0, 0.06])]
+  })
+  expect(alone).toBe(153)
+  expect(away).toBe(153)
+  expect(beside).toBeLessThan(0.95 * 153)
 })
