@@ -55,8 +55,78 @@ async function pixels(options: Omit<PictureOptions, 'legends'>): Promise<{ width
   return { width: bitmap.width, height: bitmap.height, data: [...context.getImageData(0, 0, bitmap.width, bitmap.height).data] }
 }
 
+/** A wavy square of about so many triangles. */
+function wavy(triangles: number): StageObject {
+  const n = Math.ceil(Math.sqrt(triangles / 2))
+  const points = new Float32Array(3 * (n + 1) ** 2)
+  const values = new Float32Array((n + 1) ** 2)
+  const elements = new Uint32Array(6 * n * n)
+  for (let j = 0, p = 0; j <= n; j++)
+    for (let i = 0; i <= n; i++, p++) {
+      values[p] = Math.sin((9 * i) / n) * Math.cos((7 * j) / n)
+      points.set([(2 * i) / n - 1, (2 * j) / n - 1, 0.1 * values[p]!], 3 * p)
+    }
+  for (let j = 0, e = 0; j < n; j++)
+    for (let i = 0; i < n; i++, e += 6) {
+      const p = j * (n + 1) + i
+      elements.set([p, p + 1, p + n + 2, p, p + n + 2, p + n + 1], e)
+    }
+  const flat = plane({ z: 0, colour: [0.5, 0.5, 0.5], opacity: 1 }, 0)
+  return {
+    ...flat,
+    geometry: { ...flat.geometry, key: 'wavy', points, elements },
+    values: { key: 'wavy', values, reference: 0, place: 'point' },
+    look: { ...flat.look, table: new Uint8Array(1024).fill(200), min: -1, max: 1, isLit: true, isSmooth: true },
+  }
+}
+
 const bench = {
   stage,
+  /** Milliseconds of script: the median of changes of a look, and the longest of turns of the view, each with its frame. */
+  async timeLooks(triangles: number): Promise<Record<string, number>> {
+    const object = wavy(triangles)
+    // the drawing itself is left out: software that stands in for a graphics card would take all of the time
+    const gl = stage.canvas.getContext('webgl2')!
+    Object.assign(gl, { drawElements: () => undefined, drawElementsInstanced: () => undefined })
+    const frames: number[] = []
+    const request = window.requestAnimationFrame.bind(window)
+    window.requestAnimationFrame = (draw) =>
+      request((time) => {
+        const start = performance.now()
+        draw(time)
+        frames.push(performance.now() - start)
+      })
+    const frame = () => new Promise<void>((resolve) => void request(() => request(() => resolve())))
+    const timed = async (change: (i: number) => void): Promise<number[]> => {
+      const times: number[] = []
+      for (let i = 0; i < 12; i++) {
+        frames.length = 0
+        const start = performance.now()
+        change(i)
+        const own = performance.now() - start
+        await frame()
+        if (i > 1) times.push(own + frames.reduce((sum, ms) => sum + ms, 0))
+      }
+      return times.sort((a, b) => a - b)
+    }
+    const look = (own: (i: number) => Partial<StageLook>) =>
+      timed((i) => stage.setObjects([{ ...object, look: { ...object.look, ...own(i) } }]))
+    const first = performance.now()
+    stage.setObjects([object])
+    stage.eye.home()
+    const built = performance.now() - first
+    await frame()
+    const middle = (times: number[]) => times[times.length >> 1]!
+    return {
+      [`${object.geometry.elements.length / 3} triangles, first shown`]: built,
+      colours: middle(await look((i) => ({ table: new Uint8Array(1024).fill(100 + i) }))),
+      range: middle(await look((i) => ({ max: 1 + i / 10 }))),
+      bands: middle(await look((i) => ({ bands: 4 + i }))),
+      opacity: middle(await look((i) => ({ opacity: 0.9 - i / 40 }))),
+      levels: middle(await look((i) => ({ levels: [-1, 0.01 * i, 1] }))),
+      'turn of the view, longest': (await timed(() => stage.eye.nudge({ turn: [5, 0] }))).at(-1)!,
+    }
+  },
   pixels,
   show(planes: PlaneSpec[]) {
     stage.setObjects(planes.map(plane))

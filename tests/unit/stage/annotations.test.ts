@@ -1,6 +1,6 @@
 /** What is written over the scene, as it is put down on a canvas: ticks at their places, leaders, captions. */
 import { describe, expect, it } from 'vitest'
-import { drawAnnotations, drawScaleBar, noteRect } from '../../../stage/annotations'
+import { drawAnnotations, drawRulers, drawScaleBar, noteRect } from '../../../stage/annotations'
 import type { Annotations, Project } from '../../../stage/annotations'
 import { supportPoints } from '../../../stage/supportPoints'
 import { convexHull, covered } from '../../../stage/legendPlaces'
@@ -47,6 +47,34 @@ describe('axes', () => {
   it('are in the unit that is shown', () => {
     const { texts } = drawn('mm', 1000)
     expect(texts.map(({ text }) => text)).toEqual(expect.arrayContaining(['x / mm', '−2000', '2000']))
+  })
+})
+
+describe('rulers', () => {
+  const size = [400, 300] as const
+  const drawn = (rulers: { right: [number, number, number]; up: [number, number, number] }, project: Project) => {
+    const canvas = recorder()
+    drawRulers(canvas.context, { unit: 'mm', factor: 1000, corner: 0, ...rulers }, project, size, 1)
+    return canvas
+  }
+
+  it('have coordinates where an axis goes along an edge, even where it falls', () => {
+    // from the back: x to the left, z up; 50 pixels to the metre
+    const back: Project = ([x, , z]) => [200 - 50 * x!, 150 - 50 * z!]
+    const { texts, lines } = drawn({ right: [-1, 0, 0], up: [0, 0, 1] }, back)
+    expect(texts.map(({ text }) => text)).toEqual(expect.arrayContaining(['x / mm', 'z / mm', '2000', '−2000']))
+    expect(lines).toContainEqual([100, 300, 100, 296])
+    expect(texts.find(({ text, y }) => text === '2000' && y > 280)!.x).toBeCloseTo(100 - 10, 9)
+    expect(lines).toContainEqual([0, 50, 4, 50])
+  })
+
+  it('have lengths along the edges from a slant', () => {
+    const c = Math.SQRT1_2
+    const slant: Project = ([x, y, z]) => [200 + 50 * c * (x! + y!), 150 - 50 * z!]
+    const { texts, lines } = drawn({ right: [c, c, 0], up: [0, 0, 1] }, slant)
+    expect(texts.map(({ text }) => text)).toContain('across / mm')
+    // two metres are 100 pixels across whatever they are made of
+    expect(lines.some(([x, y]) => y === 300 && Math.abs(x - 300) < 1e-9)).toBe(true)
   })
 })
 
