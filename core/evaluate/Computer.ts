@@ -23,6 +23,7 @@ import { keepPiece } from '../shapes/condition'
 import type { Condition } from '../shapes/condition'
 import { domainWhere } from '../shapes/keepMesh'
 import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
+import { outsideOfCut, singleCut } from '../shapes/outsideOfCut'
 import type { Piece, Shape } from '../shapes/Shape'
 import { hasShape, yieldsVolumes } from '../steps/StepKind'
 import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
@@ -208,12 +209,21 @@ export class Computer {
     const atBorder = bordering(domain)
     const own = { ...domain, blocks: domain.blocks.filter((_, i) => i % of === share) }
     const pieces: Piece[] = []
+    const cut = singleCut(this.stepConditions(step, at))
+    const check = (): void => this.parts.check()
+    // the volume of what is left is made only where it is needed
+    const others = own.blocks.filter((block) => {
+      check()
+      const found = cut && block.is === 'cut' && block.part.within(() => outsideOfCut(block, block.part.block(block.block), cut))
+      if (found) pieces.push(...found)
+      return !found
+    })
     eachDomainBlock(
-      own,
-      () => this.parts.check(),
+      { ...own, blocks: others },
+      check,
       (mesh, block) => void pieces.push(...outsideOfBlock(block, mesh, atBorder.has(block))),
     )
-    return { kind: 'surface', pieces, direction: 'out of what is kept', nLost: lostCells(own) }
+    return { kind: 'surface', pieces, direction: 'out of what is kept', nLost: lostCells({ blocks: others }) }
   }
 
   /** All shares, in the order of the blocks. */

@@ -44,7 +44,12 @@ function ofPosition(f: Distance, reach: (half: Vector) => number = (half) => Mat
     for (let p = 0; p < out.length; p++) out[p] = f(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
     return out
   }
-  return { onMesh: ({ points }) => at(points), onPiece: ({ points }) => at(points), sideOf: (box) => sideOfBox(f, box, reach) }
+  return {
+    onMesh: ({ points }) => at(points),
+    onPiece: ({ points }) => at(points),
+    sideOf: (box) => sideOfBox(f, box, reach),
+    isEverywhere: true,
+  }
 }
 
 function sideOfBox(f: Distance, [x0, y0, z0, x1, y1, z1]: Box, reachOf: (half: Vector) => number): Side {

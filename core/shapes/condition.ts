@@ -20,6 +20,8 @@ export interface Level {
   onPiece(piece: Piece, of: PieceOf): Float64Array
   /** Whether all of a box is known to lie on one side. */
   sideOf?(box: Box): Side
+  /** It is a number at every position. */
+  isEverywhere?: true
 }
 
 /** What is said of a shape as a whole. */

@@ -1,0 +1,49 @@
+/**
+ * The outside of what one smooth cut leaves of a block, without making the volume: its boundary faces cut along, and the surface where the
+ * function is 0. Both split cells and faces by the same rule as the volume would be, so that they close.
+ */
+import type { DomainBlock } from '../mesh/Domain'
+import type { Box, MeshBlock } from '../mesh/MeshBlock'
+import { pieceOfCut, skinOfBlock } from './blockShapes'
+import { clipPiece } from './clipPiece'
+import { isComparison, sideOf, signed } from './condition'
+import type { Comparison, Condition } from './condition'
+import { cutCells } from './cutCells'
+import type { Piece } from './Shape'
+
+/** The one cut that conditions are, if it is one whose function has a value everywhere. */
+export function singleCut(conditions: readonly Condition[]): Comparison | undefined {
+  const [only, ...others] = conditions
+  return only && !others.length && isComparison(only) && only.is === 'level' && only.level.isEverywhere ? only : undefined
+}
+
+/**
+ * @param mesh  of the block as it is in the case
+ * @returns undefined where a boundary face lies in the cut: which side it belongs to is known of the volume only
+ */
+export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: Comparison): Piece[] | undefined {
+  const { part, block } = of
+  const { isNegated, isStrict } = cut
+  const level = signed(cut.level.onMesh(mesh, of), isNegated)
+  const skin = skinOfBlock(mesh, part.name, block)
+  const onSkin = Float64Array.from({ length: skin.points.length / 3 }, (_, p) => level[skin.sources[skin.weightStarts[p]!]!]!)
+  const isIn = (corner: number): boolean => onSkin[skin.elements[corner]!] === 0
+  for (let e = 0; e < skin.elements.length; e += 3) if (isIn(e) && isIn(e + 1) && isIn(e + 2)) return undefined
+  const boundary = clipPiece('surface', skin, onSkin, isStrict)
+  const { groups } = mesh
+  const boxOf = (g: number): Box => [groups[g]!, groups[g + 2]!, groups[g + 4]!, groups[g + 1]!, groups[g + 3]!, groups[g + 5]!]
+  // a point on the level counts as above: of what is strictly above it, as below
+  const found = cutCells(
+    mesh,
+    (p) => (isStrict ? -level[p]! : level[p]!),
+    (g) => sideOf(cut, boxOf(6 * g)) === 'cut',
+  )
+  // the normal points out of what is kept
+  if (!isStrict)
+    for (let t = 0; t < found.triangles.length; t += 3)
+      [found.triangles[t + 1], found.triangles[t + 2]] = [found.triangles[t + 2]!, found.triangles[t + 1]!]
+  const pieces: Piece[] = []
+  if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary' })
+  if (found.cells.length) pieces.push({ ...pieceOfCut(found, mesh, part.name, block), from: 'cut' })
+  return pieces
+}
