@@ -68,3 +68,81 @@ export function eigenOf(matrix: ArrayLike<number>): { values: number[]; vectors:
   }
   return { values: [0, 1, 2].map((i) => a[i]![i]!), vectors }
 }
+
+const rotated = new Float64Array(9)
+const turned = new Float64Array(9)
+const found = new Float64Array(12)
+/** Pairs of rows that are turned against each other. */
+const PAIRS = [0, 1, 1, 2, 0, 2] as const
+
+/**
+ * Principal values and directions of one tensor after the other, without making anything new: by the rotations of `eigenOf`.
+ *
+ * @returns three values from the largest down, then the unit vectors along them, the largest component of each positive; overwritten by the
+ *          next call
+ */
+export function principalOf(xx: number, yy: number, zz: number, xy: number, yz: number, xz: number): Float64Array {
+  const [a, v] = [rotated, turned]
+  a[0] = xx
+  a[4] = yy
+  a[8] = zz
+  a[1] = a[3] = xy
+  a[5] = a[7] = yz
+  a[2] = a[6] = xz
+  v.fill(0)
+  v[0] = v[4] = v[8] = 1
+  const small = 1e-30 * (a[0] * a[0] + a[4] * a[4] + a[8] * a[8])
+  for (let sweep = 0; sweep < 12; sweep++) {
+    const off = a[1] ** 2 + a[2] ** 2 + a[5] ** 2
+    if (Number.isNaN(off + small)) return found.fill(NaN)
+    if (off <= small) break
+    for (let k = 0; k < 6; k += 2) rotate(PAIRS[k]!, PAIRS[k + 1]!)
+  }
+  sortInto(found)
+  return found
+}
+
+function rotate(p: number, q: number): void {
+  const [a, v] = [rotated, turned]
+  const off = a[3 * p + q]!
+  if (off === 0) return
+  const theta = (a[4 * q]! - a[4 * p]!) / (2 * off)
+  const t = (theta < 0 ? -1 : 1) / (Math.abs(theta) + Math.hypot(theta, 1))
+  const cos = 1 / Math.hypot(t, 1)
+  const sin = t * cos
+  for (let i = 0; i < 3; i++) {
+    const [x, y] = [a[3 * i + p]!, a[3 * i + q]!]
+    a[3 * i + p] = cos * x - sin * y
+    a[3 * i + q] = sin * x + cos * y
+  }
+  for (let j = 0; j < 3; j++) {
+    const [x, y] = [a[3 * p + j]!, a[3 * q + j]!]
+    a[3 * p + j] = cos * x - sin * y
+    a[3 * q + j] = sin * x + cos * y
+  }
+  for (let i = 0; i < 3; i++) {
+    const [x, y] = [v[3 * i + p]!, v[3 * i + q]!]
+    v[3 * i + p] = cos * x - sin * y
+    v[3 * i + q] = sin * x + cos * y
+  }
+}
+
+/** From the largest down. */
+function sortInto(out: Float64Array): void {
+  const [x, y, z] = [rotated[0]!, rotated[4]!, rotated[8]!]
+  let [i, j, k] = [0, 1, 2]
+  if (x < y) [i, j] = [1, 0]
+  const [largest, other] = [Math.max(x, y), Math.min(x, y)]
+  if (z > largest) [i, j, k] = [2, i, j]
+  else if (z > other) [j, k] = [2, j]
+  for (let n = 0; n < 3; n++) {
+    const e = n === 0 ? i : n === 1 ? j : k
+    out[n] = rotated[4 * e]!
+    const [vx, vy, vz] = [turned[e]!, turned[3 + e]!, turned[6 + e]!]
+    const most = Math.abs(vx) >= Math.abs(vy) && Math.abs(vx) >= Math.abs(vz) ? vx : Math.abs(vy) >= Math.abs(vz) ? vy : vz
+    const sign = most < 0 ? -1 : 1
+    out[3 + 3 * n] = sign * vx
+    out[4 + 3 * n] = sign * vy
+    out[5 + 3 * n] = sign * vz
+  }
+}

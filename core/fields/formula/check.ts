@@ -6,6 +6,8 @@ import { FormulaError } from '../../errors'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../../units/units'
 import type { Dimensions } from '../../units/units'
 import { isPlainZero } from './conditions'
+import { functions, meshFunctions } from './functions'
+import type { PointFunction, UnitRule } from './functions'
 import { parseFormula } from './parse'
 import type { Comparison, Expression, Range } from './parse'
 import { componentNames, kindName } from './typed'
@@ -40,7 +42,7 @@ class Checker {
         return this.component(this.value(e.of), e.component, e.range)
       case 'negate': {
         const of = this.value(e.of)
-        return { ...of, operation: { kind: 'map', name: '-' }, of: [of], range: e.range }
+        return { ...of, operation: { kind: 'negate' }, of: [of], range: e.range }
       }
       case 'binary':
         return this.binary(e.operator, this.value(e.left), this.value(e.right), e.range)
@@ -86,7 +88,7 @@ class Checker {
     for (const { components, range: at } of [left, right])
       if (components !== 1)
         throw new FormulaError('kind', `Only scalars are compared, and this is ${kindName(components)}; write mag(…) or a component.`, at)
-    this.sum('min', left, right, range)
+    this.alike('compared with', left, right)
     return { ...this.joined({ kind: 'compare', name }, [left, right], 1, dimensionless, range), isCondition: true }
   }
 
@@ -188,8 +190,13 @@ class Checker {
     return this.joined({ kind: 'zip', name: operator }, [left, right], Math.max(left.components, right.components), dimensions, range)
   }
 
-  private sum(name: '+' | '-' | 'min' | 'max', left: Typed, right: Typed, range: Range): Typed {
-    const verb = { '+': 'added to', '-': 'subtracted from', min: 'compared with', max: 'compared with' }[name]
+  private sum(name: '+' | '-', left: Typed, right: Typed, range: Range): Typed {
+    const dimensions = this.alike(name === '+' ? 'added to' : 'subtracted from', left, right)
+    return this.joined({ kind: 'zip', name }, [left, right], left.components, dimensions, range)
+  }
+
+  /** Two of one kind and unit. @returns their unit */
+  private alike(verb: string, left: Typed, right: Typed): Dimensions | null {
     if (left.components !== right.components) {
       throw new FormulaError('kind', `${kindName(right.components)} cannot be ${verb} ${kindName(left.components)}.`, right.range)
     }
@@ -201,7 +208,7 @@ class Checker {
           : ''
       throw new FormulaError('units', `${named(right.dimensions)} cannot be ${verb} ${named(left.dimensions)}${hint}.`, right.range)
     }
-    return this.joined({ kind: 'zip', name }, [left, right], left.components, left.dimensions && right.dimensions, range)
+    return left.dimensions && right.dimensions
   }
 
   private power(left: Typed, right: Typed, range: Range): Typed {
@@ -222,55 +229,64 @@ class Checker {
   }
 
   private call(name: string, args: Typed[], options: Record<string, string>, range: Range): Typed {
-    const rule = functions[name]
-    if (!rule) {
-      throw new FormulaError('unknown-function', `There is no function “${name}”; known are ${Object.keys(functions).join(', ')}.`, [
-        range[0],
-        range[0] + name.length,
-      ])
+    const rule = Object.hasOwn(functions, name) ? functions[name]! : undefined
+    const counts = rule ? [rule.takes.length, rule.isOpen ? Infinity : rule.takes.length] : [meshArguments[name], meshArguments[name]]
+    const [fewest, most] = counts as [number | undefined, number]
+    if (fewest === undefined) {
+      throw new FormulaError('unknown-function', `There is no function “${name}”${nearest(name)}.`, [range[0], range[0] + name.length])
     }
     const option = Object.keys(options)[0]
     if (option) throw new FormulaError('option', `${name} takes no option “${option}”.`, range)
-    if (args.length !== rule.arguments) {
-      throw new FormulaError(
-        'arguments',
-        `${name} takes ${rule.arguments} argument${rule.arguments > 1 ? 's' : ''}, not ${args.length}.`,
-        range,
-      )
+    if (args.length < fewest || args.length > most) {
+      const number = `${fewest}${most > fewest ? ' or more' : ''} argument${most > 1 ? 's' : ''}`
+      throw new FormulaError('arguments', `${name} takes ${number}, not ${args.length}.`, range)
     }
-    if (name === 'if') return this.choice(args as [Typed, Typed, Typed], range)
-    if (name === 'min' || name === 'max') return this.sum(name, args[0]!, args[1]!, range)
-    for (const argument of args) {
-      if (!rule.takes.includes(argument.components)) {
-        throw new FormulaError(
-          'kind',
-          `${name} takes ${rule.takes.map(kindName).join(' or ')}, but this is ${kindName(argument.components)}.`,
-          argument.range,
-        )
-      }
-    }
-    if (name === 'vec') {
-      const sum = this.sum('+', this.sum('+', args[0]!, args[1]!, range), args[2]!, range)
-      return this.joined({ kind: 'vec' }, args, 3, sum.dimensions, range)
-    }
-    if (name === 'grad' || name === 'div' || name === 'curl') return this.gradient(name, args[0]!, range)
-    if (name === 'smooth') return this.smooth(args[0]!, range)
-    if (name === 'cells') return this.cells(args[0]!, range)
-    const [a, b] = args
-    const da = a!.dimensions
+    if (rule) return this.pointwise(name, rule, rule.ofGradient ? [this.gradientOf(name, args[0]!)] : args, range)
+    const [of] = args as [Typed]
     switch (name) {
-      case 'mag':
-        return this.joined({ kind: 'mag' }, args, 1, da, range)
-      case 'dot':
-      case 'cross':
-        return this.joined({ kind: name }, args, name === 'dot' ? 1 : 3, da && b!.dimensions && multiply(da, b!.dimensions), range)
-      case 'unit':
-        return this.joined({ kind: 'unit' }, args, 3, dimensionless, range)
-      case 'sqrt':
-        return this.joined({ kind: 'map', name: 'sqrt' }, args, 1, da && power(da, 0.5), range)
+      case 'if':
+        return this.choice(args as [Typed, Typed, Typed], range)
+      case 'smooth':
+        return this.smooth(of, range)
+      case 'cells':
+        return this.cells(of, range)
       default:
-        return this.joined({ kind: 'map', name: 'abs' }, args, 1, da, range)
+        requireKind(name, of, name === 'grad' ? [1, 3] : [3])
+        return this.gradient(name as GradientName, of, range)
     }
+  }
+
+  /** A function that is worked out position by position. */
+  private pointwise(name: string, rule: PointFunction, args: Typed[], range: Range): Typed {
+    args.forEach((argument, i) => requireKind(name, argument, rule.takes[Math.min(i, rule.takes.length - 1)]!))
+    const dimensions = this.unitOf(rule.unit, name, args)
+    const components = rule.gives(args.map((argument) => argument.components))
+    return this.joined({ kind: 'apply', name }, args, components, dimensions, range)
+  }
+
+  private unitOf(rule: UnitRule, name: string, args: Typed[]): Dimensions | null {
+    const [first] = args as [Typed]
+    const of = first.dimensions
+    switch (rule) {
+      case 'plain':
+        if (of && !sameDimensions(of, dimensionless))
+          throw new FormulaError('units', `${name} takes a number without a unit, but this is in ${unitName(of)}.`, first.range)
+        return of && dimensionless
+      case 'same':
+        return args.slice(1).reduce((found: Dimensions | null, other) => this.alike('joined with', first, other) && found, of)
+      case 'ratio':
+        for (const other of args.slice(1)) this.alike('compared with', first, other)
+        return dimensionless
+      case 'product':
+        return args.reduce((product: Dimensions | null, { dimensions: own }) => product && own && multiply(product, own), dimensionless)
+      default:
+        return of && power(of, { root: 0.5, square: 2, cube: 3 }[rule])
+    }
+  }
+
+  private gradientOf(name: string, of: Typed): Typed {
+    requireKind(name, of, [3])
+    return this.gradient('grad', of, of.range)
   }
 
   /** Gradients live on cells, wherever their operand lives. */
@@ -316,22 +332,18 @@ class Checker {
   }
 }
 
-const functions: Record<string, { arguments: number; takes: number[] }> = {
-  mag: { arguments: 1, takes: [1, 3, 6, 9] },
-  dot: { arguments: 2, takes: [3] },
-  cross: { arguments: 2, takes: [3] },
-  vec: { arguments: 3, takes: [1] },
-  unit: { arguments: 1, takes: [3] },
-  abs: { arguments: 1, takes: [1] },
-  sqrt: { arguments: 1, takes: [1] },
-  min: { arguments: 2, takes: [1] },
-  max: { arguments: 2, takes: [1] },
-  if: { arguments: 3, takes: [1, 3, 6, 9] },
-  grad: { arguments: 1, takes: [1, 3] },
-  div: { arguments: 1, takes: [3] },
-  curl: { arguments: 1, takes: [3] },
-  smooth: { arguments: 1, takes: [1, 3, 6, 9] },
-  cells: { arguments: 1, takes: [1, 3, 6, 9] },
+const meshArguments: Readonly<Record<string, number>> = { grad: 1, div: 1, curl: 1, smooth: 1, cells: 1, if: 3 }
+
+function requireKind(name: string, { components, range }: Typed, takes: readonly number[]): void {
+  if (takes.includes(components)) return
+  throw new FormulaError('kind', `${name} takes ${takes.map(kindName).join(' or ')}, but this is ${kindName(components)}.`, range)
+}
+
+/** Names of functions that begin alike, else all of them. */
+function nearest(name: string): string {
+  const all = [...Object.keys(functions), ...Object.keys(meshFunctions)]
+  const alike = all.filter((own) => own.slice(0, 2) === name.slice(0, 2).toLowerCase())
+  return alike.length ? `; did you mean ${alike.join(' or ')}?` : `; known are ${all.join(', ')}`
 }
 
 /** Value of a constant expression; null when it depends on anything. */
@@ -341,7 +353,7 @@ function constantOf(typed: Typed): number | null {
   const values = of.map(constantOf)
   if (values.length === 0 || values.includes(null)) return null
   const [a, b] = values as [number, number]
-  if (operation.kind === 'map' && operation.name === '-') return -a
+  if (operation.kind === 'negate') return -a
   if (operation.kind === 'zip' && operation.name === '/') return a / b
   return null
 }

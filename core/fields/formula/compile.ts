@@ -5,6 +5,9 @@
  * numbered. Every scalar subexpression becomes one local, common ones are shared. O(n) with no allocation per item.
  */
 import { FormulaError } from '../../errors'
+import { principalOf } from '../symmetric'
+import { functions } from './functions'
+import type { Arguments, LoopWriter } from './functions'
 import { fieldId, fieldsOf } from './typed'
 import type { FieldInfo, Typed } from './typed'
 import type { Comparison } from './parse'
@@ -30,7 +33,7 @@ const CACHE_SIZE = 500
 
 export function compileFormula(typed: Typed): CompiledFormula {
   const fields = [...fieldsOf(typed).values()]
-  const writer = new LoopWriter(fields)
+  const writer = new Loop(fields)
   const results = writer.write(typed)
   const nc = typed.components
   const source = [
@@ -43,7 +46,8 @@ export function compileFormula(typed: Typed): CompiledFormula {
   ].join('\n')
   let run = cache.get(source)
   if (!run) {
-    run = new Function('n', 'fields', 'pos', 'normal', 'out', source) as CompiledFormula['run']
+    const loop = new Function('n', 'fields', 'pos', 'normal', 'out', 'principal', source)
+    run = (n, own, pos, normal, out) => void loop(n, own, pos, normal, out, principalOf)
     if (cache.size >= CACHE_SIZE) cache.clear()
     cache.set(source, run)
   }
@@ -72,7 +76,7 @@ export function runAt(
   for (let i = 0; i < n; i++) for (let c = 0; c < components; c++) values[components * ids[i]! + c] = found[components * i + c]!
 }
 
-class LoopWriter {
+class Loop implements LoopWriter {
   readonly lines: string[] = []
   private readonly locals = new Map<string, string>()
 
@@ -83,6 +87,7 @@ class LoopWriter {
     const { operation } = typed
     const parts = typed.of.map((part) => this.write(part))
     const [a, b] = parts as [string[], string[]]
+    if (operation.kind === 'apply') return functions[operation.name]!.write(this, parts as unknown as Arguments)
     switch (operation.kind) {
       case 'number':
         return [this.local(numberSource(operation.value))]
@@ -96,23 +101,10 @@ class LoopWriter {
         return [0, 1, 2].map((d) => this.local(`normal[3 * i + ${d}]`))
       case 'pick':
         return [a[operation.index]!]
-      case 'map':
-        return a.map((x) => this.local(operation.name === '-' ? `-${x}` : `Math.${operation.name}(${x})`))
+      case 'negate':
+        return a.map((x) => this.local(`-${x}`))
       case 'zip':
         return this.zip(operation.name, a, b)
-      case 'mag':
-        return [a.length === 1 ? this.local(`Math.abs(${a[0]})`) : this.length(a)]
-      case 'dot':
-        return [this.local(a.map((x, d) => `${x} * ${b[d]}`).join(' + '))]
-      case 'cross':
-        return [0, 1, 2].map((d) => {
-          const [j, k] = [(d + 1) % 3, (d + 2) % 3]
-          return this.local(`${a[j]} * ${b[k]} - ${a[k]} * ${b[j]}`)
-        })
-      case 'unit': {
-        const length = this.length(a)
-        return a.map((x) => this.local(`${x} / ${length}`))
-      }
       case 'compare':
         return [this.compare(operation.name, a[0]!, b[0]!)]
       // Math.min and Math.max keep what is not a number
@@ -123,8 +115,6 @@ class LoopWriter {
         return [this.local(`1 - ${a[0]}`)]
       case 'if':
         return parts[1]!.map((x, c) => this.local(`${a[0]} === 1 ? ${x} : ${a[0]} === 0 ? ${parts[2]![c]} : NaN`))
-      case 'vec':
-        return parts.map((part) => part[0]!)
       default:
         throw new FormulaError('gradient', `${operation.kind} can be used in studies and by measure, not here.`, typed.range)
     }
@@ -138,12 +128,11 @@ class LoopWriter {
     return Array.from({ length: nc }, (_, c) => this.local(`f${f}[${nc === 1 ? 'i' : `i * ${nc} + ${c}`}]${scale}${shift}`))
   }
 
-  private zip(name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max', a: string[], b: string[]): string[] {
+  private zip(name: '+' | '-' | '*' | '/' | '^', a: string[], b: string[]): string[] {
     const n = Math.max(a.length, b.length)
     return Array.from({ length: n }, (_, c) => {
       const x = a[a.length === 1 ? 0 : c]!
       const y = b[b.length === 1 ? 0 : c]!
-      if (name === 'min' || name === 'max') return this.local(`Math.${name}(${x}, ${y})`)
       if (name === '^') return this.local(this.constants.get(y) === 2 ? `${x} * ${x}` : `Math.pow(${x}, ${y})`)
       return this.local(`${x} ${name} ${y}`)
     })
@@ -155,15 +144,15 @@ class LoopWriter {
     return this.local(`${x} === ${x} && ${y} === ${y} ? (${x} ${sign} ${y} ? 1 : 0) : NaN`)
   }
 
-  /** Norm; a symmetric tensor counts its shear components twice. */
-  private length(a: string[]): string {
-    const terms = a.map((x, c) => (a.length === 6 && c >= 3 ? `2 * ${x} * ${x}` : `${x} * ${x}`))
-    return this.local(`Math.sqrt(${terms.join(' + ')})`)
+  principal(of: readonly string[]): string[] {
+    const found = this.local(`principal(${of.join(', ')})`)
+    // all of them at once: what the function returns is overwritten by its next call
+    return Array.from({ length: 12 }, (_, k) => this.local(`${found}[${k}]`))
   }
 
   private readonly constants = new Map<string, number>()
 
-  private local(source: string): string {
+  local(source: string): string {
     let name = this.locals.get(source)
     if (!name) {
       name = `v${this.locals.size}`

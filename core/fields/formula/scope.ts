@@ -6,7 +6,7 @@
 import { FormulaError } from '../../errors'
 import { materialUnits, storedPlace } from '../../case/catalogue'
 import type { Catalogue, Field } from '../../case/catalogue'
-import { parseUnit } from '../../units/units'
+import { dimensionless, parseUnit } from '../../units/units'
 import type { Dimensions } from '../../units/units'
 import type { FieldInfo, Scope } from './typed'
 
@@ -37,12 +37,21 @@ export function scopeOn(names: Names, part: string | null): Scope {
     formula: (name) => (Object.hasOwn(formulas, name) ? formulas[name] : undefined),
     length: catalogue.lengthUnit ? parseUnit(catalogue.lengthUnit) : null,
     constant: (name, range) =>
-      caseNumber(names, name, range) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range),
+      caseNumber(names, name, range) ?? known(names, name) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range),
     names: () => {
       const known = Object.keys(fields).filter((name) => fieldOn(names, name, part) ?? wholeCaseField(names, name))
       return [...new Set([...known, ...Object.keys(formulas)])]
     },
   }
+}
+
+const SECONDS = parseUnit('s')!.dimensions
+
+/** Numbers that are known everywhere: the time of the moment, and π. */
+function known({ catalogue, moment }: Names, name: string): { value: number; dimensions: Dimensions } | undefined {
+  if (name === 'pi') return { value: Math.PI, dimensions: dimensionless }
+  if (name !== 'time' || !catalogue.moments.some(({ kind }) => kind === 'time')) return undefined
+  return { value: (moment === null ? null : catalogue.moments[moment]?.value) ?? NaN, dimensions: SECONDS }
 }
 
 /** The field that a name refers to on a part; with `null` the first one on any part. */

@@ -55,9 +55,10 @@ export type Operation =
   | { kind: 'pos'; factor: number }
   | { kind: 'normal' }
   | { kind: 'pick'; index: number }
-  | { kind: 'map'; name: '-' | 'abs' | 'sqrt' }
-  | { kind: 'zip'; name: '+' | '-' | '*' | '/' | '^' | 'min' | 'max' }
-  | { kind: 'mag' | 'dot' | 'cross' | 'unit' | 'vec' }
+  | { kind: 'negate' }
+  | { kind: 'zip'; name: '+' | '-' | '*' | '/' | '^' }
+  /** One of `functions.ts`. */
+  | { kind: 'apply'; name: string }
   | { kind: 'compare'; name: Comparison }
   | { kind: 'and' | 'or' | 'not' | 'if' }
   /** Known only of a mesh: values are put in its place before the rest is compiled. */

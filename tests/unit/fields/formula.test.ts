@@ -18,6 +18,7 @@ const fields: Record<string, FieldInfo> = {
   q: field('q', 1, null),
   C: field('C', 1, '°C'),
   S: field('S', 6, 'Pa'),
+  G: field('G', 9, '1/s'),
   'Wall shear': field('Wall shear', 1, 'Pa'),
 }
 const formulas: Record<string, string> = { speed: 'mag(U)', a: 'b + T', b: 'a * 2', broken: 'mag(' }
@@ -35,6 +36,8 @@ const data: Record<string, Float64Array> = {
   q: Float64Array.of(5, 6),
   C: Float64Array.of(10, 20),
   S: Float64Array.of(1, 2, 3, 4, 5, 6, 0, 0, 0, 1, 0, 0),
+  // a turn about z, and a stretch along x with a shear
+  G: Float64Array.of(0, -2, 0, 2, 0, 0, 0, 0, 0, 3, 1, 0, 0, -1, 0, 0, 0, -2),
   'Wall shear': Float64Array.of(7, 8),
 }
 const pos = Float64Array.of(1, 2, 3, 4, 5, 6)
@@ -90,9 +93,39 @@ describe('values and units', () => {
     ['`Wall shear` / 2', [3.5, 4], 'Pa'],
     ["0.5 * 1025 'kg/m^3' * mag(U)^2", [12812.5, 4612.5], 'Pa'],
     ['1e-3 * T', [0.28, 0.29], 'K'],
+    ['exp(log(U.x / V.x))', [3, Infinity], '1'],
+    ['sin(2) ^ 2 + cos(2) ^ 2', [1, 1], '1'],
+    ['atan2(U.y, U.x)', [Math.atan2(4, 3), Math.atan2(2, 1)], '1'],
+    ['tan(atan(0.3)) + log10(100) + asin(sin(0.2)) + acos(cos(0.1))', [2.6, 2.6], '1'],
+    ['cosh(0.4)^2 - sinh(0.4)^2 + tanh(0)', [1, 1], '1'],
+    ['floor(-1.5) + ceil(1.2) + round(2.6) + sign(-T)', [2, 2], '1'],
+    ['hypot(U.x, U.y, U.z)', [5, 3], 'm/s'],
+    ["mod(T, 30 'K')", [10, 20], 'K'],
+    ['max(U.x, U.y, U.z) - min(U.x, U.y, U.z)', [4, 1], 'm/s'],
+    ["clamp(T, 284 'K', 286 'K')", [284, 286], 'K'],
+    ['trace(S)', [6, 0], 'Pa'],
+    ['det(S)', [101, 0], 'kg³/m³/s⁶'],
+    ['equivalent(S)', [Math.sqrt(234), Math.sqrt(3)], 'Pa'],
+    ['trace(deviator(S))', [0, 0], 'Pa'],
+    ['principal(S).x + principal(S).y + principal(S).z', [6, 0], 'Pa'],
+    ['principal(S).x * principal(S).y * principal(S).z', [101, 0], 'kg³/m³/s⁶'],
+    ['principal(S)', [...[NaN, NaN, NaN], ...[1, 0, -1]], 'Pa'],
+    ['mag(dot(S, direction1(S)) - principal(S).x * direction1(S))', [0, 0], 'Pa'],
+    ['mag(dot(S, direction3(S)) - principal(S).z * direction3(S))', [0, 0], 'Pa'],
+    ['dot(direction1(S), cross(direction2(S), direction3(S)))^2', [1, 1], '1'],
+    ['dot(S, V)', [...[1, 4, 6], ...[1, 0, 0]], 'W/m²'],
+    ['dot(G, V)', [...[0, 2, 0], ...[1, -1, 0]], 'm/s²'],
+    ['dot(V, G)', [...[0, -2, 0], ...[0, -1, 0]], 'm/s²'],
+    ['trace(dot(G, G)) - inner(G, transpose(G))', [0, 0], 's⁻²'],
+    ['inner(S, S) - mag(S)^2', [0, 0], 'kg²/m²/s⁴'],
+    ['outer(U, V).yx', [4, 0], 'm²/s²'],
+    ['sym(G).xy', [0, 0.5], 's⁻¹'],
+    ['skew(G).xy', [-2, 0.5], 's⁻¹'],
+    ['mag(sym(G))^2 + mag(skew(G))^2 - mag(G)^2', [0, 0], 's⁻²'],
+    ['transpose(G).xy', [2, 0], 's⁻¹'],
   ])('%s', (text, values, unit) => {
     const result = evaluate(text)
-    result.values.forEach((v, i) => expect(v).toBeCloseTo(values[i]!, 10))
+    result.values.forEach((v, i) => Number.isNaN(values[i]) || expect(v).toBeCloseTo(values[i]!, 10))
     expect(result.unit).toBe(unit)
   })
 
@@ -116,9 +149,15 @@ describe('errors point at the place', () => {
     ['U^2', 'U^2', /Only scalars/],
     ['2^T', 'T', /exponent has no unit/],
     ['nothing + 1', 'nothing', /no field or formula “nothing”; known are U/],
-    ['sin(T)', 'sin', /no function “sin”; known are mag/],
+    ['sin(T)', 'T', /sin takes a number without a unit, but this is in K/],
+    ['sine(T)', 'sine', /no function “sine”; did you mean sign or sin or sinh\?/],
+    ['wobble(T)', 'wobble', /known are mag/],
+    ['max(T)', 'max(T)', /takes 2 or more arguments, not 1/],
+    ['hypot(U.x, T)', 'T', /K cannot be joined with m\/s/],
+    ['skew(S)', 'S', /skew takes a tensor, but this is a symmetric tensor/],
+    ['strain(T)', 'T', /strain takes a vector, but this is a scalar/],
     ['mag(U, V)', 'mag(U, V)', /takes 1 argument/],
-    ['dot(U, T)', 'T', /takes a vector, but this is a scalar/],
+    ['dot(U, T)', 'T', /takes a vector or a symmetric tensor or a tensor, but this is a scalar/],
     ['U.w', 'U.w', /no component “w”; it has x, y, z/],
     ['T.x', 'T.x', /a scalar has no component/],
     ['T + p', 'T + p', /K|Pa/],
