@@ -35,6 +35,10 @@ describe.each(boxKinds)('in %s cells', (kind) => {
     expect(measured('integral(div(U))').value).toBeCloseTo(0.5 * 24, 9)
     expect(measured('mean(grad(U).xy)').value).toBeCloseTo(-3, 10)
     expect(measured('mean(div(pos))').value).toBeCloseTo(3, 10)
+    expect(measured('mean(strain(U).xx)')).toMatchObject({ value: expect.closeTo(0.5, 10) as number, unit: 's⁻¹' })
+    // of the square of the gradient: -(0.25 - 18) / 2, and the middle one of 0, 0.25 - 9 and -9
+    expect(measured('mean(qcriterion(U))')).toMatchObject({ value: expect.closeTo(8.875, 9) as number, unit: 's⁻²' })
+    expect(measured('mean(lambda2(U))').value).toBeCloseTo(-8.75, 9)
   })
 })
 
