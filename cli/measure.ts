@@ -12,6 +12,7 @@ import { frameDataOf } from '../core/evaluate/local'
 import { writeCsv } from '../core/formats/write/csv'
 import { measureExpression } from '../core/measure/reductions'
 import { namesIn, parseFormula } from '../core/fields/formula/parse'
+import { highestParts } from '../core/fields/formula/scope'
 import { readArguments, table } from './arguments'
 import type { Options } from './arguments'
 import { chooseMoment } from './chooseMoment'
@@ -173,6 +174,5 @@ function defaultParts(catalogue: Catalogue, region: string | undefined): string[
     }
     return [region]
   }
-  const highest = Math.max(...catalogue.parts.map((p) => p.dimension))
-  return catalogue.parts.filter((p) => p.dimension === highest).map((p) => p.name)
+  return highestParts(catalogue).map((part) => part.name)
 }

@@ -93,9 +93,21 @@ export class Computer {
     let data = this.datas.get(id)
     if (!data) {
       const at = this.parts.graph.frame(frame)
-      this.datas.set(id, (data = new FrameData(this.parts.dataOf(at), at.expressions, () => this.parts.check())))
+      data = new FrameData(
+        this.parts.dataOf(at),
+        at.expressions,
+        () => this.parts.check(),
+        (key, make) => this.keptNumbers(key, make),
+      )
+      this.datas.set(id, data)
     }
     return data
+  }
+
+  /** Numbers that formulas use, kept like results. */
+  private keptNumbers(key: Key, make: () => number[]): number[] {
+    const { arrays } = this.parts.results.obtain(key, () => ({ meta: null, arrays: { values: Float64Array.from(make()) } }))
+    return [...(arrays['values'] as Float64Array)]
   }
 
   private compute(node: Node): NodeResult {

@@ -3,9 +3,10 @@ import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, UserError } from '../errors'
 import { checkExpression } from '../fields/formula/check'
-import { fieldsOf, hasNeighbours, looksAround } from '../fields/formula/typed'
-import type { Place, Typed } from '../fields/formula/typed'
+import { fieldsOf, hasNeighbours, looksAround, reductionsIn } from '../fields/formula/typed'
+import type { Operation, Place, Typed } from '../fields/formula/typed'
 import { expressionText } from '../fields/formula/expressions'
+import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { fieldOn, scopeOn } from '../fields/formula/scope'
 import type { Names } from '../fields/formula/scope'
@@ -101,7 +102,8 @@ export class Expressions {
     const typed = this.attempt(expression, part)
     if (typed instanceof UserError) return []
     const own = [...fieldsOf(typed).values()].map(({ name }): StoredRef => ({ part, field: name }))
-    return [{ part, field: null }, ...own, ...this.surfaceReads(typed, part)]
+    const reduced = reductionsIn(typed).flatMap((reduction) => this.allReads(...this.reducedOf(reduction)))
+    return [{ part, field: null }, ...own, ...this.surfaceReads(typed, part), ...reduced]
   }
 
   /** What computing some expressions on some parts reads, each mesh and field once. */
@@ -139,6 +141,23 @@ export class Expressions {
     const fields = own.length ? [...fieldsOf(typed.of[0]!).values()] : []
     const refs = own.flatMap((part) => [{ part, field: null }, ...fields.map(({ name }) => ({ part, field: name }))])
     return [...refs, ...typed.of.flatMap((of) => this.surfaceReads(of, region))]
+  }
+
+  /** Equal for reductions that yield the same numbers. */
+  reductionKey(reduction: Operation & { kind: 'reduced' }): Key {
+    const [expressions, on] = this.reducedOf(reduction)
+    const meshes = on.map((name) => this.version({ part: name, field: null }))
+    const keys = expressions.map((expression) => this.key(expression, on))
+    return digest('reduced', reduction.text, meshes, keys)
+  }
+
+  /** What a reduction depends on: expressions, and the parts that it is taken over. */
+  private reducedOf({ text, on }: Operation & { kind: 'reduced' }): [Expression[], readonly string[]] {
+    const call = parseFormula(text)
+    if (call.kind !== 'call') throw new Error('no reduction')
+    const { by } = call.options
+    const weights = by === undefined || ['volume', 'area', 'length'].includes(by) ? [] : [parseFormula(by === 'mass' ? 'density' : by)]
+    return [[...call.arguments, ...weights], on]
   }
 
   private typed(expression: Expression, part: string): Typed {
@@ -181,6 +200,8 @@ export class Expressions {
         const { name, factor, offset } = operation.field
         return ['field', this.version({ part, field: name }), factor, offset]
       }
+      case 'reduced':
+        return this.reductionKey(operation)
       case 'pos':
         return ['pos', this.version({ part, field: null }), operation.factor]
       default: {

@@ -4,6 +4,7 @@
  * Formulas are evaluated where their inputs live and the result is mapped onto the shape; only what needs the shape itself (`normal`) is
  * evaluated on it.
  */
+import type { Key } from '../digest'
 import { DataError } from '../errors'
 import { fieldId, fieldsOf, looksAround } from '../fields/formula/typed'
 import type { FieldInfo, Typed } from '../fields/formula/typed'
@@ -19,6 +20,7 @@ import type { CaseData } from '../case/CaseData'
 import { elementNormals } from '../shapes/normals'
 import { movedPoints, turned, turnedValues } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
+import { reduceParts } from '../measure/reductions'
 import type { Measurable } from '../measure/reductions'
 import type { Quantity } from '../measure/results'
 import { valuesOnMesh } from '../mesh/Domain'
@@ -38,11 +40,16 @@ interface Looked {
 }
 
 export class FrameData implements Measurable {
+  /** Reductions over whole parts that formulas use. */
+  private readonly reduced = new Map<Key, number[]>()
+
   constructor(
     readonly data: CaseData,
     readonly expressions: Expressions,
     /** Called per block; throws to cancel. */
     readonly check: () => void,
+    /** Keeps reductions from one request to the next. */
+    private readonly keepNumbers: (key: Key, make: () => number[]) => number[] = (_, make) => make(),
   ) {}
 
   get lengthUnit(): string | null {
@@ -160,7 +167,7 @@ export class FrameData implements Measurable {
 
   private evaluate(whole: Typed, part: PartBlocks, block: number, { motion, touched }: Looked = {}): FieldValues {
     const around = new Map<string, FieldValues>()
-    const typed = withoutNeighbours(whole, (of, name) => void around.set(name, this.valuesAround(of, part, block)))
+    const typed = withoutNeighbours(this.withNumbers(whole), (of, name) => void around.set(name, this.valuesAround(of, part, block)))
     const formula = compileFormula(typed)
     const mesh = part.block(block)
     const n = formula.place === 'cell' ? mesh.types.length : mesh.pointNumbers.length
@@ -175,6 +182,17 @@ export class FrameData implements Measurable {
     if (few) runAt(few, formula, inputs, points, values)
     else formula.run(n, inputs, points, points, values)
     return { values, components: formula.components, place: formula.place }
+  }
+
+  /** With numbers in place of reductions over whole parts. */
+  private withNumbers(typed: Typed): Typed {
+    const { operation, of } = typed
+    if (operation.kind !== 'reduced') return of.length ? { ...typed, of: of.map((child) => this.withNumbers(child)) } : typed
+    const key = this.expressions.reductionKey(operation)
+    let numbers = this.reduced.get(key)
+    if (!numbers) this.reduced.set(key, (numbers = this.keepNumbers(key, () => reduceParts(operation.text, this, operation.on))))
+    const [first, ...others] = numbers.map((value): Typed => ({ ...typed, operation: { kind: 'number', value }, components: 1 }))
+    return others.length ? { ...typed, operation: { kind: 'apply', name: 'vec' }, of: [first!, ...others] } : first!
   }
 
   /** Gradients and means by cell and smoothed values by point, in coherent SI. */
@@ -221,7 +239,7 @@ export class FrameData implements Measurable {
       const mapped = mapPiece(piece, (on, block, use) => this.onBlock(on, (own) => use(values(own, block))))
       return cornerValues('surface', piece, piece.motion ? turnedValues(mapped, piece.motion) : mapped)
     }
-    const typed = withoutNeighbours(this.expressions.on(expression, [part]).on(part), (of, name) => {
+    const typed = withoutNeighbours(this.withNumbers(this.expressions.on(expression, [part]).on(part)), (of, name) => {
       around.set(
         name,
         onBlocks((own, block) => this.valuesAround(of, own, block)),

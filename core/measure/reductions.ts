@@ -3,13 +3,14 @@
  *
  *     integral(dot(U, normal), on = "Drain") / integral(1, on = "Drain")
  *
- * `integral`, `mean`, `sum`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when `on` is absent.
- * A vector reduces to a vector; `min` and `max` are of its magnitude. `mean` is by volume, area or length; `sum` adds the values of cells
- * or faces as they are. Not-a-number is left out and counted.
+ * `integral`, `mean`, `sum`, `std`, `rms`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when `on` is
+ * absent. A vector reduces to a vector; `min` and `max` are of its magnitude. `mean` is by volume, area or length, or weighted by what `by`
+ * says; `sum` adds the values of cells or faces as they are. Not-a-number is left out and counted.
  */
 import { DataError, FormulaError } from '../errors'
 import { componentNames } from '../fields/formula/typed'
-import { expressionText } from '../fields/formula/expressions'
+import { differenceOf, expressionText, numberOf, productOf } from '../fields/formula/expressions'
+import { isReduction } from '../fields/formula/functions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../units/units'
@@ -67,8 +68,6 @@ interface Value {
   nonFinite: number
 }
 
-const reductions = new Set(['integral', 'mean', 'sum', 'min', 'max'])
-
 /**
  * @param text   the expression
  * @param parts  names of the parts reductions run over when they name none
@@ -84,6 +83,22 @@ export function named(values: readonly number[]): Pick<Measured, 'value' | 'comp
   if (values.length === 1) return { value: values[0]! }
   const names = componentNames[values.length] ?? values.map((_, c) => `${c + 1}`)
   return { value: magnitude(values, 0, values.length), components: Object.fromEntries(values.map((x, c) => [names[c]!, x])) }
+}
+
+/** By which means are weighted anyway. */
+const SIZES = ['volume', 'area', 'length']
+
+/** In coherent units, to be calculated with. */
+function coherent(value: Value): Value {
+  const unit = value.unit == null ? null : parseUnit(value.unit)
+  if (!unit) return value
+  const { unit: _, ...rest } = value
+  return { ...rest, values: value.values.map((x) => x * unit.factor + unit.offset) }
+}
+
+/** A reduction over whole parts in coherent units. @throws FormulaError, DataError for an unknown part */
+export function reduceParts(text: string, data: Measurable, parts: readonly string[]): number[] {
+  return coherent(new Reducer(data, parts).value(parseFormula(text))).values
 }
 
 class Reducer {
@@ -102,6 +117,7 @@ class Reducer {
       case 'name': {
         const number = this.data.caseNumber(e.name, e.range)
         if (number) return { values: [number.value], dimensions: number.dimensions, nonFinite: 0 }
+        if (e.name === 'pi') return { values: [Math.PI], dimensions: dimensionless, nonFinite: 0 }
         break
       }
       case 'negate': {
@@ -115,9 +131,9 @@ class Reducer {
         return { ...of, values: [of.values[index]!] }
       }
       case 'binary':
-        return this.binary(e.operator, this.value(e.left), this.value(e.right), e)
+        return this.binary(e.operator, coherent(this.value(e.left)), coherent(this.value(e.right)), e)
       case 'call':
-        if (reductions.has(e.name) && e.arguments.length === 1) return this.reduce(e.name, e.arguments[0]!, e.options)
+        if (isReduction(e)) return this.reduce(e.name, e.arguments[0]!, e.options)
         if (e.name === 'mag' && e.arguments.length === 1) {
           const of = this.value(e.arguments[0]!)
           return { ...of, values: [of.values.length === 1 ? Math.abs(of.values[0]!) : magnitude(of.values, 0, of.values.length)] }
@@ -172,10 +188,17 @@ class Reducer {
   }
 
   private reduce(name: string, argument: Expression, options: Record<string, string>): Value {
-    const unknown = Object.keys(options).find((option) => option !== 'on')
-    if (unknown) throw new FormulaError('option', `${name} takes the option on = "…", not “${unknown}”.`, argument.range)
-    const names = options['on'] === undefined ? this.parts : [options['on']]
+    const { on, by, ...others } = options
+    const [unknown] = Object.keys(others)
+    const isMean = name === 'mean' || name === 'std' || name === 'rms'
+    if (unknown !== undefined || (by !== undefined && !isMean)) {
+      const known = isMean ? 'the options on = "…" and by = …' : 'the option on = "…"'
+      throw new FormulaError('option', `${name} takes ${known}, not “${unknown ?? 'by'}”.`, argument.range)
+    }
+    const names = on === undefined ? this.parts : [on]
     if (name === 'sum') return this.sum(argument, names)
+    if (name === 'std' || name === 'rms') return this.spread(name, argument, options)
+    if (by !== undefined && !SIZES.includes(by)) return this.weighted(argument, parseFormula(by === 'mass' ? 'density' : by), on)
     const { totals, unit, dimension, components } = this.totals(argument, names)
     const { nonFinite } = totals
     const parsed = unit === null ? null : parseUnit(unit)
@@ -196,6 +219,26 @@ class Reducer {
       dimensions: multiply(parsed.dimensions, power(length.dimensions, dimension)),
       nonFinite,
     }
+  }
+
+  /** Mean weighted by something else than the size. */
+  private weighted(argument: Expression, by: Expression, on: string | undefined): Value {
+    const options: Record<string, string> = on === undefined ? {} : { on }
+    const above = this.reduce('integral', productOf(argument, by), options)
+    const below = this.reduce('integral', by, options)
+    if (below.values[0] === 0)
+      throw new DataError('no-weight', `The integral of ${expressionText(by)} is 0, so it cannot weight a mean; weight by something else.`)
+    const dimensions = above.dimensions && below.dimensions && divide(above.dimensions, below.dimensions)
+    return { values: above.values.map((x) => x / below.values[0]!), dimensions, nonFinite: above.nonFinite }
+  }
+
+  /** Standard deviation or root mean square. */
+  private spread(name: 'std' | 'rms', argument: Expression, options: Record<string, string>): Value {
+    const plain = productOf(argument, numberOf(1))
+    const mean = name === 'std' ? this.reduce('mean', plain, options) : undefined
+    const off = mean ? differenceOf(plain, numberOf(mean.values[0]!, mean.dimensions && unitName(mean.dimensions))) : plain
+    const { values, dimensions, nonFinite } = this.reduce('mean', productOf(off, off), options)
+    return { values: [Math.sqrt(values[0]!)], dimensions: dimensions && power(dimensions, 0.5), nonFinite }
   }
 
   private sum(argument: Expression, names: readonly string[]): Value {

@@ -6,7 +6,8 @@ import { FormulaError } from '../../errors'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../../units/units'
 import type { Dimensions } from '../../units/units'
 import { isPlainZero } from './conditions'
-import { functions, meshFunctions } from './functions'
+import { expressionText } from './expressions'
+import { functions, isReduction, meshFunctions, reductions } from './functions'
 import type { PointFunction, UnitRule } from './functions'
 import { parseFormula } from './parse'
 import type { Comparison, Expression, Range } from './parse'
@@ -53,6 +54,7 @@ class Checker {
       case 'not':
         return this.logic('not', [this.condition(e.of)], e.range)
       case 'call':
+        if (isReduction(e)) return this.reduced(e)
         return this.call(
           e.name,
           e.arguments.map((a, i) => (e.name === 'if' && i === 0 ? this.condition(a) : this.value(a))),
@@ -284,6 +286,25 @@ class Checker {
     }
   }
 
+  /** A number or vector of whole parts: the same at every position. */
+  private reduced(e: Expression & { kind: 'call' }): Typed {
+    const { range, options } = e
+    const named = options['on']
+    const on = this.scope.on?.(named)
+    if (!on) throw new FormulaError('no-part', named === undefined ? 'There are no parts yet.' : `There is no part “${named}”.`, range)
+    const { scope, dimension, parts } = on
+    const { dimensions: length } = this.scope.length ?? { dimensions: null }
+    const of = new Checker(scope, this.open).value(e.arguments[0]!)
+    const { components } = of
+    requireKind(e.name, of, e.name === 'std' || e.name === 'rms' ? [1] : [1, 3])
+    const isSize = e.name === 'integral' || e.name === 'sum'
+    const size = e.name === 'integral' ? length && power(length, dimension) : dimensionless
+    const dimensions = isSize ? of.dimensions && size && multiply(of.dimensions, size) : of.dimensions
+    const operation = { kind: 'reduced', text: expressionText(e), on: parts } as const
+    const isNumber = e.name === 'min' || e.name === 'max'
+    return { operation, of: [], components: isNumber ? 1 : components, dimensions, place: 'any', onShape: false, range }
+  }
+
   private gradientOf(name: string, of: Typed): Typed {
     requireKind(name, of, [3])
     return this.gradient('grad', of, of.range)
@@ -341,7 +362,7 @@ function requireKind(name: string, { components, range }: Typed, takes: readonly
 
 /** Names of functions that begin alike, else all of them. */
 function nearest(name: string): string {
-  const all = [...Object.keys(functions), ...Object.keys(meshFunctions)]
+  const all = [...Object.keys(functions), ...Object.keys(meshFunctions), ...Object.keys(reductions)]
   const alike = all.filter((own) => own.slice(0, 2) === name.slice(0, 2).toLowerCase())
   return alike.length ? `; did you mean ${alike.join(' or ')}?` : `; known are ${all.join(', ')}`
 }

@@ -16,6 +16,15 @@ export function productOf(left: Expression, right: Expression): Expression {
   return { kind: 'binary', operator: '*', left, right, range: NOWHERE }
 }
 
+export function differenceOf(left: Expression, right: Expression): Expression {
+  return { kind: 'binary', operator: '-', left, right, range: NOWHERE }
+}
+
+/** @param unit  null for none */
+export function numberOf(value: number, unit: string | null = null): Expression {
+  return { kind: 'number', value, unit, range: NOWHERE }
+}
+
 const PLAIN_NAME = /^[\p{L}_][\p{L}\p{N}_]*$/u
 
 /** As it would be typed. */

@@ -11,12 +11,13 @@
  *     power      = postfix [ "^" negation ]                 right-associative, binds tighter than a sign before it
  *     postfix    = primary { "." component }
  *     primary    = number [ quoted unit ] | name [ "(" arguments ")" ] | "`" any name "`" | "(" condition ")"
- *     arguments  = condition { "," condition } { "," word "=" text }
+ *     arguments  = condition { "," condition } { "," word "=" ( text | condition ) }
  *     component  = x | y | z | xx | xy | …
  *
  * Every node keeps the range of characters it came from, so that errors point at the very place.
  */
 import { FormulaError } from '../../errors'
+import { expressionText } from './expressions'
 
 export type Range = [number, number]
 
@@ -246,8 +247,8 @@ class Parser {
     if (this.peek.kind === 'name' && next?.kind === 'sign' && next.text === '=') {
       const option = this.peek.text
       this.at += 2
-      if (!this.isAt('text') && !this.isAt('name')) throw this.unexpected(`a text must follow ${option} =`)
-      options[option] = this.tokens[this.at++]!.text
+      // what is written without marks is kept as it would be typed
+      options[option] = this.isAt('text') ? this.tokens[this.at++]!.text : expressionText(this.nest(() => this.condition()))
       return
     }
     if (Object.keys(options).length) throw this.unexpected('named options come last')

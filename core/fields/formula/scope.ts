@@ -38,11 +38,22 @@ export function scopeOn(names: Names, part: string | null): Scope {
     length: catalogue.lengthUnit ? parseUnit(catalogue.lengthUnit) : null,
     constant: (name, range) =>
       caseNumber(names, name, range) ?? known(names, name) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range),
+    on: (name) => {
+      const parts = name === undefined ? highestParts(catalogue) : catalogue.parts.filter((own) => own.name === name)
+      const [first] = parts
+      return first && { scope: scopeOn(names, first.name), parts: parts.map((own) => own.name), dimension: first.dimension }
+    },
     names: () => {
       const known = Object.keys(fields).filter((name) => fieldOn(names, name, part) ?? wholeCaseField(names, name))
       return [...new Set([...known, ...Object.keys(formulas)])]
     },
   }
+}
+
+/** Regions, or surfaces where there are none: what reductions are taken over that name no part. */
+export function highestParts({ parts }: Catalogue): Catalogue['parts'] {
+  const highest = Math.max(...parts.map((part) => part.dimension))
+  return parts.filter((part) => part.dimension === highest)
 }
 
 const SECONDS = parseUnit('s')!.dimensions

@@ -29,6 +29,8 @@ export interface Scope {
    * @throws FormulaError when it could be one but is not set
    */
   constant?(name: string, range: Range): { value: number; dimensions: Dimensions | null } | undefined
+  /** Names on a part, or on all that reductions are taken over when they name none. undefined: there is no such part */
+  on?(part: string | undefined): { scope: Scope; parts: readonly string[]; dimension: number } | undefined
   /** All names, for the error that lists them. */
   names(): string[]
 }
@@ -64,12 +66,20 @@ export type Operation =
   /** Known only of a mesh: values are put in its place before the rest is compiled. */
   | { kind: GradientName; lengthFactor: number }
   | { kind: 'smooth' | 'cells' }
+  /** A number or vector of whole parts: as a text, and the parts it is taken over when it names none. */
+  | { kind: 'reduced'; text: string; on: readonly string[] }
 
 export type GradientName = 'grad' | 'div' | 'curl'
 
 /** Whether an operation needs the neighbourhood of a position. */
 export function looksAround({ kind }: Operation): boolean {
   return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth' || kind === 'cells'
+}
+
+/** Reductions of whole parts in it. */
+export function reductionsIn(typed: Typed): (Operation & { kind: 'reduced' })[] {
+  const { operation, of } = typed
+  return operation.kind === 'reduced' ? [operation] : of.flatMap(reductionsIn)
 }
 
 /** Whether some operation in it does. */

@@ -128,7 +128,7 @@ describe('measure', () => {
     [['mean(temp)', '--moment', '9'], /no moment 9; the file has 0 to 2/],
     [['mean(temp)', '--time', 'noon'], /takes a number, not “noon”/],
     [['mean(temp, on = "Moon")'], /no part “Moon”/],
-    [['mean(temp, over = "Inlet")'], /takes the option on = "…", not “over”/],
+    [['mean(temp, over = "Inlet")'], /takes the options on = "…" and by = …, not “over”/],
     [[], /Name a file and at least one expression/],
     [['--colour', 'red'], /usage/],
   ])('%o says what is wrong', async (args, message) => {

@@ -152,7 +152,7 @@ describe('errors point at the place', () => {
     ['sin(T)', 'T', /sin takes a number without a unit, but this is in K/],
     ['sine(T)', 'sine', /no function “sine”; did you mean sign or sin or sinh\?/],
     ['wobble(T)', 'wobble', /known are mag/],
-    ['max(T)', 'max(T)', /takes 2 or more arguments, not 1/],
+    ['max()', 'max()', /takes 2 or more arguments, not 0/],
     ['hypot(U.x, T)', 'T', /K cannot be joined with m\/s/],
     ['skew(S)', 'S', /skew takes a tensor, but this is a symmetric tensor/],
     ['strain(T)', 'T', /strain takes a vector, but this is a scalar/],

@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { checkFormula } from '../../../core/fields/formula/check'
+import { scopeOn } from '../../../core/fields/formula/scope'
 import { measureExpression } from '../../../core/measure/reductions'
 import { mergeTotals, Sum, sumOf } from '../../../core/measure/sums'
 import { integrateCells } from '../../../core/measure/integrateCells'
@@ -36,7 +38,7 @@ function boxEvaluator(kind: (typeof boxKinds)[number], n = 5) {
       T: { values: atPoints(mesh, (x, y, z) => 280 + 4 * x - 2 * y + z), components: 1, unit: 'K' },
     }),
     steps,
-    { hot: "T - 273.15 'K'" },
+    { hot: "T - 273.15 'K'", excess: 'T - mean(T)', share: "integral(if(pos.x > 0.5 'm', 1, 0)) / integral(1)", drift: 'U - mean(U)' },
   )
 }
 
@@ -121,9 +123,59 @@ describe('expressions of numbers', () => {
   it.each([
     ['T', /is a field, not a number; wrap it/],
     ['mean(T) + integral(1)', /cannot be added/],
-    ['mean(T, by = "mass")', /takes the option on/],
+    ['integral(T, by = U.x)', /takes the option on = "…", not “by”/],
+    ['mean(T, by = mass)', /density/],
+    ['mean(T, by = U.x - U.x)', /is 0, so it cannot weight a mean/],
+    ['mean(T, by = U.x +)', /ends too early|not expected/],
   ])('%s is refused', (text, message) => {
     expect(() => measureExpression(text, evaluator.data, ['Water'])).toThrow(message)
+  })
+
+  it('means are weighted by what is said, and spreads are those of the field, to second order', () => {
+    const measured = (n: number, text: string): number => measureExpression(text, boxEvaluator('hexahedron', n).data, ['Water']).value
+    const exact = {
+      'mean(T, by = pos.x)': 280 + 8 / 3 - 1 + 0.5,
+      'std(T)': Math.sqrt(21 / 12),
+      "rms(T - 280 'K')": Math.sqrt(21 / 12 + 2.25),
+    }
+    for (const [text, value] of Object.entries(exact)) {
+      const [coarse, fine] = [5, 10].map((n) => Math.abs(measured(n, text) - value))
+      expect(coarse! / fine!, text).toBeGreaterThan(3.4)
+    }
+    expect(measured(5, 'mean(T, by = pos.x)')).toBeCloseTo(measured(5, 'integral(T * pos.x) / integral(pos.x)'), 10)
+    expect(measured(5, 'mean(T, by = volume)')).toBe(measured(5, 'mean(T)'))
+  })
+
+  it('numbers of whole parts stand in formulas, on cuts as well', () => {
+    const { data } = boxEvaluator('mixed')
+    const measured = (text: string) => measureExpression(text, data, ['Water'])
+    expect(measured('integral(excess)').value).toBeCloseTo(0, 9)
+    expect(measured('max(excess)')).toMatchObject({ value: expect.closeTo(284 - 281.5 + 1, 9) as number, unit: 'K' })
+    expect(measured('mean(drift.y)').value).toBeCloseTo(0, 10)
+    expect(measured('mean(share)')).toMatchObject({ value: expect.closeTo(0.5, 1) as number, unit: '1' })
+    // the slice is at x = 0.3: its own mean is not taken off, but that of the region
+    const cut = evaluatorFor(
+      data.data,
+      { ...steps, own: { ...steps['mean']!, inputs: { of: [{ step: 'slice' }] } } },
+      { T2: 'T - mean(T)' },
+    )
+    expect(cut.reading('own').value).toBeCloseTo(280 + 1.2 - 1 + 0.5, 9)
+    expect(() => checkFormula('T - mean(T, on = "Moon")', scopeOn(data.expressions.names, 'Water'))).toThrow(/no part “Moon”/)
+    const circle = { ...data.expressions.names, formulas: { a: 'mean(b)', b: '2 * a' } }
+    expect(() => checkFormula('a', scopeOn(circle, 'Water'))).toThrow(/defined by itself/)
+  })
+
+  it('are calculated with in coherent units, whatever the unit of the file', () => {
+    const mesh = boxMesh({ n: 3 })
+    const P = { values: atPoints(mesh, (x) => 2 + x), components: 1, unit: 'kPa' }
+    const C = { values: atPoints(mesh, () => 20), components: 1, unit: '°C' }
+    const { data } = evaluatorFor(testCase(mesh, { P, C }), {})
+    const measured = (text: string) => measureExpression(text, data, ['Water'])
+    expect(measured('mean(P)')).toMatchObject({ value: expect.closeTo(2.5, 10) as number, unit: 'kPa' })
+    expect(measured("mean(P) - 500 'Pa'")).toMatchObject({ value: expect.closeTo(2000, 8) as number, unit: 'Pa' })
+    expect(measured('max(P) - min(P)')).toMatchObject({ value: expect.closeTo(1000, 8) as number, unit: 'Pa' })
+    expect(measured("mean(C) - 280 'K'").value).toBeCloseTo(13.15, 9)
+    expect(measured('max(abs(P - mean(P)))')).toMatchObject({ value: expect.closeTo(500, 8) as number, unit: 'Pa' })
   })
 
   it('leaves out what is not finite, and counts it', () => {
