@@ -1,18 +1,22 @@
 <script setup lang="ts">
 /** Formulas of the study: each a name and a text, checked as it is typed. */
-import { Plus, Trash2 } from 'lucide-vue-next'
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Plus, Table2, Trash2 } from 'lucide-vue-next'
 import { FormulaError } from '~~/core/errors'
 import type { Typed } from '~~/core/fields/formula/typed'
 import { renameVariable } from '~~/core/study/renameVariable'
 import { unitName } from '~~/core/units/units'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
 
+import { useDebounceFn } from '@vueuse/core'
 import { checked, formulaScope } from '~/composables/formulaScope'
 import FieldChips from './FieldChips.vue'
+import FormulaEditor from './FormulaEditor.vue'
+import VariableTable from './VariableTable.vue'
 
 const bench = useBench()
 const editing = ref<{ id: string | null; text: string } | null>(null)
-const box = ref<HTMLInputElement>()
+const box = ref<InstanceType<typeof FormulaEditor>>()
 const formulas = computed(() => (bench.current.value ? ranked(bench.current.value.formulas) : []))
 
 const check = (text: string, own: string | null): Typed | FormulaError =>
@@ -48,17 +52,54 @@ const problem = computed(() => {
   const found = check(formula, editing.value.id)
   return found instanceof FormulaError ? found : null
 })
-const marked = computed(() => {
+/** Place in the text of what is wrong. */
+const marked = computed<[number, number] | undefined>(() => {
   const range = problem.value?.range
-  if (!range || !editing.value) return null
   const at = parts.value.start
-  const { text } = editing.value
-  return [
-    text.slice(0, at + range[0]),
-    text.slice(at + range[0], Math.max(at + range[1], at + range[0] + 1)) || ' ',
-    text.slice(at + range[1]),
-  ]
+  return range && [at + range[0], at + range[1]]
 })
+
+const help = useFormulaHelp(bench)
+/** Unit, smallest and largest of what is written. */
+const preview = ref('')
+/** Milliseconds without a change of the text. */
+const REST = 300
+let asked = 0
+const look = useDebounceFn(async () => {
+  const own = ++asked
+  const { formula } = parts.value
+  if (!editing.value || problem.value || !formula) return
+  const found = check(formula, editing.value.id)
+  if (found instanceof FormulaError || found.onShape) return
+  const unit = found.dimensions && unitName(found.dimensions)
+  try {
+    const { min, max } = await help.extremes({ text: formula })
+    if (own !== asked) return
+    const shown = (x: number): string => bench.units.shown(x, unit, 4)
+    preview.value = min === null ? 'no value is a number' : found.isCondition ? '' : `${shown(min)} to ${shown(max!)}`
+  } catch (error) {
+    if (own === asked) preview.value = (error as Error).message
+  }
+}, REST)
+watch(
+  () => editing.value?.text,
+  () => {
+    preview.value = ''
+    void look()
+  },
+)
+
+const panel = ref<HTMLElement>()
+/** What is written stays open while it is wrong, or while something is chosen from the shelf. */
+function leave(): void {
+  setTimeout(() => panel.value?.contains(document.activeElement) || problem.value || commit())
+}
+
+function take({ name, text }: { name: string; text: string }): void {
+  if (!editing.value) return
+  editing.value.text = `${name} = ${text}`
+  commit()
+}
 
 async function begin(id: string | null, written = ''): Promise<void> {
   const formula = id === null ? null : bench.document.value!.formulas[id]!
@@ -105,7 +146,13 @@ defineExpose({ begin })
   <section aria-label="Formulas">
     <div class="flex items-center px-3.5 pb-0.5 pt-2 text-[12px] font-semibold text-mute">
       Formulas
-      <button type="button" class="icon ml-auto size-5!" aria-label="New formula" title="New formula" @click="begin(null)">
+      <Popover class="ml-auto">
+        <PopoverButton class="icon size-5!" aria-label="All variables" title="All variables with unit, smallest and largest">
+          <Table2 :size="13" />
+        </PopoverButton>
+        <PopoverPanel class="pop absolute left-3 z-20 w-[520px] p-3! font-normal" :focus="true"><VariableTable /></PopoverPanel>
+      </Popover>
+      <button type="button" class="icon size-5!" aria-label="New formula" title="New formula" @click="begin(null)">
         <Plus :size="14" />
       </button>
     </div>
@@ -140,25 +187,38 @@ defineExpose({ begin })
       None yet, e.g. <button type="button" class="num text-pine" @click="begin(null)">speed = mag(U)</button>
     </p>
     <FieldChips />
-    <div v-if="editing" class="px-3.5 py-1">
-      <input
+    <div v-if="editing" ref="panel" class="px-3.5 py-1" @keydown.esc="editing = null">
+      <FormulaEditor
         ref="box"
         v-model="editing.text"
-        class="num field w-full text-[12px]"
-        placeholder="speed = mag(U)"
-        aria-label="Formula"
-        :aria-invalid="!!problem"
-        spellcheck="false"
-        @keydown.enter="commit"
-        @keydown.esc="editing = null"
-        @blur="problem || commit()"
+        label="Formula"
+        hint="speed = mag(U)"
+        :completions="help.completions.value"
+        :wrong="marked"
+        :is-invalid="!!problem"
+        @commit="commit"
+        @cancel="editing = null"
+        @blur="leave"
       />
-      <div v-if="problem" role="alert" class="mt-0.5 text-[12px] text-brick">
-        <div v-if="marked" class="num whitespace-pre text-ink">
-          {{ marked[0] }}<u class="decoration-brick decoration-wavy">{{ marked[1] }}</u
-          >{{ marked[2] }}
-        </div>
-        {{ problem.message }}
+      <div v-if="problem" role="alert" class="mt-0.5 text-[12px] text-brick">{{ problem.message }}</div>
+      <p v-else-if="preview" class="num mt-0.5 text-[12px] text-mute" role="status">{{ preview }}</p>
+      <div
+        v-if="!editing.text.trim() && help.shelf.value.length"
+        class="mt-1 max-h-52 overflow-auto"
+        role="group"
+        aria-label="Ready formulas"
+      >
+        <button
+          v-for="ready in help.shelf.value"
+          :key="ready.name"
+          type="button"
+          class="flex w-full gap-2 rounded px-1 py-0.5 text-left text-[12px] hover:bg-pine-wash"
+          :title="`${ready.name} = ${ready.text}`"
+          @mousedown.prevent
+          @click="take(ready)"
+        >
+          <span class="num shrink-0">{{ ready.name }}</span><span class="truncate text-mute">{{ ready.about }}</span>
+        </button>
       </div>
     </div>
   </section>

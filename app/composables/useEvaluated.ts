@@ -1,7 +1,7 @@
 /** What the server computes of the study as it is drawn: results of steps and ranges of variables, in one request at a time. */
 import type { ReadAnswer } from '~~/core/evaluate/answers'
 import { planOf } from '~~/core/evaluate/plan'
-import type { Target } from '~~/core/evaluate/plan'
+import type { Plan, Target } from '~~/core/evaluate/plan'
 import type { Stage } from '~~/stage/Stage'
 import type { StudyCases } from './useStudyCases'
 
@@ -39,9 +39,9 @@ export function useEvaluated({ ready, version, nMoments, catalogues }: Pick<Stud
     { immediate: true },
   )
 
-  /** Asks for something of the study as it is, once. @throws UserError */
-  function once(target: Target): Promise<ReadAnswer> {
-    return requests.once(plan.value!, target)
+  /** Asks for something of the study as it is, or of what it would be, once. @throws UserError */
+  function once(target: Target, of: Plan = plan.value!): Promise<ReadAnswer> {
+    return requests.once(of, target)
   }
 
   return { results, isComputing, ranges, jobs, prefetch, once, stage }

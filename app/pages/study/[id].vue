@@ -108,6 +108,7 @@ const panels = [
   { title: 'Save a film', words: 'animation video movie gif mp4 webm' },
   { title: 'Cases and bindings', words: 'compare run add parts variables names' },
   { title: 'Units of this case', words: 'display convert' },
+  { title: 'All variables', words: 'list fields unit range smallest largest minimum maximum table' },
   { title: 'History', words: 'versions back' },
 ]
 

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+/** All variables of the study: unit, where they live, and their smallest and largest value at the moment that is shown. */
+import { placeWords } from '~~/core/case/catalogue'
+import { FormulaError } from '~~/core/errors'
+import { kindName } from '~~/core/fields/formula/typed'
+import { ranked } from '~~/core/study/studyModel'
+import type { VariableRange } from '~~/core/evaluate/range'
+
+const bench = useBench()
+const help = useFormulaHelp(bench)
+/** By variable: its range, or what is wrong with it. */
+const found = reactive(new Map<string, VariableRange | string>())
+
+const rows = computed(() => [
+  ...ranked(bench.document.value?.variables ?? {}).flatMap(([id, { name, components }]) => {
+    const field = bench.variables.fieldOf(id)
+    return field ? [{ id, name, what: `${kindName(components).replace(/^an? /, '')} on ${placeWords(field.place)}` }] : []
+  }),
+  ...ranked(bench.document.value?.formulas ?? {}).map(([id, { name, text }]) => {
+    const type = bench.variables.typeOf(id)
+    const kind = type && !(type instanceof FormulaError) ? `${kindName(type.components).replace(/^an? /, '')}, ` : ''
+    return { id, name, what: `${kind}= ${text}` }
+  }),
+])
+
+const unitOf = (id: string): string | null => bench.variables.unitOf(id)
+
+function shown(id: string, which: 'min' | 'max'): string {
+  const range = found.get(id)
+  if (range === undefined) return '…'
+  const value = typeof range === 'string' ? null : range[which]
+  return value === null ? '–' : bench.units.shown(value, unitOf(id), 5)
+}
+
+/** One after the other: none of them is waited for. */
+onMounted(async () => {
+  for (const { id } of rows.value) {
+    try {
+      found.set(id, await help.extremes({ variable: id }))
+    } catch (error) {
+      found.set(id, (error as Error).message)
+    }
+  }
+})
+</script>
+
+<template>
+  <div class="max-h-[60vh] overflow-auto">
+    <table class="w-full text-left text-[12px] text-ink">
+      <caption class="pb-1 text-left text-mute">
+        At this moment, over all parts; of vectors and tensors the magnitude
+      </caption>
+      <thead>
+        <tr class="text-mute">
+          <th v-for="title in ['Variable', 'What it is', 'Smallest', 'Largest']" :key="title" class="pr-3 font-normal" scope="col">
+            {{ title }}
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr
+          v-for="{ id, name, what } in rows"
+          :key="id"
+          class="align-top"
+          :title="typeof found.get(id) === 'string' ? String(found.get(id)) : ''"
+        >
+          <th class="num whitespace-nowrap pr-3 font-normal" scope="row">{{ name }}</th>
+          <td class="max-w-[190px] truncate pr-3 text-mute" :title="what">{{ what }}</td>
+          <td class="num whitespace-nowrap pr-3">{{ shown(id, 'min') }}</td>
+          <td class="num whitespace-nowrap">{{ shown(id, 'max') }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>

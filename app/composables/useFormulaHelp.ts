@@ -1,0 +1,75 @@
+/** What helps to write a formula: names and functions to complete, ready formulas, the smallest and largest of what is written. */
+import type { Completion } from '@codemirror/autocomplete'
+import { functions, meshFunctions, reductions } from '~~/core/fields/formula/functions'
+import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
+import { readyFormulas } from '~~/core/fields/formula/shelf'
+import type { ReadyFormula } from '~~/core/fields/formula/shelf'
+import { fieldInfo } from '~~/core/fields/formula/scope'
+import { planOf, priorities } from '~~/core/evaluate/plan'
+import type { VariableRange } from '~~/core/evaluate/range'
+import { ranked } from '~~/core/study/studyModel'
+import { formulaScope } from './formulaScope'
+import type { Workbench } from './useWorkbench'
+
+/** Of a formula that is not kept yet. */
+const DRAFT = 'draft_of_a_formula'
+
+export function useFormulaHelp(bench: Workbench) {
+  const { document, current } = bench
+
+  const completions = computed<Completion[]>(() => {
+    const written = (name: string): string => expressionText(nameOf(name))
+    const variables = ranked(current.value?.variables ?? {}).map(([id, { name }]): Completion => ({
+      label: name,
+      apply: written(name),
+      detail: bench.variables.hintOf(id),
+      boost: 2,
+    }))
+    const formulas = ranked(current.value?.formulas ?? {}).map(([, { name, text }]): Completion => ({
+      label: name,
+      apply: written(name),
+      detail: `= ${text}`,
+      boost: 1,
+    }))
+    const all = {
+      ...Object.fromEntries(Object.entries(functions).map(([name, { about }]) => [name, about])),
+      ...meshFunctions,
+      ...reductions,
+    }
+    const calls = Object.entries(all).map(([name, about]): Completion => ({ label: name, apply: `${name}(`, detail: about }))
+    const names = [
+      { label: 'pos', detail: 'position' },
+      { label: 'normal', detail: 'unit normal, on surfaces' },
+      { label: 'time', detail: 'time of the moment' },
+      { label: 'pi', detail: '3.14159…' },
+    ]
+    return [...variables, ...formulas, ...calls, ...names]
+  })
+
+  /** @param part  fields must be on */
+  const shelf = computed<ReadyFormula[]>(() => {
+    const catalogue = bench.cases.catalogue.value
+    const study = document.value
+    if (!catalogue || !study) return []
+    const scope = formulaScope(study, bench.view.caseId, catalogue, null)
+    const fields = ranked(study.variables).flatMap(([id, { name, components }]) => {
+      const field = bench.variables.fieldOf(id)
+      return field ? [{ name, components, dimensions: fieldInfo(field).dimensions }] : []
+    })
+    const taken = new Set([...Object.values(study.formulas), ...Object.values(study.variables)].map(({ name }) => name))
+    const texts = new Set(Object.values(study.formulas).map(({ text }) => text))
+    return readyFormulas(fields, scope, taken).filter(({ text }) => !texts.has(text))
+  })
+
+  /** Smallest and largest of a variable, or of a formula that is not kept, at the moment that is shown. @throws UserError */
+  async function extremes(of: { variable: string } | { text: string }): Promise<VariableRange> {
+    const plan = planOf(document.value!)
+    const variable = 'variable' in of ? of.variable : DRAFT
+    const formulas = 'text' in of ? { ...plan.formulas, [DRAFT]: { name: DRAFT, text: of.text } } : plan.formulas
+    const frame = { case: bench.view.caseId!, moment: bench.view.moment }
+    const { answer } = await bench.evaluated.once({ want: 'range', frame, variable, priority: priorities.exhibit }, { ...plan, formulas })
+    return answer.json as VariableRange
+  }
+
+  return { completions, shelf, extremes }
+}

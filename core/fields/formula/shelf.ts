@@ -1,0 +1,94 @@
+/** Ready formulas for the fields of a case: only those whose inputs are there are offered. */
+import { dimensionless, parseUnit, sameDimensions } from '../../units/units'
+import type { Dimensions } from '../../units/units'
+import { checkFormula } from './check'
+import { expressionText, nameOf } from './expressions'
+import type { Scope } from './typed'
+
+export interface ReadyFormula {
+  name: string
+  text: string
+  about: string
+}
+
+/** What is known of a field that a formula may use. */
+export interface ShelfField {
+  name: string
+  components: number
+  dimensions: Dimensions | null
+}
+
+interface Rule {
+  /** Unit and numbers of components of the field that stands for `$`; none for formulas of positions. */
+  of?: { unit: string; components: readonly number[] }
+  /** Of the result; `$` is the name of the field. */
+  name: string
+  text: string
+  about: string
+}
+
+const VELOCITY = { unit: 'm/s', components: [3] }
+const PRESSURE = { unit: 'Pa', components: [1] }
+const STRESS = { unit: 'Pa', components: [6, 9] }
+const TEMPERATURE = { unit: 'K', components: [1] }
+const DISPLACEMENT = { unit: 'm', components: [3] }
+
+const rules: readonly Rule[] = [
+  { of: VELOCITY, name: 'speed', text: 'mag($)', about: 'magnitude of the velocity' },
+  { of: VELOCITY, name: 'vorticity', text: 'curl($)', about: 'twice the rate of turning' },
+  { of: VELOCITY, name: 'vortex Q', text: 'qcriterion($)', about: 'above 0 it turns more than it is strained' },
+  { of: VELOCITY, name: 'vortex lambda2', text: 'lambda2($)', about: 'below 0 in the core of a vortex' },
+  { of: VELOCITY, name: 'shear rate', text: 'sqrt(2) * mag(strain($))', about: 'size of the rate of strain' },
+  { of: VELOCITY, name: 'dynamic pressure', text: '0.5 * density * mag($)^2', about: 'with the density of the material' },
+  { of: VELOCITY, name: 'volume source', text: 'div($)', about: 'divergence: 0 where volume is kept' },
+  { of: VELOCITY, name: 'turn about z', text: '(pos.x * $.y - pos.y * $.x) / hypot(pos.x, pos.y)', about: 'velocity around the z axis' },
+  { of: PRESSURE, name: '$ gradient', text: 'grad($)', about: 'slope of the pressure' },
+  { of: PRESSURE, name: '$ over mean', text: '$ - mean($)', about: 'difference to the mean over all regions' },
+  { of: TEMPERATURE, name: '$ over mean', text: '$ - mean($)', about: 'difference to the mean over all regions' },
+  { of: TEMPERATURE, name: '$ share', text: '($ - min($)) / (max($) - min($))', about: '0 at the smallest, 1 at the largest' },
+  { of: STRESS, name: 'equivalent $', text: 'equivalent($)', about: 'von Mises stress' },
+  { of: STRESS, name: 'principal $', text: 'principal($)', about: 'principal stresses, .x the largest' },
+  {
+    of: STRESS,
+    name: 'largest shear',
+    text: '0.5 * (principal($).x - principal($).z)',
+    about: 'half of the difference of principal stresses',
+  },
+  { of: STRESS, name: 'hydrostatic $', text: 'trace($) / 3', about: 'mean normal stress' },
+  { of: STRESS, name: 'direction of $', text: 'direction1($)', about: 'along the largest principal stress' },
+  { of: DISPLACEMENT, name: 'strain', text: 'strain($)', about: 'small strain of the displacement' },
+  { of: DISPLACEMENT, name: 'volume change', text: 'trace(strain($))', about: 'relative change of volume' },
+  { name: 'radius', text: 'hypot(pos.x, pos.y)', about: 'distance from the z axis' },
+  { name: 'angle', text: 'atan2(pos.y, pos.x)', about: 'about the z axis, in radians' },
+]
+
+/** @param scope  in which they must have a meaning @param taken  names that are in use */
+export function readyFormulas(fields: readonly ShelfField[], scope: Scope, taken: ReadonlySet<string>): ReadyFormula[] {
+  const found: ReadyFormula[] = []
+  const names = new Set(taken)
+  for (const { of, name, text, about } of rules) {
+    for (const field of of ? fields.filter((own) => fits(own, of)) : [undefined]) {
+      const own = field ? expressionText(nameOf(field.name)) : ''
+      // a name in backticks cannot be the name of a formula
+      const ready = { name: name.replaceAll('$', field && /^[\p{L}_][\p{L}\p{N}_]*$/u.test(field.name) ? field.name : 'it'), about }
+      const written = text.replaceAll('$', () => own)
+      if (names.has(ready.name) || !hasMeaning(written, scope)) continue
+      names.add(ready.name)
+      found.push({ ...ready, text: written })
+    }
+  }
+  return found
+}
+
+function fits({ components, dimensions }: ShelfField, of: NonNullable<Rule['of']>): boolean {
+  return of.components.includes(components) && sameDimensions(dimensions ?? dimensionless, parseUnit(of.unit)!.dimensions)
+}
+
+function hasMeaning(text: string, scope: Scope): boolean {
+  try {
+    checkFormula(text, scope)
+    return true
+  } catch {
+    return false
+  }
+}
