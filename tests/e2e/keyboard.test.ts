@@ -70,6 +70,24 @@ describe('with the keyboard alone', () => {
     expect(await list.getByRole('textbox').count()).toBe(0)
   })
 
+  it('a formula is completed as it is typed and shows what it yields, and ready ones are taken', async () => {
+    const list = page.getByRole('region', { name: 'Formulas' })
+    await say('New formula')
+    await expect.poll(focused).toBe('Formula')
+    await page.keyboard.type('turning = cu')
+    await list.getByRole('option', { name: /^curl/ }).waitFor()
+    await page.keyboard.press('Tab')
+    await page.keyboard.type('U).z')
+    await expect.poll(() => list.getByRole('status').textContent()).toMatch(/^−?[\d.]+ s⁻¹ to [\d.]+ s⁻¹$/)
+    await page.keyboard.press('Enter')
+    await list.getByTitle('Change turning').waitFor()
+    await say('New formula')
+    await expect.poll(focused).toBe('Formula')
+    await page.keyboard.press('Tab')
+    await page.keyboard.press('Enter')
+    await list.getByTitle('Change vorticity').waitFor()
+  })
+
   it('a slice is made, moved by keys and by an exact value, and coloured', async () => {
     await say('slice z 1.2 U')
     const place = selected().getByRole('button', { name: /Place of the plane/ })

@@ -1,0 +1,56 @@
+/** Ready formulas: offered where their inputs are, each with a meaning and a unit. */
+import { expect, it } from 'vitest'
+import { checkFormula } from '../../../core/fields/formula/check'
+import { readyFormulas } from '../../../core/fields/formula/shelf'
+import type { FieldInfo, Scope } from '../../../core/fields/formula/typed'
+import { parseUnit, unitName } from '../../../core/units/units'
+
+const fields = [
+  ['velocity', 3, 'm/s'],
+  ['T', 1, '°C'],
+  ['Total stress', 6, 'MPa'],
+  ['d', 3, 'mm'],
+] as const
+
+function scopeOf(names: readonly string[], density: number | undefined): Scope {
+  const scope: Scope = {
+    field(name) {
+      const found = fields.find(([own]) => own === name && names.includes(own))
+      const unit = found && parseUnit(found[2])!
+      return found && ({ name, components: found[1], place: 'point', ...unit } as FieldInfo)
+    },
+    formula: () => undefined,
+    length: parseUnit('mm'),
+    constant: (name) => (name === 'density' && density ? { value: density, dimensions: parseUnit('kg/m^3')!.dimensions } : undefined),
+    on: () => ({ scope, parts: ['Water'], dimension: 3 }),
+    names: () => [...names],
+  }
+  return scope
+}
+
+function offered(names: readonly string[], density?: number, taken: string[] = []) {
+  const scope = scopeOf(names, density)
+  const known = fields
+    .filter(([name]) => names.includes(name))
+    .map(([name, components, unit]) => ({ name, components, dimensions: parseUnit(unit)!.dimensions }))
+  const found = readyFormulas(known, scope, new Set(taken))
+  return Object.fromEntries(found.map(({ name, text }) => [name, { text, unit: unitName(checkFormula(text, scope).dimensions!) }]))
+}
+
+it('has those whose fields and constants are there, with their units', () => {
+  const all = offered(['velocity', 'T', 'Total stress', 'd'], 1000)
+  expect(all['speed']).toEqual({ text: 'mag(velocity)', unit: 'm/s' })
+  expect(all['vortex Q']!.unit).toBe('s⁻²')
+  expect(all['dynamic pressure']!.unit).toBe('Pa')
+  expect(all['T over mean']).toEqual({ text: 'T - mean(T)', unit: 'K' })
+  expect(all['equivalent it']).toEqual({ text: 'equivalent(`Total stress`)', unit: 'Pa' })
+  expect(all['volume change']!.unit).toBe('1')
+})
+
+it('has no others, and none whose name is taken', () => {
+  expect(Object.keys(offered([]))).toEqual(['radius', 'angle'])
+  const without = offered(['velocity'], undefined, ['speed'])
+  expect(without).not.toHaveProperty('speed')
+  expect(without).not.toHaveProperty('dynamic pressure')
+  expect(without).toHaveProperty('vorticity')
+})
