@@ -3,7 +3,7 @@ import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
 import { DataError } from '../errors'
-import { callOf, labelOf, nameOf, productOf } from '../fields/formula/expressions'
+import { callOf, differenceOf, labelOf, nameOf, numberOf, productOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { integrateShape, sizeOfShape } from '../measure/integrateShape'
 import { named } from '../measure/reductions'
@@ -16,16 +16,19 @@ import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { elementCount } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
-import { multiplyUnits, parseUnit, sameDimensions, unitName } from '../units/units'
+import { divide, multiplyUnits, parseUnit, sameDimensions, unitName } from '../units/units'
 import { defineStep, settingsOf } from './StepKind'
 import type { InputSpec, StepContext } from './StepKind'
 
 const quantities = [
   { value: 'size', label: 'size (area, volume, length)', words: ['area, volume or length', 'area', 'volume', 'length', 'size'] },
   { value: 'mean', label: 'mean', words: ['mean', 'average'] },
+  { value: 'weighted', label: 'weighted mean', words: ['weighted mean', 'weighted average', 'bulk', 'mass weighted', 'flux weighted'] },
   { value: 'integral', label: 'integral', words: ['integral'] },
   { value: 'flux', label: 'flux', words: ['flux', 'flow rate'] },
   { value: 'mass flow', label: 'mass flow', words: ['mass flow'] },
+  { value: 'std', label: 'standard deviation', words: ['standard deviation', 'spread', 'uniformity', 'std'] },
+  { value: 'rms', label: 'root mean square', words: ['root mean square', 'rms'] },
   { value: 'min', label: 'smallest', words: ['smallest value', 'smallest', 'minimum'] },
   { value: 'max', label: 'largest', words: ['largest value', 'largest', 'maximum'] },
 ] as const
@@ -42,6 +45,8 @@ const Settings = Type.Object({
   quantity: Type.Union(quantities.map(({ value }) => Type.Literal(value))),
   /** Ignored by `size`. */
   variable: Type.String(),
+  /** Of `weighted`: by which the mean is weighted besides the size. */
+  weight: Type.String({ default: '' }),
 })
 
 export const measure = defineStep({
@@ -62,7 +67,7 @@ export const measure = defineStep({
       : [ofInput, outOfInput],
   defaults({ pick }, wishes) {
     const quantity = wishes.quantity ?? (wishes.variable ? 'mean' : 'size')
-    return { quantity, variable: wishes.variable ?? pick(isThrough(quantity) ? 3 : 1) }
+    return { quantity, variable: wishes.variable ?? pick(isThrough(quantity) ? 3 : 1), weight: wishes.weight ?? pick(1) }
   },
   presets: quantities.map(({ value, words }) => ({
     title: `Measure ${words[0]}`,
@@ -80,18 +85,20 @@ export const measure = defineStep({
     },
     ...(quantity === 'size'
       ? []
-      : [
-          quantity === 'mass flow' ? ' with ' : ' of ',
-          { token: 'variable', setting: 'variable', kind: isThrough(quantity) ? 'through' : 'any' } as const,
-        ]),
+      : [quantity === 'mass flow' ? ' with ' : ' of ', { token: 'variable', setting: 'variable', kind: kindOf(quantity) } as const]),
+    ...(quantity === 'weighted' ? [' by ', { token: 'variable', setting: 'weight', kind: 'scalar' } as const] : []),
     ...(isThrough(quantity)
       ? [' out of ', { token: 'input', input: 'out of' } as const, ' through ']
       : [quantity === 'size' ? ' of ' : ' over ']),
     { token: 'input', input: 'of' },
   ],
-  variables: (settings) => (settings['quantity'] === 'size' ? [] : ['variable']),
+  variables: ({ quantity }) => (quantity === 'size' ? [] : quantity === 'weighted' ? ['variable', 'weight'] : ['variable']),
   reading: (context) => measureStep(context, settingsOf(Settings, context).quantity),
 })
+
+function kindOf(quantity: unknown): 'through' | 'scalar' | 'any' {
+  return isThrough(quantity) ? 'through' : quantity === 'std' || quantity === 'rms' ? 'scalar' : 'any'
+}
 
 type MeasuredQuantity = Static<typeof Settings>['quantity']
 
@@ -125,11 +132,14 @@ function overDomain(context: StepContext, quantity: MeasuredQuantity, domain: Do
     return withCautions(reading(context, quantity, totals, '1', 3, over()), lostNotes(lostCells(domain)))
   }
   const variable = context.variable('variable')
-  const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues =>
-    counted(mesh, block, context.domainValues(variable, domain, block, mesh))
-  const totals = totalsOfDomain(domain, valuesOf, context.check)
-  const { unit, place } = context.quantity(variable, names)
-  const found = reading(context, quantity, totals, unit, 3, over())
+  const totalsOf = (expression: Expression): Integrated => {
+    nCells = isWhole(domain) ? nCells : 0
+    const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues =>
+      counted(mesh, block, context.domainValues(expression, domain, block, mesh))
+    return { totals: totalsOfDomain(domain, valuesOf, context.check), unit: context.quantity(expression, names).unit }
+  }
+  const { place } = context.quantity(variable, names)
+  const found = measured(context, quantity, totalsOf, { dimension: 3, over })
   return withCautions(found, [...lostNotes(lostCells(domain)), ...(place === 'mixed' ? [mixedNote(context, variable, names)] : [])])
 }
 
@@ -147,8 +157,58 @@ function overShape(context: StepContext, quantity: MeasuredQuantity, shape: Shap
   const nouns = { surface: 'triangles', lines: 'segments', points: 'points' }
   const over = `${elementCount(shape).toLocaleString('en')} ${nouns[shape.kind]}`
   if (quantity === 'size') return reading(context, quantity, sizeOfShape(shape), '1', dimension, over)
-  const values = context.values(context.variable('variable'), shape)
-  return reading(context, quantity, integrateShape(shape, values), values.unit, dimension, over)
+  const totalsOf = (expression: Expression): Integrated => {
+    const values = context.values(expression, shape)
+    return { totals: integrateShape(shape, values), unit: values.unit }
+  }
+  return measured(context, quantity, totalsOf, { dimension, over: () => over })
+}
+
+interface Integrated {
+  totals: Totals
+  unit: string | null
+}
+
+/** By totals of the variable, or of what is made of it. */
+function measured(
+  context: StepContext,
+  quantity: MeasuredQuantity,
+  totalsOf: (expression: Expression) => Integrated,
+  { dimension, over }: { dimension: number; over: () => string },
+): Reading {
+  const variable = context.variable('variable')
+  if (quantity === 'weighted') {
+    const weight = context.variable('weight')
+    const [above, below] = [totalsOf(productOf(variable, weight)), totalsOf(weight)]
+    const [sum] = below.totals.integral as [number]
+    const unit = quotientName(above.unit, below.unit)
+    const found = reading(context, 'mean', above.totals, unit, dimension, over())
+    const name = labelOf(weight)
+    return {
+      ...found,
+      ...named(above.totals.integral.map((x) => x / sum)),
+      madeOf: [`integral(${labelOf(variable)} · ${name}) / integral(${name})`, ...found.madeOf],
+      cautions: [...found.cautions, ...(sum === 0 ? [`The integral of ${name} is 0, so it cannot weight a mean.`] : [])],
+    }
+  }
+  if (quantity === 'std' || quantity === 'rms') {
+    // in coherent units, in which a square has a meaning for temperatures too
+    const plain = productOf(variable, numberOf(1))
+    const mean = totalsOf(plain)
+    const off = quantity === 'std' ? differenceOf(plain, numberOf(mean.totals.mean[0]!, mean.unit)) : plain
+    const { totals } = totalsOf(productOf(off, off))
+    const found = reading(context, 'mean', totals, mean.unit, dimension, over())
+    const about = quantity === 'std' ? [`about the mean ${formatNumber(mean.totals.mean[0]!, 8)} ${mean.unit ?? ''}`.trim()] : []
+    return { ...found, value: Math.sqrt(totals.mean[0]!), madeOf: [...about, ...found.madeOf] }
+  }
+  const { totals, unit } = totalsOf(variable)
+  return reading(context, quantity, totals, unit, dimension, over())
+}
+
+/** Unit of a quotient, in coherent units as the values are. */
+function quotientName(above: string | null, below: string | null): string | null {
+  const [a, b] = [above === null ? null : parseUnit(above), below === null ? null : parseUnit(below)]
+  return a && b ? unitName(divide(a.dimensions, b.dimensions)) : null
 }
 
 function reading(

@@ -22,6 +22,10 @@ const steps: Plan['steps'] = {
   area: { kind: 'measure', inputs: { of: [{ step: 'slice' }] }, settings: { quantity: 'size', variable: '' } },
   flux: { kind: 'measure', inputs: { of: [{ step: 'slice' }] }, settings: { quantity: 'flux', variable: 'U' } },
   out: { kind: 'measure', inputs: { of: [{ outer: 'Water' }] }, settings: { quantity: 'flux', variable: 'U' } },
+  bulk: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'weighted', variable: 'T', weight: 'px' } },
+  even: { kind: 'measure', inputs: { of: [{ step: 'slice' }] }, settings: { quantity: 'weighted', variable: 'T', weight: 'flat' } },
+  spread: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'std', variable: 'T' } },
+  root: { kind: 'measure', inputs: { of: [{ outer: 'Water' }] }, settings: { quantity: 'rms', variable: 'px' } },
   heat: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'integral', variable: 'T' } },
   wrong: { kind: 'measure', inputs: { of: water }, settings: { quantity: 'flux', variable: 'U' } },
   line: { kind: 'line', inputs: {}, settings: { start: [-0.5, 0.4, 0.6], end: [1.5, 0.4, 0.6] } },
@@ -38,7 +42,14 @@ function boxEvaluator(kind: (typeof boxKinds)[number], n = 5) {
       T: { values: atPoints(mesh, (x, y, z) => 280 + 4 * x - 2 * y + z), components: 1, unit: 'K' },
     }),
     steps,
-    { hot: "T - 273.15 'K'", excess: 'T - mean(T)', share: "integral(if(pos.x > 0.5 'm', 1, 0)) / integral(1)", drift: 'U - mean(U)' },
+    {
+      px: 'pos.x',
+      flat: "0 * pos.x + 2 'm'",
+      hot: "T - 273.15 'K'",
+      excess: 'T - mean(T)',
+      share: "integral(if(pos.x > 0.5 'm', 1, 0)) / integral(1)",
+      drift: 'U - mean(U)',
+    },
   )
 }
 
@@ -144,6 +155,21 @@ describe('expressions of numbers', () => {
     }
     expect(measured(5, 'mean(T, by = pos.x)')).toBeCloseTo(measured(5, 'integral(T * pos.x) / integral(pos.x)'), 10)
     expect(measured(5, 'mean(T, by = volume)')).toBe(measured(5, 'mean(T)'))
+  })
+
+  it('readings are the same numbers, with what they are made of', () => {
+    const evaluation = boxEvaluator('mixed')
+    const measured = (text: string): number => measureExpression(text, evaluation.data, ['Water']).value
+    expect(evaluation.reading('bulk')).toMatchObject({ value: expect.closeTo(measured('mean(T, by = pos.x)'), 9) as number, unit: 'K' })
+    expect(evaluation.reading('bulk').madeOf[0]).toBe('integral(T · px) / integral(px)')
+    // the weight is the same everywhere
+    expect(evaluation.reading('even').value).toBeCloseTo(280 + 1.2 - 1 + 0.5, 9)
+    expect(evaluation.reading('spread')).toMatchObject({ value: expect.closeTo(measured('std(T)'), 9) as number, unit: 'K' })
+    expect(evaluation.reading('spread').madeOf[0]).toBe('about the mean 281.5 K')
+    expect(evaluation.reading('root')).toMatchObject({
+      value: expect.closeTo(measured('rms(pos.x, on = "outer")'), 9) as number,
+      unit: 'm',
+    })
   })
 
   it('numbers of whole parts stand in formulas, on cuts as well', () => {
