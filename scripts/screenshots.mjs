@@ -137,6 +137,13 @@ await page.getByRole('combobox', { name: 'Do or find anything' }).fill('slice x 
 await page.waitForTimeout(400)
 await page.screenshot({ path: join(shots, 'palette.png') })
 await page.keyboard.press('Escape')
+await page.getByRole('button', { name: 'New formula' }).click()
+await page.keyboard.type('warmer = T - me')
+await page.waitForTimeout(500)
+await page.screenshot({ path: join(shots, 'formulas.png') })
+// the list first, then what is written
+await page.keyboard.press('Escape')
+await page.keyboard.press('Escape')
 await page.getByRole('button', { name: 'Take a picture' }).click()
 await page.waitForTimeout(300)
 await page.screenshot({ path: join(shots, 'picture.png') })

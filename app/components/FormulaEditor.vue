@@ -134,7 +134,8 @@ defineExpose({ focus: () => view?.focus() })
   font-family: var(--font-mono);
 }
 .formula-editor .cm-content {
-  padding: 0;
+  /* room for the underline */
+  padding: 0 0 3px;
   caret-color: var(--color-ink);
 }
 .formula-editor .cm-line {
@@ -144,7 +145,8 @@ defineExpose({ focus: () => view?.focus() })
   border-left-color: var(--color-ink);
 }
 .formula-editor .wrong {
-  text-decoration: underline wavy var(--color-brick);
+  text-decoration: underline wavy 1px var(--color-brick);
+  text-underline-offset: 2px;
 }
 .formula-editor .cm-tooltip {
   border: 1px solid var(--color-line);
