@@ -87,7 +87,7 @@ onMounted(() => {
       extensions: [
         Prec.highest(keys),
         history(),
-        autocompletion({ override: [complete], selectOnOpen: false, icons: false, interactionDelay: 0 }),
+        autocompletion({ override: [complete], selectOnOpen: false, filterStrict: true, icons: false, interactionDelay: 0 }),
         keymap.of([...completionKeymap.filter(({ key }) => key !== 'Enter'), ...historyKeymap, ...defaultKeymap]),
         placeholder(props.hint),
         underlined,

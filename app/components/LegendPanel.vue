@@ -110,7 +110,7 @@ onMounted(() => box.value?.querySelector<HTMLElement>('input')?.focus())
         is-whole
         @commit="(v) => set({ nTicks: Math.min(30, Math.max(2, v)) })"
       />{{ ' ' }}
-      <button v-if="meta" type="button" class="text-pine underline" @click="set({ ticks: acts.roundTicks() })">list them</button>
+      <button v-if="meta" type="button" class="text-pine underline" @click="set({ ticks: acts.roundTicks() })">place them by hand</button>
     </span>
     <span class="text-mute">Size</span>
     <span>
