@@ -31,12 +31,10 @@ export function useFormulaHelp(bench: Workbench) {
       detail: `= ${text}`,
       boost: 1,
     }))
-    const all = {
-      ...Object.fromEntries(Object.entries(functions).map(([name, { about }]) => [name, about])),
-      ...meshFunctions,
-      ...reductions,
-    }
-    const calls = Object.entries(all).map(([name, about]): Completion => ({ label: name, apply: `${name}(`, detail: about }))
+    const about = (rules: Readonly<Record<string, { about: string }>>): [string, string][] =>
+      Object.entries(rules).map(([name, rule]) => [name, rule.about])
+    const all = [...about(functions), ...about(meshFunctions), ...Object.entries(reductions)]
+    const calls = all.map(([name, detail]): Completion => ({ label: name, apply: `${name}(`, detail }))
     const names = [
       { label: 'pos', detail: 'position' },
       { label: 'normal', detail: 'unit normal, on surfaces' },
@@ -46,7 +44,6 @@ export function useFormulaHelp(bench: Workbench) {
     return [...variables, ...formulas, ...calls, ...names]
   })
 
-  /** @param part  fields must be on */
   const shelf = computed<ReadyFormula[]>(() => {
     const catalogue = bench.cases.catalogue.value
     const study = document.value

@@ -6,6 +6,7 @@ import { checkExpression } from '../fields/formula/check'
 import { fieldsOf, hasNeighbours, looksAround, reductionsIn } from '../fields/formula/typed'
 import type { Operation, Place, Typed } from '../fields/formula/typed'
 import { expressionText } from '../fields/formula/expressions'
+import { weightOf } from '../fields/formula/functions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { fieldOn, scopeOn } from '../fields/formula/scope'
@@ -155,9 +156,8 @@ export class Expressions {
   private reducedOf({ text, on }: Operation & { kind: 'reduced' }): [Expression[], readonly string[]] {
     const call = parseFormula(text)
     if (call.kind !== 'call') throw new Error('no reduction')
-    const { by } = call.options
-    const weights = by === undefined || ['volume', 'area', 'length'].includes(by) ? [] : [parseFormula(by === 'mass' ? 'density' : by)]
-    return [[...call.arguments, ...weights], on]
+    const weight = weightOf(call.options)
+    return [[...call.arguments, ...(weight ? [weight] : [])], on]
   }
 
   private typed(expression: Expression, part: string): Typed {

@@ -9,8 +9,8 @@
  */
 import { DataError, FormulaError } from '../errors'
 import { componentNames } from '../fields/formula/typed'
-import { differenceOf, expressionText, numberOf, productOf } from '../fields/formula/expressions'
-import { isReduction } from '../fields/formula/functions'
+import { coherentOf, expressionText, productOf, squareAbout } from '../fields/formula/expressions'
+import { isReduction, weightOf } from '../fields/formula/functions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../units/units'
@@ -85,9 +85,6 @@ export function named(values: readonly number[]): Pick<Measured, 'value' | 'comp
   return { value: magnitude(values, 0, values.length), components: Object.fromEntries(values.map((x, c) => [names[c]!, x])) }
 }
 
-/** By which means are weighted anyway. */
-const SIZES = ['volume', 'area', 'length']
-
 /** In coherent units, to be calculated with. */
 function coherent(value: Value): Value {
   const unit = value.unit == null ? null : parseUnit(value.unit)
@@ -117,7 +114,6 @@ class Reducer {
       case 'name': {
         const number = this.data.caseNumber(e.name, e.range)
         if (number) return { values: [number.value], dimensions: number.dimensions, nonFinite: 0 }
-        if (e.name === 'pi') return { values: [Math.PI], dimensions: dimensionless, nonFinite: 0 }
         break
       }
       case 'negate': {
@@ -198,7 +194,8 @@ class Reducer {
     const names = on === undefined ? this.parts : [on]
     if (name === 'sum') return this.sum(argument, names)
     if (name === 'std' || name === 'rms') return this.spread(name, argument, options)
-    if (by !== undefined && !SIZES.includes(by)) return this.weighted(argument, parseFormula(by === 'mass' ? 'density' : by), on)
+    const weight = weightOf(options)
+    if (weight) return this.weighted(argument, weight, on)
     const { totals, unit, dimension, components } = this.totals(argument, names)
     const { nonFinite } = totals
     const parsed = unit === null ? null : parseUnit(unit)
@@ -225,7 +222,7 @@ class Reducer {
   private weighted(argument: Expression, by: Expression, on: string | undefined): Value {
     const options: Record<string, string> = on === undefined ? {} : { on }
     const above = this.reduce('integral', productOf(argument, by), options)
-    const below = this.reduce('integral', by, options)
+    const below = this.reduce('integral', coherentOf(by), options)
     if (below.values[0] === 0)
       throw new DataError('no-weight', `The integral of ${expressionText(by)} is 0, so it cannot weight a mean; weight by something else.`)
     const dimensions = above.dimensions && below.dimensions && divide(above.dimensions, below.dimensions)
@@ -234,10 +231,10 @@ class Reducer {
 
   /** Standard deviation or root mean square. */
   private spread(name: 'std' | 'rms', argument: Expression, options: Record<string, string>): Value {
-    const plain = productOf(argument, numberOf(1))
+    const plain = coherentOf(argument)
     const mean = name === 'std' ? this.reduce('mean', plain, options) : undefined
-    const off = mean ? differenceOf(plain, numberOf(mean.values[0]!, mean.dimensions && unitName(mean.dimensions))) : plain
-    const { values, dimensions, nonFinite } = this.reduce('mean', productOf(off, off), options)
+    const centre = mean && { value: mean.values[0]!, unit: mean.dimensions && unitName(mean.dimensions) }
+    const { values, dimensions, nonFinite } = this.reduce('mean', squareAbout(plain, centre), options)
     return { values: [Math.sqrt(values[0]!)], dimensions: dimensions && power(dimensions, 0.5), nonFinite }
   }
 

@@ -3,7 +3,7 @@ import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
 import { DataError } from '../errors'
-import { callOf, differenceOf, labelOf, nameOf, numberOf, productOf } from '../fields/formula/expressions'
+import { callOf, coherentOf, labelOf, nameOf, productOf, squareAbout } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { integrateShape, sizeOfShape } from '../measure/integrateShape'
 import { named } from '../measure/reductions'
@@ -179,7 +179,7 @@ function measured(
   const variable = context.variable('variable')
   if (quantity === 'weighted') {
     const weight = context.variable('weight')
-    const [above, below] = [totalsOf(productOf(variable, weight)), totalsOf(weight)]
+    const [above, below] = [totalsOf(productOf(variable, weight)), totalsOf(coherentOf(weight))]
     const [sum] = below.totals.integral as [number]
     const unit = quotientName(above.unit, below.unit)
     const found = reading(context, 'mean', above.totals, unit, dimension, over())
@@ -192,13 +192,13 @@ function measured(
     }
   }
   if (quantity === 'std' || quantity === 'rms') {
-    // in coherent units, in which a square has a meaning for temperatures too
-    const plain = productOf(variable, numberOf(1))
+    // in which a square has a meaning for temperatures too
+    const plain = coherentOf(variable)
     const mean = totalsOf(plain)
-    const off = quantity === 'std' ? differenceOf(plain, numberOf(mean.totals.mean[0]!, mean.unit)) : plain
-    const { totals } = totalsOf(productOf(off, off))
+    const centre = quantity === 'std' ? { value: mean.totals.mean[0]!, unit: mean.unit } : undefined
+    const { totals } = totalsOf(squareAbout(plain, centre))
     const found = reading(context, 'mean', totals, mean.unit, dimension, over())
-    const about = quantity === 'std' ? [`about the mean ${formatNumber(mean.totals.mean[0]!, 8)} ${mean.unit ?? ''}`.trim()] : []
+    const about = centre ? [`about the mean ${formatNumber(centre.value, 8)} ${centre.unit ?? ''}`.trim()] : []
     return { ...found, value: Math.sqrt(totals.mean[0]!), madeOf: [...about, ...found.madeOf] }
   }
   const { totals, unit } = totalsOf(variable)

@@ -232,11 +232,11 @@ class Checker {
 
   private call(name: string, args: Typed[], options: Record<string, string>, range: Range): Typed {
     const rule = Object.hasOwn(functions, name) ? functions[name]! : undefined
-    const counts = rule ? [rule.takes.length, rule.isOpen ? Infinity : rule.takes.length] : [meshArguments[name], meshArguments[name]]
-    const [fewest, most] = counts as [number | undefined, number]
+    const fewest = rule ? rule.takes.length : Object.hasOwn(meshFunctions, name) ? meshFunctions[name]!.takes : undefined
     if (fewest === undefined) {
       throw new FormulaError('unknown-function', `There is no function “${name}”${nearest(name)}.`, [range[0], range[0] + name.length])
     }
+    const most = rule?.isOpen ? Infinity : fewest
     const option = Object.keys(options)[0]
     if (option) throw new FormulaError('option', `${name} takes no option “${option}”.`, range)
     if (args.length < fewest || args.length > most) {
@@ -352,8 +352,6 @@ class Checker {
     return { operation, of, components, dimensions, place, onShape: of.some((part) => part.onShape), range }
   }
 }
-
-const meshArguments: Readonly<Record<string, number>> = { grad: 1, div: 1, curl: 1, smooth: 1, cells: 1, if: 3 }
 
 function requireKind(name: string, { components, range }: Typed, takes: readonly number[]): void {
   if (takes.includes(components)) return

@@ -16,12 +16,20 @@ export function productOf(left: Expression, right: Expression): Expression {
   return { kind: 'binary', operator: '*', left, right, range: NOWHERE }
 }
 
-export function differenceOf(left: Expression, right: Expression): Expression {
-  return { kind: 'binary', operator: '-', left, right, range: NOWHERE }
+/** In coherent units, also where it is a field that keeps the unit of its file: as it must be to be calculated with. */
+export function coherentOf(of: Expression): Expression {
+  return productOf(of, numberOf(1, null))
+}
+
+/** Square of what a value in coherent units is off a number; of itself when there is none. Its mean is a variance. */
+export function squareAbout(of: Expression, centre?: { value: number; unit: string | null }): Expression {
+  const right = centre && numberOf(centre.value, centre.unit)
+  const off: Expression = right ? { kind: 'binary', operator: '-', left: of, right, range: NOWHERE } : of
+  return productOf(off, off)
 }
 
 /** @param unit  null for none */
-export function numberOf(value: number, unit: string | null = null): Expression {
+function numberOf(value: number, unit: string | null): Expression {
   return { kind: 'number', value, unit, range: NOWHERE }
 }
 

@@ -3,6 +3,7 @@
  * the mesh around a position (`grad`, `smooth` …) is in `check.ts`.
  */
 
+import { parseFormula } from './parse'
 import type { Expression } from './parse'
 
 /** Writes the loop of a formula: every scalar subexpression is one local, equal ones are the same. */
@@ -368,17 +369,25 @@ export const reductions: Readonly<Record<string, string>> = {
   rms: 'root of the mean square',
 }
 
+/** By which means are weighted anyway. */
+const SIZES = ['volume', 'area', 'length']
+
+/** By what a mean is weighted besides the size; undefined for nothing. @throws FormulaError */
+export function weightOf({ by }: Readonly<Record<string, string>>): Expression | undefined {
+  return by === undefined || SIZES.includes(by) ? undefined : parseFormula(by === 'mass' ? 'density' : by)
+}
+
 /** `min` and `max` of one argument reduce as well. */
 export function isReduction({ name, arguments: { length } }: Extract<Expression, { kind: 'call' }>): boolean {
   return length === 1 && (Object.hasOwn(reductions, name) || name === 'min' || name === 'max')
 }
 
-/** Those that look at the mesh around a position, and the choice, for completion and help. */
-export const meshFunctions: Readonly<Record<string, string>> = {
-  grad: 'gradient, in the cells of a region',
-  div: 'divergence of a vector, in the cells of a region',
-  curl: 'curl of a vector, in the cells of a region',
-  smooth: 'values on cells as values on points; values on points evened out',
-  cells: 'values on points as the mean over each cell',
-  if: 'if(condition, a, b): a where it holds, else b',
+/** Those that look at the mesh around a position, and the choice: how many arguments they take, and what they are for. */
+export const meshFunctions: Readonly<Record<string, { takes: number; about: string }>> = {
+  grad: { takes: 1, about: 'gradient, in the cells of a region' },
+  div: { takes: 1, about: 'divergence of a vector, in the cells of a region' },
+  curl: { takes: 1, about: 'curl of a vector, in the cells of a region' },
+  smooth: { takes: 1, about: 'values on cells as values on points; values on points evened out' },
+  cells: { takes: 1, about: 'values on points as the mean over each cell' },
+  if: { takes: 3, about: 'if(condition, a, b): a where it holds, else b' },
 }

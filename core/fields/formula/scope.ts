@@ -1,7 +1,7 @@
 /**
  * What the names in formulas refer to: the one scope of the editor, the server and the command line.
  *
- * A name is, in this order: a formula, a field on the part, a number of the whole case, a constant of the part's material.
+ * A name is, in this order: a formula, a field on the part, a number of the whole case, the time or π, a constant of the part's material.
  */
 import { FormulaError } from '../../errors'
 import { materialUnits, storedPlace } from '../../case/catalogue'
@@ -37,7 +37,7 @@ export function scopeOn(names: Names, part: string | null): Scope {
     formula: (name) => (Object.hasOwn(formulas, name) ? formulas[name] : undefined),
     length: catalogue.lengthUnit ? parseUnit(catalogue.lengthUnit) : null,
     constant: (name, range) =>
-      caseNumber(names, name, range) ?? known(names, name) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range),
+      caseNumber(names, name, range) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range),
     on: (name) => {
       const parts = name === undefined ? highestParts(catalogue) : catalogue.parts.filter((own) => own.name === name)
       const [first] = parts
@@ -58,8 +58,9 @@ export function highestParts({ parts }: Catalogue): Catalogue['parts'] {
 
 const SECONDS = parseUnit('s')!.dimensions
 
-/** Numbers that are known everywhere: the time of the moment, and π. */
-function known({ catalogue, moment }: Names, name: string): { value: number; dimensions: Dimensions } | undefined {
+/** The time of the moment, and π, unless something in the files is called so. */
+function numberOfAll({ catalogue, fields, moment }: Names, name: string): { value: number; dimensions: Dimensions } | undefined {
+  if (Object.hasOwn(fields, name)) return undefined
   if (name === 'pi') return { value: Math.PI, dimensions: dimensionless }
   if (name !== 'time' || !catalogue.moments.some(({ kind }) => kind === 'time')) return undefined
   return { value: (moment === null ? null : catalogue.moments[moment]?.value) ?? NaN, dimensions: SECONDS }
@@ -87,7 +88,7 @@ export function caseNumber(
   range: [number, number],
 ): { value: number; dimensions: Dimensions | null } | undefined {
   const field = wholeCaseField(names, name)
-  if (!field) return undefined
+  if (!field) return numberOfAll(names, name)
   const { dimensions, factor, offset } = fieldInfo(field, names.fields[name]!.factor)
   if (names.moment === null) return { value: NaN, dimensions }
   const value = field.values?.[names.moment]

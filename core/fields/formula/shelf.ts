@@ -70,7 +70,7 @@ export function readyFormulas(fields: readonly ShelfField[], scope: Scope, taken
     for (const field of of ? fields.filter((own) => fits(own, of)) : [undefined]) {
       const own = field ? expressionText(nameOf(field.name)) : ''
       // a name in backticks cannot be the name of a formula
-      const ready = { name: name.replaceAll('$', field && /^[\p{L}_][\p{L}\p{N}_]*$/u.test(field.name) ? field.name : 'it'), about }
+      const ready = { name: name.replaceAll('$', () => (own === field?.name ? own : 'it')), about }
       const written = text.replaceAll('$', () => own)
       if (names.has(ready.name) || !hasMeaning(written, scope)) continue
       names.add(ready.name)

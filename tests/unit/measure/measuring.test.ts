@@ -195,7 +195,12 @@ describe('expressions of numbers', () => {
     const mesh = boxMesh({ n: 3 })
     const P = { values: atPoints(mesh, (x) => 2 + x), components: 1, unit: 'kPa' }
     const C = { values: atPoints(mesh, () => 20), components: 1, unit: '°C' }
-    const { data } = evaluatorFor(testCase(mesh, { P, C }), {})
+    const weighted = { kind: 'measure', inputs: { of: water }, settings: { quantity: 'weighted', variable: 'C', weight: 'P' } }
+    const evaluation = evaluatorFor(testCase(mesh, { P, C }), { weighted })
+    const { data } = evaluation
+    // what is the same everywhere is its own mean, whatever it is weighted by
+    expect(evaluation.reading('weighted')).toMatchObject({ value: expect.closeTo(293.15, 9) as number, unit: 'K' })
+    expect(measureExpression('mean(P, by = C)', data, ['Water']).value).toBeCloseTo(2500, 8)
     const measured = (text: string) => measureExpression(text, data, ['Water'])
     expect(measured('mean(P)')).toMatchObject({ value: expect.closeTo(2.5, 10) as number, unit: 'kPa' })
     expect(measured("mean(P) - 500 'Pa'")).toMatchObject({ value: expect.closeTo(2000, 8) as number, unit: 'Pa' })
