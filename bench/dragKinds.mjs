@@ -13,8 +13,8 @@ const MOVES = 60
 const WARM_UP = 8
 const url = process.argv[2] ?? 'http://127.0.0.1:4173'
 
-/** What is typed, the kind of step it makes, and how a move changes the settings. */
 const only = process.argv[3] ?? ''
+/** What is typed, the kind of step it makes, and how a move changes the settings. */
 const kinds = [
   ['Slice z 1.2', 'slice', (s, i) => (s.origin[2] = 1 + 0.02 * i)],
   ['Slice by cylinder', 'slice', (s, i) => (s.radius = 0.8 + 0.03 * i)],

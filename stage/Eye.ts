@@ -313,12 +313,6 @@ export class Eye {
     return onScreen(new THREE.Vector3(point[0], point[1], point[2]), this.look(), [this.width, this.height])
   }
 
-  /** How far a direction of the case goes to the right and up on the screen, 0 to 1 of its length. */
-  turned(direction: readonly number[]): [number, number] {
-    const { x, y } = new THREE.Vector3(direction[0], direction[1], direction[2]).applyQuaternion(this.camera.quaternion.clone().invert())
-    return [x, y]
-  }
-
   /** Directions of the case that go to the right and up on the screen. */
   screenDirections(): Record<'right' | 'up', [number, number, number]> {
     const turned = (x: number, y: number): [number, number, number] =>

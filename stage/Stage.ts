@@ -125,12 +125,9 @@ export class Stage implements PeelScene {
 
   /** @param i  of the pictures that one is the mean of @param width  of the whole picture */
   private occlude(i: number, width: number, corner: readonly [number, number] = [0, 0]): void {
-    const size = this.box()?.getSize(new THREE.Vector3()).length()
-    const turn = (0.618 * i) % 1
-    this.occlusion =
-      this.isOccluded && size
-        ? { radius: (OCCLUSION.radius * size) / 2, reach: Math.round(OCCLUSION.reach * width), turn, corner }
-        : undefined
+    const size = this.isOccluded && this.box()?.getSize(new THREE.Vector3()).length()
+    const [radius, reach] = [(OCCLUSION.radius * (size || 0)) / 2, Math.round(OCCLUSION.reach * width)]
+    this.occlusion = size ? { radius, reach, turn: (0.618 * i) % 1, corner } : undefined
   }
 
   /** Draws at the next frame. */
@@ -149,8 +146,9 @@ export class Stage implements PeelScene {
 
   private draw(): void {
     this.eye.holdDepth()
-    this.layoutLabels(this.renderer.getDrawingBufferSize(new THREE.Vector2()), PIXELS_PER_POINT * this.renderer.getPixelRatio())
-    this.occlude(0, this.renderer.getDrawingBufferSize(new THREE.Vector2()).x)
+    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
+    this.layoutLabels(size, PIXELS_PER_POINT * this.renderer.getPixelRatio())
+    this.occlude(0, size.x)
     this.peeler.render(this, this.eye.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, null)
     this.canvas.dataset['edges'] = 'plain'
     for (const listener of this.listeners) listener()

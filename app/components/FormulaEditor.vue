@@ -93,7 +93,12 @@ onMounted(() => {
         underlined,
         // one line
         EditorState.transactionFilter.of((transaction) => (transaction.newDoc.lines > 1 ? [] : transaction)),
-        EditorView.contentAttributes.of({ 'aria-label': props.label, spellcheck: 'false' }),
+        EditorView.clipboardInputFilter.of((text) => text.replace(/\s*\n\s*/g, ' ')),
+        EditorView.contentAttributes.of(() => ({
+          'aria-label': props.label,
+          'aria-invalid': String(props.isInvalid),
+          spellcheck: 'false',
+        })),
         EditorView.updateListener.of((update) => {
           if (update.docChanged) emit('update:modelValue', update.state.doc.toString())
           if (update.focusChanged && !update.view.hasFocus) emit('blur')
@@ -101,6 +106,7 @@ onMounted(() => {
       ],
     }),
   })
+  underline()
   view.focus()
 })
 onBeforeUnmount(() => view?.destroy())
@@ -112,11 +118,10 @@ watch(
       view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text }, selection: { anchor: text.length } })
   },
 )
-watch(
-  () => props.wrong,
-  (range) => view?.dispatch({ effects: mark.of(range) }),
-  { flush: 'post' },
-)
+function underline(): void {
+  view?.dispatch({ effects: mark.of(props.wrong) })
+}
+watch(() => [props.wrong, props.isInvalid], underline, { flush: 'post' })
 
 defineExpose({ focus: () => view?.focus() })
 </script>

@@ -7,7 +7,6 @@ import type { Typed } from '~~/core/fields/formula/typed'
 import { renameVariable } from '~~/core/study/renameVariable'
 import { unitName } from '~~/core/units/units'
 import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
-
 import { useDebounceFn } from '@vueuse/core'
 import { checked, formulaScope } from '~/composables/formulaScope'
 import FieldChips from './FieldChips.vue'
@@ -66,7 +65,7 @@ const preview = ref('')
 const REST = 300
 let asked = 0
 const look = useDebounceFn(async () => {
-  const own = ++asked
+  const own = asked
   const { formula } = parts.value
   if (!editing.value || problem.value || !formula) return
   const found = check(formula, editing.value.id)
@@ -85,6 +84,7 @@ watch(
   () => editing.value?.text,
   () => {
     preview.value = ''
+    asked++
     void look()
   },
 )
@@ -187,7 +187,7 @@ defineExpose({ begin })
       None yet, e.g. <button type="button" class="num text-pine" @click="begin(null)">speed = mag(U)</button>
     </p>
     <FieldChips />
-    <div v-if="editing" ref="panel" class="px-3.5 py-1" @keydown.esc="editing = null">
+    <div v-if="editing" ref="panel" class="px-3.5 py-1" @keydown.esc="$event.defaultPrevented || (editing = null)">
       <FormulaEditor
         ref="box"
         v-model="editing.text"

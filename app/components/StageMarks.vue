@@ -9,9 +9,9 @@ const bench = useBench()
 
 const axes = computed(() => {
   void props.drawn
+  const { right, up } = props.stage.eye.screenDirections()
   return (['x', 'y', 'z'] as const).map((name, d) => {
-    const [right, up] = props.stage.eye.turned([0, 1, 2].map((k) => (k === d ? 1 : 0)))
-    const [dx, dy] = [right * ARM, -up * ARM]
+    const [dx, dy] = [right[d]! * ARM, -up[d]! * ARM]
     return { name, dx, dy, lx: dx * 1.28, ly: dy * 1.28 + 4, isSeen: Math.hypot(dx, dy) > 5 }
   })
 })

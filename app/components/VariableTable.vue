@@ -1,6 +1,5 @@
 <script setup lang="ts">
 /** All variables of the study: unit, where they live, and their smallest and largest value at the moment that is shown. */
-import { placeWords } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
 import { kindName } from '~~/core/fields/formula/typed'
 import { ranked } from '~~/core/study/studyModel'
@@ -12,10 +11,9 @@ const help = useFormulaHelp(bench)
 const found = reactive(new Map<string, VariableRange | string>())
 
 const rows = computed(() => [
-  ...ranked(bench.document.value?.variables ?? {}).flatMap(([id, { name, components }]) => {
-    const field = bench.variables.fieldOf(id)
-    return field ? [{ id, name, what: `${kindName(components).replace(/^an? /, '')} on ${placeWords(field.place)}` }] : []
-  }),
+  ...ranked(bench.document.value?.variables ?? {})
+    .filter(([id]) => bench.variables.fieldOf(id))
+    .map(([id, { name }]) => ({ id, name, what: bench.variables.hintOf(id) })),
   ...ranked(bench.document.value?.formulas ?? {}).map(([id, { name, text }]) => {
     const type = bench.variables.typeOf(id)
     const kind = type && !(type instanceof FormulaError) ? `${kindName(type.components).replace(/^an? /, '')}, ` : ''

@@ -59,20 +59,18 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     const to = bench.units.display(bench.cases.lengthUnit.value || null)
     const eye = bench.evaluated.stage.value?.eye
     const isParallel = eye?.angle === undefined
-    const rulers = marks.value.hasRulers &&
-      eye &&
-      isParallel && { unit: to?.unit ?? '', factor: to?.factor ?? 1, ...eye.screenDirections(), corner: COMPASS }
+    const lengths = { unit: to?.unit ?? '', factor: to?.factor ?? 1 }
+    const rulers = marks.value.hasRulers && eye && isParallel && { ...lengths, ...eye.screenDirections(), corner: COMPASS }
     return {
       notes: notes.value,
       captions: captions.value,
       ...(rulers && { rulers }),
       // in perspective a length is not the same everywhere
-      ...(marks.value.hasScaleBar && isParallel && !rulers && { scaleBar: { unit: to?.unit ?? '', factor: to?.factor ?? 1 } }),
+      ...(marks.value.hasScaleBar && isParallel && !rulers && { scaleBar: lengths }),
       ...(box && {
         axes: {
           box: [...box.min.toArray(), ...box.max.toArray()] as unknown as NonNullable<Annotations['axes']>['box'],
-          unit: to?.unit ?? '',
-          factor: to?.factor ?? 1,
+          ...lengths,
         },
       }),
     }

@@ -3,7 +3,7 @@
  *
  * A value counts at the centroid of its cell; pieces of a polyhedron or quadratic cell count as the one cell they are of.
  */
-import { boxesTouch, boxOfPoints, unionBox } from '../mesh/boxes'
+import { boxesTouch, boxOfGroup, boxOfPoints, unionBox } from '../mesh/boxes'
 import { Growing } from '../mesh/growing'
 import { GROUP_CELLS } from '../mesh/MeshBlock'
 import type { Box, FieldValues, FloatArray, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
@@ -138,8 +138,8 @@ function collectShared(
     if (x >= box[0] && x <= box[3] && y >= box[1] && y <= box[4] && z >= box[2] && z <= box[5] && around.has(pointNumbers[p]!))
       isShared[p] = 1
   }
-  for (let g = 0, first = 0; first < cellNumbers.length; g += 6, first += GROUP_CELLS) {
-    if (!boxesTouch([groups[g]!, groups[g + 2]!, groups[g + 4]!, groups[g + 1]!, groups[g + 3]!, groups[g + 5]!], box)) continue
+  for (let g = 0, first = 0; first < cellNumbers.length; g++, first += GROUP_CELLS) {
+    if (!boxesTouch(boxOfGroup(groups, g), box)) continue
     for (let c = first; c < Math.min(first + GROUP_CELLS, cellNumbers.length); c++) {
       for (let i = offsets[c]!; i < offsets[c + 1]!; i++) if (isShared[connectivity[i]!]) wanted.add(cellNumbers[c]!)
     }

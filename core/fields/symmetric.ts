@@ -33,40 +33,16 @@ const PLACE = [
 ] as const
 
 function pseudoInverse(matrix: Float64Array, out: Float64Array): void {
-  const { values, vectors } = eigenOf(matrix)
-  const largest = Math.max(...values)
+  const [xx, yy, zz, xy, yz, xz] = matrix as unknown as [number, number, number, number, number, number]
+  const own = principalOf(xx, yy, zz, xy, yz, xz)
+  const largest = own[0]!
   out.fill(0)
-  values.forEach((value, e) => {
-    if (!(value > NOTHING * largest)) return
-    for (let i = 0; i < 3; i++) for (let j = i; j < 3; j++) out[PLACE[i]![j]!]! += (vectors[i]![e]! * vectors[j]![e]!) / value
-  })
-}
-
-/** Eigenvalues, and eigenvectors as columns, by rotations (Jacobi 1846; Golub and Van Loan, "Matrix Computations", 8.5). */
-export function eigenOf(matrix: ArrayLike<number>): { values: number[]; vectors: number[][] } {
-  const a = [0, 1, 2].map((i) => [0, 1, 2].map((j) => matrix[PLACE[i]![j]!]!))
-  const vectors = [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-  ]
-  for (let sweep = 0; sweep < 12; sweep++) {
-    for (const [p, q] of [
-      [0, 1],
-      [1, 2],
-      [0, 2],
-    ] as const) {
-      if (a[p]![q] === 0) continue
-      const theta = (a[q]![q]! - a[p]![p]!) / (2 * a[p]![q]!)
-      const t = (theta < 0 ? -1 : 1) / (Math.abs(theta) + Math.hypot(theta, 1))
-      const cos = 1 / Math.hypot(t, 1)
-      const sin = t * cos
-      for (const row of a) [row[p], row[q]] = [cos * row[p]! - sin * row[q]!, sin * row[p]! + cos * row[q]!]
-      for (let j = 0; j < 3; j++) [a[p]![j], a[q]![j]] = [cos * a[p]![j]! - sin * a[q]![j]!, sin * a[p]![j]! + cos * a[q]![j]!]
-      for (const row of vectors) [row[p], row[q]] = [cos * row[p]! - sin * row[q]!, sin * row[p]! + cos * row[q]!]
-    }
+  for (let e = 0; e < 3; e++) {
+    const value = own[e]!
+    if (!(value > NOTHING * largest)) continue
+    const v = 3 + 3 * e
+    for (let i = 0; i < 3; i++) for (let j = i; j < 3; j++) out[PLACE[i]![j]!]! += (own[v + i]! * own[v + j]!) / value
   }
-  return { values: [0, 1, 2].map((i) => a[i]![i]!), vectors }
 }
 
 const rotated = new Float64Array(9)
@@ -76,7 +52,8 @@ const found = new Float64Array(12)
 const PAIRS = [0, 1, 1, 2, 0, 2] as const
 
 /**
- * Principal values and directions of one tensor after the other, without making anything new: by the rotations of `eigenOf`.
+ * Principal values and directions of one tensor after the other, without making anything new: by rotations (Jacobi 1846; Golub and Van
+ * Loan, "Matrix Computations", 8.5).
  *
  * @returns three values from the largest down, then the unit vectors along them, the largest component of each positive; overwritten by the
  *          next call

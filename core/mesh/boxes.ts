@@ -36,6 +36,12 @@ export function unionBox(boxes: readonly Box[]): Box {
   return all
 }
 
+/** Box of one group of cells. @param groups  as in `MeshBlock` */
+export function boxOfGroup(groups: ArrayLike<number>, group: number): Box {
+  const at = 6 * group
+  return [groups[at]!, groups[at + 2]!, groups[at + 4]!, groups[at + 1]!, groups[at + 3]!, groups[at + 5]!]
+}
+
 export function boxesTouch(a: Box, b: Box): boolean {
   return [0, 1, 2].every((d) => a[d]! <= b[d + 3]! && b[d]! <= a[d + 3]!)
 }

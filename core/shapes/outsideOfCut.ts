@@ -3,7 +3,8 @@
  * function is 0. Both split cells and faces by the same rule as the volume would be, so that they close.
  */
 import type { DomainBlock } from '../mesh/Domain'
-import type { Box, MeshBlock } from '../mesh/MeshBlock'
+import { boxOfGroup } from '../mesh/boxes'
+import type { MeshBlock } from '../mesh/MeshBlock'
 import { pieceOfCut, skinOfBlock } from './blockShapes'
 import { clipPiece } from './clipPiece'
 import { isComparison, sideOf, signed } from './condition'
@@ -30,13 +31,11 @@ export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: Comparison):
   const isIn = (corner: number): boolean => onSkin[skin.elements[corner]!] === 0
   for (let e = 0; e < skin.elements.length; e += 3) if (isIn(e) && isIn(e + 1) && isIn(e + 2)) return undefined
   const boundary = clipPiece('surface', skin, onSkin, isStrict)
-  const { groups } = mesh
-  const boxOf = (g: number): Box => [groups[g]!, groups[g + 2]!, groups[g + 4]!, groups[g + 1]!, groups[g + 3]!, groups[g + 5]!]
   // a point on the level counts as above: of what is strictly above it, as below
   const found = cutCells(
     mesh,
     (p) => (isStrict ? -level[p]! : level[p]!),
-    (g) => sideOf(cut, boxOf(6 * g)) === 'cut',
+    (g) => sideOf(cut, boxOfGroup(mesh.groups, g)) === 'cut',
   )
   // the normal points out of what is kept
   if (!isStrict)

@@ -2,7 +2,7 @@
 import { describe, expect, it, test } from 'vitest'
 import { neighbourGradients } from '../../../core/fields/neighbourGradient'
 import { smoothedValues } from '../../../core/fields/smoothing'
-import { eigenOf, inverseOfSymmetric } from '../../../core/fields/symmetric'
+import { inverseOfSymmetric, principalOf } from '../../../core/fields/symmetric'
 import { measureExpression } from '../../../core/measure/reductions'
 import { normaliseCells } from '../../../core/mesh/normaliseCells'
 import type { NormalMesh } from '../../../core/mesh/normaliseCells'
@@ -239,10 +239,6 @@ describe('symmetric matrices', () => {
   })
 
   it('eigenvalues of a known one', () => {
-    expect(
-      eigenOf([2, 2, 5, 1, 0, 0])
-        .values.sort((a, b) => a - b)
-        .map((x) => Number(x.toFixed(12))),
-    ).toEqual([1, 3, 5])
+    expect([...principalOf(2, 2, 5, 1, 0, 0).slice(0, 3)].sort((a, b) => a - b).map((x) => Number(x.toFixed(12)))).toEqual([1, 3, 5])
   })
 })
