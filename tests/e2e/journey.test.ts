@@ -157,7 +157,10 @@ describe('from a result file to a picture, a number and a curve', () => {
     await page.getByLabel('Width').fill('80')
     await page.getByLabel('Height').fill('50')
     await page.getByLabel('Resolution').fill('150')
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save PNG' }).click()])
+    const [download] = await Promise.all([
+      page.waitForEvent('download', { timeout: 60_000 }),
+      page.getByRole('button', { name: 'Save PNG' }).click(),
+    ])
     const png = readFileSync(await download.path())
     expect([png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual([472, 295])
     expect(download.suggestedFilename()).toBe('Rearing tank.png')
