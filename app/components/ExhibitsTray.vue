@@ -9,6 +9,7 @@ import type { Reading } from '~~/core/measure/results'
 import { isSeen, ranked } from '~~/core/study/studyModel'
 import CurveChart from './CurveChart.vue'
 import OverCard from './OverCard.vue'
+import ReadingVerdict from './ReadingVerdict.vue'
 
 const emit = defineEmits<{ palette: [] }>()
 const bench = useBench()
@@ -26,6 +27,7 @@ const cards = computed(() => {
         id,
         step: exhibit.step!,
         name: step.name,
+        limit: step.limit,
         result: bench.evaluated.results.value.get(exhibit.step!),
         isOver: step.over !== undefined,
         isChart: !!stepKind(step.kind).curve || step.over !== undefined,
@@ -90,6 +92,7 @@ function titleOf(id: string): string {
           >
             {{ split(card.result.reading).number }} <small class="text-[12px] text-mute">{{ split(card.result.reading).unit }}</small>
           </p>
+          <ReadingVerdict :limit="card.limit" :reading="card.result.reading" />
           <p
             v-if="card.result.reading.components"
             class="num truncate text-[11.5px] text-mute"

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** A step as a sentence with tokens that can be changed. */
 import { stepKind } from '~~/core/steps'
-import { isPlainQuantity } from '~~/core/steps/offers'
+import { isPlainQuantity, letterOf } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import type { InputRef, Step } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
 import OverTokens from './OverTokens.vue'
 import TokenCondition from './tokens/TokenCondition.vue'
 import TokenDirection from './tokens/TokenDirection.vue'
+import TokenLimit from './tokens/TokenLimit.vue'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 import TokenNumbers from './tokens/TokenNumbers.vue'
@@ -27,6 +28,8 @@ const pieces = computed(() =>
 )
 const settings = computed(() => props.step.settings as Record<string, number & string & Vector>)
 
+const readingUnit = computed(() => bench.evaluated.results.value.get(props.id)?.reading?.unit ?? null)
+
 /** Letters of a list of names that fit into a line of the trail together with the other words. */
 const LINE = 32
 
@@ -39,7 +42,8 @@ function inputsOf(input: string): InputRef[] {
 function inputLabel(input: string): string {
   const refs = inputsOf(input)
   if (!refs.length) return kind.value.inputs.find((i) => i.name === input)?.none ?? 'choose…'
-  return inFewWords(refs.map((ref) => bench.inputs.nameOf(ref)))
+  const isLettered = kind.value.calculates !== undefined
+  return inFewWords(refs.map((ref, i) => `${isLettered ? `${letterOf(i)} = ` : ''}${bench.inputs.nameOf(ref)}`))
 }
 
 /** Names that fit into a line of the trail, and how many more there are. */
@@ -129,6 +133,13 @@ function draft(change: Record<string, unknown>): void {
         :check="bench.variables.conditionProblem"
         @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
+      <TokenCondition
+        v-else-if="piece.token === 'calculation'"
+        title="Calculation"
+        :value="settings[piece.setting]!"
+        :check="(text) => bench.variables.calculationProblem(text, inputsOf(piece.input).length)"
+        @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+      />
       <TokenNumber
         v-else-if="piece.token === 'number'"
         :value="settings[piece.setting]!"
@@ -171,5 +182,8 @@ function draft(change: Record<string, unknown>): void {
       />
     </template>
     <OverTokens v-if="kind.reading || kind.curve" :id="id" :step="step" />
+    <template v-if="kind.reading"
+      >, <TokenLimit :value="step.limit" :unit="readingUnit" @commit="(limit) => bench.edits.setLimit(id, limit)" />
+    </template>
   </span>
 </template>

@@ -9,6 +9,8 @@ import type { Step } from '~~/core/study/studyModel'
 import { keepInside } from '~/composables/keepInside'
 import JobProgress from './JobProgress.vue'
 import LookEditor from './LookEditor.vue'
+import ReadingParts from './ReadingParts.vue'
+import ReadingVerdict from './ReadingVerdict.vue'
 import SentenceView from './SentenceView.vue'
 import StepExport from './StepExport.vue'
 import StepIcon from './StepIcon.vue'
@@ -21,6 +23,7 @@ const bench = useBench()
 
 const kind = computed(() => stepKind(props.step.kind))
 const result = computed(() => bench.evaluated.results.value.get(props.id))
+const mends = computed(() => bench.readingMends(props.id))
 const mend = computed(() => (result.value?.error ? bench.mendOf(props.id) : undefined))
 /** The name as it is typed; null while it is not. */
 const naming = ref<string | null>(null)
@@ -152,7 +155,12 @@ defineExpose({ beginNaming })
       </p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
       <FactTable v-if="result?.shape?.table?.rows.length" :table="result.shape.table" />
-      <p v-for="caution in result?.reading?.cautions ?? []" :key="caution" class="mt-1 text-[12px] text-amber-text">{{ caution }}</p>
+      <p v-for="caution in result?.reading?.cautions ?? []" :key="caution" class="mt-1 text-[12px] text-amber-text">
+        {{ caution }}
+        <button v-if="mends.get(caution)" type="button" class="text-pine underline" @click.stop="mends.get(caution)!.run()">
+          {{ mends.get(caution)!.title }}
+        </button>
+      </p>
       <JobProgress v-if="step.over" :id="id" />
       <p
         v-if="readingText"
@@ -165,6 +173,8 @@ defineExpose({ beginNaming })
       <p v-if="result?.reading?.components" class="num text-[12px]">
         {{ bench.units.shownParts(result.reading.components, result.reading.unit) }}
       </p>
+      <ReadingVerdict v-if="result?.reading" :limit="step.limit" :reading="result.reading" />
+      <ReadingParts v-if="result?.reading?.parts" :parts="result.reading.parts" />
       <p v-for="line in result?.reading?.madeOf ?? []" :key="line" class="text-[12px] text-mute">{{ line }}</p>
       <div class="-ml-1.5 mt-1.5 flex items-center">
         <button

@@ -1,7 +1,8 @@
 /** What would make a step work again that a change before it, or of the case, left without a meaning: one edit. */
 import { stepKind } from '~~/core/steps'
 import type { InputSpec } from '~~/core/steps/StepKind'
-import type { InputRef, Step } from '~~/core/study/studyModel'
+import type { ReadingMend } from '~~/core/measure/results'
+import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { Inputs } from './useInputs'
 import type { NewSteps } from './useNewSteps'
@@ -24,6 +25,7 @@ export interface Mend {
 export function useMends({ evaluated, inputs, variables, edits, newSteps }: Around) {
   const store = useStudyStore()
   const { current } = storeToRefs(store)
+  const { caseId } = storeToRefs(useViewStore())
 
   /** @returns undefined where nothing is wrong, or nothing is known that helps */
   function mendOf(id: string): Mend | undefined {
@@ -102,5 +104,32 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
     }
   }
 
-  return { mendOf }
+  /** What one click may settle about a reading, by the caution that it answers. */
+  function readingMends(id: string): Map<string, Mend> {
+    const found = (evaluated.results.value.get(id)?.reading?.mends ?? []).flatMap((mend) => {
+      const change = changeOf(mend)
+      return change
+        ? [[mend.caution, { title: mend.label, run: () => store.edit(`${mend.label}: ${edits.name(id)}`, change(id)) }] as const]
+        : []
+    })
+    return new Map(found)
+  }
+
+  /** In names of the study; undefined where it has none for something of the case. */
+  function changeOf({ settings = {}, fields = {}, inputs: named = {} }: ReadingMend): ((id: string) => (study: Study) => void) | undefined {
+    const study = current.value!
+    const bound = caseId.value ?? ''
+    const variableOf = (field: string) => Object.keys(study.variables).find((key) => study.variables[key]!.binding[bound]?.field === field)
+    const partOf = (part: string) => Object.keys(study.parts).find((key) => study.parts[key]!.binding[bound]?.includes(part))
+    const variables = Object.entries(fields).map(([setting, field]) => [setting, variableOf(field)] as const)
+    const lists = Object.entries(named).map(([input, parts]) => [input, parts.map(partOf)] as const)
+    if (variables.some(([, key]) => !key) || lists.some(([, keys]) => keys.includes(undefined))) return undefined
+    return (id) => (draft) => {
+      const step = draft.steps[id]!
+      Object.assign(step.settings, settings, Object.fromEntries(variables))
+      for (const [input, keys] of lists) step.inputs[input] = keys.map((part) => ({ part: part! }))
+    }
+  }
+
+  return { mendOf, readingMends }
 }

@@ -11,12 +11,12 @@ import { stepKind } from '~~/core/steps'
 import type { Surroundings } from '~~/core/steps/offers'
 import { hasShape, yieldsVolumes } from '~~/core/steps/StepKind'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
-import { caseBox, colouredLook, newStep } from '~~/core/study/defaults'
+import { caseBox, colouredLook, newStep, readingsOf } from '~~/core/study/defaults'
 import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
-import { freshId, rankBetween, spreadRanks } from '~~/core/study/studyModel'
+import { freshId, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
-import type { Inputs } from './useInputs'
+import type { InputChoice, Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
 import type { Variables } from './useVariables'
@@ -66,7 +66,9 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, (makes, first) => {
       const helper = stepKind(makes)
       const id = freshIn(study, made, helper)
-      made.set(id, { ...newStep(withSteps(study, made), makes), settings: helper.defaults({ ...around(on), box: boxOf(first) }, {}) })
+      const settings = helper.defaults({ ...around(on), box: boxOf(first) }, {})
+      const inputs = inputsFor(helper, settings, {}, null, () => ({ step: id }))
+      made.set(id, { ...newStep(withSteps(study, made), makes), settings, inputs })
       return { step: id }
     })
     const under = own[kind.inputs[0]?.name ?? ''] ?? []
@@ -215,6 +217,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
         return unit === null || unit === '1' ? `${value}` : `${value} '${unit}'`
       },
       nameOf: (variable) => expressionText(nameOf(variables.label(variable))),
+      nReadings: readingsOf(current.value!),
     }
   }
 
@@ -240,7 +243,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
   }
 
   /** Fields that exist at this moment and have a known meaning come first. */
-  function pickVariable(components: 1 | 3, quantity: string | undefined, on: readonly string[]): string {
+  function pickVariable(components: 1 | 3 | 6, quantity: string | undefined, on: readonly string[]): string {
     const choices = variables.choices(components === 1 ? 'scalar' : 'vector')
     const last = (id: string): number => {
       const type = typeOf(id)
@@ -285,6 +288,9 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     // with itself nothing meets
     const own = taken.map((ref) => JSON.stringify(ref))
     const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)) && canBe(kind, isFirst, ref))
+    if (spec.atFirst) return latestReadings(choices, spec.atFirst)
+    const around = spec.bounds === undefined ? [] : boundsOf(taken)
+    if (around.length) return around
     const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
     if (onSelected) return [onSelected.ref]
     // beside something that does not fit, what that is made of
@@ -305,6 +311,24 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     }
     const line = latest.find(({ ref }) => 'step' in ref)
     return line ? [line.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
+  }
+
+  /** The last readings up to the selected one if that is one, in the order of the trail. */
+  function latestReadings(choices: readonly InputChoice[], count: number): InputRef[] {
+    const at = choices.findIndex(({ ref }) => 'step' in ref && ref.step === selected.value)
+    const end = at < 0 ? choices.length : Math.max(at + 1, Math.min(count, choices.length))
+    return choices.slice(Math.max(0, end - count), end).map(({ ref }) => ref)
+  }
+
+  /** Surfaces that bound regions, as parts of the study; of a region without any its outside. */
+  function boundsOf(regions: readonly InputRef[]): InputRef[] {
+    const names = regions.flatMap((ref) => ('part' in ref ? boundParts(ref.part).map(({ name }) => name) : []))
+    const owned = (catalogue.value?.parts ?? []).filter(
+      ({ dimension, owners }) => dimension === 2 && owners?.some((o) => names.includes(o)),
+    )
+    const found = ranked(current.value!.parts).filter(([id]) => boundParts(id).some((part) => owned.includes(part)))
+    if (found.length) return found.map(([part]) => ({ part }))
+    return regions.flatMap((ref) => ('part' in ref ? [{ outer: ref.part }] : []))
   }
 
   /** Whether a kind can be made of something, as far as its parts tell. */

@@ -1,6 +1,6 @@
 /** What readings and curves can be taken over, and the tables that come of it. */
 import type { OverTable, TableAxis, TableRow } from '~~/core/evaluate/overTable'
-import type { Reading } from '~~/core/measure/results'
+import { readingOf } from '~~/core/measure/results'
 import { axisName, direction, dot } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
 import { stepKind } from '~~/core/steps'
@@ -132,11 +132,16 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     const rows = job.frames.flatMap(({ frame, at }, i): TableRow[] => {
       const row = job.rows.get(i)
       if (!row) return []
-      const reading = row.value as Reading | null
+      const reading = row.value === null ? null : readingOf(row.value)
       return [{ at: step.over!.map((axis, a) => placeOn(axis, at[a]!, frame.case)), reading, failure: row.failure }]
     })
     const unit = rows.find(({ reading }) => reading)?.reading?.unit ?? null
-    return { axes, rows, value: { name: sentenceText(step.kind, step.settings, wordsOf(id), true), unit } }
+    return {
+      axes,
+      rows,
+      value: { name: sentenceText(step.kind, step.settings, wordsOf(id), true), unit },
+      ...(step.limit && { limit: step.limit }),
+    }
   }
 
   return { choices, isSame, settingName, unitOf, tableOf }

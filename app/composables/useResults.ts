@@ -6,6 +6,7 @@ import type { ReadAnswer, ValuesAnswer } from '~~/core/evaluate/answers'
 import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
 import { planOf, priorities } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
+import { readingOf } from '~~/core/measure/results'
 import type { Reading } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
@@ -156,7 +157,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
       return
     }
     const { reading } = stepKind(step.kind)
-    put(id, { [reading ? 'reading' : 'curve']: answer.json, error: null, problem: null })
+    put(id, { ...(reading ? { reading: readingOf(answer.json) } : { curve: answer.json as CurveResult }), error: null, problem: null })
   }
 
   function takePicture(

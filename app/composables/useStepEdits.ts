@@ -90,6 +90,11 @@ export function useStepEdits() {
     })
   }
 
+  /** @param limit  empty: none */
+  function setLimit(id: string, limit: string): void {
+    void store.edit(`Limit of ${name(id)}`, (study) => putOptional(study.steps[id]!, { limit: limit || undefined }))
+  }
+
   /** @param change  undefined takes out what is optional */
   function changeLook(id: string, change: { [K in keyof Look]?: Look[K] | undefined }): void {
     void store.edit(`Look of ${name(id)}`, (study) => putOptional(study.steps[id]!.look, change))
@@ -193,6 +198,7 @@ export function useStepEdits() {
     commitDraft,
     changeLook,
     takeOver,
+    setLimit,
     moveLocked,
     showLegend,
     addMap,

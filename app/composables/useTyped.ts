@@ -5,7 +5,7 @@
  * @param written  the text to begin with
  * @param read     the value of a text, or a sentence on what is wrong with it
  */
-export function useTyped<T extends number | number[] | number[][]>(
+export function useTyped<T extends number | number[] | number[][] | string[]>(
   written: () => string,
   read: (text: string) => T | string,
   done: (value: T) => void,

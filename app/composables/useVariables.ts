@@ -3,9 +3,11 @@ import { placeWords } from '~~/core/case/catalogue'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
 import type { Typed } from '~~/core/fields/formula/typed'
+import { letterOf } from '~~/core/steps/offers'
 import { ranked, variableName } from '~~/core/study/studyModel'
 import { unitName } from '~~/core/units/units'
 import { checkExpression } from '~~/core/fields/formula/check'
+import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
 import { comparisonsOf, conditionTree } from '~~/core/fields/formula/conditions'
 import { checked, formulaScope, formulaTexts } from './formulaScope'
 import type { Evaluated } from './useEvaluated'
@@ -39,6 +41,25 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
       for (const expression of comparisonsOf(conditionTree(text, formulaTexts(current.value!)))) {
         if (!checkExpression(expression, scope).isCondition)
           return new FormulaError('kind', 'A condition must stand here, such as p > 0; this is a value.', expression.range)
+      }
+      return null
+    } catch (error) {
+      if (error instanceof FormulaError) return error
+      throw error
+    }
+  }
+
+  /** What is wrong with a calculation of so many readings, as far as that can be told without their numbers; null for nothing. */
+  function calculationProblem(text: string, nReadings: number): FormulaError | null {
+    const { formula, constant } = formulaScope(current.value!, caseId.value, catalogue.value, null)
+    const letters = Array.from({ length: nReadings }, (_, i) => letterOf(i))
+    try {
+      for (const name of namesIn(parseFormula(text))) {
+        const isKnown = letters.includes(name) || formula(name) !== undefined || fieldOf(name) || constant?.(name, [0, 0])
+        if (isKnown || document.value?.variables[name]) continue
+        const at = new RegExp(`(?<![\\p{L}\\p{N}_])${name}(?![\\p{L}\\p{N}_])`, 'u').exec(text)?.index ?? 0
+        const known = letters.length ? `; readings are ${letters.join(', ')}` : ''
+        return new FormulaError('unknown-name', `There is no reading or constant “${name}”${known}.`, [at, at + name.length])
       }
       return null
     } catch (error) {
@@ -89,7 +110,7 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     return [...formulas, ...variables, ...columns.map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' }))]
   }
 
-  return { label, typeOf, conditionProblem, fieldOf, hintOf, unitOf, choices }
+  return { label, typeOf, conditionProblem, calculationProblem, fieldOf, hintOf, unitOf, choices }
 }
 
 export type Variables = ReturnType<typeof useVariables>

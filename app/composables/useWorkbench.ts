@@ -19,7 +19,7 @@ export function useWorkbench() {
   const edits = useStepEdits()
   const acts = useTrailActs(edits)
   const newSteps = useNewSteps({ cases, evaluated, variables, inputs, edits })
-  const { mendOf } = useMends({ evaluated, inputs, variables, edits, newSteps })
+  const { mendOf, readingMends } = useMends({ evaluated, inputs, variables, edits, newSteps })
 
   /** How the sentence of a step is written in plain text. @param refs  its inputs; those of a step that is there when absent */
   function wordsOf(id: string | null, refs?: Record<string, InputRef[]>): SentenceWords {
@@ -64,6 +64,7 @@ export function useWorkbench() {
     acts,
     addStep: newSteps.addStep,
     mendOf,
+    readingMends,
     ownMaps,
     marks,
   }

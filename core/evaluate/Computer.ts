@@ -16,7 +16,8 @@ import { joinArrays } from '../formats/meshParts'
 import { UserError } from '../errors'
 import { checkSubject } from '../check/checkSubject'
 import type { Expression } from '../fields/formula/parse'
-import type { Curve } from '../measure/results'
+import { readingOf } from '../measure/results'
+import type { Curve, Reading } from '../measure/results'
 import { eachDomainBlock, lostCells, lostNotes } from '../mesh/Domain'
 import type { Domain } from '../mesh/Domain'
 import { keepPiece } from '../shapes/condition'
@@ -189,6 +190,7 @@ export class Computer {
       domain: (other) => this.stepDomain(other, at),
       conditions: (other) => this.stepConditions(other, at),
       survey: () => this.packet(this.parts.graph.survey(step, at.frame)),
+      reading: (other) => this.reading(other, at),
     })
   }
 
@@ -304,6 +306,15 @@ export class Computer {
     if (kind.reading) return kind.reading(context)
     if (kind.curve) return plainCurve(kind.curve(context))
     throw new UserError('no-outcome', `“${kind.title}” yields no number and no curve.`)
+  }
+
+  /** What another step reads that this one is worked out from; kept like results. */
+  private reading(step: string, at: FramePlan): Reading {
+    const { kind } = at.step(step)
+    if (!kind.reading) throw new UserError('no-outcome', `“${kind.title}” yields no number.`)
+    const { key } = this.parts.graph.outcome(step, at.frame)
+    const make = (): Reading => kind.reading!(this.stepRun(step, at))
+    return readingOf(this.parts.results.obtain(digest('reading', key), () => ({ meta: make(), arrays: {} })).meta)
   }
 
   /** @throws UserError when the step has nothing that the format can hold */

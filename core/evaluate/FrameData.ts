@@ -5,13 +5,14 @@
  * evaluated on it.
  */
 import type { Key } from '../digest'
-import { DataError } from '../errors'
-import { fieldId, fieldsOf, looksAround } from '../fields/formula/typed'
-import type { FieldInfo, Typed } from '../fields/formula/typed'
+import { DataError, FormulaError } from '../errors'
+import { checkFormula } from '../fields/formula/check'
+import { fieldId, fieldsOf, looksAround, numbersOf } from '../fields/formula/typed'
+import type { FieldInfo, Numbers, Typed } from '../fields/formula/typed'
 import { compileFormula, runAt } from '../fields/formula/compile'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
-import { caseNumber } from '../fields/formula/scope'
+import { caseNumber, scopeOn } from '../fields/formula/scope'
 import type { BoundarySurface } from '../fields/boundaryFaces'
 import { cellGradients, curl, divergence } from '../fields/gradient'
 import { neighbourGradients } from '../fields/neighbourGradient'
@@ -27,8 +28,8 @@ import { valuesOnMesh } from '../mesh/Domain'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
-import { cornerValues, elementSize, mapPiece, partsOf } from '../shapes/Shape'
-import type { Piece, PieceValues, Shape, ShapeValues, Touched } from '../shapes/Shape'
+import { cornerValues, mapPiece, partsOf } from '../shapes/Shape'
+import type { Piece, PieceValues, Shape, ShapeKind, ShapeValues, Touched } from '../shapes/Shape'
 import type { Dimensions } from '../units/units'
 import { Expressions, usesPosition } from './Expressions'
 import type { Bound } from './Expressions'
@@ -132,7 +133,7 @@ export class FrameData implements Measurable {
     const parts = [...new Set([...own, ...this.expressions.meaningful(expression, all)])]
     const bound = this.expressions.on(expression, parts)
     const pieces = shape.pieces.map((piece) => {
-      if (bound.onShape) return this.valuesWithNormals(expression, shape, piece)
+      if (bound.onShape) return this.valuesByCorners(expression, shape, piece)
       const { motion } = piece
       return mapPiece(piece, (part, block, use, touched) =>
         this.onBlock(part, (blocks) =>
@@ -191,8 +192,30 @@ export class FrameData implements Measurable {
     const key = this.expressions.reductionKey(operation)
     let numbers = this.reduced.get(key)
     if (!numbers) this.reduced.set(key, (numbers = this.keepNumbers(key, () => reduceParts(operation.text, this, operation.on))))
-    const [first, ...others] = numbers.map((value): Typed => ({ ...typed, operation: { kind: 'number', value }, components: 1 }))
-    return others.length ? { ...typed, operation: { kind: 'apply', name: 'vec' }, of: [first!, ...others] } : first!
+    const each = numbers.map((value): Typed => ({ ...typed, operation: { kind: 'number', value }, components: 1 }))
+    return numbersOf(typed, each)
+  }
+
+  /**
+   * An expression of numbers: those that are known by name, constant formulas of the study, and reductions.
+   *
+   * @throws FormulaError pointing into `text`, also where something in it is a field
+   */
+  calculate(text: string, known: Readonly<Record<string, Numbers>>): Numbers {
+    const scope = scopeOn(this.expressions.names, null)
+    const typed = checkFormula(text, {
+      ...scope,
+      formula: (name) => (Object.hasOwn(known, name) ? undefined : scope.formula(name)),
+      field: (name) => (Object.hasOwn(known, name) ? undefined : scope.field(name)),
+      constant: (name, range) => (Object.hasOwn(known, name) ? known[name] : scope.constant?.(name, range)),
+      names: () => [...Object.keys(known), ...scope.names()],
+    })
+    if (typed.place !== 'any' || typed.onShape || typed.isCondition)
+      throw new FormulaError('not-reduced', 'This is no number: wrap fields in mean(…), integral(…), min(…) or max(…).', typed.range)
+    const formula = compileFormula(this.withNumbers(typed))
+    const values = new Float64Array(formula.components)
+    formula.run(1, [], values, values, values)
+    return { values: [...values], dimensions: typed.dimensions }
   }
 
   /** Gradients and means by cell and smoothed values by point, in coherent SI. */
@@ -227,19 +250,20 @@ export class FrameData implements Measurable {
   }
 
   /**
-   * Values linear on each element: the parts of the expression without `normal` are mapped as always, then combined corner by corner with
-   * the normal of the element.
+   * Values linear on each element: the parts of the expression that are no matter of the shape are mapped as always, then combined corner
+   * by corner with the place of the corner and the normal of the element.
    */
-  private valuesWithNormals(expression: Expression, shape: Shape, piece: Piece): PieceValues {
-    if (shape.kind !== 'surface') throw new DataError('no-normal', '“normal” exists on surfaces only.')
+  private valuesByCorners(expression: Expression, { kind }: Shape, piece: Piece): PieceValues {
     const part = piece.ranges[0]?.part
     if (part === undefined) return { values: new Float64Array(0), components: 1, place: 'corner' }
     const around = new Map<string, PieceValues>()
     const onBlocks = (values: (own: PartBlocks, block: number) => FieldValues): PieceValues => {
       const mapped = mapPiece(piece, (on, block, use) => this.onBlock(on, (own) => use(values(own, block))))
-      return cornerValues('surface', piece, piece.motion ? turnedValues(mapped, piece.motion) : mapped)
+      return cornerValues(kind, piece, piece.motion ? turnedValues(mapped, piece.motion) : mapped)
     }
-    const typed = withoutNeighbours(this.withNumbers(this.expressions.on(expression, [part]).on(part)), (of, name) => {
+    const whole = this.expressions.on(expression, [part]).on(part)
+    if (kind !== 'surface' && usesNormal(whole)) throw new DataError('no-normal', '“normal” exists on surfaces only.')
+    const typed = withoutNeighbours(this.withNumbers(whole), (of, name) => {
       around.set(
         name,
         onBlocks((own, block) => this.valuesAround(of, own, block)),
@@ -248,30 +272,32 @@ export class FrameData implements Measurable {
     const inputs = [...fieldsOf(typed).values()].map(
       ({ name }) => (around.get(name) ?? onBlocks((own, block) => own.field(name, block))).values,
     )
-    const { normals, positions } = cornerGeometry(piece)
+    const { normals, positions } = cornerGeometry(kind, piece)
     const formula = compileFormula({ ...typed, place: 'point' })
-    const n = elementSize('surface') * piece.cells.length
+    const n = piece.elements.length
     const values = new Float64Array(n * formula.components)
     formula.run(n, inputs, positions, normals, values)
     return { values, components: formula.components, place: 'corner' }
   }
 }
 
-/** Normal and position at every corner of every triangle (3 × corners). */
-function cornerGeometry(piece: Piece): { normals: Float64Array; positions: Float64Array } {
-  const byElement = elementNormals(piece)
+/** Normal and position at every corner of every element (3 × corners); only triangles have normals. */
+function cornerGeometry(kind: ShapeKind, piece: Piece): { normals: Float64Array; positions: Float64Array } {
   const n = piece.elements.length
-  const normals = new Float64Array(3 * n)
   const positions = new Float64Array(3 * n)
   for (let corner = 0; corner < n; corner++) {
-    const e = 3 * Math.floor(corner / 3)
     const p = 3 * piece.elements[corner]!
-    for (let d = 0; d < 3; d++) {
-      normals[3 * corner + d] = byElement[e + d]!
-      positions[3 * corner + d] = piece.points[p + d]!
-    }
+    for (let d = 0; d < 3; d++) positions[3 * corner + d] = piece.points[p + d]!
   }
+  if (kind !== 'surface') return { normals: positions, positions }
+  const byElement = elementNormals(piece)
+  const normals = new Float64Array(3 * n)
+  for (let i = 0; i < normals.length; i++) normals[i] = byElement[3 * Math.floor(i / 9) + (i % 3)]!
   return { normals, positions }
+}
+
+function usesNormal({ operation, of }: Typed): boolean {
+  return operation.kind === 'normal' || of.some(usesNormal)
 }
 
 /**

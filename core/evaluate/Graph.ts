@@ -17,6 +17,7 @@ import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
 import { isDomain, missing, takesShapes, unitsOf, withoutVariables } from './nodes'
 import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
+import { numbersUsed } from './numbersUsed'
 
 /** Into how many nodes the outside of a volume is divided, and cells of the case for which one more is worth while. */
 const MOST_SHARES = 8
@@ -227,11 +228,16 @@ export class Graph {
 
   /** A reading or a curve. */
   outcome(step: string, frame: Frame): Node {
+    return this.guarded(step, frame, () => this.makeOutcome(step, frame), 'outcome')
+  }
+
+  private makeOutcome(step: string, frame: Frame): Node {
     const at = this.frame(frame)
     const { kind, settings } = at.step(step)
     const inputs = this.inputs(step, at)
     const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
     const parts = inputs.all
+    const numbers = numbersUsed(step, at)
     const described = at.catalogue.parts
       .filter(({ name }) => parts.includes(name))
       .map(({ name, cells, owners, abscissa }) => [name, cells, owners, abscissa])
@@ -248,8 +254,9 @@ export class Graph {
         described,
         at.catalogue.parts.filter(({ material }) => material).map(({ name, material }) => [name, material]),
       ],
+      numbers.key,
     )
-    const reads = uniqueRefs([...inputs.reads, ...at.expressions.allReads(variables, parts)])
+    const reads = uniqueRefs([...inputs.reads, ...at.expressions.allReads(variables, parts), ...numbers.reads])
     return { key, frame, task: { do: 'outcome', step }, needs: inputs.needs, reads }
   }
 
@@ -257,12 +264,14 @@ export class Graph {
   guessedUnits(step: string, frame: Frame): string[] {
     const at = this.frame(frame)
     const { kind, settings } = at.step(step)
+    const others = kind.inputs.filter(({ accepts }) => accepts.includes('reading')).flatMap(({ name }) => at.inputs(step, name))
+    const inner = others.flatMap((input) => ('step' in input ? this.guessedUnits(input.step, frame) : []))
     const parts = this.inputs(step, at).all
     const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
     const fields = variables.flatMap((variable) => parts.flatMap((part) => at.expressions.fields(variable, part)))
     const guessed = fields.filter(({ unitFrom }) => unitFrom === 'guess')
     const words = guessed.map(({ name, unit }) => `The unit of ${name}, ${unit}, is a guess that nobody has confirmed; see the data check.`)
-    return [...new Set(words)]
+    return [...new Set([...words, ...inner])]
   }
 
   /** Smallest and largest value over all parts that have the variable. */
@@ -369,7 +378,12 @@ export class Graph {
     for (const spec of kind.inputs) {
       for (const input of at.inputs(step, spec.name)) {
         const asDomain = isDomain(at, asShapes ? undefined : spec, input)
-        if (asDomain && 'step' in input) {
+        if ('step' in input && spec.accepts.includes('reading')) {
+          const outcome = this.outcome(input.step, at.frame)
+          keys.push([spec.name, outcome.key])
+          needs.push(...outcome.needs)
+          reads.push(...outcome.reads)
+        } else if (asDomain && 'step' in input) {
           const domain = this.domain(input.step, at.frame)
           keys.push([spec.name, domain.key])
           reads.push(...domain.reads)

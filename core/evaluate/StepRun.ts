@@ -1,9 +1,10 @@
 /** The context of one step in one frame: the study and the case as its kind sees them. */
-import type { Part } from '../case/catalogue'
+import type { Field, Part } from '../case/catalogue'
 import { DataError } from '../errors'
 import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
-import type { Quantity } from '../measure/results'
+import type { Numbers } from '../fields/formula/typed'
+import type { Quantity, Reading } from '../measure/results'
 import { joinDomains, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
@@ -23,6 +24,7 @@ interface OtherSteps {
   domain(step: string): Domain
   conditions(step: string): Condition[]
   survey(): Survey
+  reading(step: string): Reading
 }
 
 export class StepRun implements StepContext {
@@ -82,6 +84,24 @@ export class StepRun implements StepContext {
 
   catalogueOf(part: string): Part | undefined {
     return this.at.catalogue.parts.find(({ name }) => name === part)
+  }
+
+  fields(): Field[] {
+    return this.at.catalogue.fields.filter(({ moments }) => moments.includes(this.at.frame.moment))
+  }
+
+  surfacesOf(region: string): Part[] {
+    return this.at.catalogue.parts.filter(({ dimension, owners }) => dimension === 2 && owners?.includes(region))
+  }
+
+  readings(name: string): Reading[] {
+    const inputs = this.inputs(name)
+    if (!inputs.length) throw missing(this.spec(name))
+    return inputs.flatMap((input) => ('step' in input ? [this.others.reading(input.step)] : []))
+  }
+
+  calculate(text: string, known: Readonly<Record<string, Numbers>>): Numbers {
+    return this.data.calculate(text, known)
   }
 
   values(expression: Expression, shape: Shape): ShapeValues & Quantity {

@@ -1,6 +1,7 @@
 /** Rows of a job as a table, and as a curve over one of its axes. */
 import Papa from 'papaparse'
 import type { Quantity, Reading } from '../measure/results'
+import { verdictOf } from '../measure/limit'
 import { accumulated, extremesBy, meanAlong } from './accumulators'
 
 /** What a table is taken over: a column, and a chart's axis where it holds numbers. */
@@ -20,6 +21,45 @@ export interface OverTable {
   /** In the order of their frames; those that are there. */
   rows: readonly TableRow[]
   value: Quantity
+  /** What the value must keep to. */
+  limit?: string
+}
+
+/** A number beside the value of each row: a component, or a part of the reading. */
+export interface TableExtra extends Quantity {
+  of(reading: Reading): number
+}
+
+/** Components of the value, and the other numbers that come with it. */
+export function extrasOf({ rows, value }: OverTable): TableExtra[] {
+  const first = rows.find(({ reading }) => reading)?.reading
+  const components = Object.keys(first?.components ?? {}).map((name): TableExtra => ({
+    name: `${value.name}.${name}`,
+    unit: value.unit,
+    of: (reading) => reading.components?.[name] ?? NaN,
+  }))
+  const parts = (first?.parts ?? []).flatMap(({ name, unit, components: own }): TableExtra[] => {
+    const part = (reading: Reading) => reading.parts?.find((other) => other.name === name)
+    const each = Object.keys(own ?? {}).map((axis): TableExtra => ({
+      name: `${name}.${axis}`,
+      unit,
+      of: (reading) => part(reading)?.components?.[axis] ?? NaN,
+    }))
+    return [{ name, unit, of: (reading) => part(reading)?.value ?? NaN }, ...each]
+  })
+  return [...components, ...parts]
+}
+
+/** Rows in the order of a column: an axis, or with `axes.length` the value. What is not there comes last. */
+export function sortedRows({ axes, rows }: OverTable, column: number, isDown: boolean): TableRow[] {
+  const of = (row: TableRow): number | string => (column < axes.length ? row.at[column]! : valueOf(row))
+  const isMissing = (x: number | string): boolean => Number.isNaN(x)
+  return [...rows].sort((a, b) => {
+    const [x, y] = [of(a), of(b)]
+    if (isMissing(x) || isMissing(y)) return Number(isMissing(x)) - Number(isMissing(y))
+    const order = typeof x === 'number' && typeof y === 'number' ? x - y : String(x).localeCompare(String(y))
+    return isDown ? -order : order
+  })
 }
 
 export interface PlainSeries {
@@ -64,15 +104,18 @@ function valueOf({ reading }: TableRow): number {
 }
 
 /** Comma-separated, with units in the head; a value that failed is empty and its reason stands behind. */
-export function csvOfTable({ axes, rows, value }: OverTable): string {
-  const components = Object.keys(rows.find(({ reading }) => reading?.components)?.reading?.components ?? {})
+export function csvOfTable(table: OverTable): string {
+  const { axes, rows, value, limit } = table
+  const extras = extrasOf(table)
   const titled = ({ name, unit }: Quantity): string => (unit === '1' ? name : `${name} [${unit ?? 'unit unknown'}]`)
-  const parts = components.map((name) => titled({ name: `${value.name}.${name}`, unit: value.unit }))
   const data = rows.map(({ at, reading, failure }) => [
     ...at,
     reading && Number.isFinite(reading.value) ? reading.value : '',
-    ...components.map((name) => reading?.components?.[name] ?? ''),
+    ...extras.map((extra) => (reading && Number.isFinite(extra.of(reading)) ? extra.of(reading) : '')),
+    ...(limit === undefined ? [] : [reading ? verdictOf(limit, reading) : '']),
     failure ?? reading?.cautions.join(' ') ?? '',
   ])
-  return `${Papa.unparse({ fields: [...axes.map(titled), titled(value), ...parts, 'remark'], data }, { newline: '\n' })}\n`
+  const head = [...axes, value, ...extras].map(titled)
+  const fields = [...head, ...(limit === undefined ? [] : [`limit: ${limit}`]), 'remark']
+  return `${Papa.unparse({ fields, data }, { newline: '\n' })}\n`
 }

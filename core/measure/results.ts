@@ -1,9 +1,29 @@
 /** What measuring yields: numbers and curves with their units, and how they came about. */
+import type { Vector } from '../mesh/vectors'
 
 export interface Quantity {
   name: string
   /** null: unknown */
   unit: string | null
+}
+
+/** A number that belongs to a reading: what flows in, the share of the pressure in a force. */
+export interface ReadingPart extends Quantity {
+  /** Of a vector its magnitude. */
+  value: number
+  components?: Record<string, number>
+}
+
+/** What one click may change about a reading, so that a caution goes. */
+export interface ReadingMend {
+  /** The caution that it answers. */
+  caution: string
+  label: string
+  settings?: Record<string, unknown>
+  /** Settings that become variables, by the names of their fields in the case. */
+  fields?: Record<string, string>
+  /** Inputs that become parts of the case, by their names. */
+  inputs?: Record<string, readonly string[]>
 }
 
 /** A measured number. */
@@ -13,9 +33,25 @@ export interface Reading {
   unit: string | null
   /** Of a vector or tensor: its components by their names. */
   components?: Record<string, number>
+  parts?: readonly ReadingPart[]
+  /** Place of a smallest or largest value, in the length unit of the case. */
+  at?: Vector
   /** One phrase a step: "sum over 4,812 triangles of Drain, 0.126 m²". */
   madeOf: string[]
   cautions: string[]
+  mends?: readonly ReadingMend[]
+}
+
+/** A reading that was JSON, which has no not-a-number. */
+export function readingOf(json: unknown): Reading {
+  const number = (x: number | null): number => x ?? NaN
+  const restored = <T extends Pick<Reading, 'value' | 'components'>>(of: T): T => ({
+    ...of,
+    value: number(of.value),
+    ...(of.components && { components: Object.fromEntries(Object.entries(of.components).map(([name, x]) => [name, number(x)])) }),
+  })
+  const reading = json as Reading
+  return { ...restored(reading), ...(reading.parts && { parts: reading.parts.map(restored) }) }
 }
 
 export interface Series {

@@ -5,6 +5,8 @@ import { Sum } from './sums'
 
 export interface CellSum {
   sums: number[]
+  /** Of the positive values alone. */
+  positive: number[]
   /** Cells that were added. */
   cells: number
   nonFinite: number
@@ -18,11 +20,12 @@ export interface CellSum {
  */
 export function sumCells(part: PartBlocks, valuesOf: (k: number) => FieldValues, check: () => void): CellSum {
   let sums: Sum[] = []
+  let positive: Sum[] = []
   let last = -1
-  const out: CellSum = { sums: [], cells: 0, nonFinite: 0 }
+  const out: CellSum = { sums: [], positive: [], cells: 0, nonFinite: 0 }
   eachBlock(part, check, ({ cellNumbers }, k) => {
     const { values, components } = valuesOf(k)
-    if (!sums.length) sums = Array.from({ length: components }, () => new Sum())
+    if (!sums.length) [sums, positive] = [0, 1].map(() => Array.from({ length: components }, () => new Sum())) as [Sum[], Sum[]]
     for (let c = 0; c < cellNumbers.length; c++) {
       if (cellNumbers[c] === last) continue
       last = cellNumbers[c]!
@@ -32,9 +35,13 @@ export function sumCells(part: PartBlocks, valuesOf: (k: number) => FieldValues,
         continue
       }
       out.cells++
-      own.forEach((x, i) => sums[i]!.add(x))
+      own.forEach((x, i) => {
+        sums[i]!.add(x)
+        if (x > 0) positive[i]!.add(x)
+      })
     }
   })
   out.sums = sums.map((sum) => sum.value)
+  out.positive = positive.map((sum) => sum.value)
   return out
 }

@@ -5,6 +5,7 @@ import type { Static, TObject } from '@sinclair/typebox'
 import type { Field, Part } from '../case/catalogue'
 import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
+import type { Numbers } from '../fields/formula/typed'
 import type { Curve, Quantity, Reading } from '../measure/results'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
@@ -27,10 +28,14 @@ export interface InputSpec {
   missing?: string
   /** Kind of the step that is made where a new step finds nothing that fits. */
   makes?: string
+  /** How many a new step takes of a list of readings. */
+  atFirst?: number
+  /** A new step takes all surfaces that bound the region of this other input. */
+  bounds?: string
 }
 
 /** What a part or step offers to others. */
-export type InputClass = 'region' | 'surface' | 'lines' | 'table'
+export type InputClass = 'region' | 'surface' | 'lines' | 'table' | 'reading'
 
 /** An input of a step with the case's own names: a part, the outer surface of a region, or another step. */
 export type PlannedInput = { part: string; isOuter: boolean } | { step: string }
@@ -53,6 +58,18 @@ export interface StepContext {
   /** All of an input as one shape. @throws DataError when nothing is chosen */
   shape(name: string): Shape
   catalogueOf(part: string): Part | undefined
+  /** Fields of the case at this moment. */
+  fields(): readonly Field[]
+  /** Surfaces of the case that bound a region. */
+  surfacesOf(region: string): readonly Part[]
+  /** What the steps of an input read, in their order. */
+  readings(name: string): Reading[]
+  /**
+   * An expression of numbers, of which some are known by name: constant formulas of the study and reductions are known anyway.
+   *
+   * @throws FormulaError
+   */
+  calculate(text: string, known: Readonly<Record<string, Numbers>>): Numbers
   values(expression: Expression, shape: Shape): ShapeValues & Quantity
   /** @param parts  all that are looked at together */
   blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array }
@@ -156,6 +173,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   keeps?(context: StepContext): Condition
   reading?(context: StepContext): Reading
   curve?(context: StepContext): Curve
+  /** The setting that holds an expression of numbers, in which formulas of the study may stand. */
+  calculates?: string
 }
 
 /** By a vector that a setting names, so many times over. */

@@ -2,10 +2,13 @@
 import { DataError } from '../errors'
 import { arrows } from './arrows'
 import { aside } from './aside'
+import { balance } from './balance'
+import { calculate } from './calculate'
 import { circle } from './circle'
 import { clip } from './clip'
 import { copies } from './copies'
 import { deform } from './deform'
+import { force } from './force'
 import { indexPlane } from './indexPlane'
 import { isosurface } from './isosurface'
 import { keep } from './keep'
@@ -35,6 +38,9 @@ export const stepKinds: readonly StepKind[] = [
   arrows,
   texture,
   measure,
+  balance,
+  force,
+  calculate,
   plot,
   deform,
   copies,

@@ -1,22 +1,20 @@
-/** A number with its unit: area, volume, integral, mean, extremes, flux. */
+/** A number with its unit: area, volume, integral, means, extremes, percentiles, flux. */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
-import { DataError } from '../errors'
 import { callOf, coherentOf, labelOf, nameOf, productOf, squareAbout } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
-import { integrateShape, sizeOfShape } from '../measure/integrateShape'
+import { percentileOf } from '../measure/percentile'
 import { named } from '../measure/reductions'
 import type { Reading } from '../measure/results'
-import { sumCells } from '../measure/sumCells'
 import type { Totals } from '../measure/sums'
-import { onesOn, totalsOfDomain } from '../measure/totals'
-import { cellCount, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/Domain'
-import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
-import { elementCount } from '../shapes/Shape'
-import type { Shape } from '../shapes/Shape'
-import { divide, multiplyUnits, parseUnit, sameDimensions, unitName } from '../units/units'
+import { powerName, productName, quotientName } from '../measure/unitNames'
+import type { Vector } from '../mesh/vectors'
+import { flowsThrough, netOf, partsOfFlow } from './flows'
+import { measuredInput } from './measuredInput'
+import type { Integrated, MeasuredInput } from './measuredInput'
+import { meanMend } from './meanMend'
+import { ringLength, Rings, ringWords } from './rings'
 import { defineStep, settingsOf } from './StepKind'
 import type { InputSpec, StepContext } from './StepKind'
 
@@ -25,12 +23,15 @@ const quantities = [
   { value: 'mean', label: 'mean', words: ['mean', 'average'] },
   { value: 'weighted', label: 'weighted mean', words: ['weighted mean', 'weighted average', 'bulk', 'mass weighted', 'flux weighted'] },
   { value: 'integral', label: 'integral', words: ['integral'] },
-  { value: 'flux', label: 'flux', words: ['flux', 'flow rate'] },
+  { value: 'flux', label: 'flux', words: ['flux', 'flow rate', 'volume flow'] },
   { value: 'mass flow', label: 'mass flow', words: ['mass flow'] },
   { value: 'std', label: 'standard deviation', words: ['standard deviation', 'spread', 'uniformity', 'std'] },
   { value: 'rms', label: 'root mean square', words: ['root mean square', 'rms'] },
   { value: 'min', label: 'smallest', words: ['smallest value', 'smallest', 'minimum'] },
   { value: 'max', label: 'largest', words: ['largest value', 'largest', 'maximum'] },
+  { value: 'percentile', label: 'percentile', words: ['percentile', 'median', 'quantile'] },
+  { value: 'centre', label: 'centre (of area, volume)', words: ['centre', 'center', 'centroid'] },
+  { value: 'centre of mass', label: 'centre of mass', words: ['centre of mass', 'center of mass'] },
 ] as const
 
 const ofInput: InputSpec = { name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }
@@ -41,19 +42,32 @@ function isThrough(quantity: unknown): boolean {
   return quantity === 'flux' || quantity === 'mass flow'
 }
 
+/** Quantities of a variable, and not of the place alone. */
+function hasVariable(quantity: unknown): boolean {
+  return quantity !== 'size' && quantity !== 'centre' && quantity !== 'centre of mass'
+}
+
+/** Quantities that add up over what is measured: there a place may count as a ring. */
+function isSummed(quantity: unknown): boolean {
+  return !isThrough(quantity) && quantity !== 'min' && quantity !== 'max' && quantity !== 'percentile'
+}
+
 const Settings = Type.Object({
   quantity: Type.Union(quantities.map(({ value }) => Type.Literal(value))),
-  /** Ignored by `size`. */
+  /** Ignored by `size` and the centres. */
   variable: Type.String(),
-  /** Of `weighted`: by which the mean is weighted besides the size. */
+  /** Of `weighted`: by which the mean is weighted besides the size; a vector by what goes through the surface. */
   weight: Type.String({ default: '' }),
+  /** Of `percentile`: percent of the size that lie below. */
+  percent: Type.Number({ default: 95, minimum: 0, maximum: 100 }),
+  ...Rings,
 })
 
 export const measure = defineStep({
   id: 'measure',
-  version: 1,
+  version: 2,
   title: 'Measure',
-  words: ['measure', 'area', 'volume', 'mean', 'average', 'integral', 'flux', 'flow rate', 'mass flow', 'minimum', 'maximum'],
+  words: ['measure', 'area', 'volume', 'mean', 'average', 'integral', 'flux', 'flow rate', 'mass flow', 'minimum', 'maximum', 'percentile'],
   icon: 'M3 16 L16 3 L21 8 L8 21 Z M7 12 L9 14 M10 9 L12.5 11.5 M13 6 L15 8',
   settings: Settings,
   inputs: [ofInput, outOfInput],
@@ -67,7 +81,8 @@ export const measure = defineStep({
       : [ofInput, outOfInput],
   defaults({ pick }, wishes) {
     const quantity = wishes.quantity ?? (wishes.variable ? 'mean' : 'size')
-    return { quantity, variable: wishes.variable ?? pick(isThrough(quantity) ? 3 : 1), weight: wishes.weight ?? pick(1) }
+    const own = { quantity, variable: pick(isThrough(quantity) ? 3 : 1), weight: pick(1) }
+    return { ...own, percent: 95, around: 'none' as const, axisAt: [0, 0, 0] as Vector, ...wishes }
   },
   presets: quantities.map(({ value, words }) => ({
     title: `Measure ${words[0]}`,
@@ -75,263 +90,197 @@ export const measure = defineStep({
     settings: { quantity: value },
   })),
   onPick: { title: 'Measure this', isOn: true, settings: ({ variable }) => (variable === null ? {} : { variable }) },
-  yields: () => undefined,
-  sentence: ({ quantity }) => [
+  yields: () => 'reading',
+  sentence: ({ quantity, around }, of) => [
     'Measure ',
-    {
-      token: 'choice',
-      setting: 'quantity',
-      options: quantities,
-    },
-    ...(quantity === 'size'
-      ? []
-      : [quantity === 'mass flow' ? ' with ' : ' of ', { token: 'variable', setting: 'variable', kind: kindOf(quantity) } as const]),
-    ...(quantity === 'weighted' ? [' by ', { token: 'variable', setting: 'weight', kind: 'scalar' } as const] : []),
+    ...(quantity === 'percentile' ? (['the ', { token: 'number', setting: 'percent', quantity: 'factor' }, ' % '] as const) : []),
+    { token: 'choice', setting: 'quantity', options: quantities },
+    ...(hasVariable(quantity)
+      ? [quantity === 'mass flow' ? ' with ' : ' of ', { token: 'variable', setting: 'variable', kind: kindOf(quantity) } as const]
+      : []),
+    ...(quantity === 'weighted' ? [' by ', { token: 'variable', setting: 'weight', kind: 'any' } as const] : []),
     ...(isThrough(quantity)
       ? [' out of ', { token: 'input', input: 'out of' } as const, ' through ']
-      : [quantity === 'size' ? ' of ' : ' over ']),
+      : [hasVariable(quantity) ? ' over ' : ' of ']),
     { token: 'input', input: 'of' },
+    ...(isSummed(quantity) && (around !== 'none' || of === 'lines' || of === 'surface') ? ringWords(around) : []),
   ],
-  variables: ({ quantity }) => (quantity === 'size' ? [] : quantity === 'weighted' ? ['variable', 'weight'] : ['variable']),
-  reading: (context) => measureStep(context, settingsOf(Settings, context).quantity),
+  variables: ({ quantity }) => (!hasVariable(quantity) ? [] : quantity === 'weighted' ? ['variable', 'weight'] : ['variable']),
+  reading: (context) => measureStep(context, settingsOf(Settings, context)),
 })
 
 function kindOf(quantity: unknown): 'through' | 'scalar' | 'any' {
   return isThrough(quantity) ? 'through' : quantity === 'std' || quantity === 'rms' ? 'scalar' : 'any'
 }
 
-type MeasuredQuantity = Static<typeof Settings>['quantity']
+type Measured = Static<typeof Settings>
 
-function measureStep(context: StepContext, quantity: MeasuredQuantity): Reading {
-  const domain = context.domain('of')
-  const { parts } = domain
-  if (isThrough(quantity)) return flux(context, quantity === 'mass flow', parts)
-  if (!parts.length) return overShape(context, quantity, context.shape('of'))
-  if (context.hasShapes('of')) {
-    throw new DataError('mixed-inputs', 'A volume and a surface cannot be measured together; choose regions alone, or surfaces alone.')
+function measureStep(context: StepContext, settings: Measured): Reading {
+  const { quantity } = settings
+  if (isThrough(quantity)) {
+    const flows = flowsThrough(context, 'of', quantity === 'mass flow')
+    const { unit, madeOf, cautions, surfaces } = flows
+    return { value: netOf(surfaces), unit, parts: partsOfFlow(flows), madeOf, cautions }
   }
-  return overDomain(context, quantity, domain)
+  const input = measuredInput(context, 'of')
+  const found = new Measuring(context, settings, input).reading()
+  const mend = quantity === 'mean' ? meanMend(context, input) : undefined
+  return {
+    ...found,
+    cautions: [...found.cautions, ...input.cautions(), ...(mend ? [mend.caution] : [])],
+    ...(mend && { mends: [mend] }),
+  }
 }
 
-function overDomain(context: StepContext, quantity: MeasuredQuantity, domain: Domain): Reading {
-  const names = domain.parts.map(({ name }) => name)
-  let nCells = 0
-  let isSubdivided = false
-  const counted = (mesh: DomainMesh, { part, block }: DomainBlock, values: FieldValues): FieldValues => {
-    isSubdivided ||= hasCutWholes(mesh, part.block(block))
-    if (!isWhole(domain)) nCells += cellCount(mesh)
-    return values
-  }
-  if (isWhole(domain)) nCells = names.reduce((n, name) => n + (context.catalogueOf(name)?.cells ?? 0), 0)
-  const over = (): string => {
-    const cells = `${nCells.toLocaleString('en')} cells of ${names.join(', ')}`
-    return isSubdivided ? `${cells}; quadratic cells that are cut count by their linear pieces` : cells
-  }
-  if (quantity === 'size') {
-    const totals = totalsOfDomain(domain, (mesh, block) => counted(mesh, block, onesOn(mesh)), context.check)
-    return withCautions(reading(context, quantity, totals, '1', 3, over()), lostNotes(lostCells(domain)))
-  }
-  const variable = context.variable('variable')
-  const totalsOf = (expression: Expression): Integrated => {
-    nCells = isWhole(domain) ? nCells : 0
-    const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues =>
-      counted(mesh, block, context.domainValues(expression, domain, block, mesh))
-    return { totals: totalsOfDomain(domain, valuesOf, context.check), unit: context.quantity(expression, names).unit }
-  }
-  const { place } = context.quantity(variable, names)
-  const found = measured(context, quantity, totalsOf, { dimension: 3, over })
-  return withCautions(found, [...lostNotes(lostCells(domain)), ...(place === 'mixed' ? [mixedNote(context, variable, names)] : [])])
-}
+class Measuring {
+  private readonly ring: Expression | undefined
 
-function withCautions(found: Reading, cautions: readonly string[]): Reading {
-  return { ...found, cautions: [...found.cautions, ...cautions] }
-}
-
-function mixedNote(context: StepContext, variable: Expression, parts: readonly string[]): string {
-  const on = (place: string): string => parts.filter((part) => context.quantity(variable, [part]).place === place).join(', ')
-  return `${labelOf(variable)} lives on points of ${on('point')} and on cells of ${on('cell')}; each part is measured by its own values.`
-}
-
-function overShape(context: StepContext, quantity: MeasuredQuantity, shape: Shape): Reading {
-  const dimension = { surface: 2, lines: 1, points: 0 }[shape.kind]
-  const nouns = { surface: 'triangles', lines: 'segments', points: 'points' }
-  const over = `${elementCount(shape).toLocaleString('en')} ${nouns[shape.kind]}`
-  if (quantity === 'size') return reading(context, quantity, sizeOfShape(shape), '1', dimension, over)
-  const totalsOf = (expression: Expression): Integrated => {
-    const values = context.values(expression, shape)
-    return { totals: integrateShape(shape, values), unit: values.unit }
+  constructor(
+    private readonly context: StepContext,
+    private readonly settings: Measured,
+    private readonly input: MeasuredInput,
+  ) {
+    const { around, axisAt, quantity } = settings
+    this.ring = isSummed(quantity) ? ringLength(around, axisAt, context.lengthUnit, input.dimension === 3) : undefined
   }
-  return measured(context, quantity, totalsOf, { dimension, over: () => over })
-}
 
-interface Integrated {
-  totals: Totals
-  unit: string | null
-}
+  reading(): Reading {
+    const { context, input, ring } = this
+    switch (this.settings.quantity) {
+      case 'size': {
+        if (ring) return this.integral(ring)
+        const totals = input.size()
+        return { value: totals.measure, unit: this.sizeUnit(), ...this.made(totals) }
+      }
+      case 'centre':
+        return this.mean(nameOf('pos'), ring ? [ring] : [])
+      case 'centre of mass':
+        return this.mean(nameOf('pos'), [nameOf('density'), ...(ring ? [ring] : [])])
+      case 'integral': {
+        const variable = context.variable('variable')
+        return this.integral(ring ? productOf(variable, ring) : variable)
+      }
+      case 'mean':
+        return this.mean(context.variable('variable'), ring ? [ring] : [])
+      case 'weighted':
+        return this.mean(context.variable('variable'), [this.weight(), ...(ring ? [ring] : [])])
+      case 'std':
+      case 'rms':
+        return this.spread(this.settings.quantity === 'std', ring ? [ring] : [])
+      case 'percentile':
+        return this.percentile()
+      default:
+        return this.extreme(this.settings.quantity === 'min')
+    }
+  }
 
-/** By totals of the variable, or of what is made of it. */
-function measured(
-  context: StepContext,
-  quantity: MeasuredQuantity,
-  totalsOf: (expression: Expression) => Integrated,
-  { dimension, over }: { dimension: number; over: () => string },
-): Reading {
-  const variable = context.variable('variable')
-  if (quantity === 'weighted') {
-    const weight = context.variable('weight')
-    const [above, below] = [totalsOf(productOf(variable, weight)), totalsOf(coherentOf(weight))]
-    const [sum] = below.totals.integral as [number]
-    const unit = quotientName(above.unit, below.unit)
-    const found = reading(context, 'mean', above.totals, unit, dimension, over())
-    const name = labelOf(weight)
+  /** A vector weights by what goes through the surface. */
+  private weight(): Expression {
+    const weight = this.context.variable('weight')
+    const isVector = this.context.quantity(weight, this.input.parts).components === 3
+    return isVector && this.input.dimension === 2 ? callOf('dot', weight, nameOf('normal')) : weight
+  }
+
+  private integral(of: Expression): Reading {
+    const { totals, unit } = this.input.totals(of)
+    const made = this.made(totals)
+    if (totals.integral.length > 1) made.madeOf.push('the magnitude of the integral vector, whose components are given')
+    if (this.ring) made.madeOf.unshift(`integral(${this.label(of)})`)
+    return { ...named(totals.integral), unit: productName(unit, this.context.lengthUnit, this.input.dimension), ...made }
+  }
+
+  /** @param weights  besides the size */
+  private mean(of: Expression, weights: readonly Expression[]): Reading {
+    const { integrated, values, unit, words } = this.meanOf(of, weights)
+    const made = this.made(integrated.totals)
+    made.madeOf.unshift(words)
+    if (values.length > 1) made.madeOf.push('the magnitude of the mean vector, whose components are given')
+    if (weights.length && !values.every(Number.isFinite) && integrated.totals.measure > 0)
+      made.cautions.push(`The integral of ${weights.map((weight) => this.label(weight)).join(' · ')} is 0, so it cannot weight a mean.`)
+    return { ...named(values), unit, ...made }
+  }
+
+  private meanOf(of: Expression, weights: readonly Expression[]) {
+    const sizes = ['number of points', 'length', 'area', 'volume']
+    if (!weights.length) {
+      const integrated = this.input.totals(of)
+      return { integrated, values: integrated.totals.mean, unit: integrated.unit, words: `mean by ${sizes[this.input.dimension]}` }
+    }
+    const weight = weights.reduce(productOf)
+    const integrated = this.input.totals(productOf(of, weight))
+    const below = this.input.totals(coherentOf(weight))
+    const sum = below.totals.integral[0]!
+    const label = weights.map((own) => this.label(own)).join(' · ')
     return {
-      ...found,
-      ...named(above.totals.integral.map((x) => x / sum)),
-      madeOf: [`integral(${labelOf(variable)} · ${name}) / integral(${name})`, ...found.madeOf],
-      cautions: [...found.cautions, ...(sum === 0 ? [`The integral of ${name} is 0, so it cannot weight a mean.`] : [])],
+      integrated,
+      values: integrated.totals.integral.map((x) => x / sum),
+      unit: quotientName(integrated.unit, below.unit),
+      words: `integral(${labelOf(of)} · ${label}) / integral(${label})`,
     }
   }
-  if (quantity === 'std' || quantity === 'rms') {
+
+  private spread(isAboutMean: boolean, weights: readonly Expression[]): Reading {
     // in which a square has a meaning for temperatures too
-    const plain = coherentOf(variable)
-    const mean = totalsOf(plain)
-    const centre = quantity === 'std' ? { value: mean.totals.mean[0]!, unit: mean.unit } : undefined
-    const { totals } = totalsOf(squareAbout(plain, centre))
-    const found = reading(context, 'mean', totals, mean.unit, dimension, over())
+    const plain = coherentOf(this.context.variable('variable'))
+    const mean = this.meanOf(plain, weights)
+    const centre = isAboutMean ? { value: mean.values[0]!, unit: mean.unit } : undefined
+    const square = this.meanOf(squareAbout(plain, centre), weights)
     const about = centre ? [`about the mean ${formatNumber(centre.value, 8)} ${centre.unit ?? ''}`.trim()] : []
-    return { ...found, value: Math.sqrt(totals.mean[0]!), madeOf: [...about, ...found.madeOf] }
+    const { madeOf, cautions } = this.made(square.integrated.totals)
+    return { value: Math.sqrt(square.values[0]!), unit: mean.unit, madeOf: [...about, mean.words, ...madeOf], cautions }
   }
-  const { totals, unit } = totalsOf(variable)
-  return reading(context, quantity, totals, unit, dimension, over())
-}
 
-/** Unit of a quotient, in coherent units as the values are. */
-function quotientName(above: string | null, below: string | null): string | null {
-  const [a, b] = [above === null ? null : parseUnit(above), below === null ? null : parseUnit(below)]
-  return a && b ? unitName(divide(a.dimensions, b.dimensions)) : null
-}
-
-function reading(
-  context: StepContext,
-  quantity: MeasuredQuantity,
-  totals: Totals,
-  unit: string | null,
-  dimension: number,
-  over: string,
-): Reading {
-  const sizeUnit = context.lengthUnit && powerName(context.lengthUnit, dimension)
-  const size = ['count', 'length', 'area', 'volume'][dimension]
-  const madeOf = [`over ${over}`, `${size} ${formatNumber(totals.measure, 8)} ${sizeUnit ?? '(length unit unknown)'}`]
-  const cautions: string[] = []
-  if (totals.nonFinite) {
-    cautions.push(
-      `${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`,
-    )
+  private percentile(): Reading {
+    const { percent } = this.settings
+    const variable = this.context.variable('variable')
+    const integrated = this.input.totals(variable)
+    const value = percentileOf((use) => this.input.samples(variable, use), percent / 100)
+    const sizes = ['points', 'length', 'area', 'volume']
+    const words = `${percent} % of the ${sizes[this.input.dimension]} lie below, each cell counted by its corners`
+    return { value, unit: integrated.unit, ...this.ofMagnitude(integrated, words) }
   }
-  if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
-  const isVector = totals.integral.length > 1
-  const base = { madeOf, cautions }
-  switch (quantity) {
-    case 'size':
-      return { value: totals.measure, unit: sizeUnit, ...base }
-    case 'mean':
-    case 'integral': {
-      const values = quantity === 'mean' ? totals.mean : totals.integral
-      if (isVector) madeOf.push(`the magnitude of the ${quantity} vector, whose components are given`)
-      return { ...named(values), unit: quantity === 'mean' ? unit : productName(unit, context.lengthUnit, dimension), ...base }
+
+  private extreme(isSmallest: boolean): Reading {
+    const variable = this.context.variable('variable')
+    const integrated = this.input.totals(variable)
+    const { totals, unit } = integrated
+    const value = totals.measure === 0 ? NaN : isSmallest ? totals.min : totals.max
+    let at: Vector | undefined
+    this.input.samples(variable, (found, _, place) => {
+      if (!at && found === value) at = place()
+    })
+    const where = at && `at (${at.map((x) => formatNumber(x, 5)).join(', ')}) ${this.context.lengthUnit ?? ''}`.trim()
+    return { value, unit, ...(at && { at }), ...this.ofMagnitude(integrated, where) }
+  }
+
+  private ofMagnitude({ totals }: Integrated, words: string | undefined): Pick<Reading, 'madeOf' | 'cautions'> {
+    const { madeOf, cautions } = this.made(totals)
+    return { madeOf: [...(words ? [words] : []), ...madeOf, ...(totals.integral.length > 1 ? ['of the magnitude'] : [])], cautions }
+  }
+
+  /** What is measured and what is left out of it. */
+  private made(totals: Totals): Pick<Reading, 'madeOf' | 'cautions'> {
+    const size = ['count', 'length', 'area', 'volume'][this.input.dimension]
+    const cautions: string[] = []
+    if (totals.nonFinite) {
+      cautions.push(
+        `${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`,
+      )
     }
-    default:
-      if (isVector) madeOf.push('of the magnitude')
-      return { value: totals.measure === 0 ? NaN : quantity === 'min' ? totals.min : totals.max, unit, ...base }
+    if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
+    const all = `${size} ${formatNumber(totals.measure, 8)} ${this.sizeUnit() ?? '(length unit unknown)'}`
+    return { madeOf: [`over ${this.input.over()}`, all], cautions }
   }
-}
 
-function flux(context: StepContext, isMass: boolean, regions: readonly PartBlocks[]): Reading {
-  if (regions.length) throw new DataError('no-surface', 'A flux goes through a surface; choose a surface or a slice, not a region.')
-  const variable = context.variable('variable')
-  const stored = context.parts('of')
-  if (
-    stored.length &&
-    context.quantity(
-      variable,
-      stored.map(({ name }) => name),
-    ).plain?.place === 'face'
-  )
-    return storedFlux(context, stored, isMass)
-  const shape = context.shape('of')
-  if (shape.kind !== 'surface') throw new DataError('no-surface', 'A flux goes through a surface; lines have none.')
-  const through = callOf('dot', variable, nameOf('normal'))
-  const values = context.values(isMass ? productOf(nameOf('density'), through) : through, shape)
-  const totals = integrateShape(shape, values)
-  const { sign, words } = orientation(context, shape)
-  const area = `area ${formatNumber(totals.measure, 8)} ${context.lengthUnit ? powerName(context.lengthUnit, 2) : ''}`
-  const what = `${isMass ? 'density · ' : ''}${labelOf(variable)} · normal`
-  return {
-    value: sign * totals.integral[0]!,
-    unit: productName(values.unit, context.lengthUnit, 2),
-    madeOf: [`sum of ${what} over ${elementCount(shape).toLocaleString('en')} triangles, ${area}`, `positive ${words}`],
-    cautions: totals.nonFinite ? [`${totals.nonFinite} triangles with values that are not finite are left out.`] : [],
+  private sizeUnit(): string | null {
+    return this.context.lengthUnit && powerName(this.context.lengthUnit, this.input.dimension)
   }
-}
 
-/** The sum of what the solver itself has flowing through each face: better than an integral over interpolated values. */
-function storedFlux(context: StepContext, parts: readonly PartBlocks[], isMass: boolean): Reading {
-  const variable = context.variable('variable')
-  const label = labelOf(variable)
-  if (parts.length < context.inputs('of').length) {
-    throw new DataError('not-stored', `“${label}” is stored on the faces of the case's own surfaces; choose those alone.`)
+  /** With the ring by its name: its formula would be long. */
+  private label(of: Expression): string {
+    const { ring } = this
+    if (of === ring) return '2πr'
+    const isProduct = of.kind === 'binary' && of.operator === '*'
+    return isProduct && of.right === ring ? `${labelOf(of.left)} · 2πr` : labelOf(of)
   }
-  const names = parts.map(({ name }) => name)
-  const { unit } = context.quantity(variable, names)
-  const isMassRate = unit !== null && sameDimensions(parseUnit(unit)!.dimensions, parseUnit('kg/s')!.dimensions)
-  if (isMass && !isMassRate) {
-    throw new DataError(
-      'no-mass',
-      `“${label}” is in ${unit ?? 'no known unit'}, which is no mass flow; measure its flux, or the mass flow with a velocity.`,
-    )
-  }
-  const sums = parts.map((part) => sumCells(part, (k) => context.blockValues(variable, names, part, k), context.check))
-  const nFaces = sums.reduce((n, { cells }) => n + cells, 0)
-  const nonFinite = sums.reduce((n, found) => n + found.nonFinite, 0)
-  const { sign, words } = orientation(context, context.shape('of'))
-  return {
-    value: sign * sums.reduce((sum, found) => sum + (found.sums[0] ?? 0), 0),
-    unit,
-    madeOf: [`sum of ${label} as stored on ${nFaces.toLocaleString('en')} faces`, `positive ${words}`],
-    cautions: nonFinite ? [`${nonFinite} faces without a finite value are left out.`] : [],
-  }
-}
-
-/** Sign that makes the flux positive out of the named region, and the direction in words. */
-function orientation(context: StepContext, shape: Shape): { sign: number; words: string } {
-  const out = context.inputs('out of')[0]
-  const region = out && 'part' in out ? out.part : undefined
-  const surfaces = context.inputs('of').map((input) => ('part' in input ? context.catalogueOf(input.part) : undefined))
-  if (!region) return { sign: 1, words: shape.direction ?? 'along the normal' }
-  if (surfaces.some((part) => part && part.owners && !part.owners.includes(region))) {
-    throw new DataError('not-boundary', `This surface does not bound ${region}; choose another region under “out of”, or none.`)
-  }
-  const flips = surfaces.map((part) => (part?.owners?.[1] === region ? -1 : 1))
-  if (new Set(flips).size > 1)
-    throw new DataError('mixed-sides', `The surfaces face ${region} from different sides; measure them one by one.`)
-  return {
-    sign: flips[0] ?? 1,
-    words: surfaces.some((part) => part?.owners) ? `out of ${region}` : (shape.direction ?? `out of ${region}`),
-  }
-}
-
-function powerName(lengthUnit: string, dimension: number): string | null {
-  return productName('1', lengthUnit, dimension)
-}
-
-/** Unit of a variable times a length to a power; the length's own unit is kept when the variable has none. */
-function productName(unit: string | null, lengthUnit: string | null, dimension: number): string | null {
-  const length = lengthUnit === null ? null : parseUnit(lengthUnit)
-  const value = unit === null ? null : parseUnit(unit)
-  if (!value || (!length && dimension > 0)) return null
-  let product = value
-  for (let d = 0; d < dimension; d++) product = multiplyUnits(product, length!)
-  if (product.factor === 1) return unitName(product.dimensions)
-  const size = dimension === 0 ? '' : dimension === 1 ? lengthUnit! : `${lengthUnit}${['', '', '²', '³'][dimension]}`
-  return unit === '1' ? size : `${unit}·${size}`
 }

@@ -16,6 +16,8 @@ export type SentencePiece =
   | { token: 'direction'; setting: string }
   /** Text of a condition in the formula language. */
   | { token: 'condition'; setting: string }
+  /** An expression of numbers, which are called a, b, … in the order of an input. */
+  | { token: 'calculation'; setting: string; input: string }
   | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string }
   /** Several values of a variable. */
   | { token: 'numbers'; setting: string; variable: string }
@@ -26,6 +28,11 @@ export type SentencePiece =
       kind: 'any' | 'scalar' | 'vector' | 'through'
     }
   | { token: 'colour' }
+
+/** Name of a number in a calculation, by its place among the inputs: a, b, … z, aa, … */
+export function letterOf(i: number): string {
+  return i < 26 ? String.fromCharCode(97 + i) : `${letterOf(Math.floor(i / 26) - 1)}${letterOf(i % 26)}`
+}
 
 /** `share`: from 0 to 1. `factor`: a plain number. */
 export type NumberQuantity = 'length' | 'count' | 'variable' | 'share' | 'factor'
@@ -58,13 +65,15 @@ export interface Surroundings {
   /** Of everything. */
   box: Box
   /** The variable to take where none is named. @param quantity  the one that is liked best */
-  pick(components: 1 | 3, quantity?: string): string
+  pick(components: 1 | 3 | 6, quantity?: string): string
   /** Smallest and largest value of a variable, as far as they are known. */
   range(variable: string): readonly [number, number] | undefined
   /** A value of a variable as it stands in a formula. */
   written(variable: string, value: number): string
   /** A variable as it stands in a formula. */
   nameOf(variable: string): string
+  /** How many steps there are that yield a number. */
+  nReadings: number
 }
 
 /** A place on a shape that was clicked. */

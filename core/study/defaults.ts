@@ -177,7 +177,13 @@ export function plainSurroundings(study: Study, box: Box): Surroundings {
     range: () => undefined,
     written: (_, value) => `${value}`,
     nameOf: (variable) => expressionText(nameOf(variableName(study, variable))),
+    nReadings: readingsOf(study),
   }
+}
+
+/** How many steps of a study yield a number. */
+export function readingsOf({ steps }: Study): number {
+  return Object.values(steps).filter(({ kind }) => stepKind(kind).reading).length
 }
 
 /** The first variable of a study with so many components. */

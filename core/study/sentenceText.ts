@@ -83,6 +83,7 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
     case 'direction':
       return axisName(vector(piece.setting)) ?? 'a direction'
     case 'condition':
+    case 'calculation':
       return String(settings[piece.setting])
     case 'numbers':
       return (settings[piece.setting] as number[]).map((value) => words.value(piece.variable, value)).join(', ')

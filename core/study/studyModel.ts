@@ -183,6 +183,8 @@ export const StepSchema = Type.Object(
     look: LookSchema,
     /** What a reading or a curve is taken over; once, at the moment that is shown, when absent. */
     over: Type.Optional(OverSchema),
+    /** What a reading must keep to, as it was said: “at most 500 Pa”. */
+    limit: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
   },
   closed,
 )

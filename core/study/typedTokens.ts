@@ -36,12 +36,29 @@ type Token = Exclude<SentencePiece, string>
 type TokenOf<T extends Token['token']> = Extract<Token, { token: T }>
 
 const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }
-const fillers = new Set(['at', 'of', 'on', 'the', 'by', 'in', 'with', 'and', 'through', 'across', 'coloured', 'colored', 'value', 'to'])
+const fillers = new Set([
+  'at',
+  'of',
+  'on',
+  'from',
+  'the',
+  'by',
+  'in',
+  'with',
+  'and',
+  'through',
+  'across',
+  'coloured',
+  'colored',
+  'value',
+  'to',
+])
 
 /** @param verb  the word that names the kind; it may mean a choice as well, as in “mean T” */
 export function readTokens(kind: StepKind, verb: string, rest: string, reading: Reading): TokensRead {
   const reader = new TokenReader(kind, reading, rest)
   reader.readCondition()
+  reader.readCalculation()
   reader.readColour()
   reader.readChoices(verb)
   reader.readNames()
@@ -95,6 +112,17 @@ class TokenReader {
     }
     this.set(token.setting, withUnits(this.text.slice(from, to).trim()))
     this.text = `${this.text.slice(0, start.index)} ${this.text.slice(to)}`
+  }
+
+  /** All up to “from”: an expression. */
+  readCalculation(): void {
+    const [token] = this.tokens('calculation')
+    if (!token) return
+    const end = /\sfrom\s/i.exec(this.text)?.index ?? this.text.length
+    const written = withUnits(this.text.slice(0, end).trim())
+    if (!isFormula(written)) return
+    this.set(token.setting, written)
+    this.text = ` ${this.text.slice(end)} `
   }
 
   readColour(): void {
@@ -291,15 +319,20 @@ function escaped(text: string): string {
   return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
 }
 
-/** A condition as people type it, with units behind numbers as the formula language wants them: `speed < 0.05 m/s`. */
-export function withUnits(text: string): string {
+function isFormula(text: string): boolean {
   try {
     parseFormula(text)
-    return text
+    return true
   } catch {
-    const unit = /(?<![\p{L}\p{N}_.'])((?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([\p{L}°%µ][^\s()<>=!,]*)/gu
-    return text.replace(unit, (all, number: string, name: string) =>
-      /^(and|or|not)$/.test(name) || !parseUnit(name) ? all : `${number} '${name}'`,
-    )
+    return false
   }
+}
+
+/** A condition as people type it, with units behind numbers as the formula language wants them: `speed < 0.05 m/s`. */
+export function withUnits(text: string): string {
+  if (isFormula(text)) return text
+  const unit = /(?<![\p{L}\p{N}_.'])((?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([\p{L}°%µ][^\s()<>=!,]*)/gu
+  return text.replace(unit, (all, number: string, name: string) =>
+    /^(and|or|not)$/.test(name) || !parseUnit(name) ? all : `${number} '${name}'`,
+  )
 }

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-/** A condition in the formula language. A mistake is pointed at in the text, and the step keeps its last condition that has none. */
+/** A condition or a calculation. A mistake is pointed at in the text, and the step keeps its last text that has none. */
 import type { FormulaError } from '~~/core/errors'
 import { withUnits } from '~~/core/study/typedTokens'
 
-const props = defineProps<{ value: string; check: (text: string) => FormulaError | null }>()
+const props = withDefaults(defineProps<{ value: string; title?: string; check: (text: string) => FormulaError | null }>(), {
+  title: 'Condition',
+})
 const emit = defineEmits<{ commit: [value: string] }>()
 
 const text = ref<string | null>(null)
@@ -58,7 +60,7 @@ function leave(event: Event): void {
     tabindex="0"
     class="token num cursor-pointer"
     data-token
-    :aria-label="`Condition: ${value}`"
+    :aria-label="`${title}: ${value}`"
     @click.stop="begin"
     @keydown.enter.stop.prevent="begin"
     >{{ value }}</span
@@ -69,7 +71,7 @@ function leave(event: Event): void {
       v-model="text"
       rows="2"
       class="num block w-full resize-none rounded border border-pine bg-pine-wash px-1 leading-[18px]"
-      aria-label="Condition"
+      :aria-label="title"
       :aria-invalid="!!problem"
       spellcheck="false"
       @click.stop

@@ -1,4 +1,4 @@
-<script setup lang="ts" generic="T extends number[] | number[][]">
+<script setup lang="ts" generic="T extends number[] | number[][] | string[]">
 /** A token that is edited as one text, on one line or on several. */
 const props = defineProps<{
   title: string

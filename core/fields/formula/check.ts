@@ -11,7 +11,7 @@ import { functions, isReduction, meshFunctions, reductions } from './functions'
 import type { PointFunction, UnitRule } from './functions'
 import { parseFormula } from './parse'
 import type { Comparison, Expression, Range } from './parse'
-import { componentNames, kindName } from './typed'
+import { componentNames, kindName, numbersOf } from './typed'
 import type { GradientName, Operation, Place, Scope, Typed } from './typed'
 
 /** Parses and checks a formula. @throws FormulaError pointing into `text` */
@@ -145,9 +145,19 @@ class Checker {
     if (field) return leaf({ kind: 'field', field }, field.components, field.dimensions, field.place)
     if (name === 'pos')
       return leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'point')
+    // where a corner of a surface or line lies itself; `pos` is looked at where fields are, and then mapped
+    if (name === 'here')
+      return {
+        ...leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'any'),
+        onShape: true,
+      }
     if (name === 'normal') return leaf({ kind: 'normal' }, 3, dimensionless, 'any')
     const constant = this.scope.constant?.(name, range)
-    if (constant) return leaf({ kind: 'number', value: constant.value }, 1, constant.dimensions, 'any')
+    if (constant) {
+      const { values, dimensions } = constant
+      const numbers = values.map((value) => leaf({ kind: 'number', value }, 1, dimensions, 'any'))
+      return numbersOf(leaf({ kind: 'apply', name: 'vec' }, 3, dimensions, 'any'), numbers)
+    }
     const known = this.scope.names()
     throw new FormulaError(
       'unknown-name',

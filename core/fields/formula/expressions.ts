@@ -24,12 +24,16 @@ export function coherentOf(of: Expression): Expression {
 /** Square of what a value in coherent units is off a number; of itself when there is none. Its mean is a variance. */
 export function squareAbout(of: Expression, centre?: { value: number; unit: string | null }): Expression {
   const right = centre && numberOf(centre.value, centre.unit)
-  const off: Expression = right ? { kind: 'binary', operator: '-', left: of, right, range: NOWHERE } : of
+  const off = right ? differenceOf(of, right) : of
   return productOf(off, off)
 }
 
+export function differenceOf(left: Expression, right: Expression): Expression {
+  return { kind: 'binary', operator: '-', left, right, range: NOWHERE }
+}
+
 /** @param unit  null for none */
-function numberOf(value: number, unit: string | null): Expression {
+export function numberOf(value: number, unit: string | null): Expression {
   return { kind: 'number', value, unit, range: NOWHERE }
 }
 

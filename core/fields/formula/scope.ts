@@ -8,7 +8,7 @@ import { materialUnits, storedPlace } from '../../case/catalogue'
 import type { Catalogue, Field } from '../../case/catalogue'
 import { dimensionless, parseUnit } from '../../units/units'
 import type { Dimensions } from '../../units/units'
-import type { FieldInfo, Scope } from './typed'
+import type { FieldInfo, Numbers, Scope } from './typed'
 
 /** What names mean in one case at one moment. */
 export interface Names {
@@ -36,8 +36,10 @@ export function scopeOn(names: Names, part: string | null): Scope {
     },
     formula: (name) => (Object.hasOwn(formulas, name) ? formulas[name] : undefined),
     length: catalogue.lengthUnit ? parseUnit(catalogue.lengthUnit) : null,
-    constant: (name, range) =>
-      caseNumber(names, name, range) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range),
+    constant(name, range): Numbers | undefined {
+      const found = caseNumber(names, name, range) ?? materialConstant(catalogue, part ?? regionWith(catalogue, name), name, range)
+      return found && { values: [found.value], dimensions: found.dimensions }
+    },
     on: (name) => {
       const parts = name === undefined ? highestParts(catalogue) : catalogue.parts.filter((own) => own.name === name)
       const [first] = parts

@@ -16,6 +16,13 @@ export interface FieldInfo {
   offset: number
 }
 
+/** A number, or the components of a vector, in coherent SI. */
+export interface Numbers {
+  values: readonly number[]
+  /** null: the unit is unknown. */
+  dimensions: Dimensions | null
+}
+
 /** Names an expression may use. */
 export interface Scope {
   field(name: string): FieldInfo | undefined
@@ -24,11 +31,11 @@ export interface Scope {
   /** Unit of `pos`; null when the length unit is unknown. */
   length: { dimensions: Dimensions; factor: number } | null
   /**
-   * A number of the whole case or a constant of the part's material in coherent SI.
+   * A number of the whole case, a constant of the part's material, or one that the user of the expression knows; in coherent SI.
    *
    * @throws FormulaError when it could be one but is not set
    */
-  constant?(name: string, range: Range): { value: number; dimensions: Dimensions | null } | undefined
+  constant?(name: string, range: Range): Numbers | undefined
   /** Names on a part, or on all that reductions are taken over when they name none. undefined: there is no such part */
   on?(part: string | undefined): { scope: Scope; parts: readonly string[]; dimension: number } | undefined
   /** All names, for the error that lists them. */
@@ -70,6 +77,11 @@ export type Operation =
   | { kind: 'reduced'; text: string; on: readonly string[] }
 
 export type GradientName = 'grad' | 'div' | 'curl'
+
+/** A number as it is, three as a vector. */
+export function numbersOf(vector: Typed, [first, ...others]: readonly Typed[]): Typed {
+  return others.length ? { ...vector, operation: { kind: 'apply', name: 'vec' }, of: [first!, ...others] } : first!
+}
 
 /** Whether an operation needs the neighbourhood of a position. */
 export function looksAround({ kind }: Operation): boolean {

@@ -105,7 +105,13 @@ export function writeCurve({ x, y, series }: Curve): string {
   )
 }
 
-export function writeReading(name: string, { value, components = {}, unit }: Reading): string {
-  const parts = Object.entries(components).map(([component, x]) => ({ name: `${name}.${component}`, unit, values: [x] }))
-  return writeCsv([{ name, unit, values: [value] }, ...parts])
+export function writeReading(name: string, { value, components, unit, parts = [] }: Reading): string {
+  const columns = (own: string, x: Pick<Reading, 'value' | 'components' | 'unit'>): CsvColumn[] => [
+    { name: own, unit: x.unit, values: [x.value] },
+    ...Object.entries(x.components ?? {}).map(([component, c]) => ({ name: `${own}.${component}`, unit: x.unit, values: [c] })),
+  ]
+  return writeCsv([
+    ...columns(name, { value, unit, ...(components && { components }) }),
+    ...parts.flatMap((part) => columns(part.name, part)),
+  ])
 }

@@ -4,7 +4,7 @@ import { framesOf } from '../../../core/evaluate/frames'
 import { MemoryRows, runJob } from '../../../core/evaluate/jobs'
 import type { JobWork } from '../../../core/evaluate/jobs'
 import { accumulated, wholeRange } from '../../../core/evaluate/accumulators'
-import { csvOfTable, curveOfTable, extremesOfTable, meanOfTable } from '../../../core/evaluate/overTable'
+import { csvOfTable, curveOfTable, extremesOfTable, meanOfTable, sortedRows } from '../../../core/evaluate/overTable'
 import type { OverTable, TableRow } from '../../../core/evaluate/overTable'
 import type { Plan } from '../../../core/evaluate/plan'
 import type { OverAxis } from '../../../core/study/over'
@@ -169,6 +169,24 @@ describe('the table of a job', () => {
       'case,z [m],flow [kg/s],remark',
       '40 L/s,0,3,',
       '40 L/s,1,,"No cell, there."',
+    ])
+  })
+
+  it('is sorted by any column, with what failed at the end, and says what keeps to a limit', () => {
+    const values = (rows: readonly TableRow[]) => rows.map(({ reading }) => reading?.value)
+    expect(values(sortedRows(table, 2, false))).toEqual([3, 4, 5, undefined])
+    expect(values(sortedRows(table, 2, true))).toEqual([5, 4, 3, undefined])
+    expect(sortedRows(table, 0, true).map(({ at }) => at[0])).toEqual(['60 L/s', '60 L/s', '40 L/s', '40 L/s'])
+    const parts = [{ name: 'in', value: 7, unit: 'kg/s', components: { x: 1 } }]
+    const rows = table.rows.map((one) => (one.reading ? { ...one, reading: { ...one.reading, parts } } : one))
+    expect(
+      csvOfTable({ ...table, rows, limit: 'at most 4 kg/s' })
+        .split('\n')
+        .slice(0, 3),
+    ).toEqual([
+      'case,z [m],flow [kg/s],in [kg/s],in.x [kg/s],limit: at most 4 kg/s,remark',
+      '40 L/s,0,3,7,1,pass,',
+      '40 L/s,1,,,,,"No cell, there."',
     ])
   })
 

@@ -21,7 +21,7 @@ function scopeOf(names: readonly string[], density: number | undefined): Scope {
     },
     formula: () => undefined,
     length: parseUnit('mm'),
-    constant: (name) => (name === 'density' && density ? { value: density, dimensions: parseUnit('kg/m^3')!.dimensions } : undefined),
+    constant: (name) => (name === 'density' && density ? { values: [density], dimensions: parseUnit('kg/m^3')!.dimensions } : undefined),
     on: () => ({ scope, parts: ['Water'], dimension: 3 }),
     names: () => [...names],
   }

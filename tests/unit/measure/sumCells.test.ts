@@ -47,7 +47,7 @@ describe('sums over cells', () => {
     const part = new MemoryPart('p', 3, mesh, 1024)
     part.setField('f', { values: new Float64Array(count).fill(2), components: 1, place: 'cell' })
     expect(part.nBlocks).toBeGreaterThan(1)
-    expect(sumOf(part, 'f')).toEqual({ sums: [2 * count], cells: count, nonFinite: 0 })
+    expect(sumOf(part, 'f')).toEqual({ sums: [2 * count], positive: [2 * count], cells: count, nonFinite: 0 })
   })
 
   it('of vectors are vectors', () => {

@@ -276,15 +276,17 @@ describe('sentences in the palette', () => {
       surface: { part: 'wall' },
       lines: { step: 'rake' },
       table: { part: 'wall' },
+      reading: { step: 'size' },
     }
     made.steps['rake'] = { ...withSettings(made, 'line', {}), name: 'Rake' }
+    made.steps['size'] = { ...withSettings(made, 'measure', {}), name: 'Size' }
     const around = { ...plainSurroundings(made, caseBox(catalogue)), range: () => [1, 4] as const }
     const settings = kind.defaults(around, {})
     const inputs = Object.fromEntries(kind.inputs.map(({ name, accepts }) => [name, [ofClass[accepts[0]!]]]))
     const first = kind.inputs[0]
     const words = {
       inputs: (name: string) =>
-        inputs[name]!.map((ref) => ('step' in ref ? 'Rake' : made.parts[(ref as { part: string }).part]!.name)).join(),
+        inputs[name]!.map((ref) => ('step' in ref ? made.steps[ref.step]!.name : made.parts[(ref as { part: string }).part]!.name)).join(),
       inputClass: first?.accepts[0],
       variable: (variable: string) => made.variables[variable]!.name,
       length: (value: number) => `${value} m`,

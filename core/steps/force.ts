@@ -1,0 +1,138 @@
+/** Force and moment on surfaces: of the pressure and the wall shear of a fluid, or of the stress in a solid. */
+import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
+import { formatNumber } from '../colour/ticks'
+import { DataError } from '../errors'
+import { callOf, differenceOf, labelOf, nameOf, numberOf, productOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import { integrateShape, sizeOfShape } from '../measure/integrateShape'
+import { named } from '../measure/reductions'
+import type { Reading, ReadingPart } from '../measure/results'
+import { powerName, productName } from '../measure/unitNames'
+import { VectorSchema } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import { elementCount, partsOf } from '../shapes/Shape'
+import type { Shape } from '../shapes/Shape'
+import { parseUnit, sameDimensions } from '../units/units'
+import { defineStep, settingsOf } from './StepKind'
+import type { StepContext } from './StepKind'
+
+const quantities = [
+  { value: 'force', label: 'force', words: ['force', 'drag', 'lift'] },
+  { value: 'moment', label: 'moment', words: ['moment', 'torque'] },
+] as const
+const sources = [
+  { value: 'pressure', label: 'pressure', words: ['pressure'] },
+  { value: 'pressure and shear', label: 'pressure and wall shear', words: ['pressure and shear', 'friction'] },
+  { value: 'pressure less shear', label: 'pressure less wall shear (given as it acts on the fluid)', words: ['pressure less shear'] },
+  { value: 'stress', label: 'stress (of a solid)', words: ['stress'] },
+] as const
+
+const Settings = Type.Object({
+  quantity: Type.Union(quantities.map(({ value }) => Type.Literal(value))),
+  source: Type.Union(sources.map(({ value }) => Type.Literal(value))),
+  pressure: Type.String(),
+  shear: Type.String(),
+  stress: Type.String(),
+  /** Of a moment. */
+  about: VectorSchema,
+})
+
+export const force = defineStep({
+  id: 'force',
+  version: 1,
+  title: 'Force',
+  words: ['force', 'moment', 'torque', 'drag', 'lift', 'load', 'friction'],
+  icon: 'M3 12 H15 M11 7 L16 12 L11 17 M20 4 V20',
+  settings: Settings,
+  inputs: [{ name: 'on', accepts: ['surface'], isList: true }],
+  defaults({ pick, box }, wishes) {
+    const about = [0, 1, 2].map((d) => (box[d]! + box[d + 3]!) / 2) as Vector
+    const known = { pressure: pick(1, 'pressure'), shear: pick(3, 'wall shear'), stress: pick(6, 'stress') }
+    return { quantity: 'force' as const, source: 'pressure' as const, ...known, about, ...wishes }
+  },
+  presets: [
+    { title: 'Force on a surface', words: 'drag lift load pressure friction', settings: { quantity: 'force' } },
+    { title: 'Moment on a surface', words: 'torque about a point', settings: { quantity: 'moment' } },
+  ],
+  handles: ({ quantity }) => (quantity === 'moment' ? [{ handle: 'point', setting: 'about', title: 'Point of the moment' }] : []),
+  yields: () => 'reading',
+  sentence: ({ quantity, source }) => [
+    { token: 'choice', setting: 'quantity', options: quantities },
+    ' on ',
+    { token: 'input', input: 'on' },
+    ...(quantity === 'moment' ? [' about ', { token: 'position', setting: 'about' } as const] : []),
+    ' of ',
+    { token: 'choice', setting: 'source', options: sources },
+    ...variablesOf(source).flatMap((setting, i) => [
+      i ? ' and ' : ' ',
+      { token: 'variable', setting, kind: setting === 'pressure' ? 'scalar' : setting === 'shear' ? 'vector' : 'any' } as const,
+    ]),
+  ],
+  variables: ({ source }) => variablesOf(source),
+  reading: (context) => loads(context, settingsOf(Settings, context)),
+})
+
+function variablesOf(source: unknown): string[] {
+  return source === 'stress' ? ['stress'] : source === 'pressure' ? ['pressure'] : ['pressure', 'shear']
+}
+
+interface Load {
+  name: string
+  /** Force over area. */
+  traction: Expression
+}
+
+function loads(context: StepContext, settings: Static<typeof Settings>): Reading {
+  const shape = context.shape('on')
+  if (shape.kind !== 'surface') throw new DataError('no-surface', 'A force acts on a surface; choose surfaces or a slice.')
+  const { quantity, about } = settings
+  const isMoment = quantity === 'moment'
+  const { lengthUnit } = context
+  const lever = differenceOf(nameOf('pos'), callOf('vec', ...about.map((x) => numberOf(x, lengthUnit))))
+  const found = tractions(context, shape, settings).map(({ name, traction }) => {
+    const values = context.values(isMoment ? callOf('cross', lever, traction) : traction, shape)
+    const totals = integrateShape(shape, values)
+    return { name, totals, unit: productName(values.unit, lengthUnit, 2), what: labelOf(traction) }
+  })
+  const total = [0, 1, 2].map((d) => found.reduce((sum, { totals }) => sum + totals.integral[d]!, 0))
+  const parts = found.map(({ name, totals, unit }): ReadingPart => ({ name, unit, ...named(totals.integral) }))
+  const nonFinite = Math.max(...found.map(({ totals }) => totals.nonFinite))
+  const area = `area ${formatNumber(sizeOfShape(shape).measure, 8)} ${lengthUnit ? powerName(lengthUnit, 2) : ''}`
+  const point = `(${about.map((x) => formatNumber(x, 6)).join(', ')}) ${lengthUnit ?? ''}`.trim()
+  return {
+    ...named(total),
+    unit: found[0]!.unit,
+    ...(parts.length > 1 && { parts }),
+    madeOf: [
+      ...found.map(({ what }) => `integral of ${isMoment ? `(pos − point) × (${what})` : what} over the surface`),
+      ...(isMoment ? [`about ${point}`] : []),
+      `${elementCount(shape).toLocaleString('en')} triangles, ${area}`,
+      `the normal is ${shape.direction ?? 'that of the surface'}`,
+    ],
+    cautions: nonFinite ? [`${nonFinite} triangles with values that are not finite are left out.`] : [],
+  }
+}
+
+function tractions(context: StepContext, shape: Shape, { source }: Static<typeof Settings>): Load[] {
+  const normal = nameOf('normal')
+  if (source === 'stress') {
+    const stress = context.variable('stress')
+    const { components } = context.quantity(stress, partsOf(shape))
+    if (components < 6) throw new DataError('no-stress', `“${labelOf(stress)}” is no tensor; choose a stress tensor, or take the pressure.`)
+    return [{ name: 'stress', traction: callOf('dot', stress, normal) }]
+  }
+  const pressure = absolute(context, context.variable('pressure'), shape)
+  const own: Load = { name: 'pressure', traction: productOf(pressure, normal) }
+  if (source === 'pressure') return [own]
+  const shear = absolute(context, context.variable('shear'), shape)
+  const sign = numberOf(source === 'pressure less shear' ? -1 : 1, null)
+  return [own, { name: 'shear', traction: productOf(shear, sign) }]
+}
+
+/** Solvers without density have pressures and stresses over the density. */
+function absolute(context: StepContext, of: Expression, shape: Shape): Expression {
+  const { unit } = context.quantity(of, partsOf(shape))
+  const isKinematic = unit !== null && sameDimensions(parseUnit(unit)!.dimensions, parseUnit('m²/s²')!.dimensions)
+  return isKinematic ? productOf(nameOf('density'), of) : of
+}

@@ -1,0 +1,146 @@
+/** What is measured: a volume, or surfaces, lines or points, as one thing with totals and samples. */
+import { DataError } from '../errors'
+import { labelOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import { integrateShape, sizeOfShape } from '../measure/integrateShape'
+import { blockSamples, pieceSamples, placeInBlock, placeOnPiece } from '../measure/samples'
+import type { Totals } from '../measure/sums'
+import { onesOn, totalsOfDomain } from '../measure/totals'
+import { cellCount, eachDomainBlock, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
+import type { FieldValues } from '../mesh/MeshBlock'
+import type { Vector } from '../mesh/vectors'
+import { elementCount, partsOf } from '../shapes/Shape'
+import type { Shape } from '../shapes/Shape'
+import type { StepContext } from './StepKind'
+
+export type UsePlace = (value: number, size: number, place: () => Vector) => void
+
+export interface MeasuredInput {
+  /** 3 for volumes, 0 for points. */
+  dimension: number
+  /** Names of the parts of the case that it lies in. */
+  parts: readonly string[]
+  size(): Totals
+  totals(expression: Expression): Integrated
+  /** All values of an expression, of vectors their magnitude, with the size that each carries and its place. */
+  samples(expression: Expression, use: UsePlace): void
+  /** What it is, in words, once it was measured. */
+  over(): string
+  /** What should be known of it, once it was measured. */
+  cautions(): string[]
+}
+
+export interface Integrated {
+  totals: Totals
+  unit: string | null
+}
+
+/** @throws DataError when volumes and others are mixed, or nothing is chosen */
+export function measuredInput(context: StepContext, name: string): MeasuredInput {
+  const domain = context.domain(name)
+  if (!domain.parts.length) return new MeasuredShape(context, context.shape(name))
+  if (context.hasShapes(name)) {
+    throw new DataError('mixed-inputs', 'A volume and a surface cannot be measured together; choose regions alone, or surfaces alone.')
+  }
+  return new MeasuredDomain(context, domain)
+}
+
+class MeasuredDomain implements MeasuredInput {
+  readonly dimension = 3
+  readonly parts: readonly string[]
+  private nCells = 0
+  private isSubdivided = false
+  /** What lives on points of one part and on cells of another. */
+  private mixed: Expression | undefined
+
+  constructor(
+    private readonly context: StepContext,
+    private readonly domain: Domain,
+  ) {
+    this.parts = domain.parts.map(({ name }) => name)
+  }
+
+  size(): Totals {
+    return this.totalsOf(onesOn)
+  }
+
+  totals(expression: Expression): Integrated {
+    const { place, unit } = this.context.quantity(expression, this.parts)
+    if (place === 'mixed') this.mixed = expression
+    return { totals: this.totalsOf((mesh, block) => this.context.domainValues(expression, this.domain, block, mesh)), unit }
+  }
+
+  samples(expression: Expression, use: UsePlace): void {
+    eachDomainBlock(this.domain, this.context.check, (mesh, block) => {
+      const values = this.context.domainValues(expression, this.domain, block, mesh)
+      blockSamples(mesh, values, (value, size, item) => use(value, size, () => placeInBlock(mesh, values.place, item)))
+    })
+  }
+
+  private totalsOf(valuesOf: (mesh: DomainMesh, block: DomainBlock) => FieldValues): Totals {
+    this.nCells = 0
+    const counted = (mesh: DomainMesh, block: DomainBlock): FieldValues => {
+      this.isSubdivided ||= hasCutWholes(mesh, block.part.block(block.block))
+      this.nCells += cellCount(mesh)
+      return valuesOf(mesh, block)
+    }
+    return totalsOfDomain(this.domain, counted, this.context.check)
+  }
+
+  over(): string {
+    const all = this.parts.reduce((n, name) => n + (this.context.catalogueOf(name)?.cells ?? 0), 0)
+    const n = isWhole(this.domain) ? all : this.nCells
+    const cells = `${n.toLocaleString('en')} cells of ${this.parts.join(', ')}`
+    return this.isSubdivided ? `${cells}; quadratic cells that are cut count by their linear pieces` : cells
+  }
+
+  cautions(): string[] {
+    const lost = lostNotes(lostCells(this.domain))
+    if (!this.mixed) return lost
+    const mixed = this.mixed
+    const on = (place: string): string => this.parts.filter((part) => this.context.quantity(mixed, [part]).place === place).join(', ')
+    const places = `${labelOf(mixed)} lives on points of ${on('point')} and on cells of ${on('cell')}`
+    return [...lost, `${places}; each part is measured by its own values.`]
+  }
+}
+
+class MeasuredShape implements MeasuredInput {
+  readonly dimension: number
+  readonly parts: readonly string[]
+
+  constructor(
+    private readonly context: StepContext,
+    private readonly shape: Shape,
+  ) {
+    this.dimension = { surface: 2, lines: 1, points: 0 }[shape.kind]
+    this.parts = partsOf(shape)
+  }
+
+  size(): Totals {
+    return sizeOfShape(this.shape)
+  }
+
+  totals(expression: Expression): Integrated {
+    const values = this.context.values(expression, this.shape)
+    return { totals: integrateShape(this.shape, values), unit: values.unit }
+  }
+
+  samples(expression: Expression, use: UsePlace): void {
+    const { kind, pieces } = this.shape
+    const values = this.context.values(expression, this.shape)
+    pieces.forEach((piece, p) => {
+      const own = values.pieces[p]!
+      pieceSamples(kind, piece, own, (value, size, item) => use(value, size, () => placeOnPiece(kind, piece, own.place, item)))
+    })
+  }
+
+  over(): string {
+    const nouns = { surface: 'triangles', lines: 'segments', points: 'points' }
+    return `${elementCount(this.shape).toLocaleString('en')} ${nouns[this.shape.kind]}`
+  }
+
+  cautions(): string[] {
+    return []
+  }
+}

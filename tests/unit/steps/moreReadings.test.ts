@@ -1,0 +1,173 @@
+import { describe, expect, it } from 'vitest'
+import type { Plan } from '../../../core/evaluate/plan'
+import { evaluatorFor } from '../../support/evaluation'
+import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
+
+const SIZE = [2, 1, 0.5] as const
+const water = [{ part: 'Water' }]
+const skin = [{ outer: 'Water' }]
+type Steps = Plan['steps']
+type Inputs = Steps[string]['inputs']
+
+const step = (kind: string, settings: object, inputs: Inputs): Steps[string] => ({ kind, settings: { ...settings }, inputs })
+const slice = (axis: 0 | 1 | 2, at: number): Steps[string] =>
+  step('slice', { origin: [0, 1, 2].map((d) => (d === axis ? at : 0)), normal: [0, 1, 2].map((d) => Number(d === axis)) }, { of: water })
+const measure = (settings: object, of: Inputs[string]): Steps[string] =>
+  step('measure', { quantity: 'mean', variable: 'T', ...settings }, { of })
+
+describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
+  const mesh = boxMesh({ n: 5, kind, size: SIZE, skew: 0.25 })
+  const bare = testCase(mesh, {
+    T: { values: atPoints(mesh, (x, y, z) => 280 + 2 * x - y + 4 * z), components: 1, unit: 'K' },
+    U: { values: atPoints(mesh, (x, y, z) => [1 + x, 2 - y, 3 * z]), components: 3, unit: 'm/s' },
+    p: { values: atPoints(mesh, (x) => 100 + x), components: 1, unit: 'kPa' },
+    stress: { values: atPoints(mesh, (x) => [x, 2, 3, 4, 5, 6]), components: 6, unit: 'Pa' },
+    one: { values: atPoints(mesh, () => 1), components: 1, unit: '1' },
+  })
+  const [part] = bare.catalogue.parts
+  const data = {
+    ...bare,
+    catalogue: { ...bare.catalogue, parts: [{ ...part!, material: { name: 'water', constants: { density: 1000 } } }] },
+  }
+  const read = (steps: Steps, formulas = {}) => evaluatorFor(data, steps, formulas).reading('m')
+
+  it('smallest and largest values have a place', () => {
+    const largest = read({ m: measure({ quantity: 'max' }, water) })
+    expect(largest.at).toEqual([2, 0, 0.5])
+    expect(largest.madeOf[0]).toBe('at (2, 0, 0.5) m')
+    expect(read({ s: slice(0, 0.9), m: measure({ quantity: 'min' }, [{ step: 's' }]) }).at![0]).toBeCloseTo(0.9, 12)
+  })
+
+  it('a percentile of what is even over a length is in its place, and says how it counts', () => {
+    const reading = read({ m: measure({ quantity: 'percentile', variable: 'p', percent: 25 }, water) })
+    // corners stand for the cells around them: off by a part of a cell
+    expect(Math.abs(reading.value - 100.5)).toBeLessThan(0.2)
+    expect(reading.unit).toBe('kPa')
+    expect(reading.madeOf[0]).toMatch(/^25 % of the volume lie below/)
+    expect(read({ m: measure({ quantity: 'percentile', variable: 'one', percent: 50 }, water) }).value).toBe(1)
+  })
+
+  it('centres are those of the box, and of its mass', () => {
+    const centre = read({ m: measure({ quantity: 'centre' }, water) })
+    expect(Object.values(centre.components!).map((x) => x.toFixed(10))).toEqual(['1.0000000000', '0.5000000000', '0.2500000000'])
+    expect(centre.unit).toBe('m')
+    expect(read({ m: measure({ quantity: 'centre of mass' }, water) }).components!['x']).toBeCloseTo(1, 10)
+  })
+
+  it('counts places as rings around an axis, written out', () => {
+    const steps = { s: slice(2, 0.2), l: { ...slice(1, 0.4), inputs: { of: [{ step: 's' }] } } }
+    const on = (settings: object) => read({ ...steps, m: measure({ around: 'y', axisAt: [0, 0, 0.2], ...settings }, [{ step: 'l' }]) })
+    // from r = 0 to 2: a disc
+    expect(on({ quantity: 'size' }).value).toBeCloseTo(4 * Math.PI, 10)
+    expect(on({ quantity: 'size' }).unit).toBe('m²')
+    const mean = on({ quantity: 'weighted', weight: 'one' })
+    // T · r is a square: exact by Simpson, and by corners to second order
+    expect(Math.abs(mean.value - (280 + 2 * (4 / 3) - 0.4 + 0.8))).toBeLessThan(0.05)
+    expect(mean.madeOf[0]).toBe('integral(T · one · 2πr) / integral(one · 2πr)')
+  })
+
+  it('a flow is told in what goes out and in, and a mean by a vector is one by what goes through', () => {
+    const flux = read({ m: measure({ quantity: 'flux', variable: 'U' }, skin) })
+    const of = (name: string) => flux.parts!.find((one) => one.name === name)!.value
+    // x: in 0.5, out 1.5; y: in 2, out 1; z: in 0, out 3
+    expect(of('in')).toBeCloseTo(0.5 + 2, 10)
+    expect(of('out')).toBeCloseTo(1.5 + 1 + 3, 10)
+    expect(flux.value).toBeCloseTo(3, 10)
+    const bulk = read({ s: slice(0, 0.9), m: measure({ quantity: 'weighted', weight: 'U' }, [{ step: 's' }]) })
+    expect(bulk.value).toBeCloseTo(280 + 1.8 - 0.5 + 1, 9)
+    expect(bulk.madeOf[0]).toBe('integral(T · dot(U, normal)) / integral(dot(U, normal))')
+  })
+
+  it('warns of a mean by area of what a flow carries, and says what one click would do', () => {
+    const mean = read({ s: slice(0, 0.9), m: measure({}, [{ step: 's' }]) })
+    expect(mean.cautions.join()).toMatch(/mean by area.*weighted by the flow of U/)
+    expect(mean.mends).toMatchObject([{ settings: { quantity: 'weighted' }, fields: { weight: 'U' } }])
+    expect(read({ m: measure({}, water) }).cautions).toEqual([])
+    expect(read({ s: slice(0, 0.9), m: measure({ variable: 'p' }, [{ step: 's' }]) }).cautions).toEqual([])
+  })
+
+  it('force and moment of a pressure are exact, in parts', () => {
+    const settings = { quantity: 'force', source: 'pressure', pressure: 'p', shear: 'U', stress: 'stress', about: [1, 0.5, 0.25] }
+    const onSkin = (change: object) => read({ m: step('force', { ...settings, ...change }, { on: skin }) })
+    const force = onSkin({})
+    // ∮ p n = ∫ grad p = 1 kPa/m over 1 m³
+    expect(force.components!['x']).toBeCloseTo(1000, 5)
+    expect(force.components!['y']).toBeCloseTo(0, 5)
+    expect(force.unit).toBe('N')
+    // about the middle by symmetry there is none; 0.5 m aside the force has that lever
+    expect(onSkin({ quantity: 'moment' }).value).toBeCloseTo(0, 4)
+    const moment = onSkin({ quantity: 'moment', about: [1, 0, 0.25] })
+    expect(moment.components!['z']).toBeCloseTo(-500, 4)
+    expect(moment.unit).toBe('J')
+    expect(moment.madeOf.join()).toContain('about (1, 0, 0.25) m')
+    // ∮ σ n = ∫ div σ: ∂xx/∂x = 1
+    expect(onSkin({ source: 'stress' }).components!['x']).toBeCloseTo(1, 10)
+    expect(() => onSkin({ source: 'stress', stress: 'T' })).toThrow(/no tensor/)
+    // what is given as velocity is no stress
+    expect(() => onSkin({ source: 'pressure and shear' }).parts).not.toThrow()
+  })
+
+  it('a balance has in, out and what is left over', () => {
+    const reading = read({ m: step('balance', { of: 'mass', variable: 'U' }, { 'out of': water, through: skin }) })
+    expect(reading.value).toBeCloseTo(3000, 7)
+    expect(reading.unit).toBe('kg/s')
+    expect(reading.parts!.find(({ name }) => name === 'left over, of in')!.value).toBeCloseTo(3 / 2.5, 10)
+    expect(reading.cautions.join()).toMatch(/do not close: 120 %/)
+  })
+})
+
+describe('numbers worked out from readings', () => {
+  const mesh = boxMesh({ n: 3, kind: 'hexahedron', size: SIZE })
+  const data = testCase(mesh, {
+    T: { values: atPoints(mesh, (x) => 20 + x), components: 1, unit: '°C' },
+    p: { values: atPoints(mesh, (x) => 100 + x), components: 1, unit: 'kPa' },
+    U: { values: atPoints(mesh, (x) => [1 + x, 2, 0]), components: 3, unit: 'm/s' },
+  })
+  const steps = {
+    first: slice(0, 0.5),
+    second: slice(0, 1.5),
+    a: measure({ variable: 'p' }, [{ step: 'first' }]),
+    b: measure({ variable: 'p' }, [{ step: 'second' }]),
+    u: measure({ variable: 'U' }, water),
+    t: measure({ variable: 'T' }, [{ step: 'first' }]),
+  }
+  const work = (text: string, from: string[], formulas = {}) =>
+    evaluatorFor(data, { ...steps, m: step('calculate', { text }, { from: from.map((id) => ({ step: id })) }) }, formulas).reading('m')
+
+  it.each<[string, string[], number, string]>([
+    ['a - b', ['a', 'b'], -1000, 'Pa'],
+    ['(a - b) / (0.5 * rho * mag(c)^2)', ['a', 'b', 'u'], -1000 / (0.5 * 1000 * 8), '1'],
+    ['a.y * 2', ['u'], 4, 'm/s'],
+    ['mag(a)', ['u'], Math.sqrt(8), 'm/s'],
+    ["a - 273.15 'K'", ['t'], 20.5, 'K'],
+    ['max(a, b) / min(a, b)', ['a', 'b'], 101.5 / 100.5, '1'],
+    ['a / mean(p)', ['a'], 100.5 / 101, '1'],
+    ['if(a > b, 1, 2)', ['a', 'b'], 2, '1'],
+  ])('%s of %s', (text, from, value, unit) => {
+    const reading = work(text, from, { rho: "1000 'kg/m^3'" })
+    expect(reading.value).toBeCloseTo(value, 9)
+    expect(reading.unit).toBe(unit)
+  })
+
+  it('are vectors where their readings are, and say what each letter is', () => {
+    const reading = work('2 * a', ['u'])
+    expect(reading.components).toEqual({ x: 4, y: 4, z: 0 })
+    expect(reading.madeOf.slice(0, 3)).toEqual(['2 * a', 'a = 2.8284271 m/s', 'a: mean by volume'])
+    expect(work('a - b', ['t', 't']).cautions).toHaveLength(2)
+  })
+
+  it.each<[string, string[], RegExp]>([
+    ['a + b', ['a', 'u'], /cannot be added/],
+    ['a - c', ['a', 'b'], /no field or formula “c”; known are a, b/],
+    ['a * p', ['a'], /This is no number: wrap fields in mean/],
+    ['a > b', ['a', 'b'], /no number/],
+    ['a -', ['a'], /./],
+    ['a', [], /Nothing is chosen for “from”/],
+    ['a', ['first'], /yields no number/],
+  ])('%s of %s says what is wrong', (text, from, message) => expect(() => work(text, from)).toThrow(message))
+
+  it('in a circle are refused', () => {
+    const circle = { ...steps, m: step('calculate', { text: 'a' }, { from: [{ step: 'm' }] }) }
+    expect(() => evaluatorFor(data, circle).reading('m')).toThrow(/circle/)
+  })
+})
