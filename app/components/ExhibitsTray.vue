@@ -45,6 +45,14 @@ function split({ value, unit }: Reading): { number: string; unit: string } {
     : { number: formatNumber(value, 5), unit: 'unit unknown' }
 }
 
+/** The first of the numbers that come with it. */
+function partsText({ parts }: Reading): string | undefined {
+  return parts
+    ?.slice(0, 2)
+    .map(({ name, value, unit }) => `${name} ${bench.units.shown(value, unit, 4)}`)
+    .join(', ')
+}
+
 /** Short description of a measurement. */
 function titleOf(id: string): string {
   const { kind, settings } = bench.document.value!.steps[id]!
@@ -98,14 +106,14 @@ function titleOf(id: string): string {
             class="num truncate text-[11.5px] text-mute"
             :title="`components: ${bench.units.shownParts(card.result.reading.components, card.result.reading.unit)}`"
           >
-            {{ bench.units.shownParts(card.result.reading.components, null, 3).replace(' (unit unknown)', '') }}
+            {{ bench.units.shownParts(card.result.reading.components, null, 4).replace(' (unit unknown)', '') }}
           </p>
           <p
             class="truncate text-[12px]"
             :class="card.result.reading.cautions.length ? 'text-amber-text' : 'text-mute'"
             :title="card.result.reading.madeOf.join('\n')"
           >
-            {{ card.result.reading.cautions[0] ?? card.result.reading.madeOf[card.result.reading.madeOf.length - 1] }}
+            {{ card.result.reading.cautions[0] ?? partsText(card.result.reading) ?? card.result.reading.madeOf.at(-1) }}
           </p>
         </template>
         <p v-else class="text-[12px] text-mute">computing…</p>

@@ -182,7 +182,7 @@ function draft(change: Record<string, unknown>): void {
       />
     </template>
     <OverTokens v-if="kind.reading || kind.curve" :id="id" :step="step" />
-    <template v-if="kind.reading"
+    <template v-if="kind.reading && (step.limit || bench.selected.value === id)"
       >, <TokenLimit :value="step.limit" :unit="readingUnit" @commit="(limit) => bench.edits.setLimit(id, limit)" />
     </template>
   </span>

@@ -171,7 +171,7 @@ defineExpose({ beginNaming })
         {{ readingText }}
       </p>
       <p v-if="result?.reading?.components" class="num text-[12px]">
-        {{ bench.units.shownParts(result.reading.components, result.reading.unit) }}
+        {{ bench.units.shownParts(result.reading.components, result.reading.unit, 5) }}
       </p>
       <ReadingVerdict v-if="result?.reading" :limit="step.limit" :reading="result.reading" />
       <ReadingParts v-if="result?.reading?.parts" :parts="result.reading.parts" />

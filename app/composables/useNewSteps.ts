@@ -39,6 +39,20 @@ export interface StepWishes {
   before?: string | null
 }
 
+/** What an input of a new step is chosen by. */
+interface Fitting {
+  settings: Step['settings']
+  isFirst: boolean
+  isOne: boolean
+  /** That it must have. */
+  variable: string | null
+  /** What the first input is. */
+  taken: readonly InputRef[]
+}
+
+/** Steps that are gone back to find something that fits. */
+const MOST_BACK = 20
+
 const INK = '#1F2A2E'
 /** Opacity of a volume that something is looked at in. */
 const SEEN_THROUGH = 0.25
@@ -273,18 +287,21 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
         const named = wished[spec.name]
         const found = named?.length
           ? named.slice(0, spec.isList ? undefined : 1)
-          : inputsFitting(kind, spec, { isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined, variable, taken: first })
+          : inputsFitting(kind, spec, {
+              ...{ settings, isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined },
+              ...{ variable, taken: first },
+            })
         if (i === 0) first = found
         return [spec.name, !found.length && spec.makes ? [make(spec.makes, first)] : found]
       }),
     )
   }
 
-  function inputsFitting(
-    kind: StepKind,
-    spec: InputSpec,
-    { isFirst, isOne, variable, taken }: { isFirst: boolean; isOne: boolean; variable: string | null; taken: readonly InputRef[] },
-  ): InputRef[] {
+  function inputsFitting(kind: StepKind, spec: InputSpec, { settings, isFirst, isOne, variable, taken }: Fitting): InputRef[] {
+    const isEmpty = (ref: InputRef): boolean => {
+      const on = 'step' in ref ? current.value!.steps[ref.step] : undefined
+      return isFirst && on !== undefined && kind.isEmptyOn?.(settings, on) === true
+    }
     // with itself nothing meets
     const own = taken.map((ref) => JSON.stringify(ref))
     const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)) && canBe(kind, isFirst, ref))
@@ -292,12 +309,13 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const around = spec.bounds === undefined ? [] : boundsOf(taken)
     if (around.length) return around
     const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
-    if (onSelected) return [onSelected.ref]
+    if (onSelected && !isEmpty(onSelected.ref)) return [onSelected.ref]
     // beside something that does not fit, what that is made of
-    const beside = isFirst
-      ? besideSelected().filter((ref) => choices.some((choice) => JSON.stringify(choice.ref) === JSON.stringify(ref)))
-      : []
-    if (beside.length) return beside
+    const fitting = (refs: readonly InputRef[]) =>
+      refs.filter((ref) => !isEmpty(ref) && choices.some((choice) => JSON.stringify(choice.ref) === JSON.stringify(ref)))
+    let [beside, last] = [isFirst ? madeOf(selected.value) : [], 0]
+    while (beside.length && !fitting(beside).length && last++ < MOST_BACK) beside = madeOf('step' in beside[0]! ? beside[0].step : null)
+    if (beside.length && fitting(beside).length) return fitting(beside)
     if (spec.isOptional && !spec.accepts.includes('region')) return []
     // regions first: most work starts from the fluid; lines from the last one made
     const regions = choices.filter(({ hint }) => hint === 'region').map(({ ref }) => ref)
@@ -342,10 +360,11 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     return (catalogue.value?.parts ?? []).filter(({ name }) => names.includes(name))
   }
 
-  function besideSelected(): InputRef[] {
-    const step = current.value!.steps[selected.value ?? '']
+  /** What the first input of a step is. */
+  function madeOf(id: string | null): InputRef[] {
+    const step = current.value!.steps[id ?? '']
     const name = step && stepKind(step.kind).inputs[0]?.name
-    return name === undefined ? [] : (step!.inputs[name] ?? []).filter((ref) => 'step' in ref)
+    return name === undefined ? [] : [...(step!.inputs[name] ?? [])]
   }
 
   /** Whether a part has values of a variable in the case that is shown. */

@@ -132,6 +132,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   fits?(part: Pick<Part, 'cells' | 'points' | 'dimension'>): boolean
   /** What its inputs take under some settings, for a new step. */
   narrowed?(settings: Static<Settings>): readonly InputSpec[]
+  /** Whether it would yield nothing of another step: a new one is not made of that. */
+  isEmptyOn?(settings: Static<Settings>, other: { kind: string; settings: Readonly<Record<string, unknown>> }): boolean
   /** Settings to begin with, which make sense where the step is made. @param wishes  those that are given */
   defaults(around: Surroundings, wishes: Partial<Static<Settings>>): Static<Settings>
   presets?: readonly Preset[]

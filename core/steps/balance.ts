@@ -63,7 +63,7 @@ function balanced(context: StepContext, isMass: boolean): Reading {
   return {
     value: net,
     unit,
-    parts: [...partsOfFlow(flows), { name: 'left over, of in', value: share, unit: '1' }],
+    parts: [...partsOfFlow(flows), { name: 'left over, of in', value: 100 * share, unit: '%' }],
     madeOf: ['out − in', ...flows.madeOf],
     cautions,
     ...(open && { mends: [open] }),

@@ -41,8 +41,8 @@ const Settings = Type.Object({
 export const force = defineStep({
   id: 'force',
   version: 1,
-  title: 'Force',
-  words: ['force', 'moment', 'torque', 'drag', 'lift', 'load', 'friction'],
+  title: 'Load',
+  words: ['load', 'force', 'moment', 'torque', 'drag', 'lift', 'friction'],
   icon: 'M3 12 H15 M11 7 L16 12 L11 17 M20 4 V20',
   settings: Settings,
   inputs: [{ name: 'on', accepts: ['surface'], isList: true }],
@@ -52,12 +52,13 @@ export const force = defineStep({
     return { quantity: 'force' as const, source: 'pressure' as const, ...known, about, ...wishes }
   },
   presets: [
-    { title: 'Force on a surface', words: 'drag lift load pressure friction', settings: { quantity: 'force' } },
-    { title: 'Moment on a surface', words: 'torque about a point', settings: { quantity: 'moment' } },
+    { title: 'Load as force on a surface', words: 'drag lift load pressure friction', settings: { quantity: 'force' } },
+    { title: 'Load as moment on a surface', words: 'torque about a point', settings: { quantity: 'moment' } },
   ],
   handles: ({ quantity }) => (quantity === 'moment' ? [{ handle: 'point', setting: 'about', title: 'Point of the moment' }] : []),
   yields: () => 'reading',
   sentence: ({ quantity, source }) => [
+    'Load as ',
     { token: 'choice', setting: 'quantity', options: quantities },
     ' on ',
     { token: 'input', input: 'on' },

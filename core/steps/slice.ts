@@ -70,6 +70,9 @@ export const slice = defineStep({
       ? { name: 'curve', accepts: ['lines'], makes: 'line' }
       : { name: 'curve', accepts: ['lines'], isOptional: true, none: 'no curve' },
   ],
+  // planes side by side do not meet
+  isEmptyOn: ({ form, normal }, { kind, settings }) =>
+    kind === 'slice' && form === 'plane' && settings['form'] === 'plane' && length(cross(normal, settings['normal'] as Vector)) < 1e-9,
   defaults({ box }, wishes) {
     // a flat thing is cut across
     const isFlat = box[5] - box[2] < 1e-6 * diagonal(box)
