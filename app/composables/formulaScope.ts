@@ -6,6 +6,7 @@ import { FormulaError } from '~~/core/errors'
 import { checkFormula } from '~~/core/fields/formula/check'
 import type { Scope, Typed } from '~~/core/fields/formula/typed'
 import { scopeOn } from '~~/core/fields/formula/scope'
+import type { Names } from '~~/core/fields/formula/scope'
 import type { Catalogue } from '~~/core/case/catalogue'
 import type { Study } from '~~/core/study/studyModel'
 
@@ -27,15 +28,17 @@ export function formulaScope(
     const entry = binding[caseId ?? '']
     return entry ? [[name, entry] as const] : []
   })
-  return scopeOn(
-    {
-      catalogue: catalogue ?? (empty as Catalogue),
-      formulas: Object.fromEntries(others.map(([, { name, text }]) => [name, text])),
-      fields: Object.fromEntries(bound),
-      moment: null,
-    },
-    part,
-  )
+  const caseNames = Object.values(study.cases).map(({ name }) => name)
+  const names: Names = {
+    catalogue: catalogue ?? (empty as Catalogue),
+    formulas: Object.fromEntries(others.map(([, { name, text }]) => [name, text])),
+    fields: Object.fromEntries(bound),
+    moment: null,
+    // kinds and units are those of the shown case
+    otherCase: (name, on) => (caseNames.includes(name) ? { case: name, names, part: on } : undefined),
+    caseNames,
+  }
+  return scopeOn(names, part)
 }
 
 /** By name. */

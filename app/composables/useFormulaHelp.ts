@@ -1,5 +1,6 @@
 /** What helps to write a formula: names and functions to complete, ready formulas, the smallest and largest of what is written. */
 import type { Completion } from '@codemirror/autocomplete'
+import { elsewhereFunctions } from '~~/core/fields/formula/elsewhere'
 import { functions, meshFunctions, reductions } from '~~/core/fields/formula/functions'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
 import { readyFormulas } from '~~/core/fields/formula/shelf'
@@ -33,11 +34,12 @@ export function useFormulaHelp(bench: Workbench) {
     }))
     const about = (rules: Readonly<Record<string, { about: string }>>): [string, string][] =>
       Object.entries(rules).map(([name, rule]) => [name, rule.about])
-    const all = [...about(functions), ...about(meshFunctions), ...Object.entries(reductions)]
+    const all = [...about(functions), ...about(meshFunctions), ...Object.entries(reductions), ...Object.entries(elsewhereFunctions)]
     const calls = all.map(([name, detail]): Completion => ({ label: name, apply: `${name}(`, detail }))
     const names = [
       { label: 'pos', detail: 'position' },
       { label: 'normal', detail: 'unit normal, on surfaces' },
+      { label: 'here', detail: 'place on a surface or line itself' },
       { label: 'time', detail: 'time of the moment' },
       { label: 'pi', detail: '3.14159…' },
     ]

@@ -94,12 +94,11 @@ export class Computer {
     let data = this.datas.get(id)
     if (!data) {
       const at = this.parts.graph.frame(frame)
-      data = new FrameData(
-        this.parts.dataOf(at),
-        at.expressions,
-        () => this.parts.check(),
-        (key, make) => this.keptNumbers(key, make),
-      )
+      data = new FrameData(this.parts.dataOf(at), at.expressions, () => this.parts.check(), {
+        numbers: (key, make) => this.keptNumbers(key, make),
+        block: (key, make) => this.keptBlock(key, make),
+        other: (place) => this.data({ case: place.case ?? frame.case, moment: place.moment }),
+      })
       this.datas.set(id, data)
     }
     return data
@@ -109,6 +108,11 @@ export class Computer {
   private keptNumbers(key: Key, make: () => number[]): number[] {
     const { arrays } = this.parts.results.obtain(key, () => ({ meta: null, arrays: { values: Float64Array.from(make()) } }))
     return [...(arrays['values'] as Float64Array)]
+  }
+
+  /** Values on a block that are dear to compute. */
+  private keptBlock(key: Key, make: () => Float64Array): Float64Array {
+    return this.parts.results.obtain(key, () => ({ meta: null, arrays: { values: make() } })).arrays['values'] as Float64Array
   }
 
   private compute(node: Node): NodeResult {

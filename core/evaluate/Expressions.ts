@@ -3,9 +3,9 @@ import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, UserError } from '../errors'
 import { checkExpression } from '../fields/formula/check'
-import { fieldsOf, hasNeighbours, looksAround, reductionsIn } from '../fields/formula/typed'
+import { elsewhereIn, fieldsOf, hasNeighbours, looksAround, reductionsIn } from '../fields/formula/typed'
 import type { Operation, Place, Typed } from '../fields/formula/typed'
-import { expressionText } from '../fields/formula/expressions'
+import { coherentOf, expressionText } from '../fields/formula/expressions'
 import { weightOf } from '../fields/formula/functions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
@@ -32,7 +32,12 @@ export interface Bound {
 export interface StoredRef {
   part: string
   field: string | null
+  /** Absent: that of the computation. */
+  frame?: { case: string; moment: number }
 }
+
+/** A case of the study, or null for the own one, at a moment. */
+export type FrameOf<T> = (at: { case: string | null; moment: number }) => T
 
 export class Expressions {
   private readonly types = new Map<string, Typed | UserError>()
@@ -41,6 +46,8 @@ export class Expressions {
     readonly names: Names,
     /** Key of a stored field, or of the mesh of a part. */
     private readonly version: (ref: StoredRef) => Key,
+    /** In other frames, with the frame. */
+    private readonly other: FrameOf<{ expressions: Expressions; frame: NonNullable<StoredRef['frame']> }>,
   ) {}
 
   /** @throws UserError when it has no meaning on one of the parts */
@@ -104,7 +111,17 @@ export class Expressions {
     if (typed instanceof UserError) return []
     const own = [...fieldsOf(typed).values()].map(({ name }): StoredRef => ({ part, field: name }))
     const reduced = reductionsIn(typed).flatMap((reduction) => this.allReads(...this.reducedOf(reduction)))
-    return [{ part, field: null }, ...own, ...this.surfaceReads(typed, part), ...reduced]
+    return [{ part, field: null }, ...own, ...this.surfaceReads(typed, part), ...reduced, ...this.readsElsewhere(typed, part)]
+  }
+
+  /** In the frames that it looks at. */
+  private readsElsewhere(typed: Typed, part: string): StoredRef[] {
+    return elsewhereIn(typed).flatMap(({ text, places }) =>
+      places.flatMap((place) => {
+        const { expressions, frame } = this.other(place)
+        return expressions.reads(parseFormula(text), place.part ?? part).map((ref) => ({ frame, ...ref }))
+      }),
+    )
   }
 
   /** What computing some expressions on some parts reads, each mesh and field once. */
@@ -115,8 +132,8 @@ export class Expressions {
   /** Fields of the case that an expression uses on a part. */
   fields(expression: Expression, part: string): Field[] {
     const { catalogue } = this.names
-    return this.reads(expression, part).flatMap(({ part: on, field }) =>
-      catalogue.fields.filter((f) => f.name === field && f.parts.includes(on)),
+    return this.reads(expression, part).flatMap(({ part: on, field, frame }) =>
+      frame ? [] : catalogue.fields.filter((f) => f.name === field && f.parts.includes(on)),
     )
   }
 
@@ -202,6 +219,12 @@ export class Expressions {
       }
       case 'reduced':
         return this.reductionKey(operation)
+      case 'elsewhere': {
+        const { text, fold, places } = operation
+        const of = parseFormula(text)
+        const keys = places.map((place) => [place.weight, this.other(place).expressions.key(coherentOf(of), [place.part ?? part])])
+        return ['elsewhere', fold, keys]
+      }
       case 'pos':
         return ['pos', this.version({ part, field: null }), operation.factor]
       default: {
@@ -221,6 +244,6 @@ export function usesPosition(typed: Typed): boolean {
 }
 
 export function uniqueRefs(refs: readonly StoredRef[]): StoredRef[] {
-  const seen = new Map(refs.map((ref) => [`${ref.part}\n${ref.field ?? ''}`, ref]))
+  const seen = new Map(refs.map((ref) => [`${ref.part}\n${ref.field ?? ''}\n${ref.frame ? JSON.stringify(ref.frame) : ''}`, ref]))
   return [...seen.values()]
 }

@@ -4,13 +4,16 @@
  * Formulas are evaluated where their inputs live and the result is mapped onto the shape; only what needs the shape itself (`normal`) is
  * evaluated on it.
  */
+import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, FormulaError } from '../errors'
 import { checkFormula } from '../fields/formula/check'
-import { fieldId, fieldsOf, looksAround, numbersOf } from '../fields/formula/typed'
-import type { FieldInfo, Numbers, Typed } from '../fields/formula/typed'
+import { Folding } from '../fields/formula/elsewhere'
+import { fieldId, fieldsOf, isPutIn, numbersOf } from '../fields/formula/typed'
+import type { Elsewhere, FieldInfo, Numbers, Typed } from '../fields/formula/typed'
 import { compileFormula, runAt } from '../fields/formula/compile'
-import { labelOf } from '../fields/formula/expressions'
+import { coherentOf, labelOf } from '../fields/formula/expressions'
+import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { caseNumber, scopeOn } from '../fields/formula/scope'
 import type { BoundarySurface } from '../fields/boundaryFaces'
@@ -25,6 +28,7 @@ import { reduceParts } from '../measure/reductions'
 import type { Measurable } from '../measure/reductions'
 import type { Quantity } from '../measure/results'
 import { valuesOnMesh } from '../mesh/Domain'
+import { requireSameMesh } from '../mesh/sameMesh'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
@@ -32,7 +36,24 @@ import { cornerValues, mapPiece, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape, ShapeKind, ShapeValues, Touched } from '../shapes/Shape'
 import type { Dimensions } from '../units/units'
 import { Expressions, usesPosition } from './Expressions'
-import type { Bound } from './Expressions'
+import type { Bound, FrameOf } from './Expressions'
+
+/** What a frame has besides its own data. */
+interface Surroundings {
+  /** Keeps reductions from one request to the next. */
+  numbers(key: Key, make: () => number[]): number[]
+  /** The same for values on a block. */
+  block(key: Key, make: () => Float64Array): Float64Array
+  other: FrameOf<FrameData>
+}
+
+const alone: Surroundings = {
+  numbers: (_, make) => make(),
+  block: (_, make) => make(),
+  other() {
+    throw new DataError('no-moments', 'Other moments and cases cannot be looked at here.')
+  },
+}
 
 /** How values of a block are looked at: in another place, and only some of them. */
 interface Looked {
@@ -49,8 +70,7 @@ export class FrameData implements Measurable {
     readonly expressions: Expressions,
     /** Called per block; throws to cancel. */
     readonly check: () => void,
-    /** Keeps reductions from one request to the next. */
-    private readonly keepNumbers: (key: Key, make: () => number[]) => number[] = (_, make) => make(),
+    private readonly around: Surroundings = alone,
   ) {}
 
   get lengthUnit(): string | null {
@@ -191,7 +211,7 @@ export class FrameData implements Measurable {
     if (operation.kind !== 'reduced') return of.length ? { ...typed, of: of.map((child) => this.withNumbers(child)) } : typed
     const key = this.expressions.reductionKey(operation)
     let numbers = this.reduced.get(key)
-    if (!numbers) this.reduced.set(key, (numbers = this.keepNumbers(key, () => reduceParts(operation.text, this, operation.on))))
+    if (!numbers) this.reduced.set(key, (numbers = this.around.numbers(key, () => reduceParts(operation.text, this, operation.on))))
     const each = numbers.map((value): Typed => ({ ...typed, operation: { kind: 'number', value }, components: 1 }))
     return numbersOf(typed, each)
   }
@@ -219,8 +239,10 @@ export class FrameData implements Measurable {
   }
 
   /** Gradients and means by cell and smoothed values by point, in coherent SI. */
-  private valuesAround({ operation, of, components: own }: Typed, part: PartBlocks, block: number): FieldValues {
+  private valuesAround(typed: Typed, part: PartBlocks, block: number): FieldValues {
+    const { operation, of, components: own } = typed
     const { kind } = operation
+    if (kind === 'elsewhere') return { values: this.valuesElsewhere(operation, part, block, own), components: own, place: placeOf(typed) }
     if (part.dimension !== 3) {
       throw new DataError(
         'no-gradient',
@@ -240,6 +262,31 @@ export class FrameData implements Measurable {
     if (kind === 'grad') return { values: gradients, components: 3 * components, place: 'cell' }
     if (kind === 'div') return { values: divergence(gradients), components: 1, place: 'cell' }
     return { values: curl(gradients), components: 3, place: 'cell' }
+  }
+
+  /** Folded over other moments, or of another case; a long history is kept. */
+  private valuesElsewhere({ text, fold, places }: Elsewhere, part: PartBlocks, block: number, components: number): Float64Array {
+    const of = parseFormula(text)
+    const mesh = part.block(block)
+    const make = (): Float64Array => {
+      let folding: Folding | undefined
+      for (const place of places) {
+        this.check()
+        const there = this.around.other(place)
+        const own = there.data.part(place.part ?? part.name)
+        own.within(() => {
+          requireSameMesh(mesh, own, block, place.case !== null)
+          const { values } = there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block)
+          folding ??= new Folding(fold, values.length)
+          folding.add(values, place.weight)
+        })
+      }
+      return folding?.result() ?? new Float64Array(0)
+    }
+    if (places.length <= FEW_PLACES) return make()
+    const expression = coherentOf(of)
+    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
+    return this.around.block(digest('elsewhere', keys, fold, places, components, part.name, block), make)
   }
 
   private surfacesAround(of: Typed, region: string): BoundarySurface[] {
@@ -281,6 +328,13 @@ export class FrameData implements Measurable {
   }
 }
 
+/** Frames up to which nothing is kept. */
+const FEW_PLACES = 3
+
+function placeOf({ place }: Typed): 'point' | 'cell' {
+  return place === 'cell' ? 'cell' : 'point'
+}
+
 /** Normal and position at every corner of every element (3 × corners); only triangles have normals. */
 function cornerGeometry(kind: ShapeKind, piece: Piece): { normals: Float64Array; positions: Float64Array } {
   const n = piece.elements.length
@@ -308,7 +362,7 @@ function usesNormal({ operation, of }: Typed): boolean {
 function withoutNeighbours(typed: Typed, keep: (of: Typed, name: string) => void): Typed {
   const names = new Map<string, string>()
   const visit = (node: Typed): Typed => {
-    if (!looksAround(node.operation)) return node.of.length ? { ...node, of: node.of.map(visit) } : node
+    if (!isPutIn(node)) return node.of.length ? { ...node, of: node.of.map(visit) } : node
     const id = nodeId(node)
     let name = names.get(id)
     if (name === undefined) {

@@ -41,6 +41,8 @@ export class FramePlan {
     readonly plan: Plan,
     readonly frame: Frame,
     readonly snapshot: CaseSnapshot,
+    /** The same plan in another frame; undefined where that case cannot be looked at. */
+    private readonly inFrame: (frame: Frame) => FramePlan | undefined,
   ) {
     const { catalogue } = snapshot
     if (!catalogue.moments[frame.moment]) {
@@ -55,8 +57,31 @@ export class FramePlan {
       formulas: Object.fromEntries(Object.values(plan.formulas).map(({ name, text }) => [name, text])),
       fields: Object.fromEntries(bound),
       moment: frame.moment,
+      otherCase: (name, part) => this.otherCase(name, part),
+      caseNames: Object.values(plan.caseNames ?? {}),
     }
-    this.expressions = new Expressions(this.names, (ref) => this.version(ref))
+    this.expressions = new Expressions(
+      this.names,
+      (ref) => this.version(ref),
+      (at) => this.other(at),
+    )
+  }
+
+  /** A case of the study by its name, and what a part of this case is called there. */
+  private otherCase(name: string, part: string | null): ReturnType<NonNullable<Names['otherCase']>> {
+    const id = Object.entries(this.plan.caseNames ?? {}).find(([, own]) => own === name)?.[0]
+    const found = id === undefined ? undefined : this.inFrame({ case: id, moment: 0 })
+    if (!found) return undefined
+    const bound = Object.values(this.plan.parts).find(({ binding }) => part !== null && binding[this.frame.case]?.includes(part))
+    const there = part === null ? null : bound?.binding[id!]?.[bound.binding[this.frame.case]!.indexOf(part)]
+    return there === undefined ? undefined : { case: id!, names: found.names, part: there }
+  }
+
+  private other({ case: id, moment }: { case: string | null; moment: number }) {
+    const frame = { case: id ?? this.frame.case, moment }
+    const found = this.inFrame(frame)
+    if (!found) throw new DataError('no-case', 'A case that a formula looks at cannot be read; see its data check.')
+    return { expressions: found.expressions, frame }
   }
 
   get catalogue(): Catalogue {
@@ -69,7 +94,8 @@ export class FramePlan {
   }
 
   /** Key of a stored mesh or field; a missing one has a key as well. */
-  version({ part, field }: StoredRef): Key {
+  version({ part, field, frame }: StoredRef): Key {
+    if (frame) return this.inFrame(frame)?.version({ part, field }) ?? digest('nothing', part, field, frame)
     const { catalogue, generation } = this.snapshot
     return storedKey(catalogue, generation, this.frame.moment, part, field) ?? digest('nothing', part, field)
   }

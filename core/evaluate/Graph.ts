@@ -47,7 +47,10 @@ export class Graph {
         this.frames.clear()
         this.shapes.clear()
       }
-      this.frames.set(id, (found = new FramePlan(this.plan, frame, snapshot)))
+      this.frames.set(
+        id,
+        (found = new FramePlan(this.plan, frame, snapshot, (other) => (this.cases.has(other.case) ? this.frame(other) : undefined))),
+      )
     }
     return found
   }

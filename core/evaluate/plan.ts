@@ -35,6 +35,8 @@ export const PlanSchema = Type.Object(
   {
     /** Ids of cases by their ids in the study. */
     cases: Type.Record(Id, Type.String({ format: 'uuid' })),
+    /** What formulas call them, where there are several. */
+    caseNames: Type.Optional(Type.Record(Id, Type.String({ maxLength: 200 }))),
     parts: Type.Record(Id, Type.Pick(StudyPartSchema, ['name', 'binding'], closed)),
     variables: Type.Record(Id, Type.Pick(VariableSchema, ['name', 'binding'], closed)),
     formulas: Type.Record(Id, Type.Pick(FormulaSchema, ['name', 'text'], closed)),
@@ -111,6 +113,7 @@ export function planOf({ cases, parts, variables, formulas, steps }: Study): Pla
     Object.fromEntries(Object.entries(map).map(([id, entry]) => [id, pick(entry)]))
   return {
     cases: each(cases, (entry) => entry.case),
+    ...(Object.keys(cases).length > 1 && { caseNames: each(cases, (entry) => entry.name) }),
     parts: each(parts, ({ name, binding }) => ({ name, binding })),
     variables: each(variables, ({ name, binding }) => ({ name, binding })),
     formulas: each(formulas, ({ name, text }) => ({ name, text })),

@@ -15,6 +15,7 @@ export class NotStored extends Error {
     readonly part: string,
     /** null: the mesh. */
     readonly field: string | null,
+    readonly frame: StoredCaseParts['frame'],
   ) {
     super(`${part} ${field ?? 'mesh'} is not stored`)
   }
@@ -30,6 +31,8 @@ export interface StoredCaseParts {
   catalogue: Catalogue
   generation: string
   moment: number
+  /** In which it is looked at, to say where something is missing. */
+  frame?: { case: string; moment: number }
   arena: Arena
   files: CaseFiles
   /** Throws to cancel. */
@@ -80,7 +83,7 @@ export class StoredCase implements CaseData {
     if (key === undefined) throw new DataError('no-field', `${part} has no field “${field}” at this moment.`)
     const file = field === null ? meshFile(key) : fieldFile(key)
     const index = files.index<Index>(file)
-    if (!index) throw new NotStored(part, field)
+    if (!index) throw new NotStored(part, field, this.of.frame)
     return { file, key, index }
   }
 }

@@ -210,7 +210,10 @@ class RequestRun {
     const cases = Object.fromEntries([...snapshots].map(([id, { key }]) => [id, key]))
     this.asked = {
       of: { plan: { key: digest(plan, cases), plan, cases }, snapshots: [...snapshots.values()] },
-      ensure: (frame, ref, stop, isDoubted) => store.ensure(entries.get(frame.case)!, frame.moment, ref, stop, isDoubted),
+      ensure(own, ref, stop, isDoubted) {
+        const frame = ref.frame ?? own
+        return store.ensure(entries.get(frame.case)!, frame.moment, ref, stop, isDoubted)
+      },
     }
   }
 

@@ -66,7 +66,9 @@ function compute(graph: Graph, node: RunMessage['node'], computed: ComputedEvent
     dataOf: ({ snapshot, frame }) => {
       files = filesOf(snapshot)
       files.bytesRead = 0
-      return new StoredCase({ catalogue: snapshot.catalogue, generation: snapshot.generation, moment: frame.moment, arena, files, check })
+      const { catalogue, generation } = snapshot
+      const own = { case: frame.case, moment: frame.moment }
+      return new StoredCase({ catalogue, generation, moment: frame.moment, frame: own, arena, files, check })
     },
     check,
     computed: ({ key, task }, ms) => void computed.push({ key, what: task.do, thread, ms, bytesRead: files?.bytesRead ?? 0 }),
@@ -85,7 +87,8 @@ function outcomeOf(message: RunMessage, computed: ComputedEvent[]): RunOutcome {
   } catch (error) {
     if (error instanceof Cancelled) return { is: 'cancelled' }
     if (error instanceof NeedsNode) return { is: 'needs node' }
-    if (error instanceof NotStored) return { is: 'not stored', ref: { part: error.part, field: error.field } }
+    if (error instanceof NotStored)
+      return { is: 'not stored', ref: { part: error.part, field: error.field, ...(error.frame && { frame: error.frame }) } }
     if (error instanceof NoRoom) return { is: 'no room' }
     return { is: 'error', error: errorData(error) }
   } finally {

@@ -6,6 +6,7 @@ import { FormulaError } from '../../errors'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../../units/units'
 import type { Dimensions } from '../../units/units'
 import { isPlainZero } from './conditions'
+import { checkElsewhere, elsewhereFunctions, isElsewhere } from './elsewhere'
 import { expressionText } from './expressions'
 import { functions, isReduction, meshFunctions, reductions } from './functions'
 import type { PointFunction, UnitRule } from './functions'
@@ -54,6 +55,7 @@ class Checker {
       case 'not':
         return this.logic('not', [this.condition(e.of)], e.range)
       case 'call':
+        if (isElsewhere(e)) return checkElsewhere(e, this.scope, (of, scope) => new Checker(scope, this.open).value(of))
         if (isReduction(e)) return this.reduced(e)
         return this.call(
           e.name,
@@ -370,7 +372,7 @@ function requireKind(name: string, { components, range }: Typed, takes: readonly
 
 /** Names of functions that begin alike, else all of them. */
 function nearest(name: string): string {
-  const all = [...Object.keys(functions), ...Object.keys(meshFunctions), ...Object.keys(reductions)]
+  const all = [...Object.keys(functions), ...Object.keys(meshFunctions), ...Object.keys(reductions), ...Object.keys(elsewhereFunctions)]
   const alike = all.filter((own) => own.slice(0, 2) === name.slice(0, 2).toLowerCase())
   return alike.length ? `; did you mean ${alike.join(' or ')}?` : `; known are ${all.join(', ')}`
 }

@@ -57,8 +57,9 @@ export function expressionText(e: Expression): string {
     case 'binary':
       return `${inParentheses(e.left)} ${e.operator} ${inParentheses(e.right)}`
     case 'call': {
-      const options = Object.entries(e.options).map(([name, value]) => `${name} = "${value}"`)
-      return `${e.name}(${[...e.arguments.map(expressionText), ...options].join(', ')})`
+      const { '': first, ...others } = e.options
+      const options = Object.entries(others).map(([name, value]) => `${name} = "${value}"`)
+      return `${e.name}(${[...(first === undefined ? [] : [`"${first}"`]), ...e.arguments.map(expressionText), ...options].join(', ')})`
     }
   }
 }

@@ -251,7 +251,12 @@ class Parser {
       options[option] = this.isAt('text') ? this.tokens[this.at++]!.text : expressionText(this.nest(() => this.condition()))
       return
     }
-    if (Object.keys(options).length) throw this.unexpected('named options come last')
+    if (Object.keys(options).some((name) => name !== '')) throw this.unexpected('named options come last')
+    // a name in quotes, which only comes first: of a case, of axes, of a part
+    if (this.isAt('text') && !args.length && options[''] === undefined) {
+      options[''] = this.tokens[this.at++]!.text
+      return
+    }
     args.push(this.nest(() => this.condition()))
   }
 }

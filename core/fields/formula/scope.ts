@@ -5,10 +5,10 @@
  */
 import { FormulaError } from '../../errors'
 import { materialUnits, storedPlace } from '../../case/catalogue'
-import type { Catalogue, Field } from '../../case/catalogue'
+import type { Catalogue, Field, Moment } from '../../case/catalogue'
 import { dimensionless, parseUnit } from '../../units/units'
 import type { Dimensions } from '../../units/units'
-import type { FieldInfo, Numbers, Scope } from './typed'
+import type { FieldInfo, Numbers, OtherFrames, Scope } from './typed'
 
 /** What names mean in one case at one moment. */
 export interface Names {
@@ -19,6 +19,9 @@ export interface Names {
   fields: Readonly<Record<string, { field: string; factor?: number }>>
   /** For numbers of the whole case; null where only kinds and units matter. */
   moment: number | null
+  /** Cases of the study by their names. @param part  null: any */
+  otherCase?(name: string, part: string | null): { case: string; names: Names; part: string | null } | undefined
+  caseNames?: readonly string[]
 }
 
 /** Names where every field is called as in its file and there are no formulas. */
@@ -45,11 +48,42 @@ export function scopeOn(names: Names, part: string | null): Scope {
       const [first] = parts
       return first && { scope: scopeOn(names, first.name), parts: parts.map((own) => own.name), dimension: first.dimension }
     },
+    others: othersOf(names, part),
     names: () => {
       const known = Object.keys(fields).filter((name) => fieldOn(names, name, part) ?? wholeCaseField(names, name))
       return [...new Set([...known, ...Object.keys(formulas)])]
     },
   }
+}
+
+function othersOf(names: Names, part: string | null): OtherFrames {
+  const { moments } = names.catalogue
+  const times = moments.map(({ value, unit }) => (value === null ? null : value * (parseUnit(unit ?? 's')?.factor ?? 1)))
+  const moment = names.moment ?? 0
+  return {
+    moment,
+    times,
+    atMoment: (at) => ({
+      scope: scopeOn({ ...names, moment: names.moment === null ? null : at }, part),
+      place: { case: null, moment: at, part },
+    }),
+    inCase(name) {
+      const found = names.otherCase?.(name, part)
+      if (!found) return undefined
+      const at = answering(moments[moment], moment, found.names.catalogue.moments)
+      const there = { ...found.names, moment: names.moment === null ? null : at }
+      return { scope: scopeOn(there, found.part), place: { case: found.case, moment: at, part: found.part } }
+    },
+    caseNames: names.caseNames ?? [],
+  }
+}
+
+/** The moment of another case that answers to one: the nearest by its value, else that of the same number, else the last. */
+function answering(own: Moment | undefined, index: number, others: readonly Moment[]): number {
+  const byNumber = Math.min(index, others.length - 1)
+  if (own?.value == null || others.some(({ value }) => value === null)) return Math.max(0, byNumber)
+  const off = others.map(({ value }) => Math.abs(value! - own.value!))
+  return off.indexOf(Math.min(...off))
 }
 
 /** Regions, or surfaces where there are none: what reductions are taken over that name no part. */

@@ -38,8 +38,30 @@ export interface Scope {
   constant?(name: string, range: Range): Numbers | undefined
   /** Names on a part, or on all that reductions are taken over when they name none. undefined: there is no such part */
   on?(part: string | undefined): { scope: Scope; parts: readonly string[]; dimension: number } | undefined
+  /** Other moments and cases. */
+  others?: OtherFrames
   /** All names, for the error that lists them. */
   names(): string[]
+}
+
+/** A moment of a case, in which a part has a name of its own. */
+export interface FramePlace {
+  /** null: of this case */
+  case: string | null
+  moment: number
+  part: string | null
+}
+
+/** What names mean in other frames. */
+export interface OtherFrames {
+  /** Of this frame. */
+  moment: number
+  /** In seconds. */
+  times: readonly (number | null)[]
+  atMoment(moment: number): { scope: Scope; place: FramePlace }
+  /** At the moment that answers to this one; undefined where there is no such case, or it has no part that answers to this one. */
+  inCase(name: string): { scope: Scope; place: FramePlace } | undefined
+  caseNames: readonly string[]
 }
 
 /** Where values live: `any` for constants, `element` for `normal`, which only a shape has. */
@@ -73,8 +95,20 @@ export type Operation =
   /** Known only of a mesh: values are put in its place before the rest is compiled. */
   | { kind: GradientName; lengthFactor: number }
   | { kind: 'smooth' | 'cells' }
+  | Elsewhere
   /** A number or vector of whole parts: as a text, and the parts it is taken over when it names none. */
   | { kind: 'reduced'; text: string; on: readonly string[] }
+
+/** A sum by weights, the root of the sum of squares, the spread about the mean, or an extreme. */
+export type Fold = 'sum' | 'squares' | 'spread' | 'min' | 'max'
+
+/** An expression in other frames: values are put in its place before the rest is compiled. */
+export interface Elsewhere {
+  kind: 'elsewhere'
+  text: string
+  fold: Fold
+  places: readonly (FramePlace & { weight: number })[]
+}
 
 export type GradientName = 'grad' | 'div' | 'curl'
 
@@ -86,6 +120,16 @@ export function numbersOf(vector: Typed, [first, ...others]: readonly Typed[]): 
 /** Whether an operation needs the neighbourhood of a position. */
 export function looksAround({ kind }: Operation): boolean {
   return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth' || kind === 'cells'
+}
+
+/** Whether values are put in place of an operation before the rest is compiled. */
+export function isPutIn({ operation }: Typed): boolean {
+  return looksAround(operation) || operation.kind === 'elsewhere'
+}
+
+/** Expressions in other frames in it. */
+export function elsewhereIn({ operation, of }: Typed): Elsewhere[] {
+  return operation.kind === 'elsewhere' ? [operation] : of.flatMap(elsewhereIn)
 }
 
 /** Reductions of whole parts in it. */

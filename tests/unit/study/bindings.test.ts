@@ -109,7 +109,12 @@ describe('a second case with names of its own', () => {
     ).toEqual({ [b]: 1.8 })
     study.steps['m'] = { ...newStep(study, 'measure', [{ part: 'water' }]), settings: { quantity: 'mean', variable: id } }
     const unitsOf = (caseId: string, catalogue: Catalogue) => {
-      const names = new FramePlan(planOf(study), { case: caseId, moment: 0 }, { key: '', id: '', generation: '', catalogue }).names
+      const names = new FramePlan(
+        planOf(study),
+        { case: caseId, moment: 0 },
+        { key: '', id: '', generation: '', catalogue },
+        () => undefined,
+      ).names
       return scopeOn(names, null).field('T')!
     }
     expect(unitsOf(a, first)).toMatchObject({ name: 'T', factor: 1 })

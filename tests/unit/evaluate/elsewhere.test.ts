@@ -1,0 +1,155 @@
+import { describe, expect, it } from 'vitest'
+import type { Moment } from '../../../core/case/catalogue'
+import type { CaseData } from '../../../core/case/CaseData'
+import { Computer } from '../../../core/evaluate/Computer'
+import { Graph } from '../../../core/evaluate/Graph'
+import { MapResults } from '../../../core/evaluate/local'
+import { plainPlan } from '../../../core/evaluate/plan'
+import { nameOf } from '../../../core/fields/formula/expressions'
+import { measureExpression } from '../../../core/measure/reductions'
+import { CASE } from '../../support/evaluation'
+import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
+import type { BoxKind } from '../../support/meshes'
+
+/** Uneven, so that weights matter. */
+const TIMES = [0, 1, 1.5, 3, 4]
+
+/** T = x + 2 t + t², f in °C, at each moment of a case; `shift` is added in another one. */
+function historyOf(kind: BoxKind, shift: number, n = 3, times = TIMES) {
+  const mesh = boxMesh({ n, kind, skew: 0.2 })
+  const at = (t: number): CaseData =>
+    testCase(mesh, {
+      T: { values: atPoints(mesh, (x) => shift + x + 2 * t + t * t), components: 1, unit: 'kPa' },
+      U: { values: atPoints(mesh, (x) => [t, x, shift]), components: 3, unit: 'm/s' },
+      c: { values: Float64Array.from({ length: mesh.types.length }, () => shift + t), components: 1, place: 'cell', unit: '1' },
+    })
+  const datas = times.map(at)
+  const { catalogue } = datas[0]!
+  const moments: Moment[] = times.map((value, index) => ({ ...catalogue.moments[0]!, index, kind: 'time', value, unit: 's' }))
+  const all = times.map((_, i) => i)
+  return { datas, catalogue: { ...catalogue, moments, fields: catalogue.fields.map((field) => ({ ...field, moments: all })) } }
+}
+
+type History = ReturnType<typeof historyOf>
+
+function computerFor(cases: Record<string, History>, formulas: Record<string, string>) {
+  const names = Object.keys(cases)
+  const first = cases[names[0]!]!
+  const plan = {
+    ...plainPlan(CASE, first.catalogue),
+    cases: Object.fromEntries(names.map((name) => [name, CASE])),
+    caseNames: Object.fromEntries(names.map((name) => [name, `The ${name}`])),
+    parts: { Water: { name: 'Water', binding: Object.fromEntries(names.map((name) => [name, ['Water']])) } },
+    variables: Object.fromEntries(
+      first.catalogue.fields.map(({ name: field }) => [
+        field,
+        { name: field, binding: Object.fromEntries(names.map((name) => [name, { field }])) },
+      ]),
+    ),
+    formulas: Object.fromEntries(Object.entries(formulas).map(([name, text]) => [name, { name, text }])),
+  }
+  const snapshots = names.map((name) => [name, { key: name, id: CASE, generation: name, catalogue: cases[name]!.catalogue }] as const)
+  const graph = new Graph(plan, new Map(snapshots))
+  const computer = new Computer({
+    graph,
+    results: new MapResults(),
+    dataOf: ({ frame, catalogue }) => ({ ...cases[frame.case]!.datas[frame.moment]!, catalogue }),
+    check: () => undefined,
+    isAlone: true,
+    deflate: (bytes) => bytes,
+  })
+  return { graph, computer }
+}
+
+describe.each(boxKinds)('formulas at other moments, in a box of %s cells', (kind) => {
+  const water = historyOf(kind, 0)
+  const warmer = historyOf(kind, 5)
+  const mean = (text: string, moment: number, formulas = {}) => {
+    const { computer } = computerFor({ base: water, other: warmer }, formulas)
+    return measureExpression(`mean(${text})`, computer.data({ case: 'base', moment }), ['Water'])
+  }
+
+  // the mean of x is 0.5
+  it.each<[string, number, number, string]>([
+    ['at(first, T)', 3, 500, 'Pa'],
+    ['at(last, T) - T', 3, 1000 * (24 - 15), 'Pa'],
+    ['at(previous, T)', 3, 1000 * (0.5 + 3 + 2.25), 'Pa'],
+    ['at(next, T)', 4, 1000 * 24.5, 'Pa'],
+    ['at(1, T)', 0, 3500, 'Pa'],
+    ["at(1.4 's', T)", 0, 1000 * (0.5 + 3 + 2.25), 'Pa'],
+    ["at(0.05 'min', T)", 0, 15500, 'Pa'],
+    ['at(last, time)', 0, 4, 's'],
+    ['at(last, c)', 0, 4, '1'],
+    // a parabola in time is differentiated exactly, at the ends as well
+    ['ddt(T)', 0, 2000, 'W/m³'],
+    ['ddt(T)', 2, 5000, 'W/m³'],
+    ['ddt(T)', 4, 10000, 'W/m³'],
+    ['ddt(U).x', 1, 1, 'm/s²'],
+    // by the trapezoid rule: exact for what is linear in time
+    ['mean(U, over = times).x', 2, 2, 'm/s'],
+    ['min(T, over = times)', 2, 500, 'Pa'],
+    ['max(mag(U), over = times) - max(mag(U), over = times)', 2, 0, 'm/s'],
+    ['rms(c, over = times)', 0, Math.sqrt((0.5 * 1 + 0.25 * (1 + 2.25) + 0.75 * (2.25 + 9) + 0.5 * (9 + 16)) / 4), '1'],
+    ['std(U.x, over = times)', 0, Math.sqrt((0.5 * 1 + 0.25 * (1 + 2.25) + 0.75 * (2.25 + 9) + 0.5 * (9 + 16)) / 4 - 4), 'm/s'],
+    ['from("The other", T) - T', 2, 5000, 'Pa'],
+    ['mag(from("The other", U)) - mag(from("The other", U))', 2, 0, 'm/s'],
+    ['from("The other", at(first, T))', 2, 5500, 'Pa'],
+    ['delta', 2, 5000, 'Pa'],
+  ])('%s at moment %d', (text, moment, value, unit) => {
+    const found = mean(text, moment, { delta: 'from("The other", twice) / 2 - T', twice: '2 * T' })
+    expect(found.value).toBeCloseTo(value, 8)
+    expect(found.unit).toBe(unit)
+  })
+})
+
+describe('formulas at other moments', () => {
+  const water = historyOf('hexahedron', 0)
+  const withOther = (other: History, text: string, formulas = {}) => {
+    const { computer, graph } = computerFor({ base: water, other }, { own: text, ...formulas })
+    const measure = () => measureExpression('mean(own)', computer.data({ case: 'base', moment: 1 }), ['Water'])
+    return { measure, graph }
+  }
+
+  it.each<[string, RegExp]>([
+    ['at(9, T)', /There is no moment 9; they run from 0 to 4/],
+    ["at(2 'm', T)", /“m” is no unit of time/],
+    ['at(T, T)', /A moment is first, last/],
+    ['at(first)', /Write it as at\(moment, e\)/],
+    ['from("Nobody", T)', /There is no case “Nobody” with this part; cases are “The base”, “The other”/],
+    ['from(T)', /Write it as from\("Case", e\)/],
+    ['mean(T, over = places)', /It is taken over = times/],
+    ['rms(U, over = times)', /takes a scalar, but this is a vector/],
+    ['ddt(own)', /is defined by itself/],
+    ['at(first, normal)', /no normal/],
+    ['at(first, rain)', /no field or formula “rain”/],
+  ])('%s says what is wrong', (text, message) => expect(() => withOther(water, text).measure()).toThrow(message))
+
+  it('are refused where the other case has another mesh, or other places', () => {
+    expect(() => withOther(historyOf('hexahedron', 0, 4), 'from("The other", T)').measure()).toThrow(/has another mesh in that case/)
+    const moved = historyOf('hexahedron', 0)
+    const aside = historyOf('tetra', 0)
+    expect(() => withOther(aside, 'from("The other", T)').measure()).toThrow(/another mesh/)
+    expect(() => withOther(moved, 'from("The other", T)').measure()).not.toThrow()
+  })
+
+  it('without times have no derivative', () => {
+    const bare = { ...water, catalogue: { ...water.catalogue, moments: water.catalogue.moments.map((m) => ({ ...m, value: null })) } }
+    const { computer } = computerFor({ base: bare }, { own: 'ddt(T)' })
+    expect(() => measureExpression('mean(own)', computer.data({ case: 'base', moment: 1 }), ['Water'])).toThrow(/moments with times/)
+  })
+
+  it('read what they look at, and keep their values from one moment to the next', () => {
+    const { graph } = withOther(water, 'at(first, T) + from("The other", c) * 1 ')
+    const at = (moment: number) => graph.frame({ case: 'base', moment })
+    const first = at(0).expressions
+    expect(first.reads(nameOf('own'), 'Water')).toEqual([])
+    const history = withOther(water, 'mean(T, over = times)').graph
+    const name = nameOf('own')
+    const frames = [0, 3].map((moment) => history.frame({ case: 'base', moment }).expressions)
+    expect(frames[0]!.key(name, ['Water'])).toBe(frames[1]!.key(name, ['Water']))
+    const reads = frames[0]!.reads(name, 'Water').filter(({ field }) => field === 'T')
+    expect(reads.map(({ frame }) => frame?.moment)).toEqual([0, 1, 2, 3, 4])
+    const other = withOther(water, 'from("The other", T)').graph.frame({ case: 'base', moment: 2 }).expressions
+    expect(other.reads(name, 'Water')).toContainEqual({ part: 'Water', field: 'T', frame: { case: 'other', moment: 2 } })
+  })
+})
