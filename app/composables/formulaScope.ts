@@ -3,6 +3,7 @@
  * computing anything.
  */
 import { FormulaError } from '~~/core/errors'
+import { axesByName } from '~~/core/fields/formula/axes'
 import { checkFormula } from '~~/core/fields/formula/check'
 import type { Scope, Typed } from '~~/core/fields/formula/typed'
 import { scopeOn } from '~~/core/fields/formula/scope'
@@ -37,6 +38,7 @@ export function formulaScope(
     // kinds and units are those of the shown case
     otherCase: (name, on) => (caseNames.includes(name) ? { case: name, names, part: on } : undefined),
     caseNames,
+    axes: axesByName(study.axes),
   }
   return scopeOn(names, part)
 }

@@ -3,7 +3,7 @@ import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, UserError } from '../errors'
 import { checkExpression } from '../fields/formula/check'
-import { elsewhereIn, fieldsOf, hasNeighbours, looksAround, reductionsIn } from '../fields/formula/typed'
+import { distancesIn, elsewhereIn, fieldsOf, hasNeighbours, looksAround, reductionsIn } from '../fields/formula/typed'
 import type { Operation, Place, Typed } from '../fields/formula/typed'
 import { coherentOf, expressionText } from '../fields/formula/expressions'
 import { weightOf } from '../fields/formula/functions'
@@ -111,7 +111,8 @@ export class Expressions {
     if (typed instanceof UserError) return []
     const own = [...fieldsOf(typed).values()].map(({ name }): StoredRef => ({ part, field: name }))
     const reduced = reductionsIn(typed).flatMap((reduction) => this.allReads(...this.reducedOf(reduction)))
-    return [{ part, field: null }, ...own, ...this.surfaceReads(typed, part), ...reduced, ...this.readsElsewhere(typed, part)]
+    const surfaces = distancesIn(typed).map((name): StoredRef => ({ part: name, field: null }))
+    return [{ part, field: null }, ...own, ...surfaces, ...this.surfaceReads(typed, part), ...reduced, ...this.readsElsewhere(typed, part)]
   }
 
   /** In the frames that it looks at. */
@@ -154,11 +155,29 @@ export class Expressions {
     return bounding.map(({ name }) => name)
   }
 
+  /** Parts besides the own one that gradients and smoothing of an operand look at: of a surface the region that it bounds. */
+  private partsAround(of: Typed, part: string): string[] {
+    const owner = this.ownerOf(part)
+    return owner === undefined ? this.surfacesAround(of, part) : [owner]
+  }
+
   private surfaceReads(typed: Typed, region: string): StoredRef[] {
-    const own = looksAround(typed.operation) ? this.surfacesAround(typed.of[0]!, region) : []
+    const own = looksAround(typed.operation) ? this.partsAround(typed.of[0]!, region) : []
     const fields = own.length ? [...fieldsOf(typed.of[0]!).values()] : []
     const refs = own.flatMap((part) => [{ part, field: null }, ...fields.map(({ name }) => ({ part, field: name }))])
     return [...refs, ...typed.of.flatMap((of) => this.surfaceReads(of, region))]
+  }
+
+  /** The region that a surface bounds. */
+  ownerOf(surface: string): string | undefined {
+    const { parts } = this.names.catalogue
+    const found = parts.find(({ name, dimension }) => name === surface && dimension === 2)
+    return found?.owners?.[0]
+  }
+
+  /** Key of the mesh of a part. */
+  meshKey(part: string): Key {
+    return this.version({ part, field: null })
   }
 
   /** Equal for reductions that yield the same numbers. */
@@ -225,11 +244,17 @@ export class Expressions {
         const keys = places.map((place) => [place.weight, this.other(place).expressions.key(coherentOf(of), [place.part ?? part])])
         return ['elsewhere', fold, keys]
       }
+      case 'distance': {
+        const surfaces = operation.to.map((name) => this.version({ part: name, field: null }))
+        return ['distance', surfaces, operation.factor, this.version({ part, field: null })]
+      }
+      case 'cell volume':
+        return ['cell volume', operation.factor, this.version({ part, field: null })]
       case 'pos':
         return ['pos', this.version({ part, field: null }), operation.factor]
       default: {
         const around = looksAround(operation)
-          ? this.surfacesAround(of[0]!, part).map((on) =>
+          ? this.partsAround(of[0]!, part).map((on) =>
               [...fieldsOf(of[0]!).values()].map(({ name }) => this.version({ part: on, field: name })),
             )
           : []

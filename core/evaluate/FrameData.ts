@@ -4,23 +4,18 @@
  * Formulas are evaluated where their inputs live and the result is mapped onto the shape; only what needs the shape itself (`normal`) is
  * evaluated on it.
  */
-import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, FormulaError } from '../errors'
 import { checkFormula } from '../fields/formula/check'
-import { Folding } from '../fields/formula/elsewhere'
 import { fieldId, fieldsOf, isPutIn, numbersOf } from '../fields/formula/typed'
-import type { Elsewhere, FieldInfo, Numbers, Typed } from '../fields/formula/typed'
+import type { FieldInfo, Numbers, Typed } from '../fields/formula/typed'
 import { compileFormula, runAt } from '../fields/formula/compile'
-import { coherentOf, labelOf } from '../fields/formula/expressions'
-import { parseFormula } from '../fields/formula/parse'
+import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { caseNumber, scopeOn } from '../fields/formula/scope'
-import type { BoundarySurface } from '../fields/boundaryFaces'
-import { cellGradients, curl, divergence } from '../fields/gradient'
-import { neighbourGradients } from '../fields/neighbourGradient'
-import { cellMeans, smoothedValues } from '../fields/smoothing'
+import { cellMeans } from '../fields/smoothing'
 import type { CaseData } from '../case/CaseData'
+import { arcLengths } from '../shapes/arcLength'
 import { elementNormals } from '../shapes/normals'
 import { movedPoints, turned, turnedValues } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
@@ -28,7 +23,6 @@ import { reduceParts } from '../measure/reductions'
 import type { Measurable } from '../measure/reductions'
 import type { Quantity } from '../measure/results'
 import { valuesOnMesh } from '../mesh/Domain'
-import { requireSameMesh } from '../mesh/sameMesh'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
@@ -36,24 +30,9 @@ import { cornerValues, mapPiece, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape, ShapeKind, ShapeValues, Touched } from '../shapes/Shape'
 import type { Dimensions } from '../units/units'
 import { Expressions, usesPosition } from './Expressions'
-import type { Bound, FrameOf } from './Expressions'
-
-/** What a frame has besides its own data. */
-interface Surroundings {
-  /** Keeps reductions from one request to the next. */
-  numbers(key: Key, make: () => number[]): number[]
-  /** The same for values on a block. */
-  block(key: Key, make: () => Float64Array): Float64Array
-  other: FrameOf<FrameData>
-}
-
-const alone: Surroundings = {
-  numbers: (_, make) => make(),
-  block: (_, make) => make(),
-  other() {
-    throw new DataError('no-moments', 'Other moments and cases cannot be looked at here.')
-  },
-}
+import type { Bound } from './Expressions'
+import { alone, ValuesAround } from './ValuesAround'
+import type { Surroundings } from './ValuesAround'
 
 /** How values of a block are looked at: in another place, and only some of them. */
 interface Looked {
@@ -64,6 +43,7 @@ interface Looked {
 export class FrameData implements Measurable {
   /** Reductions over whole parts that formulas use. */
   private readonly reduced = new Map<Key, number[]>()
+  private readonly puts: ValuesAround
 
   constructor(
     readonly data: CaseData,
@@ -71,7 +51,9 @@ export class FrameData implements Measurable {
     /** Called per block; throws to cancel. */
     readonly check: () => void,
     private readonly around: Surroundings = alone,
-  ) {}
+  ) {
+    this.puts = new ValuesAround(this, around)
+  }
 
   get lengthUnit(): string | null {
     return this.data.catalogue.lengthUnit
@@ -87,6 +69,12 @@ export class FrameData implements Measurable {
 
   part(name: string): PartBlocks {
     return this.data.part(name)
+  }
+
+  /** The region that a surface bounds, on the side that its normal points away from. */
+  ownerOf(surface: string): PartBlocks | undefined {
+    const owner = this.expressions.ownerOf(surface)
+    return owner === undefined ? undefined : this.data.part(owner)
   }
 
   quantity(expression: Expression, parts: readonly string[]): Bound {
@@ -186,9 +174,10 @@ export class FrameData implements Measurable {
     return { ...field, values: turned(field.values, field.components, motion) }
   }
 
-  private evaluate(whole: Typed, part: PartBlocks, block: number, { motion, touched }: Looked = {}): FieldValues {
+  /** In coherent SI. */
+  evaluate(whole: Typed, part: PartBlocks, block: number, { motion, touched }: Looked = {}): FieldValues {
     const around = new Map<string, FieldValues>()
-    const typed = withoutNeighbours(this.withNumbers(whole), (of, name) => void around.set(name, this.valuesAround(of, part, block)))
+    const typed = withoutNeighbours(this.withNumbers(whole), (of, name) => void around.set(name, this.puts.values(of, part, block)))
     const formula = compileFormula(typed)
     const mesh = part.block(block)
     const n = formula.place === 'cell' ? mesh.types.length : mesh.pointNumbers.length
@@ -196,7 +185,9 @@ export class FrameData implements Measurable {
       const field = around.get(name) ?? part.field(name, block)
       return motion ? turned(field.values, field.components, motion) : field.values
     })
-    const points = motion ? movedPoints(mesh.points, motion) : mesh.points
+    const isAtCells = formula.place === 'cell' && usesPosition(typed)
+    const own = isAtCells ? cellMeans(mesh, { values: mesh.points, components: 3, place: 'point' }) : mesh.points
+    const points = motion ? movedPoints(own, motion) : own
     const isSingle = inputs.length > 0 && !usesPosition(typed) && inputs.every((a) => a instanceof Float32Array)
     const values = isSingle ? new Float32Array(n * formula.components) : new Float64Array(n * formula.components)
     const few = n ? touched?.(formula.place, n) : undefined
@@ -238,69 +229,12 @@ export class FrameData implements Measurable {
     return { values: [...values], dimensions: typed.dimensions }
   }
 
-  /** Gradients and means by cell and smoothed values by point, in coherent SI. */
-  private valuesAround(typed: Typed, part: PartBlocks, block: number): FieldValues {
-    const { operation, of, components: own } = typed
-    const { kind } = operation
-    if (kind === 'elsewhere') return { values: this.valuesElsewhere(operation, part, block, own), components: own, place: placeOf(typed) }
-    if (part.dimension !== 3) {
-      throw new DataError(
-        'no-gradient',
-        `${kind} is taken in the cells of a region; ${part.name} has none. Take the region, or a slice or isosurface of it.`,
-      )
-    }
-    const valuesOf = (b: number): FieldValues => this.evaluate(of[0]!, part, b)
-    const surfaces = this.surfacesAround(of[0]!, part.name)
-    if (kind === 'cells') return { values: cellMeans(part.block(block), valuesOf(block)), components: own, place: 'cell' }
-    if (kind === 'smooth') return { values: smoothedValues(part, block, valuesOf, surfaces), components: own, place: 'point' }
-    if (kind !== 'grad' && kind !== 'div' && kind !== 'curl') throw new Error('no such operation')
-    const { lengthFactor } = operation
-    const { values, components, place } = valuesOf(block)
-    const gradients =
-      place === 'cell' ? neighbourGradients(part, block, valuesOf, surfaces) : cellGradients(part.block(block), values, components)
-    if (lengthFactor !== 1) for (let i = 0; i < gradients.length; i++) gradients[i]! /= lengthFactor
-    if (kind === 'grad') return { values: gradients, components: 3 * components, place: 'cell' }
-    if (kind === 'div') return { values: divergence(gradients), components: 1, place: 'cell' }
-    return { values: curl(gradients), components: 3, place: 'cell' }
-  }
-
-  /** Folded over other moments, or of another case; a long history is kept. */
-  private valuesElsewhere({ text, fold, places }: Elsewhere, part: PartBlocks, block: number, components: number): Float64Array {
-    const of = parseFormula(text)
-    const mesh = part.block(block)
-    const make = (): Float64Array => {
-      let folding: Folding | undefined
-      for (const place of places) {
-        this.check()
-        const there = this.around.other(place)
-        const own = there.data.part(place.part ?? part.name)
-        own.within(() => {
-          requireSameMesh(mesh, own, block, place.case !== null)
-          const { values } = there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block)
-          folding ??= new Folding(fold, values.length)
-          folding.add(values, place.weight)
-        })
-      }
-      return folding?.result() ?? new Float64Array(0)
-    }
-    if (places.length <= FEW_PLACES) return make()
-    const expression = coherentOf(of)
-    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
-    return this.around.block(digest('elsewhere', keys, fold, places, components, part.name, block), make)
-  }
-
-  private surfacesAround(of: Typed, region: string): BoundarySurface[] {
-    return this.expressions.surfacesAround(of, region).map((name) => {
-      const part = this.data.part(name)
-      return { part, valuesOf: (block) => this.evaluate(of, part, block) }
-    })
-  }
-
   /**
    * Values linear on each element: the parts of the expression that are no matter of the shape are mapped as always, then combined corner
    * by corner with the place of the corner and the normal of the element.
    */
-  private valuesByCorners(expression: Expression, { kind }: Shape, piece: Piece): PieceValues {
+  private valuesByCorners(expression: Expression, shape: Shape, piece: Piece): PieceValues {
+    const { kind } = shape
     const part = piece.ranges[0]?.part
     if (part === undefined) return { values: new Float64Array(0), components: 1, place: 'corner' }
     const around = new Map<string, PieceValues>()
@@ -311,10 +245,16 @@ export class FrameData implements Measurable {
     const whole = this.expressions.on(expression, [part]).on(part)
     if (kind !== 'surface' && usesNormal(whole)) throw new DataError('no-normal', '“normal” exists on surfaces only.')
     const typed = withoutNeighbours(this.withNumbers(whole), (of, name) => {
-      around.set(
-        name,
-        onBlocks((own, block) => this.valuesAround(of, own, block)),
-      )
+      const { operation } = of
+      if (operation.kind !== 'arc length') {
+        around.set(
+          name,
+          onBlocks((own, block) => this.puts.values(of, own, block)),
+        )
+        return
+      }
+      if (kind !== 'lines') throw new DataError('no-line', '“arclength” exists on lines only.')
+      around.set(name, arcLengths(shape, piece, operation.factor))
     })
     const inputs = [...fieldsOf(typed).values()].map(
       ({ name }) => (around.get(name) ?? onBlocks((own, block) => own.field(name, block))).values,
@@ -326,13 +266,6 @@ export class FrameData implements Measurable {
     formula.run(n, inputs, positions, normals, values)
     return { values, components: formula.components, place: 'corner' }
   }
-}
-
-/** Frames up to which nothing is kept. */
-const FEW_PLACES = 3
-
-function placeOf({ place }: Typed): 'point' | 'cell' {
-  return place === 'cell' ? 'cell' : 'point'
 }
 
 /** Normal and position at every corner of every element (3 × corners); only triangles have normals. */

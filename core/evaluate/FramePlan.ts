@@ -5,6 +5,7 @@ import type { Key } from '../digest'
 import { DataError } from '../errors'
 import { comparisonsOf, conditionTree, structureOf } from '../fields/formula/conditions'
 import type { ConditionTree } from '../fields/formula/conditions'
+import { axesByName } from '../fields/formula/axes'
 import { labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import type { Names } from '../fields/formula/scope'
@@ -57,6 +58,7 @@ export class FramePlan {
       formulas: Object.fromEntries(Object.values(plan.formulas).map(({ name, text }) => [name, text])),
       fields: Object.fromEntries(bound),
       moment: frame.moment,
+      axes: axesByName(plan.axes),
       otherCase: (name, part) => this.otherCase(name, part),
       caseNames: Object.values(plan.caseNames ?? {}),
     }

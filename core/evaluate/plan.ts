@@ -8,7 +8,7 @@ import type { Static } from '@sinclair/typebox'
 import type { Catalogue } from '../case/catalogue'
 import { VectorSchema } from '../mesh/vectors'
 import { shapeFormats } from '../formats/write/shape'
-import { FormulaSchema, StepSchema, StudyPartSchema, VariableSchema } from '../study/studyModel'
+import { AxesSchema, FormulaSchema, StepSchema, StudyPartSchema, VariableSchema } from '../study/studyModel'
 import { stepKind } from '../steps'
 import type { Step, Study } from '../study/studyModel'
 
@@ -40,6 +40,7 @@ export const PlanSchema = Type.Object(
     parts: Type.Record(Id, Type.Pick(StudyPartSchema, ['name', 'binding'], closed)),
     variables: Type.Record(Id, Type.Pick(VariableSchema, ['name', 'binding'], closed)),
     formulas: Type.Record(Id, Type.Pick(FormulaSchema, ['name', 'text'], closed)),
+    axes: Type.Optional(Type.Record(Id, Type.Omit(AxesSchema, ['rank'], closed))),
     steps: Type.Record(Id, PlanStepSchema),
   },
   closed,
@@ -108,7 +109,7 @@ export type Target = Static<typeof TargetSchema>
 export type TargetOf<W extends Target['want']> = Extract<Target, { want: W }>
 
 /** The parts of a study that results depend on. */
-export function planOf({ cases, parts, variables, formulas, steps }: Study): Plan {
+export function planOf({ cases, parts, variables, formulas, axes, steps }: Study): Plan {
   const each = <T, U>(map: Record<string, T>, pick: (entry: T) => U): Record<string, U> =>
     Object.fromEntries(Object.entries(map).map(([id, entry]) => [id, pick(entry)]))
   return {
@@ -117,6 +118,7 @@ export function planOf({ cases, parts, variables, formulas, steps }: Study): Pla
     parts: each(parts, ({ name, binding }) => ({ name, binding })),
     variables: each(variables, ({ name, binding }) => ({ name, binding })),
     formulas: each(formulas, ({ name, text }) => ({ name, text })),
+    ...(Object.keys(axes).length && { axes: each(axes, ({ rank: _, ...own }) => own) }),
     steps: each(steps, (step) => ({ kind: step.kind, inputs: step.inputs, settings: computedSettings(step) })),
   }
 }

@@ -116,6 +116,11 @@ export function cellMeans({ types, offsets, connectivity, points, pointNumbers }
     const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
     plain.fill(0)
     weighted.fill(0)
+    // faces and lines: the mean over their points
+    const end = offsets[c + 1]!
+    if (!tets.length)
+      for (let i = start; i < end; i++)
+        for (let k = 0; k < components; k++) plain[k]! += values[components * connectivity[i]! + k]! / (end - start)
     let volume = 0
     for (let t = 0; t < tets.length; t += 4) {
       const own = Math.abs(sixVolumes(points, connectivity, start, tets, t))

@@ -8,6 +8,7 @@ import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { MOST_LEVELS } from '../colour/scale'
 import { numberFormats } from '../colour/ticks'
+import { axesKinds } from '../fields/formula/axes'
 import { VectorSchema } from '../mesh/vectors'
 
 import { OverSchema } from './over'
@@ -220,7 +221,7 @@ export const AxesSchema = Type.Object(
   {
     name: Name,
     rank: Rank,
-    kind: Type.Union([Type.Literal('cartesian'), Type.Literal('cylindrical'), Type.Literal('spherical')]),
+    kind: Type.Union(axesKinds.map((kind) => Type.Literal(kind))),
     origin: VectorSchema,
     z: VectorSchema,
     x: VectorSchema,
@@ -286,6 +287,7 @@ export type LegendOptions = Static<typeof LegendSchema>
 export type Step = Static<typeof StepSchema>
 export type StudyPart = Static<typeof StudyPartSchema>
 export type Variable = Static<typeof VariableSchema>
+export type StudyAxes = Static<typeof AxesSchema>
 export type Formula = Static<typeof FormulaSchema>
 export type StudyCase = Static<typeof StudyCaseSchema>
 export type Study = Static<typeof StudySchema>

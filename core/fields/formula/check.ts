@@ -6,11 +6,13 @@ import { FormulaError } from '../../errors'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../../units/units'
 import type { Dimensions } from '../../units/units'
 import { isPlainZero } from './conditions'
+import { axesFunctions, checkInAxes, isInAxes } from './axes'
 import { checkElsewhere, elsewhereFunctions, isElsewhere } from './elsewhere'
 import { expressionText } from './expressions'
 import { functions, isReduction, meshFunctions, reductions } from './functions'
 import type { PointFunction, UnitRule } from './functions'
 import { parseFormula } from './parse'
+import { checkOfPlace, isOfPlace, ofPlace, placeFunctions } from './places'
 import type { Comparison, Expression, Range } from './parse'
 import { componentNames, kindName, numbersOf } from './typed'
 import type { GradientName, Operation, Place, Scope, Typed } from './typed'
@@ -56,6 +58,12 @@ class Checker {
         return this.logic('not', [this.condition(e.of)], e.range)
       case 'call':
         if (isElsewhere(e)) return checkElsewhere(e, this.scope, (of, scope) => new Checker(scope, this.open).value(of))
+        if (isInAxes(e))
+          return checkInAxes(e, this.scope, {
+            value: (of) => this.value(of),
+            position: (range) => this.name('pos', range),
+          })
+        if (isOfPlace(e)) return checkOfPlace(e, this.scope)
         if (isReduction(e)) return this.reduced(e)
         return this.call(
           e.name,
@@ -147,12 +155,8 @@ class Checker {
     if (field) return leaf({ kind: 'field', field }, field.components, field.dimensions, field.place)
     if (name === 'pos')
       return leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'point')
-    // where a corner of a surface or line lies itself; `pos` is looked at where fields are, and then mapped
-    if (name === 'here')
-      return {
-        ...leaf({ kind: 'pos', factor: this.scope.length?.factor ?? 1 }, 3, this.scope.length?.dimensions ?? null, 'any'),
-        onShape: true,
-      }
+    const place = ofPlace(name, this.scope, range)
+    if (place) return place
     if (name === 'normal') return leaf({ kind: 'normal' }, 3, dimensionless, 'any')
     const constant = this.scope.constant?.(name, range)
     if (constant) {
@@ -169,7 +173,7 @@ class Checker {
   }
 
   private component(of: Typed, name: string, range: Range): Typed {
-    const names = componentNames[of.components]
+    const names = of.names ?? componentNames[of.components]
     let index = names?.indexOf(name) ?? -1
     if (index < 0 && of.components === 6) index = names!.indexOf([...name].reverse().join(''))
     if (index < 0) {
@@ -179,7 +183,8 @@ class Checker {
         range,
       )
     }
-    return { ...of, operation: { kind: 'pick', index }, of: [of], components: 1, range }
+    const { names: _, ...rest } = of
+    return { ...rest, operation: { kind: 'pick', index }, of: [of], components: 1, range }
   }
 
   private binary(operator: '+' | '-' | '*' | '/' | '^', left: Typed, right: Typed, range: Range): Typed {
@@ -372,7 +377,14 @@ function requireKind(name: string, { components, range }: Typed, takes: readonly
 
 /** Names of functions that begin alike, else all of them. */
 function nearest(name: string): string {
-  const all = [...Object.keys(functions), ...Object.keys(meshFunctions), ...Object.keys(reductions), ...Object.keys(elsewhereFunctions)]
+  const all = [
+    ...Object.keys(functions),
+    ...Object.keys(meshFunctions),
+    ...Object.keys(reductions),
+    ...Object.keys(elsewhereFunctions),
+    ...Object.keys(axesFunctions),
+    ...Object.keys(placeFunctions),
+  ]
   const alike = all.filter((own) => own.slice(0, 2) === name.slice(0, 2).toLowerCase())
   return alike.length ? `; did you mean ${alike.join(' or ')}?` : `; known are ${all.join(', ')}`
 }

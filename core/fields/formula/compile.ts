@@ -6,6 +6,7 @@
  */
 import { FormulaError } from '../../errors'
 import { principalOf } from '../symmetric'
+import { writeInAxes } from './axes'
 import { functions } from './functions'
 import type { Arguments, LoopWriter } from './functions'
 import { fieldId, fieldsOf } from './typed'
@@ -97,6 +98,8 @@ class Loop implements LoopWriter {
         const scale = operation.factor === 1 ? '' : ` * ${numberSource(operation.factor)}`
         return [0, 1, 2].map((d) => this.local(`pos[3 * i + ${d}]${scale}`))
       }
+      case 'axes':
+        return writeInAxes(this, operation.frame, operation.what, parts)
       case 'normal':
         return [0, 1, 2].map((d) => this.local(`normal[3 * i + ${d}]`))
       case 'pick':

@@ -67,7 +67,7 @@ function full(a: readonly string[]): string[] {
 }
 
 /** xx yy zz xy yz xz of the symmetric part. */
-function symmetric(writer: LoopWriter, a: readonly string[]): string[] {
+export function symmetricOf(writer: LoopWriter, a: readonly string[]): string[] {
   if (a.length === 6) return [...a]
   const half = (i: number, j: number): string => writer.local(`0.5 * (${a[i]} + ${a[j]})`)
   return [a[0]!, a[4]!, a[8]!, half(1, 3), half(5, 7), half(2, 6)]
@@ -100,7 +100,7 @@ function directionRule(i: 0 | 1 | 2, which: string): PointFunction {
     takes: [TENSOR],
     unit: 'ratio',
     gives: () => 3,
-    write: (writer, [a]) => writer.principal(symmetric(writer, a)).slice(3 + 3 * i, 6 + 3 * i),
+    write: (writer, [a]) => writer.principal(symmetricOf(writer, a)).slice(3 + 3 * i, 6 + 3 * i),
     about: `unit vector along the ${which} principal value of a tensor`,
   }
 }
@@ -279,7 +279,7 @@ export const functions: Readonly<Record<string, PointFunction>> = {
     takes: [TENSOR],
     unit: 'same',
     gives: () => 6,
-    write: (writer, [a]) => symmetric(writer, a),
+    write: (writer, [a]) => symmetricOf(writer, a),
     about: 'symmetric part of a tensor',
   },
   skew: {
@@ -316,14 +316,14 @@ export const functions: Readonly<Record<string, PointFunction>> = {
     unit: 'same',
     gives: () => 1,
     // von Mises (1913)
-    write: (writer, [a]) => [writer.local(`${norm(writer, deviator(writer, symmetric(writer, a)))} * Math.sqrt(1.5)`)],
+    write: (writer, [a]) => [writer.local(`${norm(writer, deviator(writer, symmetricOf(writer, a)))} * Math.sqrt(1.5)`)],
     about: 'equivalent (von Mises) stress of a stress tensor',
   },
   principal: {
     takes: [TENSOR],
     unit: 'same',
     gives: () => 3,
-    write: (writer, [a]) => writer.principal(symmetric(writer, a)).slice(0, 3),
+    write: (writer, [a]) => writer.principal(symmetricOf(writer, a)).slice(0, 3),
     about: 'principal values of the symmetric part: .x is the largest, .z the smallest',
   },
   direction1: directionRule(0, 'largest'),
@@ -334,7 +334,7 @@ export const functions: Readonly<Record<string, PointFunction>> = {
     ofGradient: true,
     unit: 'same',
     gives: () => 6,
-    write: (writer, [g]) => symmetric(writer, g),
+    write: (writer, [g]) => symmetricOf(writer, g),
     about: 'small strain of a displacement, or rate of strain of a velocity: sym(grad(u))',
   },
   qcriterion: {
@@ -355,7 +355,7 @@ export const functions: Readonly<Record<string, PointFunction>> = {
     unit: 'square',
     gives: () => 1,
     // Jeong and Hussain (1995): middle principal value of strain² + rotation², which is the symmetric part of the gradient squared
-    write: (writer, [g]) => [writer.principal(symmetric(writer, squareOf(writer, g)))[1]!],
+    write: (writer, [g]) => [writer.principal(symmetricOf(writer, squareOf(writer, g)))[1]!],
     about: 'vortex criterion λ₂ of a velocity: below 0 in the core of a vortex',
   },
 }

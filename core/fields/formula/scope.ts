@@ -8,6 +8,7 @@ import { materialUnits, storedPlace } from '../../case/catalogue'
 import type { Catalogue, Field, Moment } from '../../case/catalogue'
 import { dimensionless, parseUnit } from '../../units/units'
 import type { Dimensions } from '../../units/units'
+import type { Axes } from './axes'
 import type { FieldInfo, Numbers, OtherFrames, Scope } from './typed'
 
 /** What names mean in one case at one moment. */
@@ -20,6 +21,7 @@ export interface Names {
   /** For numbers of the whole case; null where only kinds and units matter. */
   moment: number | null
   /** Cases of the study by their names. @param part  null: any */
+  axes?: Readonly<Record<string, Axes>>
   otherCase?(name: string, part: string | null): { case: string; names: Names; part: string | null } | undefined
   caseNames?: readonly string[]
 }
@@ -48,12 +50,24 @@ export function scopeOn(names: Names, part: string | null): Scope {
       const [first] = parts
       return first && { scope: scopeOn(names, first.name), parts: parts.map((own) => own.name), dimension: first.dimension }
     },
+    axes: (name) => (names.axes && Object.hasOwn(names.axes, name) ? names.axes[name] : undefined),
+    axesNames: Object.keys(names.axes ?? {}),
+    walls: wallsOf(catalogue, part),
+    hasPart: (name) => catalogue.parts.some((own) => own.name === name && own.dimension < 3),
     others: othersOf(names, part),
     names: () => {
       const known = Object.keys(fields).filter((name) => fieldOn(names, name, part) ?? wholeCaseField(names, name))
       return [...new Set([...known, ...Object.keys(formulas)])]
     },
   }
+}
+
+/** Of a region, of the region that a surface bounds, or of all. */
+function wallsOf({ parts }: Catalogue, part: string | null): string[] {
+  const own = parts.find(({ name }) => name === part)
+  const regions = own?.dimension === 2 ? own.owners : own && [own.name]
+  const walls = parts.filter(({ role, owners }) => role?.is === 'wall' && (!regions || !owners || owners.some((o) => regions.includes(o))))
+  return walls.map(({ name }) => name)
 }
 
 function othersOf(names: Names, part: string | null): OtherFrames {

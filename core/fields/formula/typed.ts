@@ -1,5 +1,6 @@
 /** Checked expressions: what they are made of, with the kind, unit and place of every node. */
 import type { Dimensions } from '../../units/units'
+import type { Axes, AxesFrame } from './axes'
 import type { Comparison, Range } from './parse'
 
 export type ValueKind = 'scalar' | 'vector' | 'symmetric tensor' | 'tensor'
@@ -38,6 +39,12 @@ export interface Scope {
   constant?(name: string, range: Range): Numbers | undefined
   /** Names on a part, or on all that reductions are taken over when they name none. undefined: there is no such part */
   on?(part: string | undefined): { scope: Scope; parts: readonly string[]; dimension: number } | undefined
+  /** Axes of the study by their name. */
+  axes?(name: string): Axes | undefined
+  axesNames?: readonly string[]
+  /** Walls of the region that is looked at, or of all. */
+  walls?: readonly string[]
+  hasPart?(name: string): boolean
   /** Other moments and cases. */
   others?: OtherFrames
   /** All names, for the error that lists them. */
@@ -75,6 +82,8 @@ export interface Typed {
   place: Place
   /** Whether `normal` is used anywhere below. */
   onShape: boolean
+  /** Of components, where they are not those of x, y and z. */
+  names?: readonly string[]
   /** True or false: 1 or 0, and not-a-number where it cannot be told. */
   isCondition?: true
   range: Range
@@ -96,6 +105,14 @@ export type Operation =
   | { kind: GradientName; lengthFactor: number }
   | { kind: 'smooth' | 'cells' }
   | Elsewhere
+  /** In axes of the study: of a value and the position, or of the position alone. */
+  | { kind: 'axes'; what: 'turned' | 'radius' | 'angle' | 'height'; frame: AxesFrame }
+  /** Distance to the nearest place of some surfaces. */
+  | { kind: 'distance'; to: readonly string[]; factor: number }
+  /** Volume of each cell. */
+  | { kind: 'cell volume'; factor: number }
+  /** On lines only: from their beginning. */
+  | { kind: 'arc length'; factor: number }
   /** A number or vector of whole parts: as a text, and the parts it is taken over when it names none. */
   | { kind: 'reduced'; text: string; on: readonly string[] }
 
@@ -124,12 +141,17 @@ export function looksAround({ kind }: Operation): boolean {
 
 /** Whether values are put in place of an operation before the rest is compiled. */
 export function isPutIn({ operation }: Typed): boolean {
-  return looksAround(operation) || operation.kind === 'elsewhere'
+  return looksAround(operation) || ['elsewhere', 'distance', 'cell volume', 'arc length'].includes(operation.kind)
 }
 
 /** Expressions in other frames in it. */
 export function elsewhereIn({ operation, of }: Typed): Elsewhere[] {
   return operation.kind === 'elsewhere' ? [operation] : of.flatMap(elsewhereIn)
+}
+
+/** Surfaces that it takes distances to. */
+export function distancesIn({ operation, of }: Typed): string[] {
+  return operation.kind === 'distance' ? [...operation.to] : of.flatMap(distancesIn)
 }
 
 /** Reductions of whole parts in it. */

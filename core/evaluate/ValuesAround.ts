@@ -1,0 +1,164 @@
+/**
+ * Values on a block that need more than one position of it: gradients, smoothing, other moments and cases, distances. In formulas they
+ * stand like fields.
+ */
+import { digest } from '../digest'
+import type { Key } from '../digest'
+import { DataError } from '../errors'
+import type { BoundarySurface } from '../fields/boundaryFaces'
+import { Folding } from '../fields/formula/elsewhere'
+import { coherentOf } from '../fields/formula/expressions'
+import { parseFormula } from '../fields/formula/parse'
+import { looksAround } from '../fields/formula/typed'
+import type { Elsewhere, Operation, Typed } from '../fields/formula/typed'
+import { cellGradients, curl, divergence } from '../fields/gradient'
+import { neighbourGradients } from '../fields/neighbourGradient'
+import { cellMeans, smoothedValues } from '../fields/smoothing'
+import { joinArrays } from '../formats/meshParts'
+import { linearVolumes } from '../measure/integrateCells'
+import { cellsBehind } from '../mesh/cellsBehind'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import { requireSameMesh } from '../mesh/sameMesh'
+import { packTriangles, TriangleTree } from '../mesh/TriangleTree'
+import type { FrameOf } from './Expressions'
+import type { FrameData } from './FrameData'
+
+/** What a frame has besides its own data. */
+export interface Surroundings {
+  /** Keeps reductions from one request to the next. */
+  numbers(key: Key, make: () => number[]): number[]
+  /** The same for values on a block. */
+  block(key: Key, make: () => Float64Array): Float64Array
+  other: FrameOf<FrameData>
+}
+
+/** Of a frame by itself: nothing is kept. */
+export const alone: Surroundings = {
+  numbers: (_, make) => make(),
+  block: (_, make) => make(),
+  other() {
+    throw new DataError('no-moments', 'Other moments and cases cannot be looked at here.')
+  },
+}
+
+/** Points between two looks at whether the computation is still wanted. */
+const CHECK_EVERY = 4096
+/** Frames up to which nothing is kept. */
+const FEW_PLACES = 3
+
+function placeOf({ place }: Typed): 'point' | 'cell' {
+  return place === 'cell' ? 'cell' : 'point'
+}
+
+export class ValuesAround {
+  constructor(
+    private readonly frame: FrameData,
+    private readonly around: Surroundings,
+  ) {}
+
+  /** Gradients and means by cell and smoothed values by point, in coherent SI. */
+  values(typed: Typed, part: PartBlocks, block: number): FieldValues {
+    const { operation, of, components: own } = typed
+    const { kind } = operation
+    if (kind === 'elsewhere') return { values: this.valuesElsewhere(operation, part, block, own), components: own, place: placeOf(typed) }
+    if (kind === 'distance') return { values: this.distances(operation, part, block), components: 1, place: 'point' }
+    if (kind === 'arc length') throw new DataError('no-line', '“arclength” exists on lines only.')
+    if (kind === 'cells')
+      return { values: cellMeans(part.block(block), this.frame.evaluate(of[0]!, part, block)), components: own, place: 'cell' }
+    const owner = part.dimension === 2 ? this.frame.ownerOf(part.name) : undefined
+    if (owner && looksAround(operation)) return this.valuesOfOwner(typed, part, block, owner)
+    if (part.dimension !== 3) {
+      throw new DataError(
+        'no-gradient',
+        `${kind} is taken in the cells of a region; ${part.name} has none. Take the region, or a slice or isosurface of it.`,
+      )
+    }
+    if (kind === 'cell volume')
+      return { values: linearVolumes(part.block(block)).map((x) => x * operation.factor), components: 1, place: 'cell' }
+    const valuesOf = (b: number): FieldValues => this.frame.evaluate(of[0]!, part, b)
+    const surfaces = this.surfacesAround(of[0]!, part.name)
+    if (kind === 'smooth') return { values: smoothedValues(part, block, valuesOf, surfaces), components: own, place: 'point' }
+    if (kind !== 'grad' && kind !== 'div' && kind !== 'curl') throw new Error('no such operation')
+    const { lengthFactor } = operation
+    const { values, components, place } = valuesOf(block)
+    const gradients =
+      place === 'cell' ? neighbourGradients(part, block, valuesOf, surfaces) : cellGradients(part.block(block), values, components)
+    if (lengthFactor !== 1) for (let i = 0; i < gradients.length; i++) gradients[i]! /= lengthFactor
+    if (kind === 'grad') return { values: gradients, components: 3 * components, place: 'cell' }
+    if (kind === 'div') return { values: divergence(gradients), components: 1, place: 'cell' }
+    return { values: curl(gradients), components: 3, place: 'cell' }
+  }
+
+  /** On the faces of a surface that bounds a region: those of the cell behind each. */
+  private valuesOfOwner(typed: Typed, part: PartBlocks, block: number, owner: PartBlocks): FieldValues {
+    const { components } = typed
+    const cells = cellsBehind(part.block(block), owner, () => this.frame.check())
+    const values = new Float64Array(components * cells.length).fill(NaN)
+    for (const k of new Set(cells.map(({ block: own }) => own))) {
+      if (k < 0) continue
+      owner.within(() => {
+        const own = this.values(typed, owner, k)
+        cells.forEach(({ block: of, cell }, f) => {
+          if (of !== k) return
+          for (let c = 0; c < components; c++) values[components * f + c] = own.values[components * cell + c]!
+        })
+      })
+    }
+    return { values, components, place: 'cell' }
+  }
+
+  /** Folded over other moments, or of another case; a long history is kept. */
+  private valuesElsewhere({ text, fold, places }: Elsewhere, part: PartBlocks, block: number, components: number): Float64Array {
+    const of = parseFormula(text)
+    const mesh = part.block(block)
+    const make = (): Float64Array => {
+      let folding: Folding | undefined
+      for (const place of places) {
+        this.frame.check()
+        const there = this.around.other(place)
+        const own = there.data.part(place.part ?? part.name)
+        own.within(() => {
+          requireSameMesh(mesh, own, block, place.case !== null)
+          const { values } = there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block)
+          folding ??= new Folding(fold, values.length)
+          folding.add(values, place.weight)
+        })
+      }
+      return folding?.result() ?? new Float64Array(0)
+    }
+    if (places.length <= FEW_PLACES) return make()
+    const expression = coherentOf(of)
+    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
+    return this.around.block(digest('elsewhere', keys, fold, places, components, part.name, block), make)
+  }
+
+  /** From each point to the nearest place of some surfaces, in metres. */
+  private distances({ to, factor }: Operation & { kind: 'distance' }, part: PartBlocks, block: number): Float64Array {
+    const versions = to.map((name) => this.frame.expressions.meshKey(name))
+    return this.around.block(digest('distance', versions, factor, this.frame.expressions.meshKey(part.name), block), () => {
+      const tree = new TriangleTree(this.around.block(digest('triangles', versions), () => this.triangles(to)))
+      const { points } = part.block(block)
+      return Float64Array.from({ length: points.length / 3 }, (_, p) => {
+        if (p % CHECK_EVERY === 0) this.frame.check()
+        return factor * tree.distance(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
+      })
+    })
+  }
+
+  private triangles(surfaces: readonly string[]): Float64Array {
+    const pieces = surfaces
+      .map((name) => this.frame.partShape(name, false))
+      .flatMap(({ kind, pieces: own }) => (kind === 'surface' ? own : []))
+    const corners = pieces.map(({ points, elements }) =>
+      Float64Array.from({ length: 3 * elements.length }, (_, i) => points[3 * elements[Math.floor(i / 3)]! + (i % 3)]!),
+    )
+    return packTriangles(joinArrays(Float64Array, corners))
+  }
+
+  private surfacesAround(of: Typed, region: string): BoundarySurface[] {
+    return this.frame.expressions.surfacesAround(of, region).map((name) => {
+      const part = this.frame.data.part(name)
+      return { part, valuesOf: (block) => this.frame.evaluate(of, part, block) }
+    })
+  }
+}
