@@ -1,4 +1,4 @@
-/** `stavik info FILE [--json]`: what is in a result file. */
+/** `stavik info FILE [--time T | --moment I] [--json]`: what is in a result file. */
 import { UserError } from '../core/errors'
 import { fieldSummary } from '../core/check/fieldFigures'
 import { partSize } from '../core/check/partFigures'
@@ -7,7 +7,10 @@ import { storedPlace } from '../core/case/catalogue'
 import type { Field } from '../core/case/catalogue'
 import type { CaseData } from '../core/case/CaseData'
 import { readArguments, table } from './arguments'
+import { chooseMoment } from './chooseMoment'
 import { withData } from './openCase'
+
+const USAGE = './stavik info FILE [--time T | --moment I] [--json]'
 
 export interface FieldInfoRow {
   name: string
@@ -41,13 +44,13 @@ export interface Info {
 }
 
 export async function info(args: string[]): Promise<void> {
-  const options = readArguments(args, { json: 'flag' }, './stavik info FILE [--json]')
+  const options = readArguments(args, { time: 'value', moment: 'value', json: 'flag' }, USAGE)
   const [path] = options.positional
-  if (!path) throw new UserError('usage', 'Name a result file: ./stavik info FILE [--json].')
+  if (!path) throw new UserError('usage', `Name a result file: ${USAGE}.`)
   const result = await withData(
     path,
-    () => ({ moment: 0 }),
-    (data) => describeCase(data),
+    (catalogue) => ({ moment: chooseMoment(catalogue, options.value('time'), options.value('moment')) }),
+    (data, moment) => describeCase(data, moment),
   )
   process.stdout.write(options.has('json') ? `${JSON.stringify(result)}\n` : `${readable(result)}\n`)
 }

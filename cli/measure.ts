@@ -7,8 +7,8 @@ import type { Catalogue } from '../core/case/catalogue'
 import type { CaseData } from '../core/case/CaseData'
 import { MemoryRows, runJob } from '../core/evaluate/jobs'
 import type { JobRow } from '../core/evaluate/jobs'
-import { keptCase } from '../core/evaluate/keptCase'
-import { frameDataOf } from '../core/evaluate/local'
+import { keptCase, wholeCase } from '../core/evaluate/keptCase'
+import { hasElsewhere } from '../core/fields/formula/elsewhere'
 import { writeCsv } from '../core/formats/write/csv'
 import { measureExpression } from '../core/measure/reductions'
 import { namesIn, parseFormula } from '../core/fields/formula/parse'
@@ -16,7 +16,7 @@ import { highestParts } from '../core/fields/formula/scope'
 import { readArguments, table } from './arguments'
 import type { Options } from './arguments'
 import { chooseMoment } from './chooseMoment'
-import { atMoments, withCase } from './openCase'
+import { allMoments, atMoments, withCase } from './openCase'
 
 const USAGE =
   "./stavik measure FILE 'EXPR'… [--keep 'CONDITION'] [--time T | --moment I | --over times|moments] [--region R] [--json | --csv]"
@@ -49,8 +49,13 @@ export async function measureFile(args: string[]): Promise<void> {
   const found = await withCase(path, async (opened): Promise<Found[]> => {
     const { moments } = opened.catalogue
     const at = atMoments(opened, fields)
+    const looksElsewhere = [...expressions, ...(kept === undefined ? [] : [kept])].some((text) =>
+      hasElsewhere(pointed(text, () => parseFormula(text))),
+    )
+    const all = looksElsewhere ? await allMoments(opened, fields) : []
     const wanted = momentsOf(opened.catalogue, options)
-    const measured = (moment: number): Promise<Result[]> => at(moment, (data) => measuredAt(data, moment, expressions, options))
+    const measured = (moment: number): Promise<Result[]> =>
+      at(moment, (data) => measuredAt((other) => (other === moment ? data : all[other]!), moment, expressions, options))
     if (!isOver) return [{ moment: wanted[0]!, time: moments[wanted[0]!]!.value, results: await measured(wanted[0]!), failure: null }]
     return (await rowsOver(wanted, measured)).map(({ frame, value, failure }) => {
       const moment = wanted[frame]!
@@ -83,10 +88,10 @@ function momentsOf(catalogue: Catalogue, options: Options): number[] {
   return catalogue.moments.map(({ index }) => index)
 }
 
-function measuredAt(data: CaseData, moment: number, expressions: readonly string[], options: Options): Result[] {
+function measuredAt(at: (moment: number) => CaseData, moment: number, expressions: readonly string[], options: Options): Result[] {
   const kept = options.value('keep')
-  const measurable = kept === undefined ? frameDataOf(data, moment) : pointed(kept, () => keptCase(data, moment, kept))
-  const parts = defaultParts(data.catalogue, options.value('region'))
+  const measurable = kept === undefined ? wholeCase(at, moment) : pointed(kept, () => keptCase(at, moment, kept))
+  const parts = defaultParts(at(moment).catalogue, options.value('region'))
   return expressions.map((expr) => {
     const { value, components, of, unit, nonFinite } = pointed(expr, () => measureExpression(expr, measurable, parts))
     const named = components && Object.fromEntries(Object.entries(components).map(([name, x]) => [name, finite(x)]))

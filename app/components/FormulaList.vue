@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Formulas of the study: each a name and a text, checked as it is typed. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { Plus, Table2, Trash2 } from 'lucide-vue-next'
+import { Axis3d, Plus, Table2, Trash2 } from 'lucide-vue-next'
 import { FormulaError } from '~~/core/errors'
 import type { Typed } from '~~/core/fields/formula/typed'
 import { renameVariable } from '~~/core/study/renameVariable'
@@ -13,6 +13,7 @@ import FieldChips from './FieldChips.vue'
 import FormulaEditor from './FormulaEditor.vue'
 import VariableTable from './VariableTable.vue'
 
+const emit = defineEmits<{ axes: [] }>()
 const bench = useBench()
 const editing = ref<{ id: string | null; text: string } | null>(null)
 const box = ref<InstanceType<typeof FormulaEditor>>()
@@ -152,6 +153,15 @@ defineExpose({ begin })
         </PopoverButton>
         <PopoverPanel class="pop absolute left-3 z-20 w-[520px] p-3! font-normal" :focus="true"><VariableTable /></PopoverPanel>
       </Popover>
+      <button
+        type="button"
+        class="icon size-5!"
+        aria-label="New axes"
+        title="New axes: cylindrical, spherical or turning ones, for formulas"
+        @click="emit('axes')"
+      >
+        <Axis3d :size="13" />
+      </button>
       <button type="button" class="icon size-5!" aria-label="New formula" title="New formula" @click="begin(null)">
         <Plus :size="14" />
       </button>

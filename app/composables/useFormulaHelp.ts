@@ -5,6 +5,8 @@ import { functions, meshFunctions, reductions } from '~~/core/fields/formula/fun
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
 import { readyFormulas } from '~~/core/fields/formula/shelf'
 import type { ReadyFormula } from '~~/core/fields/formula/shelf'
+import { axesFunctions } from '~~/core/fields/formula/axes'
+import { placeFunctions, placeNames } from '~~/core/fields/formula/places'
 import { fieldInfo } from '~~/core/fields/formula/scope'
 import { planOf, priorities } from '~~/core/evaluate/plan'
 import type { VariableRange } from '~~/core/evaluate/range'
@@ -34,17 +36,31 @@ export function useFormulaHelp(bench: Workbench) {
     }))
     const about = (rules: Readonly<Record<string, { about: string }>>): [string, string][] =>
       Object.entries(rules).map(([name, rule]) => [name, rule.about])
-    const all = [...about(functions), ...about(meshFunctions), ...Object.entries(reductions), ...Object.entries(elsewhereFunctions)]
-    const calls = all.map(([name, detail]): Completion => ({ label: name, apply: `${name}(`, detail }))
+    const all = [
+      ...about(functions),
+      ...about(meshFunctions),
+      ...Object.entries(reductions),
+      ...Object.entries(elsewhereFunctions),
+      ...Object.entries(placeFunctions),
+      ...axesCalls(),
+    ]
+    const applied = (name: string): string => (name.includes('(') ? (name.startsWith('in(') ? `${name}, ` : `${name})`) : `${name}(`)
+    const calls = all.map(([name, detail]): Completion => ({ label: name, apply: applied(name), detail }))
     const names = [
       { label: 'pos', detail: 'position' },
       { label: 'normal', detail: 'unit normal, on surfaces' },
-      { label: 'here', detail: 'place on a surface or line itself' },
+      ...Object.entries(placeNames).map(([label, detail]) => ({ label, detail })),
       { label: 'time', detail: 'time of the moment' },
       { label: 'pi', detail: '3.14159…' },
     ]
     return [...variables, ...formulas, ...calls, ...names]
   })
+
+  /** With axes that there are. */
+  function axesCalls(): [string, string][] {
+    const names = Object.values(current.value?.axes ?? {}).map(({ name }) => name)
+    return names.flatMap((name) => Object.entries(axesFunctions).map(([call, about]): [string, string] => [`${call}("${name}"`, about]))
+  }
 
   const shelf = computed<ReadyFormula[]>(() => {
     const catalogue = bench.cases.catalogue.value

@@ -1,5 +1,6 @@
 /** A case of which only the part is measured where a condition holds: its regions, and its surfaces and lines. */
 import type { CaseData } from '../case/CaseData'
+import type { Catalogue } from '../case/catalogue'
 import { UserError } from '../errors'
 import type { Expression } from '../fields/formula/parse'
 import type { Measurable } from '../measure/reductions'
@@ -12,25 +13,42 @@ import type { FrameData } from './FrameData'
 import { Graph } from './Graph'
 import { MapResults } from './local'
 import { plainPlan } from './plan'
+import type { Plan } from './plan'
 
-/** @param condition  in the formula language. @throws FormulaError */
-export function keptCase(data: CaseData, moment: number, condition: string): Measurable {
-  const { catalogue } = data
+/** @param at  the case at a moment. @param condition  in the formula language. @throws FormulaError */
+export function keptCase(at: (moment: number) => CaseData, moment: number, condition: string): Measurable {
+  const { catalogue } = at(moment)
   const frame = { case: 'case', moment }
   const steps = Object.fromEntries(
     catalogue.parts.map(({ name }) => [name, { kind: keep.id, inputs: { of: [{ part: name }] }, settings: { condition, cells: 'cut' } }]),
   )
-  const snapshot = { key: 'case', id: 'case', generation: '', catalogue }
-  const graph = new Graph({ ...plainPlan('case', catalogue), steps }, new Map([['case', snapshot]]))
-  const computer = new Computer({
-    ...{ graph, results: new MapResults(), dataOf: () => data, check: () => undefined, isAlone: true },
-    deflate: (bytes) => bytes,
-  })
+  const { graph, computer } = caseAlone(at, catalogue, steps)
   return new KeptData(
     computer.data(frame),
     (name) => computer.stepDomain(name, graph.frame(frame)),
     (name) => computer.shapeOf(name, frame),
   )
+}
+
+/** A case that fields can be looked at in at all of its moments, also by formulas. */
+export function wholeCase(at: (moment: number) => CaseData, moment: number, formulas: Readonly<Record<string, string>> = {}): FrameData {
+  return caseAlone(at, at(moment).catalogue, {}, formulas).computer.data({ case: 'case', moment })
+}
+
+function caseAlone(
+  at: (moment: number) => CaseData,
+  catalogue: Catalogue,
+  steps: Plan['steps'],
+  texts: Readonly<Record<string, string>> = {},
+): { graph: Graph; computer: Computer } {
+  const snapshot = { key: 'case', id: 'case', generation: '', catalogue }
+  const formulas = Object.fromEntries(Object.entries(texts).map(([name, text]) => [name, { name, text }]))
+  const graph = new Graph({ ...plainPlan('case', catalogue), formulas, steps }, new Map([['case', snapshot]]))
+  const computer = new Computer({
+    ...{ graph, results: new MapResults(), dataOf: ({ frame }) => at(frame.moment), check: () => undefined, isAlone: true },
+    deflate: (bytes) => bytes,
+  })
+  return { graph, computer }
 }
 
 class KeptData implements Measurable {

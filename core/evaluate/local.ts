@@ -1,22 +1,7 @@
 /** Evaluation without threads or a store: for the command line and for tests. */
-import type { CaseData } from '../case/CaseData'
-import { digest } from '../digest'
-import { DataError } from '../errors'
 import type { Key } from '../digest'
-import { plainNames } from '../fields/formula/scope'
 import type { Packet, PacketArray, PacketSource } from '../store/packet'
 import type { Results } from './Computer'
-import { Expressions } from './Expressions'
-import { FrameData } from './FrameData'
-
-/** Expressions on a case where fields are called as in its file. @param formulas  texts by name */
-export function frameDataOf(data: CaseData, moment: number, formulas: Readonly<Record<string, string>> = {}): FrameData {
-  const names = plainNames(data.catalogue, moment, formulas)
-  const elsewhere = (): never => {
-    throw new DataError('no-moments', 'Other moments and cases cannot be looked at here.')
-  }
-  return new FrameData(data, new Expressions(names, ({ part, field }) => digest(part, field), elsewhere), () => undefined)
-}
 
 /** Blocks that were cut and are kept at a time. */
 const NEAR_BLOCKS = 16

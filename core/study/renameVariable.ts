@@ -4,9 +4,26 @@ import { stepKind } from '../steps'
 import type { Study } from './studyModel'
 
 export function renameVariable(study: Study, from: string, to: string): void {
-  for (const formula of Object.values(study.formulas)) formula.text = renamed(formula.text, from, to)
-  for (const { kind, settings } of Object.values(study.steps))
-    for (const setting of stepKind(kind).conditions ?? []) settings[setting] = renamed(String(settings[setting]), from, to)
+  eachText(study, (text) => renamed(text, from, to))
+}
+
+/** The same for axes, which stand in quotes. */
+export function renameAxes(study: Study, from: string, to: string): void {
+  const written = new RegExp(`\\b(in|radius|angle|height)\\(\\s*"${escaped(from)}"`, 'g')
+  eachText(study, (text) => text.replace(written, (_, name: string) => `${name}("${to}"`))
+}
+
+/** All texts in the formula language. */
+function eachText(study: Study, change: (text: string) => string): void {
+  for (const formula of Object.values(study.formulas)) formula.text = change(formula.text)
+  for (const { kind, settings } of Object.values(study.steps)) {
+    const { conditions = [], calculates } = stepKind(kind)
+    for (const setting of [...conditions, ...(calculates ? [calculates] : [])]) settings[setting] = change(String(settings[setting]))
+  }
+}
+
+function escaped(text: string): string {
+  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
 }
 
 /** A text that cannot be read stays as it is. */

@@ -28,8 +28,9 @@ import { MemoryPart } from '../../core/store/MemoryPart'
 import { facesOfBlock, skinOfBlock } from '../../core/shapes/blockShapes'
 import { joinPieces, mapPiece } from '../../core/shapes/Shape'
 import type { Piece as ShapePiece } from '../../core/shapes/Shape'
+import type { CaseData } from '../../core/case/CaseData'
 import type { Field, Part } from '../../core/case/catalogue'
-import { frameDataOf } from '../../core/evaluate/local'
+import { wholeCase } from '../../core/evaluate/keptCase'
 import { parseFormula } from '../../core/fields/formula/parse'
 import { scopeOn } from '../../core/fields/formula/scope'
 import { readCase } from '../../core/store/memoryCase'
@@ -223,7 +224,12 @@ async function blockValues(
   typed: Typed,
 ): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
   const data = await readCase(withSurfaces(conversion, part), moment, new Set([...fieldsOf(typed).values()].map(({ name }) => name)))
-  const evaluation = frameDataOf(data, moment, textsOf(conversion.wanted))
+  const at = (other: number): CaseData => {
+    if (other !== moment)
+      throw new UserError('no-moments', 'A formula that looks at other moments cannot be converted; export it from a study.')
+    return data
+  }
+  const evaluation = wholeCase(at, moment, textsOf(conversion.wanted))
   const expression = parseFormula(text)
   const isOnPoints = typed.place === 'point'
   const values = new Float64Array(typed.components * (isOnPoints ? mesh.points.length / 3 : mesh.types.length))

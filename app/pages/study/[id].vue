@@ -15,6 +15,7 @@ import BrandMark from '~/components/BrandMark.vue'
 import CaseChips from '~/components/CaseChips.vue'
 import CommandPalette from '~/components/CommandPalette.vue'
 import ExhibitsTray from '~/components/ExhibitsTray.vue'
+import AxesList from '~/components/AxesList.vue'
 import FormulaList from '~/components/FormulaList.vue'
 import HistoryPanel from '~/components/HistoryPanel.vue'
 import MomentStrip from '~/components/MomentStrip.vue'
@@ -34,6 +35,7 @@ function openPalette(step: string | null = null): void {
   isPaletteOpen.value = true
 }
 const problem = ref('')
+const axes = ref<InstanceType<typeof AxesList>>()
 const formulas = ref<InstanceType<typeof FormulaList>>()
 const trail = ref<InstanceType<typeof TrailPanel>>()
 const stage = shallowRef<Stage>()
@@ -172,6 +174,12 @@ const acts = computed(() => [
     .filter(({ title }) => title !== 'Save a film' || bench.cases.nMoments.value > 1)
     .map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
   {
+    title: 'New axes',
+    words: 'axes coordinate system cylindrical spherical cartesian rotating',
+    hint: 'for formulas',
+    run: () => axes.value?.add(),
+  },
+  {
     title: 'New formula',
     words: 'formula derive variable calculator expression',
     hint: 'speed = mag(U)',
@@ -293,7 +301,8 @@ watch(
       <aside class="flex min-h-0 flex-col border-r border-line">
         <template v-if="study">
           <CaseChips />
-          <FormulaList ref="formulas" />
+          <FormulaList ref="formulas" @axes="axes?.add()" />
+          <AxesList ref="axes" />
           <TrailPanel ref="trail" @palette="openPalette" />
         </template>
       </aside>

@@ -29,6 +29,23 @@ export function isElsewhere({ name, options }: Call): boolean {
   return Object.hasOwn(elsewhereFunctions, name) || (Object.hasOwn(folds, name) && options['over'] !== undefined)
 }
 
+/** Whether anything in an expression is looked at in another frame. */
+export function hasElsewhere(e: Expression): boolean {
+  switch (e.kind) {
+    case 'number':
+    case 'name':
+      return false
+    case 'call':
+      return isElsewhere(e) || e.arguments.some(hasElsewhere)
+    case 'component':
+    case 'negate':
+    case 'not':
+      return hasElsewhere(e.of)
+    default:
+      return hasElsewhere(e.left) || hasElsewhere(e.right)
+  }
+}
+
 /** @param check  of an expression in another scope. @throws FormulaError */
 export function checkElsewhere(call: Call, scope: Scope, check: (of: Expression, scope: Scope) => Typed): Typed {
   const { name, range } = call

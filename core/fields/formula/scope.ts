@@ -26,11 +26,6 @@ export interface Names {
   caseNames?: readonly string[]
 }
 
-/** Names where every field is called as in its file and there are no formulas. */
-export function plainNames(catalogue: Catalogue, moment: number | null, formulas: Readonly<Record<string, string>> = {}): Names {
-  return { catalogue, formulas, fields: Object.fromEntries(catalogue.fields.map(({ name }) => [name, { field: name }])), moment }
-}
-
 /** @param part  the part that fields must be on; null: any one that has them */
 export function scopeOn(names: Names, part: string | null): Scope {
   const { catalogue, formulas, fields } = names

@@ -76,6 +76,15 @@ describe('measure', () => {
     expect((await measured('mean(temp)', '--moment', '2'))[0]!.value).toBeCloseTo(295.75, 10)
   })
 
+  it('at other moments, and over all of them', async () => {
+    // 291.75 at 0, one more each second
+    const rows = await measured('mean(at(last, temp) - temp)', 'mean(ddt(temp))', 'mean(mean(temp, over = times))', '--moment', '1')
+    expect(rows.map(({ value }) => Number(value.toFixed(9)))).toEqual([3, 1, 293.75])
+    said = ''
+    const kept = await measured('mean(at(last, temp) - temp)', '--keep', 'at(last, temp) > 295.75')
+    expect(kept[0]!.value).toBeCloseTo(4, 10)
+  })
+
   it('on one part', async () => {
     expect((await measured('mean(temp)', '--region', 'Outlet'))[0]!.value).toBeCloseTo(292.75, 10)
   })

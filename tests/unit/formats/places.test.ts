@@ -10,7 +10,7 @@ import type { CaseData } from '../../../core/case/CaseData'
 import { readCase } from '../../../core/store/memoryCase'
 import { DiskFolder } from '../../../server/cases/files'
 import { storeOpened } from '../../../server/cases/storeOpened'
-import { frameDataOf } from '../../../core/evaluate/local'
+import { wholeCase } from '../../../core/evaluate/keptCase'
 import { evaluatorFor } from '../../support/evaluation'
 import { MemoryFolder } from '../../support/vtkFiles'
 import { foamCase } from '../../support/writers/foam'
@@ -266,7 +266,15 @@ describe('numbers of the whole case', () => {
 
   it('a moment without a value says so', async () => {
     const exodus = await data('box.exo')
-    expect(() => measureExpression('load', frameDataOf(exodus, 7), ['Water'])).toThrow('“load” has no value at this moment')
+    const fields = exodus.catalogue.fields.map((field) => (field.values ? { ...field, values: [field.values[0]!, null] } : field))
+    const shortened = { ...exodus, catalogue: { ...exodus.catalogue, fields } }
+    expect(() =>
+      measureExpression(
+        'load',
+        wholeCase(() => shortened, 1),
+        ['Water'],
+      ),
+    ).toThrow('“load” has no value at this moment')
   })
 })
 
