@@ -65,6 +65,20 @@ function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
   bench.edits.changeLook(props.id, change)
 }
 
+/** Times that the range may be as wide as that of 98 % of the values. */
+const WIDE = 5
+
+/** Where a few values take most of the colours. */
+const outliers = computed(() => {
+  const middle = bench.evaluated.results.value.get(props.id)?.valuesMeta?.middle
+  const { min, max, isReady } = range.value
+  const isOwn = ['middle', 'hand', 'locked', 'view'].includes(look.value.range.mode) || look.value.isLog || look.value.levels
+  const [low, high] = [middle?.[0] ?? NaN, middle?.[1] ?? NaN]
+  if (isOwn || !isReady || !(high > low) || max - min <= WIDE * (high - low)) return ''
+  const shown = [low, high].map((x) => bench.units.shown(x, unit.value, 4)).join(' to ')
+  return `98 % of the values here lie in ${shown}: a few others take most of the colours.`
+})
+
 function setMode(mode: string): void {
   const { min, max } = range.value
   set({ range: { ...look.value.range, mode: mode as Look['range']['mode'], min, max } })
@@ -126,6 +140,10 @@ async function readMap({ target }: Event): Promise<void> {
     <TokenNumber :value="range.min" :unit="unit" is-unit-hidden title="Smallest" @commit="(v) => setEnd('min', v)" /> …
     <TokenNumber :value="range.max" :unit="unit" title="Largest" @commit="(v) => setEnd('max', v)" />
     <span v-if="!range.isReady" class="text-mute"> counting…</span>
+    <span v-if="outliers" class="block text-amber-text">
+      {{ outliers }}
+      <button type="button" class="text-pine underline" @click="setMode('middle')">Take the middle 98 %</button>
+    </span>
   </span>
   <span class="text-mute">Colours</span>
   <div role="radiogroup" aria-label="Colour map" class="grid grid-cols-6 gap-1">

@@ -153,7 +153,12 @@ defineExpose({ beginNaming })
         {{ result.error }}
         <button v-if="mend" type="button" class="text-pine underline" @click.stop="mend.run()">{{ mend.title }}</button>
       </p>
-      <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">{{ note }}</p>
+      <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">
+        {{ note }}
+        <button v-if="mends.get(note)" type="button" class="text-pine underline" @click.stop="mends.get(note)!.run()">
+          {{ mends.get(note)!.title }}
+        </button>
+      </p>
       <FactTable v-if="result?.shape?.table?.rows.length" :table="result.shape.table" />
       <p v-for="caution in result?.reading?.cautions ?? []" :key="caution" class="mt-1 text-[12px] text-amber-text">
         {{ caution }}

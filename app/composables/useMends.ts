@@ -2,6 +2,7 @@
 import { stepKind } from '~~/core/steps'
 import type { InputSpec } from '~~/core/steps/StepKind'
 import type { ReadingMend } from '~~/core/measure/results'
+import { freshId } from '~~/core/study/studyModel'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { Inputs } from './useInputs'
@@ -106,7 +107,9 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
 
   /** What one click may settle about a reading, by the caution that it answers. */
   function readingMends(id: string): Map<string, Mend> {
-    const found = (evaluated.results.value.get(id)?.reading?.mends ?? []).flatMap((mend) => {
+    const result = evaluated.results.value.get(id)
+    const found = (result?.reading?.mends ?? result?.curve?.mends ?? []).flatMap((mend) => {
+      if (mend.units) return [[mend.caution, { title: mend.label, run: () => confirm(mend.units!) }] as const]
       const change = changeOf(mend)
       return change
         ? [[mend.caution, { title: mend.label, run: () => store.edit(`${mend.label}: ${edits.name(id)}`, change(id)) }] as const]
@@ -116,7 +119,12 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
   }
 
   /** In names of the study; undefined where it has none for something of the case. */
-  function changeOf({ settings = {}, fields = {}, inputs: named = {} }: ReadingMend): ((id: string) => (study: Study) => void) | undefined {
+  function changeOf({
+    settings = {},
+    fields = {},
+    inputs: named = {},
+    formula,
+  }: ReadingMend): ((id: string) => (study: Study) => void) | undefined {
     const study = current.value!
     const bound = caseId.value ?? ''
     const variableOf = (field: string) => Object.keys(study.variables).find((key) => study.variables[key]!.binding[bound]?.field === field)
@@ -128,7 +136,24 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
       const step = draft.steps[id]!
       Object.assign(step.settings, settings, Object.fromEntries(variables))
       for (const [input, keys] of lists) step.inputs[input] = keys.map((part) => ({ part: part! }))
+      if (formula) step.settings[formula.setting] = formulaOf(draft, formula)
     }
+  }
+
+  /** The formula of a text, which is made if there is none. */
+  function formulaOf(draft: Study, { name, text }: { name: string; text: string }): string {
+    const known = Object.keys(draft.formulas).find((id) => draft.formulas[id]!.text === text)
+    const id = known ?? freshId(name, draft.formulas, draft.variables)
+    if (!known) draft.formulas[id] = { name, rank: Object.keys(draft.formulas).length + 1, text }
+    return id
+  }
+
+  /** Units that were guessed are those: said of the case, for all of its studies. */
+  async function confirm(units: Record<string, string>): Promise<void> {
+    const attached = current.value!.cases[caseId.value ?? '']!.case
+    await api
+      .send('PATCH', `/api/cases/${attached}`, { units })
+      .catch((error: Error) => (store.notice = { text: error.message, isError: true }))
   }
 
   return { mendOf, readingMends }

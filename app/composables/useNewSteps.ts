@@ -285,6 +285,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     return Object.fromEntries(
       specs.map((spec, i) => {
         const named = wished[spec.name]
+        if (spec.onlyFor && (!first[0] || inputs.classOf(first[0]) !== spec.onlyFor)) return [spec.name, named ?? []]
         const found = named?.length
           ? named.slice(0, spec.isList ? undefined : 1)
           : inputsFitting(kind, spec, {

@@ -7,7 +7,7 @@ import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
 import { planOf, priorities } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
 import { readingOf } from '~~/core/measure/results'
-import type { Reading } from '~~/core/measure/results'
+import type { Reading, ReadingMend } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import { inputsOf } from '~~/core/study/check'
@@ -21,6 +21,7 @@ export interface CurveResult {
   y: { name: string; unit: string | null }
   series: { name: string; x: (number | null)[]; y: (number | null)[] }[]
   notes: string[]
+  mends?: readonly ReadingMend[]
 }
 
 export interface StepResult {

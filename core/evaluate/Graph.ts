@@ -12,6 +12,8 @@ import { hasShape, yieldsVolumes } from '../steps/StepKind'
 import type { PlannedInput } from '../steps/StepKind'
 import { uniqueRefs } from './Expressions'
 import type { StoredRef } from './Expressions'
+import { doubtsOf, joinDoubts } from './doubts'
+import type { Doubts } from './doubts'
 import { FramePlan } from './FramePlan'
 import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
@@ -263,18 +265,17 @@ export class Graph {
     return { key, frame, task: { do: 'outcome', step }, needs: inputs.needs, reads }
   }
 
-  /** Cautions for units that were guessed and never confirmed, of all fields that a step's variables use. Not cached with results. */
-  guessedUnits(step: string, frame: Frame): string[] {
+  /**
+   * Cautions that do not depend on values: units that were guessed and never confirmed, of all fields that a step's variables use, and
+   * other cases that are looked at when their time is another one. Not cached with results.
+   */
+  doubts(step: string, frame: Frame): Doubts {
     const at = this.frame(frame)
     const { kind, settings } = at.step(step)
     const others = kind.inputs.filter(({ accepts }) => accepts.includes('reading')).flatMap(({ name }) => at.inputs(step, name))
-    const inner = others.flatMap((input) => ('step' in input ? this.guessedUnits(input.step, frame) : []))
-    const parts = this.inputs(step, at).all
+    const inner = others.flatMap((input) => ('step' in input ? [this.doubts(input.step, frame)] : []))
     const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
-    const fields = variables.flatMap((variable) => parts.flatMap((part) => at.expressions.fields(variable, part)))
-    const guessed = fields.filter(({ unitFrom }) => unitFrom === 'guess')
-    const words = guessed.map(({ name, unit }) => `The unit of ${name}, ${unit}, is a guess that nobody has confirmed; see the data check.`)
-    return [...new Set([...words, ...inner])]
+    return joinDoubts([doubtsOf(at, variables, this.inputs(step, at).all, (other) => this.frame(other)), ...inner])
   }
 
   /** Smallest and largest value over all parts that have the variable. */

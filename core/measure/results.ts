@@ -24,6 +24,10 @@ export interface ReadingMend {
   fields?: Record<string, string>
   /** Inputs that become parts of the case, by their names. */
   inputs?: Record<string, readonly string[]>
+  /** A setting that becomes a formula, which is made where there is none of its text. */
+  formula?: { setting: string; name: string; text: string }
+  /** Units of fields that are confirmed. */
+  units?: Record<string, string>
 }
 
 /** A measured number. */
@@ -66,4 +70,6 @@ export interface Curve {
   y: Quantity
   series: Series[]
   notes: string[]
+  /** By the note that each answers. */
+  mends?: readonly ReadingMend[]
 }

@@ -30,6 +30,8 @@ export interface InputSpec {
   makes?: string
   /** How many a new step takes of a list of readings. */
   atFirst?: number
+  /** A new step has it only where the first input is of this class. */
+  onlyFor?: InputClass
   /** A new step takes all surfaces that bound the region of this other input. */
   bounds?: string
 }

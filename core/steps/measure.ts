@@ -10,10 +10,10 @@ import type { Reading } from '../measure/results'
 import type { Totals } from '../measure/sums'
 import { powerName, productName, quotientName } from '../measure/unitNames'
 import type { Vector } from '../mesh/vectors'
+import { doubtOfMeasure } from './doubtsOfMeasure'
 import { flowsThrough, netOf, partsOfFlow } from './flows'
 import { measuredInput } from './measuredInput'
 import type { Integrated, MeasuredInput } from './measuredInput'
-import { meanMend } from './meanMend'
 import { ringLength, Rings, ringWords } from './rings'
 import { defineStep, settingsOf } from './StepKind'
 import type { InputSpec, StepContext } from './StepKind'
@@ -35,6 +35,8 @@ const quantities = [
 ] as const
 
 const ofInput: InputSpec = { name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }
+/** Where lines that were drawn are sampled. */
+const inInput: InputSpec = { name: 'in', accepts: ['region'], isList: true, isOptional: true, none: 'where it lies', onlyFor: 'lines' }
 const outOfInput: InputSpec = { name: 'out of', accepts: ['region'], isOptional: true, none: 'either side' }
 
 /** Quantities that go through a surface, out of a region. */
@@ -70,7 +72,7 @@ export const measure = defineStep({
   words: ['measure', 'area', 'volume', 'mean', 'average', 'integral', 'flux', 'flow rate', 'mass flow', 'minimum', 'maximum', 'percentile'],
   icon: 'M3 16 L16 3 L21 8 L8 21 Z M7 12 L9 14 M10 9 L12.5 11.5 M13 6 L15 8',
   settings: Settings,
-  inputs: [ofInput, outOfInput],
+  inputs: [ofInput, outOfInput, inInput],
   // a flux goes through a surface and out of a region
   narrowed: ({ quantity }) =>
     isThrough(quantity)
@@ -78,7 +80,7 @@ export const measure = defineStep({
           { ...ofInput, accepts: ['surface'] },
           { ...outOfInput, isOptional: false },
         ]
-      : [ofInput, outOfInput],
+      : [ofInput, outOfInput, inInput],
   defaults({ pick }, wishes) {
     const quantity = wishes.quantity ?? (wishes.variable ? 'mean' : 'size')
     const own = { quantity, variable: pick(isThrough(quantity) ? 3 : 1), weight: pick(1) }
@@ -103,6 +105,7 @@ export const measure = defineStep({
       ? [' out of ', { token: 'input', input: 'out of' } as const, ' through ']
       : [hasVariable(quantity) ? ' over ' : ' of ']),
     { token: 'input', input: 'of' },
+    ...(of === 'lines' && !isThrough(quantity) ? [' in ', { token: 'input', input: 'in' } as const] : []),
     ...(isSummed(quantity) && (around !== 'none' || of === 'lines' || of === 'surface') ? ringWords(around) : []),
   ],
   variables: ({ quantity }) => (!hasVariable(quantity) ? [] : quantity === 'weighted' ? ['variable', 'weight'] : ['variable']),
@@ -124,7 +127,7 @@ function measureStep(context: StepContext, settings: Measured): Reading {
   }
   const input = measuredInput(context, 'of')
   const found = new Measuring(context, settings, input).reading()
-  const mend = quantity === 'mean' ? meanMend(context, input) : undefined
+  const mend = doubtOfMeasure(context, quantity, input, found.value)
   return {
     ...found,
     cautions: [...found.cautions, ...input.cautions(), ...(mend ? [mend.caution] : [])],

@@ -10,8 +10,9 @@ import { cellCount, eachDomainBlock, hasCutWholes, isWhole, lostCells, lostNotes
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
-import { elementCount, partsOf } from '../shapes/Shape'
+import { elementCount, joinPieces, partsOf } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
+import { sampleLines } from '../trace/lineShapes'
 import type { StepContext } from './StepKind'
 
 export type UsePlace = (value: number, size: number, place: () => Vector) => void
@@ -39,11 +40,24 @@ export interface Integrated {
 /** @throws DataError when volumes and others are mixed, or nothing is chosen */
 export function measuredInput(context: StepContext, name: string): MeasuredInput {
   const domain = context.domain(name)
-  if (!domain.parts.length) return new MeasuredShape(context, context.shape(name))
+  if (!domain.parts.length) return measuredShape(context, context.shape(name))
   if (context.hasShapes(name)) {
     throw new DataError('mixed-inputs', 'A volume and a surface cannot be measured together; choose regions alone, or surfaces alone.')
   }
   return new MeasuredDomain(context, domain)
+}
+
+/** Samples on a line drawn by hand, which has no values but those of the cells that it runs through. */
+const SAMPLES = 1000
+
+function measuredShape(context: StepContext, shape: Shape): MeasuredInput {
+  const isDrawn = shape.kind === 'lines' && shape.pieces.every(({ ranges }) => !ranges.length)
+  const within = isDrawn ? context.domain('in') : undefined
+  if (!within?.parts.length) return new MeasuredShape(context, shape, { isDrawn, notes: [] })
+  const { piece, outside } = sampleLines(within, joinPieces(shape.pieces), SAMPLES)
+  const names = within.parts.map((part) => part.name).join(', ')
+  const notes = outside ? [`${outside} of about ${SAMPLES} samples lie outside ${names} and are left out.`] : []
+  return new MeasuredShape(context, { kind: 'lines', pieces: [piece] }, { isDrawn: false, notes })
 }
 
 class MeasuredDomain implements MeasuredInput {
@@ -112,6 +126,7 @@ class MeasuredShape implements MeasuredInput {
   constructor(
     private readonly context: StepContext,
     private readonly shape: Shape,
+    private readonly of: { isDrawn: boolean; notes: readonly string[] },
   ) {
     this.dimension = { surface: 2, lines: 1, points: 0 }[shape.kind]
     this.parts = partsOf(shape)
@@ -122,6 +137,7 @@ class MeasuredShape implements MeasuredInput {
   }
 
   totals(expression: Expression): Integrated {
+    if (this.of.isDrawn) throw new DataError('no-region', 'A line that was drawn has values in a region only; choose one under “in”.')
     const values = this.context.values(expression, this.shape)
     return { totals: integrateShape(this.shape, values), unit: values.unit }
   }
@@ -141,6 +157,6 @@ class MeasuredShape implements MeasuredInput {
   }
 
   cautions(): string[] {
-    return []
+    return [...this.of.notes]
   }
 }

@@ -1,7 +1,7 @@
 /** A curve of a variable along a line, along streamlines, along the lines of a cut surface, or along the first column of a table. */
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
-import { callOf, labelOf } from '../fields/formula/expressions'
+import { callOf, expressionText, labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { magnitude } from '../measure/integrateCells'
 import type { Curve, Quantity, Series } from '../measure/results'
@@ -66,6 +66,10 @@ function plotCurve(context: StepContext, samples: number): Curve {
   // each sample has its own cell
   const isStepped = all.place !== 'point' && !straight
   const label = labelOf(variable)
+  const domainOf = partsOf(shape).filter((part) => context.catalogueOf(part)?.dimension === 3)
+  const isByCell = domainOf.length > 0 && context.quantity(variable, domainOf).place === 'cell'
+  const cells = 'values live on cells'
+  const note = isStepped ? `${cells}: constant on each piece` : isByCell ? `${cells}: each sample has that of its own` : undefined
   return {
     x: { name: 'length along', unit: context.lengthUnit },
     y: { name: nameOfValues(context, variable, values.components, partsOf(shape)), unit: values.unit },
@@ -73,8 +77,14 @@ function plotCurve(context: StepContext, samples: number): Curve {
       const name = lines.length > 1 ? `${label} ${i + 1}` : label
       return { name, ...(isStepped ? steppedCurve(whole, all, line) : pointCurve(whole, all, line)) }
     }),
-    notes: [...(shape.notes ?? []), ...(isStepped ? ['values live on cells: constant on each piece'] : [])],
+    notes: [...(shape.notes ?? []), ...(note ? [note] : [])],
+    ...(note && domainOf.length && { mends: [{ caution: note, label: 'Smooth them', formula: smooth(label) }] }),
   }
+}
+
+/** A variable of values on points in place of one on cells. */
+function smooth(label: string): { setting: string; name: string; text: string } {
+  return { setting: 'variable', name: `smooth ${label}`, text: `smooth(${expressionText(nameOf(label))})` }
 }
 
 /** Vectors are drawn by their magnitude. */

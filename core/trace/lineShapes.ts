@@ -3,6 +3,7 @@ import type { Domain } from '../mesh/Domain'
 import type { PartBlocks } from '../mesh/MeshBlock'
 import { PartLocator } from '../mesh/locate'
 import type { Vector } from '../mesh/vectors'
+import { chainSegments } from '../shapes/chainSegments'
 import { NO_CELL } from '../shapes/Shape'
 import type { Piece, ShapeRange } from '../shapes/Shape'
 import type { Ending, TracedLine } from './streamlines'
@@ -47,6 +48,55 @@ export function sampleLine(domain: Domain, start: readonly number[], end: readon
     return [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as Vector
   })
   return samplePlaces(domain, positions, true)
+}
+
+/**
+ * A drawn line as segments that lie in a domain, each between two samples; corners of the line are samples.
+ *
+ * @param count  about how many samples there are on all of it
+ */
+export function sampleLines(domain: Domain, drawn: Piece, count: number): SampledLine {
+  const locator = new PartLocator(domain)
+  const builder = new LineBuilder(domain.parts)
+  const lines = chainSegments(drawn).map(({ points }) =>
+    points.map((p): Vector => [0, 1, 2].map((d) => drawn.points[3 * p + d]!) as Vector),
+  )
+  const total = lines.reduce((sum, line) => sum + line.slice(1).reduce((own, at, i) => own + apart(line[i]!, at), 0), 0)
+  let outside = 0
+  try {
+    for (const line of lines) {
+      let isOpen = false
+      for (const position of samplesOf(line, total / count)) {
+        const spot = locator.findExactly(...position)
+        if (!spot) outside++
+        else {
+          if (!isOpen) builder.startPath()
+          builder.add(position, locator.part, locator.block, spot)
+        }
+        isOpen = spot !== undefined
+      }
+    }
+  } finally {
+    locator.close()
+  }
+  return { piece: builder.finish(), outside }
+}
+
+/** Corners of a line, and places between them at most so far apart. */
+function samplesOf(line: readonly Vector[], step: number): Vector[] {
+  return line.flatMap((end, i) => {
+    const start = line[i - 1]
+    if (!start) return [end]
+    const n = Math.max(1, Math.ceil(apart(start, end) / step - 1e-9))
+    return Array.from({ length: n }, (_, k): Vector => {
+      const t = (k + 1) / n
+      return [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as Vector
+    })
+  })
+}
+
+function apart(a: Vector, b: Vector): number {
+  return Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2])
 }
 
 /** @param keepsOutside  whether positions outside the domain become points without a value, or none */

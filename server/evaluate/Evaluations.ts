@@ -16,6 +16,7 @@ import { plainPlan, priorities } from '../../core/evaluate/plan'
 import type { Frame, Plan, Target, TargetOf } from '../../core/evaluate/plan'
 import type { Key } from '../../core/digest'
 import type { Expression } from '../../core/fields/formula/parse'
+import { withDoubts } from '../../core/evaluate/doubts'
 import type { Reading } from '../../core/measure/results'
 import type { CaseEntry, CaseStore } from '../cases/CaseStore'
 import { Scheduler, stopForMany } from './Scheduler'
@@ -301,6 +302,6 @@ class RequestRun {
     const { kind } = this.graph.frame(frame).step(step)
     if (!kind.reading) return json
     const reading = json as Reading
-    return { ...reading, cautions: [...reading.cautions, ...this.graph.guessedUnits(step, frame)] }
+    return withDoubts(reading, this.graph.doubts(step, frame))
   }
 }

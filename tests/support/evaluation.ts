@@ -1,6 +1,7 @@
 /** Steps evaluated on a case in memory, without threads: results with all pieces put together. */
 import { deflateSync } from 'node:zlib'
 import type { CaseData } from '../../core/case/CaseData'
+import { withDoubts } from '../../core/evaluate/doubts'
 import { Computer } from '../../core/evaluate/Computer'
 import type { FrameData } from '../../core/evaluate/FrameData'
 import { Graph } from '../../core/evaluate/Graph'
@@ -75,7 +76,7 @@ export class Evaluation {
 
   reading(step: string): Reading {
     const { json } = this.computer.run(this.graph.outcome(step, this.frame)) as { json: Reading }
-    return { ...json, cautions: [...json.cautions, ...this.graph.guessedUnits(step, this.frame)] }
+    return withDoubts(json, this.graph.doubts(step, this.frame))
   }
 
   /** As the step gives it, before gaps are turned into null. */

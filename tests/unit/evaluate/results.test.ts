@@ -33,7 +33,10 @@ describe('cell values along a line', () => {
   it('are those of the cells that the samples lie in, and gaps outside', () => {
     const { series, notes } = evaluatorFor(data, { ...line([-0.375, 0.1, 0.1], [1.625, 0.1, 0.1]), ...plotAlong('c') }).curve('p')
     expect([...series[0]!.y]).toEqual([NaN, NaN, 0, 1, 2, 3, NaN, NaN, NaN])
-    expect(notes).toEqual(['5 of 9 samples lie outside the domain and are left as gaps'])
+    expect(notes).toEqual([
+      '5 of 9 samples lie outside the domain and are left as gaps',
+      'values live on cells: each sample has that of its own',
+    ])
   })
 
   it('along streamlines each line is a series of its own, counted from its own start', () => {

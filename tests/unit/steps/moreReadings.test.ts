@@ -54,6 +54,35 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(read({ m: measure({ quantity: 'centre of mass' }, water) }).components!['x']).toBeCloseTo(1, 10)
   })
 
+  it('a line drawn by hand is measured in a region, as far as it lies in it', () => {
+    const line = { l: step('line', { start: [1, 0.5, 0.25], end: [3, 0.5, 0.25] }, {}) }
+    const on = (settings: object, within = water) =>
+      read({ ...line, m: step('measure', { variable: 'T', ...settings }, { of: [{ step: 'l' }], in: within }) })
+    const mean = on({ quantity: 'mean' })
+    expect(mean.value).toBeCloseTo(280 + 3 - 0.5 + 1, 2)
+    expect(on({ quantity: 'size' }).value).toBeCloseTo(1, 2)
+    expect(on({ quantity: 'size' }, []).value).toBeCloseTo(2, 12)
+    expect(mean.cautions.join()).toMatch(/500 of about 1000 samples lie outside Water/)
+    expect(() => on({ quantity: 'mean' }, [])).toThrow(/choose one under “in”/)
+    const inside = {
+      l: step(
+        'points',
+        {
+          places: [
+            [0, 0, 0],
+            [2, 0, 0],
+            [2, 1, 0],
+          ],
+          joined: 'line',
+        },
+        {},
+      ),
+    }
+    const m = step('measure', { variable: 'T', quantity: 'integral' }, { of: [{ step: 'l' }], in: water })
+    // 2 · (280 + 2) + 1 · (284 − 0.5)
+    expect(read({ ...inside, m }).value).toBeCloseTo(564 + 283.5, 8)
+  })
+
   it('counts places as rings around an axis, written out', () => {
     const steps = { s: slice(2, 0.2), l: { ...slice(1, 0.4), inputs: { of: [{ step: 's' }] } } }
     const on = (settings: object) => read({ ...steps, m: measure({ around: 'y', axisAt: [0, 0, 0.2], ...settings }, [{ step: 'l' }]) })
@@ -86,6 +115,24 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(read({ s: slice(0, 0.9), m: measure({ variable: 'p' }, [{ step: 's' }]) }).cautions).toEqual([])
   })
 
+  it('a smallest speed on walls says what it is worth', () => {
+    const walls = {
+      ...data,
+      catalogue: {
+        ...data.catalogue,
+        parts: [
+          ...data.catalogue.parts,
+          { ...part!, name: 'Wall', dimension: 2, owners: ['Water'], role: { is: 'wall' as const, from: 'user' as const } },
+        ],
+      },
+    }
+    const still = { m: measure({ quantity: 'min', variable: 'mag(U) - min(mag(U))' }, water) }
+    const found = evaluatorFor(walls, still).reading('m')
+    expect(found.cautions.join()).toMatch(/smallest speed is 0 on walls without slip/)
+    expect(found.mends).toMatchObject([{ settings: { quantity: 'percentile', percent: 5 } }])
+    expect(read(still).cautions).toEqual([])
+  })
+
   it('force and moment of a pressure are exact, in parts', () => {
     const settings = { quantity: 'force', source: 'pressure', pressure: 'p', shear: 'U', stress: 'stress', about: [1, 0.5, 0.25] }
     const onSkin = (change: object) => read({ m: step('force', { ...settings, ...change }, { on: skin }) })
@@ -105,6 +152,17 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(() => onSkin({ source: 'stress', stress: 'T' })).toThrow(/no tensor/)
     // what is given as velocity is no stress
     expect(() => onSkin({ source: 'pressure and shear' }).parts).not.toThrow()
+  })
+
+  it('a balance through some of the surfaces names those that are missing', () => {
+    const open = {
+      ...data,
+      catalogue: { ...data.catalogue, parts: [...data.catalogue.parts, { ...part!, name: 'Drain', dimension: 2, owners: ['Water'] }] },
+    }
+    const steps = { s: slice(0, 0.9), m: step('balance', { of: 'volume', variable: 'U' }, { 'out of': water, through: [{ step: 's' }] }) }
+    const found = evaluatorFor(open, steps).reading('m')
+    expect(found.cautions.join()).toMatch(/leave Water open: Drain bounds it as well/)
+    expect(found.mends).toMatchObject([{ inputs: { through: ['Drain'] } }])
   })
 
   it('a balance has in, out and what is left over', () => {
@@ -165,6 +223,20 @@ describe('numbers worked out from readings', () => {
     ['a', [], /Nothing is chosen for “from”/],
     ['a', ['first'], /yields no number/],
   ])('%s of %s says what is wrong', (text, from, message) => expect(() => work(text, from)).toThrow(message))
+
+  it('pass on the doubts of what they are made of, once', () => {
+    const guessed = {
+      ...data,
+      catalogue: {
+        ...data.catalogue,
+        fields: data.catalogue.fields.map((f) => ({ ...f, unitFrom: f.name === 'p' ? ('guess' as const) : ('file' as const) })),
+      },
+    }
+    const both = { ...steps, m: step('calculate', { text: 'a - b' }, { from: [{ step: 'a' }, { step: 'b' }] }) }
+    const found = evaluatorFor(guessed, both).reading('m')
+    expect(found.cautions.filter((text) => /is a guess/.test(text))).toHaveLength(1)
+    expect(found.mends).toMatchObject([{ label: 'It is kPa', units: { p: 'kPa' } }])
+  })
 
   it('in a circle are refused', () => {
     const circle = { ...steps, m: step('calculate', { text: 'a' }, { from: [{ step: 'm' }] }) }

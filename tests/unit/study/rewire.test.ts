@@ -85,7 +85,7 @@ describe('a tree of steps', () => {
     expect([...copies.keys()].sort()).toEqual(['area', 'clip', 'lines', 'slice'])
     const copy = (id: string) => made.steps[copies.get(id)!]!
     expect(copy('slice')).toMatchObject({ name: 'Slice 1 on Arm', inputs: { of: [{ part: 'arm' }] }, look: { bands: 12 } })
-    expect(copy('area').inputs).toEqual({ of: [{ step: copies.get('slice') }], 'out of': [{ part: 'arm' }] })
+    expect(copy('area').inputs).toEqual({ of: [{ step: copies.get('slice') }], 'out of': [{ part: 'arm' }], in: [] })
     expect(copy('lines').inputs['seeds']).toEqual([{ step: 'line' }])
   })
 

@@ -1,0 +1,48 @@
+/** Cautions about what a result is made of, whatever its values are, with what one click may settle. */
+import { formatNumber } from '../colour/ticks'
+import type { Expression } from '../fields/formula/parse'
+import type { Reading, ReadingMend } from '../measure/results'
+import type { FramePlan } from './FramePlan'
+import type { Frame } from './plan'
+
+export type Doubts = Required<Pick<Reading, 'cautions' | 'mends'>>
+
+export function joinDoubts(list: readonly Doubts[]): Doubts {
+  const cautions = [...new Set(list.flatMap((one) => one.cautions))]
+  const mends = new Map(list.flatMap((one) => one.mends.map((mend) => [mend.caution, mend] as const)))
+  return { cautions, mends: [...mends.values()] }
+}
+
+export function withDoubts(reading: Reading, { cautions, mends }: Doubts): Reading {
+  return { ...reading, cautions: [...reading.cautions, ...cautions], mends: [...(reading.mends ?? []), ...mends] }
+}
+
+/** @param parts  of the case that the result can lie in */
+export function doubtsOf(
+  at: FramePlan,
+  variables: readonly Expression[],
+  parts: readonly string[],
+  frameOf: (frame: Frame) => FramePlan,
+): Doubts {
+  const { expressions } = at
+  const fields = variables.flatMap((variable) => parts.flatMap((part) => expressions.fields(variable, part)))
+  const mends = fields.flatMap(({ name, unit, unitFrom }): ReadingMend[] => {
+    if (unitFrom !== 'guess' || unit === null) return []
+    const caution = `The unit of ${name}, ${unit}, is a guess that nobody has confirmed; see the data check.`
+    return [{ caution, label: `It is ${unit}`, units: { [name]: unit } }]
+  })
+  const other = variables.flatMap((variable) => parts.flatMap((part) => expressions.reads(variable, part)))
+  const compared = other.flatMap(({ frame }) => (frame && frame.case !== at.frame.case ? [apartInTime(at, frameOf(frame))] : []))
+  return joinDoubts([{ cautions: [...mends.map(({ caution }) => caution), ...compared.filter((text) => text !== '')], mends }])
+}
+
+/** Empty where both are at the same time. */
+function apartInTime(own: FramePlan, other: FramePlan): string {
+  const [a, b] = [own, other].map((at) => at.catalogue.moments[at.frame.moment]!) as [Moment, Moment]
+  if (a.value === null || b.value === null || Math.abs(a.value - b.value) <= 1e-9 * Math.max(Math.abs(a.value), Math.abs(b.value)))
+    return ''
+  const name = other.plan.caseNames?.[other.frame.case] ?? 'another case'
+  return `This moment, ${formatNumber(a.value)} ${a.unit ?? ''}, is compared with ${name} at ${formatNumber(b.value)} ${b.unit ?? ''}.`
+}
+
+type Moment = FramePlan['catalogue']['moments'][number]
