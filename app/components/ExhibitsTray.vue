@@ -38,8 +38,8 @@ const cards = computed(() => {
 })
 const colour = computed(() => bench.document.value?.cases[bench.view.caseId ?? '']?.colour ?? '#2F7F9E')
 
-function split({ value, unit }: Reading): { number: string; unit: string } {
-  const to = bench.units.display(unit)
+function split({ value, unit, isDifference }: Reading): { number: string; unit: string } {
+  const to = bench.units.display(unit, isDifference)
   return to
     ? { number: formatNumber(inDisplay(to, value), 5), unit: to.unit === '1' ? '' : to.unit }
     : { number: formatNumber(value, 5), unit: 'unit unknown' }

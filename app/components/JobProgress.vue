@@ -18,7 +18,7 @@ function told({ at, reading }: TableRow): string {
   const places = table.value!.axes.map(({ name, unit, isNumber }, i) =>
     isNumber ? `${name} ${bench.units.shown(Number(at[i]), unit, 4)}` : String(at[i]),
   )
-  return `${bench.units.shown(reading!.value, reading!.unit)} at ${places.join(', ')}`
+  return `${bench.units.shown(reading!.value, reading!.unit, 5, reading!.isDifference)} at ${places.join(', ')}`
 }
 
 function leftInWords(seconds: number | null): string {
@@ -48,7 +48,9 @@ function leftInWords(seconds: number | null): string {
       <template v-if="extremes">
         <p class="num">smallest {{ told(extremes.min) }}</p>
         <p class="num">largest {{ told(extremes.max) }}</p>
-        <p v-if="mean !== undefined" class="num">mean over {{ table!.axes[0]!.name }} {{ bench.units.shown(mean, table!.value.unit) }}</p>
+        <p v-if="mean !== undefined" class="num">
+          mean over {{ table!.axes[0]!.name }} {{ bench.units.shown(mean, table!.value.unit, 5, table!.value.isDifference) }}
+        </p>
       </template>
       <p v-if="failures.length" class="text-amber-text" :title="failures[0]!.failure ?? ''">
         {{ failures.length }} {{ failures.length === 1 ? 'value has' : 'values have' }} failed: {{ failures[0]!.failure }}

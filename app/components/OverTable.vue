@@ -17,8 +17,8 @@ const rows = computed(() => (by.value ? sortedRows(props.table, by.value.column,
 const extras = computed(() => extrasOf(props.table))
 const columns = computed(() =>
   [...props.table.axes, { ...props.table.value, isNumber: true }, ...extras.value.map((extra) => ({ ...extra, isNumber: true }))].map(
-    ({ name, unit, isNumber }) => {
-      const to = isNumber ? bench.units.display(unit) : null
+    ({ name, unit, isNumber, isDifference }) => {
+      const to = isNumber ? bench.units.display(unit, isDifference) : null
       const shown = !isNumber ? '' : to ? (to.unit === '1' ? '' : to.unit) : (unit ?? 'unit unknown')
       return {
         name,
@@ -47,7 +47,7 @@ function verdict(reading: Reading): string {
 
 <template>
   <div class="min-h-0 flex-1 overflow-auto" tabindex="0" :aria-label="label">
-    <table class="w-full text-[12px]">
+    <table class="w-full text-[12px]" data-over>
       <thead class="sticky top-0 bg-panel text-left text-mute">
         <tr>
           <th v-for="(column, c) in columns" :key="column.name" class="pr-3 font-medium" :aria-sort="c > value ? undefined : orderOf(c)">

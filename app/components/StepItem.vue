@@ -33,7 +33,7 @@ const valueHandles = computed(() =>
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const readingText = computed(() => {
   const reading = result.value?.reading
-  return reading ? bench.units.shown(reading.value, reading.unit) : ''
+  return reading ? bench.units.shown(reading.value, reading.unit, 5, reading.isDifference) : ''
 })
 const isUsedHere = computed(() => {
   const { hovered } = bench.view

@@ -306,6 +306,8 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     // with itself nothing meets
     const own = taken.map((ref) => JSON.stringify(ref))
     const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)) && canBe(kind, isFirst, ref))
+    const carries = (ref: InputRef): boolean =>
+      variable === null || !partsOf(ref).length || partsOf(ref).some((part) => isOn(variable, part))
     if (spec.atFirst) return latestReadings(choices, spec.atFirst)
     const around = spec.bounds === undefined ? [] : boundsOf(taken)
     if (around.length) return around
@@ -313,7 +315,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     if (onSelected && !isEmpty(onSelected.ref)) return [onSelected.ref]
     // beside something that does not fit, what that is made of
     const fitting = (refs: readonly InputRef[]) =>
-      refs.filter((ref) => !isEmpty(ref) && choices.some((choice) => JSON.stringify(choice.ref) === JSON.stringify(ref)))
+      refs.filter((ref) => !isEmpty(ref) && carries(ref) && choices.some((choice) => JSON.stringify(choice.ref) === JSON.stringify(ref)))
     let [beside, last] = [isFirst ? madeOf(selected.value) : [], 0]
     while (beside.length && !fitting(beside).length && last++ < MOST_BACK) beside = madeOf('step' in beside[0]! ? beside[0].step : null)
     if (beside.length && fitting(beside).length) return fitting(beside)

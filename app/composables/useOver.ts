@@ -135,11 +135,11 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
       const reading = row.value === null ? null : readingOf(row.value)
       return [{ at: step.over!.map((axis, a) => placeOn(axis, at[a]!, frame.case)), reading, failure: row.failure }]
     })
-    const unit = rows.find(({ reading }) => reading)?.reading?.unit ?? null
+    const { unit = null, isDifference } = rows.find(({ reading }) => reading)?.reading ?? {}
     return {
       axes,
       rows,
-      value: { name: sentenceText(step.kind, step.settings, wordsOf(id), true), unit },
+      value: { name: sentenceText(step.kind, step.settings, wordsOf(id), true), unit, ...(isDifference && { isDifference }) },
       ...(step.limit && { limit: step.limit }),
     }
   }

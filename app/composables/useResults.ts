@@ -18,7 +18,7 @@ import type { Wish } from './useRequests'
 
 export interface CurveResult {
   x: { name: string; unit: string | null }
-  y: { name: string; unit: string | null }
+  y: { name: string; unit: string | null; isDifference?: boolean }
   series: { name: string; x: (number | null)[]; y: (number | null)[] }[]
   notes: string[]
   mends?: readonly ReadingMend[]

@@ -9,13 +9,13 @@ export function useShownUnits() {
   const store = useStudyStore()
 
   /** How values of a unit are shown in this study; null when the unit is unknown. */
-  function display(unit: string | null): Display | null {
-    return displayOf(unit, store.document?.units ?? {})
+  function display(unit: string | null, isDifference = false): Display | null {
+    return displayOf(unit, store.document?.units ?? {}, isDifference)
   }
 
   /** A value in the unit of the study, with it. */
-  function shown(value: number, unit: string | null, digits = 5): string {
-    const to = display(unit)
+  function shown(value: number, unit: string | null, digits = 5, isDifference = false): string {
+    const to = display(unit, isDifference)
     if (!to) return `${formatNumber(value, digits)} (unit unknown)`
     return `${formatNumber(inDisplay(to, value), digits)}${to.unit === '1' ? '' : ` ${to.unit}`}`
   }
@@ -34,7 +34,7 @@ export function useShownUnits() {
 
   /** A curve in the units of the study. */
   function ofCurve(curve: CurveResult): CurveResult {
-    const [x, y] = [display(curve.x.unit), display(curve.y.unit)]
+    const [x, y] = [display(curve.x.unit), display(curve.y.unit, curve.y.isDifference)]
     const turn = (list: (number | null)[], to: typeof x): (number | null)[] => list.map((v) => (v === null ? null : inDisplay(to, v)))
     return {
       ...curve,

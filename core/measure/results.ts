@@ -5,6 +5,8 @@ export interface Quantity {
   name: string
   /** null: unknown */
   unit: string | null
+  /** Of temperatures: how far apart they are, not a level. */
+  isDifference?: boolean
 }
 
 /** A number that belongs to a reading: what flows in, the share of the pressure in a force. */
@@ -35,6 +37,7 @@ export interface Reading {
   /** Of a vector its magnitude. */
   value: number
   unit: string | null
+  isDifference?: boolean
   /** Of a vector or tensor: its components by their names. */
   components?: Record<string, number>
   parts?: readonly ReadingPart[]

@@ -1,6 +1,8 @@
 /** A number worked out from other readings, with their units: a pressure drop, a coefficient, an efficiency. */
 import { Type } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
+import { parseFormula } from '../fields/formula/parse'
+import type { Expression } from '../fields/formula/parse'
 import type { Numbers } from '../fields/formula/typed'
 import { named } from '../measure/reductions'
 import type { Reading } from '../measure/results'
@@ -37,8 +39,24 @@ function calculated(context: StepContext, text: string): Reading {
   return {
     ...named(values),
     unit: dimensions && unitName(dimensions),
+    ...(isDifference(parseFormula(text)) && { isDifference: true }),
     madeOf: [text, ...lines],
     cautions: readings.flatMap(({ cautions }, i) => cautions.map((caution) => `${letterOf(i)}: ${caution}`)),
+  }
+}
+
+/** Whether levels such as temperatures are taken from each other. */
+function isDifference(of: Expression): boolean {
+  switch (of.kind) {
+    case 'binary':
+      return of.operator === '-' || ((of.operator === '*' || of.operator === '/') && (isDifference(of.left) || isDifference(of.right)))
+    case 'negate':
+    case 'component':
+      return isDifference(of.of)
+    case 'call':
+      return ['abs', 'mag'].includes(of.name) && of.arguments.some(isDifference)
+    default:
+      return false
   }
 }
 

@@ -90,7 +90,7 @@ function loads(context: StepContext, settings: Static<typeof Settings>): Reading
   const { quantity, about } = settings
   const isMoment = quantity === 'moment'
   const { lengthUnit } = context
-  const lever = differenceOf(nameOf('pos'), callOf('vec', ...about.map((x) => numberOf(x, lengthUnit))))
+  const lever = differenceOf(nameOf('here'), callOf('vec', ...about.map((x) => numberOf(x, lengthUnit))))
   const found = tractions(context, shape, settings).map(({ name, traction }) => {
     const values = context.values(isMoment ? callOf('cross', lever, traction) : traction, shape)
     const totals = integrateShape(shape, values)

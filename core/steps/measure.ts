@@ -230,7 +230,8 @@ class Measuring {
     const square = this.meanOf(squareAbout(plain, centre), weights)
     const about = centre ? [`about the mean ${formatNumber(centre.value, 8)} ${centre.unit ?? ''}`.trim()] : []
     const { madeOf, cautions } = this.made(square.integrated.totals)
-    return { value: Math.sqrt(square.values[0]!), unit: mean.unit, madeOf: [...about, mean.words, ...madeOf], cautions }
+    const value = Math.sqrt(square.values[0]!)
+    return { value, unit: mean.unit, ...(isAboutMean && { isDifference: true }), madeOf: [...about, mean.words, ...madeOf], cautions }
   }
 
   private percentile(): Reading {

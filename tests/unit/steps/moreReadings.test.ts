@@ -23,6 +23,7 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     p: { values: atPoints(mesh, (x) => 100 + x), components: 1, unit: 'kPa' },
     stress: { values: atPoints(mesh, (x) => [x, 2, 3, 4, 5, 6]), components: 6, unit: 'Pa' },
     one: { values: atPoints(mesh, () => 1), components: 1, unit: '1' },
+    level: { values: Float64Array.from({ length: mesh.types.length }, () => 5), components: 1, place: 'cell', unit: 'Pa' },
   })
   const [part] = bare.catalogue.parts
   const data = {
@@ -147,6 +148,8 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(moment.components!['z']).toBeCloseTo(-500, 4)
     expect(moment.unit).toBe('J')
     expect(moment.madeOf.join()).toContain('about (1, 0, 0.25) m')
+    // values on cells have a moment as well
+    expect(Number.isFinite(onSkin({ quantity: 'moment', pressure: 'level' }).value)).toBe(true)
     // ∮ σ n = ∫ div σ: ∂xx/∂x = 1
     expect(onSkin({ source: 'stress' }).components!['x']).toBeCloseTo(1, 10)
     expect(() => onSkin({ source: 'stress', stress: 'T' })).toThrow(/no tensor/)
@@ -205,6 +208,7 @@ describe('numbers worked out from readings', () => {
     const reading = work(text, from, { rho: "1000 'kg/m^3'" })
     expect(reading.value).toBeCloseTo(value, 9)
     expect(reading.unit).toBe(unit)
+    expect(reading.isDifference ?? false).toBe(/^a\b.* - |^\(a - b\)/.test(text))
   })
 
   it('are vectors where their readings are, and say what each letter is', () => {

@@ -1,0 +1,115 @@
+/** Numbers that must be defended: balances, limits, loads, calculations, and one reading over everything. */
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { launch } from '../support/browser'
+import { workbenchOf } from '../support/workbench'
+
+const url = inject('url')
+let browser: Browser
+let page: Page
+const { settled, say, selected, select, byId, begin, reading } = workbenchOf(() => page, url)
+
+beforeAll(async () => {
+  browser = await launch()
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  page.setDefaultTimeout(10_000)
+  await begin('40 L/s')
+})
+afterAll(() => browser?.close())
+
+const part = (name: string) => selected().locator('[data-reading-parts] tr').filter({ hasText: name }).locator('td').first()
+
+async function choose(token: string, options: RegExp[]): Promise<void> {
+  await selected().getByRole('button', { name: token }).click()
+  for (const option of options) await page.getByRole('option', { name: option }).first().click()
+  await page.keyboard.press('Escape')
+  await settled()
+}
+
+describe('readings', () => {
+  it('a balance takes all that bounds the region, and says in, out and what is left over', async () => {
+    await say('balance', /^Balance/)
+    // the way through is known exactly: 40 L/s, less what the mesh makes of it
+    await expect.poll(() => part('in').textContent()).toMatch(/^0\.03\d+ m³\/s/)
+    await expect.poll(() => part('left over').textContent()).toMatch(/^−?0\.\d+ %/)
+    await choose('Input “through”', [/^Drain/])
+    expect(await selected().textContent()).toMatch(/leave Water open: Drain bounds it as well/)
+    await selected().getByRole('button', { name: 'Take all that bound it' }).click()
+    await settled()
+    expect(await selected().textContent()).not.toMatch(/leave Water open/)
+  })
+
+  it('two stations side by side, their difference, and whether it keeps to a limit', async () => {
+    await say('slice z 0.5 T', /^Slice at z = 0\.5 m/)
+    await say('measure mean T', /^Measure mean of T/)
+    const first = await reading()
+    // a mean by area of what the flow carries is doubted, and weighted by one click
+    expect(await selected().textContent()).toMatch(/mean by area/)
+    await selected().getByRole('button', { name: 'Weight by U' }).click()
+    await settled()
+    expect(await selected().textContent()).toMatch(/integral\(T · dot\(U, normal\)\) \/ integral\(dot\(U, normal\)\)/)
+    await page.keyboard.press('Control+z')
+    await settled()
+    // a second one is made of the region, not of the first slice
+    await say('slice z 1.5 T', /^Slice at z = 1\.5 m/)
+    await say('measure mean T', /^Measure mean of T/)
+    const second = await reading()
+    await say('calculate a - b', /^Calculate/)
+    expect(Math.abs((await reading()) - (first - second))).toBeLessThan(0.02)
+    expect(await selected().textContent()).toMatch(/a = Measure 1, b = Measure 2/)
+    await selected()
+      .getByRole('button', { name: /^Limit/ })
+      .click()
+    await page.keyboard.type('at most 5 bananas')
+    await page.keyboard.press('Enter')
+    expect(await page.getByRole('alert').textContent()).toMatch(/“bananas” is no unit/)
+    await page.getByRole('textbox', { name: 'Limit' }).fill('at most 5 K')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => selected().locator('[data-verdict]').textContent()).toMatch(/keeps to\s+at most 5 K/)
+  })
+
+  it('a load on the arm, as a force and as a moment about a point', async () => {
+    await say('load as force Arm skin', /^Load/)
+    await expect.poll(() => selected().textContent()).toMatch(/integral of p \* normal over the surface/)
+    expect(await selected().locator('p.num').nth(0).textContent()).toMatch(/ N$/)
+    await choose('quantity', [/^moment/])
+    expect(await selected().textContent()).toMatch(/about \(.*\) m/)
+  })
+
+  it('one reading over thirty places of its slice is a table that is sorted, with its limit', async () => {
+    await select(byId('measure'))
+    await choose('Taken over', [/^Slice 1 z/])
+    await expect.poll(() => page.getByText('20 values').count(), { timeout: 60_000 }).toBe(1)
+    await page.getByRole('button', { name: 'Table', exact: true }).first().click()
+    const rows = page.locator('table[data-over] tbody tr')
+    await expect.poll(() => rows.count()).toBe(20)
+    const values = async (): Promise<number[]> =>
+      (await rows.locator('td:nth-child(2)').allTextContents()).map((text) => Number(text.trim()))
+    await page
+      .getByRole('columnheader', { name: /mean of T/ })
+      .getByRole('button')
+      .click()
+    const sorted = await values()
+    expect(sorted).toEqual([...sorted].sort((a, b) => a - b))
+    expect(sorted[0]).toBeLessThan(sorted.at(-1)!)
+  })
+
+  it('axes are made, named and used in formulas', async () => {
+    await page.getByRole('button', { name: 'New axes' }).click()
+    await page.locator('[data-axes]').getByRole('button', { name: 'Name: Axes 1' }).click()
+    await page.keyboard.type('Tank')
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: 'New formula' }).click()
+    await page.keyboard.type('swirl = in("Tank", U).t')
+    await expect.poll(() => page.getByRole('region', { name: 'Formulas' }).getByRole('status').textContent()).toMatch(/m\/s to 0\.\d+ m\/s/)
+    await page.keyboard.press('Enter')
+    await page.getByRole('button', { name: 'Change swirl' }).waitFor()
+    await say('measure largest value swirl Water', /^Measure/)
+    await expect.poll(() => selected().textContent()).toMatch(/at \(.*\) m/)
+    // a new name of the axes goes into the formula
+    await page.locator('[data-axes]').getByRole('button', { name: 'Name: Tank' }).click()
+    await page.keyboard.type('Basin')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => page.getByRole('region', { name: 'Formulas' }).textContent()).toContain('in("Basin", U).t')
+  })
+})
