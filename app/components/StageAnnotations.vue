@@ -95,7 +95,7 @@ function onKey(note: Note, event: KeyboardEvent): void {
   <canvas ref="canvas" class="pointer-events-none absolute inset-0 size-full" aria-hidden="true" />
   <template v-for="(note, i) in notes" :key="note.id">
     <div
-      v-if="rects[i]"
+      v-if="rects[i] && marks.marks.value.notes?.[note.id]"
       class="absolute"
       :style="{ left: `${rects[i]!.x}px`, top: `${rects[i]!.y}px`, width: `${rects[i]!.width}px`, height: `${rects[i]!.height}px` }"
     >

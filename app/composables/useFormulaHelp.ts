@@ -1,7 +1,8 @@
 /** What helps to write a formula: names and functions to complete, ready formulas, the smallest and largest of what is written. */
 import type { Completion } from '@codemirror/autocomplete'
 import { elsewhereFunctions } from '~~/core/fields/formula/elsewhere'
-import { functions, meshFunctions, reductions } from '~~/core/fields/formula/functions'
+import { functions, meshFunctions } from '~~/core/fields/formula/functions'
+import { reductions } from '~~/core/fields/formula/reductions'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
 import { readyFormulas } from '~~/core/fields/formula/shelf'
 import type { ReadyFormula } from '~~/core/fields/formula/shelf'

@@ -1,5 +1,5 @@
 /** What is written over the scene: notes, captions, a box with axes. And the views that are kept. */
-import { freshId, ranked, rankBetween } from '~~/core/study/studyModel'
+import { freshId, isSeen, ranked, rankBetween } from '~~/core/study/studyModel'
 import type { StudyNote } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
 import type { Annotations, Note } from '~~/stage/annotations'
@@ -45,6 +45,16 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     }),
   )
 
+  /** Places of readings that have one. */
+  const readingNotes = computed<Note[]>(() =>
+    [...bench.evaluated.results.value].flatMap(([id, { reading }]) => {
+      const step = current.value?.steps[id]
+      if (!reading?.at || !step || !isSeen(step)) return []
+      const text = `${step.name} ${bench.units.shown(reading.value, reading.unit, 4, reading.isDifference)}`
+      return [{ id: `reading ${id}`, text, at: reading.at, offset: OFFSET }]
+    }),
+  )
+
   const captions = computed(() => {
     const { caseId, moment } = view
     if (!marks.value.hasCaption || !caseId) return []
@@ -62,7 +72,7 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
     const lengths = { unit: to?.unit ?? '', factor: to?.factor ?? 1 }
     const rulers = marks.value.hasRulers && eye && isParallel && { ...lengths, ...eye.screenDirections(), corner: COMPASS }
     return {
-      notes: notes.value,
+      notes: [...notes.value, ...readingNotes.value],
       captions: captions.value,
       ...(rulers && { rulers }),
       // in perspective a length is not the same everywhere

@@ -23,7 +23,9 @@ export function percentileOf(each: (use: (value: number, size: number) => void) 
     total += size
   })
   if (!(total > 0)) return NaN
-  const wanted = Math.min(1, Math.max(0, share)) * total
+  if (share <= 0) return low
+  if (share >= 1) return high
+  const wanted = share * total
   let below = 0
   for (let pass = 0; pass < PASSES && high > low; pass++) {
     const [from, to, width] = [low, high, (high - low) / BINS]

@@ -3,24 +3,28 @@
  *
  *     integral(dot(U, normal), on = "Drain") / integral(1, on = "Drain")
  *
- * `integral`, `mean`, `sum`, `std`, `rms`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when `on` is
- * absent. A vector reduces to a vector; `min` and `max` are of its magnitude. `mean` is by volume, area or length, or weighted by what `by`
- * says; `sum` adds the values of cells or faces as they are. Not-a-number is left out and counted.
+ * `integral`, `mean`, `sum`, `std`, `rms`, `percentile`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when
+ * `on` is absent. A vector reduces to a vector; `min` and `max` are of its magnitude. `mean` is by volume, area or length, or weighted by
+ * what `by` says; `sum` adds the values of cells or faces as they are. Not-a-number is left out and counted.
  */
 import { DataError, FormulaError } from '../errors'
 import { componentNames } from '../fields/formula/typed'
 import { coherentOf, expressionText, productOf, squareAbout } from '../fields/formula/expressions'
-import { isReduction, weightOf } from '../fields/formula/functions'
+import { checkReduction, isReduction, percentOf, weightOf } from '../fields/formula/reductions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../units/units'
 import type { Dimensions } from '../units/units'
-import { joinDomains } from '../mesh/Domain'
+import { eachDomainBlock, joinDomains } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
+import { eachBlock } from '../mesh/MeshBlock'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 import { integrateShape } from './integrateShape'
 import { magnitude } from './integrateCells'
+import { percentileOf } from './percentile'
+import { blockSamples, pieceSamples } from './samples'
+import type { UseSample } from './samples'
 import { sumCells } from './sumCells'
 import { totalsOfDomain, totalsOfParts } from './totals'
 import type { Totals } from './sums'
@@ -98,6 +102,11 @@ export function reduceParts(text: string, data: Measurable, parts: readonly stri
   return coherent(new Reducer(data, parts).value(parseFormula(text))).values
 }
 
+interface FoundPart {
+  part: PartBlocks
+  isOuter: boolean
+}
+
 class Reducer {
   constructor(
     private readonly data: Measurable,
@@ -129,7 +138,10 @@ class Reducer {
       case 'binary':
         return this.binary(e.operator, coherent(this.value(e.left)), coherent(this.value(e.right)), e)
       case 'call':
-        if (isReduction(e)) return this.reduce(e.name, e.arguments[0]!, e.options)
+        if (isReduction(e)) {
+          checkReduction(e)
+          return e.name === 'percentile' ? this.percentile(e) : this.reduce(e.name, e.arguments[0]!, e.options)
+        }
         if (e.name === 'mag' && e.arguments.length === 1) {
           const of = this.value(e.arguments[0]!)
           return { ...of, values: [of.values.length === 1 ? Math.abs(of.values[0]!) : magnitude(of.values, 0, of.values.length)] }
@@ -184,13 +196,7 @@ class Reducer {
   }
 
   private reduce(name: string, argument: Expression, options: Record<string, string>): Value {
-    const { on, by, ...others } = options
-    const [unknown] = Object.keys(others)
-    const isMean = name === 'mean' || name === 'std' || name === 'rms'
-    if (unknown !== undefined || (by !== undefined && !isMean)) {
-      const known = isMean ? 'the options on = "…" and by = …' : 'the option on = "…"'
-      throw new FormulaError('option', `${name} takes ${known}, not “${unknown ?? 'by'}”.`, argument.range)
-    }
+    const { on } = options
     const names = on === undefined ? this.parts : [on]
     if (name === 'sum') return this.sum(argument, names)
     if (name === 'std' || name === 'rms') return this.spread(name, argument, options)
@@ -236,6 +242,36 @@ class Reducer {
     const centre = mean && { value: mean.values[0]!, unit: mean.dimensions && unitName(mean.dimensions) }
     const { values, dimensions, nonFinite } = this.reduce('mean', squareAbout(plain, centre), options)
     return { values: [Math.sqrt(values[0]!)], dimensions: dimensions && power(dimensions, 0.5), nonFinite }
+  }
+
+  private percentile(e: Expression & { kind: 'call' }): Value {
+    const [argument] = e.arguments as [Expression]
+    const found = (e.options['on'] === undefined ? this.parts : [e.options['on']]).map((name) => this.part(name))
+    const all = found.map(({ part }) => part.name)
+    const { unit } = this.data.quantity(argument, all)
+    const each = (use: (value: number, size: number) => void): void => found.forEach((own) => this.samples(argument, all, own, use))
+    const value = percentileOf(each, percentOf(e) / 100)
+    return { values: [value], dimensions: unit === null ? null : (parseUnit(unit)?.dimensions ?? null), unit, nonFinite: 0 }
+  }
+
+  private samples(argument: Expression, all: readonly string[], { part, isOuter }: FoundPart, use: UseSample): void {
+    const { data } = this
+    if (part.dimension === 3 && !isOuter && data.domain) {
+      const check = (): void => data.check()
+      eachDomainBlock(data.domain(part.name), check, (mesh, block) =>
+        blockSamples(mesh, data.domainValues!(argument, all, block, mesh), use),
+      )
+    } else if (part.dimension === 3 && !isOuter) {
+      eachBlock(
+        part,
+        () => data.check(),
+        (mesh, k) => blockSamples(mesh, data.blockValues(argument, all, part, k), use),
+      )
+    } else {
+      const shape = data.partShape(part.name, isOuter)
+      const values = data.values(argument, shape)
+      shape.pieces.forEach((piece, p) => pieceSamples(shape.kind, piece, values.pieces[p]!, use))
+    }
   }
 
   private sum(argument: Expression, names: readonly string[]): Value {
@@ -285,7 +321,7 @@ class Reducer {
   }
 
   /** A part of that name, or `outer` and `REGION/outer` for the outer surface of a region. */
-  private part(name: string): { part: PartBlocks; isOuter: boolean } {
+  private part(name: string): FoundPart {
     const outer = /^(?:(.*)\/)?outer$/.exec(name)
     const { regions } = this.data
     if (outer && !this.data.hasPart(name)) {

@@ -8,13 +8,13 @@ import type { Dimensions } from '../../units/units'
 import { isPlainZero } from './conditions'
 import { axesFunctions, checkInAxes, isInAxes } from './axes'
 import { checkElsewhere, elsewhereFunctions, isElsewhere } from './elsewhere'
-import { expressionText } from './expressions'
-import { functions, isReduction, meshFunctions, reductions } from './functions'
+import { functions, meshFunctions } from './functions'
 import type { PointFunction, UnitRule } from './functions'
 import { parseFormula } from './parse'
+import { checkReduced, isReduction, reductions } from './reductions'
 import { checkOfPlace, isOfPlace, ofPlace, placeFunctions } from './places'
 import type { Comparison, Expression, Range } from './parse'
-import { componentNames, kindName, numbersOf } from './typed'
+import { componentNames, kindName, numbersOf, requireKind } from './typed'
 import type { GradientName, Operation, Place, Scope, Typed } from './typed'
 
 /** Parses and checks a formula. @throws FormulaError pointing into `text` */
@@ -64,7 +64,7 @@ class Checker {
             position: (range) => this.name('pos', range),
           })
         if (isOfPlace(e)) return checkOfPlace(e, this.scope)
-        if (isReduction(e)) return this.reduced(e)
+        if (isReduction(e)) return checkReduced(e, this.scope, (of, scope) => new Checker(scope, this.open).value(of))
         return this.call(
           e.name,
           e.arguments.map((a, i) => (e.name === 'if' && i === 0 ? this.condition(a) : this.value(a))),
@@ -303,25 +303,6 @@ class Checker {
     }
   }
 
-  /** A number or vector of whole parts: the same at every position. */
-  private reduced(e: Expression & { kind: 'call' }): Typed {
-    const { range, options } = e
-    const named = options['on']
-    const on = this.scope.on?.(named)
-    if (!on) throw new FormulaError('no-part', named === undefined ? 'There are no parts yet.' : `There is no part “${named}”.`, range)
-    const { scope, dimension, parts } = on
-    const { dimensions: length } = this.scope.length ?? { dimensions: null }
-    const of = new Checker(scope, this.open).value(e.arguments[0]!)
-    const { components } = of
-    requireKind(e.name, of, e.name === 'std' || e.name === 'rms' ? [1] : [1, 3])
-    const isSize = e.name === 'integral' || e.name === 'sum'
-    const size = e.name === 'integral' ? length && power(length, dimension) : dimensionless
-    const dimensions = isSize ? of.dimensions && size && multiply(of.dimensions, size) : of.dimensions
-    const operation = { kind: 'reduced', text: expressionText(e), on: parts } as const
-    const isNumber = e.name === 'min' || e.name === 'max'
-    return { operation, of: [], components: isNumber ? 1 : components, dimensions, place: 'any', onShape: false, range }
-  }
-
   private gradientOf(name: string, of: Typed): Typed {
     requireKind(name, of, [3])
     return this.gradient('grad', of, of.range)
@@ -368,11 +349,6 @@ class Checker {
     }
     return { operation, of, components, dimensions, place, onShape: of.some((part) => part.onShape), range }
   }
-}
-
-function requireKind(name: string, { components, range }: Typed, takes: readonly number[]): void {
-  if (takes.includes(components)) return
-  throw new FormulaError('kind', `${name} takes ${takes.map(kindName).join(' or ')}, but this is ${kindName(components)}.`, range)
 }
 
 /** Names of functions that begin alike, else all of them. */

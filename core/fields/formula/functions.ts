@@ -3,9 +3,6 @@
  * the mesh around a position (`grad`, `smooth` …) is in `check.ts`.
  */
 
-import { parseFormula } from './parse'
-import type { Expression } from './parse'
-
 /** Writes the loop of a formula: every scalar subexpression is one local, equal ones are the same. */
 export interface LoopWriter {
   local(source: string): string
@@ -358,28 +355,6 @@ export const functions: Readonly<Record<string, PointFunction>> = {
     write: (writer, [g]) => [writer.principal(symmetricOf(writer, squareOf(writer, g)))[1]!],
     about: 'vortex criterion λ₂ of a velocity: below 0 in the core of a vortex',
   },
-}
-
-/** What reduces a field to a number, over regions or the part that `on` names. */
-export const reductions: Readonly<Record<string, string>> = {
-  integral: 'integral over all regions, or integral(e, on = "Part")',
-  mean: 'mean by volume, area or length; mean(e, by = density) is weighted by what is given',
-  sum: 'sum of the values of cells or faces as they are',
-  std: 'standard deviation, weighted as the mean',
-  rms: 'root of the mean square',
-}
-
-/** By which means are weighted anyway. */
-const SIZES = ['volume', 'area', 'length']
-
-/** By what a mean is weighted besides the size; undefined for nothing. @throws FormulaError */
-export function weightOf({ by }: Readonly<Record<string, string>>): Expression | undefined {
-  return by === undefined || SIZES.includes(by) ? undefined : parseFormula(by === 'mass' ? 'density' : by)
-}
-
-/** `min` and `max` of one argument reduce as well. */
-export function isReduction({ name, arguments: { length } }: Extract<Expression, { kind: 'call' }>): boolean {
-  return length === 1 && (Object.hasOwn(reductions, name) || name === 'min' || name === 'max')
 }
 
 /** Those that look at the mesh around a position, and the choice: how many arguments they take, and what they are for. */

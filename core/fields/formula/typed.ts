@@ -1,4 +1,5 @@
 /** Checked expressions: what they are made of, with the kind, unit and place of every node. */
+import { FormulaError } from '../../errors'
 import type { Dimensions } from '../../units/units'
 import type { Axes, AxesFrame } from './axes'
 import type { Comparison, Range } from './parse'
@@ -186,4 +187,10 @@ export function fieldsOf(typed: Typed, found = new Map<string, FieldInfo>()): Ma
   if (typed.operation.kind === 'field') found.set(fieldId(typed.operation.field), typed.operation.field)
   for (const part of typed.of) fieldsOf(part, found)
   return found
+}
+
+/** @throws FormulaError when a value is of a kind that a function does not take */
+export function requireKind(name: string, { components, range }: Typed, takes: readonly number[]): void {
+  if (takes.includes(components)) return
+  throw new FormulaError('kind', `${name} takes ${takes.map(kindName).join(' or ')}, but this is ${kindName(components)}.`, range)
 }

@@ -46,6 +46,8 @@ describe('measure', () => {
     ['integral(1)', 1],
     ['min(temp)', 289.5],
     ['max(temp)', 294],
+    ['percentile(temp, 100)', 294],
+    ['percentile(temp, 0, on = "Inlet")', 289.5],
     ['mean(vel.x)', 3],
     ['integral(dot(vel, normal), on = "Outlet")', 2.5],
     ['integral(1, on = "Walls")', 6],

@@ -140,6 +140,11 @@ describe.each(boxKinds)('in a box of %s cells', (kind) => {
     ['in("Tank", linear).x', /no component “x”; it has r, t, z/],
     ['distance("Roof")', /There is no surface “Roof”/],
     ['distance(linear)', /Write it as distance\(\)/],
+    ['percentile(one)', /Write it as percentile\(e, 95\)/],
+    ['percentile(one, 120)', /from 0 to 100/],
+    ['one - sum(one, by = one)', /sum takes the option on = "…", not “by”/],
+    ['one - mean(one, weight = one)', /mean takes the options on = "…" and by = …, not “weight”/],
+    ['one - mean(one, by = linear)', /by takes a scalar, but this is a vector/],
   ])('%s says what is wrong', (text, message) => expect(() => mean(text)).toThrow(message))
 })
 
