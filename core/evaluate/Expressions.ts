@@ -23,6 +23,8 @@ export interface Bound {
   onShape: boolean
   unit: string | null
   isCondition: boolean
+  /** Of components, where they are not those of x, y and z. */
+  names?: readonly string[]
   /** A field as it stands in the file: its values and unit are taken as they are. */
   plain: Field | undefined
   on(part: string): Typed
@@ -79,6 +81,7 @@ export class Expressions {
       place: places.size > 1 ? 'mixed' : ([...places][0] ?? 'any'),
       onShape: typed.some(({ onShape }) => onShape),
       isCondition: first.isCondition === true,
+      ...(first.names && { names: first.names }),
       unit: plain ? plain.unit : first.dimensions && unitName(first.dimensions),
       plain,
       on: (part) => this.typed(expression, part),

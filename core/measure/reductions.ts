@@ -3,9 +3,9 @@
  *
  *     integral(dot(U, normal), on = "Drain") / integral(1, on = "Drain")
  *
- * `integral`, `mean`, `sum`, `std`, `rms`, `percentile`, `min` and `max` of one argument reduce a field over `on`, or over the given parts when
- * `on` is absent. A vector reduces to a vector; `min` and `max` are of its magnitude. `mean` is by volume, area or length, or weighted by
- * what `by` says; `sum` adds the values of cells or faces as they are. Not-a-number is left out and counted.
+ * `integral`, `mean`, `sum`, `std`, `rms`, `percentile`, `min` and `max` of one argument reduce a field over `on`, or over the given parts
+ * when `on` is absent. A vector reduces to a vector; `min` and `max` are of its magnitude. `mean` is by volume, area or length, or weighted
+ * by what `by` says; `sum` adds the values of cells or faces as they are. Not-a-number is left out and counted.
  */
 import { DataError, FormulaError } from '../errors'
 import { componentNames } from '../fields/formula/typed'
@@ -82,10 +82,10 @@ export function measureExpression(text: string, data: Measurable, parts: readonl
   return { ...named(values), ...(of && { of }), unit: unit === undefined ? dimensions && unitName(dimensions) : unit, nonFinite }
 }
 
-/** Magnitude and components of the result; for a scalar only the value. */
-export function named(values: readonly number[]): Pick<Measured, 'value' | 'components'> {
+/** Magnitude and components of the result; for a scalar only the value. @param own  names of components that are not x, y and z */
+export function named(values: readonly number[], own?: readonly string[]): Pick<Measured, 'value' | 'components'> {
   if (values.length === 1) return { value: values[0]! }
-  const names = componentNames[values.length] ?? values.map((_, c) => `${c + 1}`)
+  const names = own ?? componentNames[values.length] ?? values.map((_, c) => `${c + 1}`)
   return { value: magnitude(values, 0, values.length), components: Object.fromEntries(values.map((x, c) => [names[c]!, x])) }
 }
 

@@ -94,6 +94,7 @@ export interface StepContext {
     components: number
     place: 'point' | 'cell' | 'any' | 'mixed'
     isCondition: boolean
+    names?: readonly string[]
     plain: Field | undefined
   }
   /** What the study calls an expression: the name of a formula that means the same, or else the expression itself. */

@@ -100,6 +100,13 @@ describe.each(boxKinds)('in a box of %s cells', (kind) => {
     expect(found.unit).toBe(unit)
   })
 
+  it('a reading of a vector in axes has components by their names', () => {
+    const m = { kind: 'measure', inputs: { of: [{ part: 'Water' }] }, settings: { quantity: 'mean', variable: 'in("Tank", spin)' } }
+    const { components } = evaluator({ m }).reading('m')
+    expect(Object.keys(components!)).toEqual(['r', 't', 'z'])
+    expect(components!['z']).toBeCloseTo(3, 10)
+  })
+
   it('distances to walls are those to the sides of the box', () => {
     const nearest = "min(min(pos.x, 2 'm' - pos.x), min(pos.y, 1 'm' - pos.y, pos.z, 0.5 'm' - pos.z))"
     expect(mean(`abs(distance() - ${nearest})`).value).toBeCloseTo(0, 12)
