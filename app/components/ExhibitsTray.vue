@@ -113,7 +113,7 @@ function titleOf(id: string): string {
             :class="card.result.reading.cautions.length ? 'text-amber-text' : 'text-mute'"
             :title="card.result.reading.madeOf.join('\n')"
           >
-            {{ card.result.reading.cautions[0] ?? partsText(card.result.reading) ?? card.result.reading.madeOf.at(-1) }}
+            {{ card.result.reading.cautions[0] ?? partsText(card.result.reading) ?? card.result.reading.madeOf[0] }}
           </p>
         </template>
         <p v-else class="text-[12px] text-mute">computing…</p>

@@ -1,5 +1,6 @@
 /** A curve of a variable along a line, along streamlines, along the lines of a cut surface, or along the first column of a table. */
 import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { callOf, expressionText, labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
@@ -10,21 +11,30 @@ import { eachBlock } from '../mesh/MeshBlock'
 import type { PartBlocks } from '../mesh/MeshBlock'
 import { chainSegments, lengthsAlong, pathLines } from '../shapes/chainSegments'
 import type { Polyline } from '../shapes/chainSegments'
-import { joinPieces, joinValues, partsOf } from '../shapes/Shape'
+import { cornerValues, joinPieces, joinValues, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
 import { sampleLine } from '../trace/lineShapes'
+import type { SentencePiece } from './offers'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
 const Settings = Type.Object({
   variable: Type.String(),
+  /** What is drawn to the right. */
+  against: Type.Union([Type.Literal('length'), Type.Literal('variable')], { default: 'length' }),
+  abscissa: Type.String({ default: '' }),
   /** Samples along a straight line; lines of a cut keep their own points. */
   samples: Type.Integer({ minimum: 2, maximum: 100_000 }),
 })
 
+const sides = [
+  { value: 'length', label: 'length', words: ['against length', 'distance'] },
+  { value: 'variable', label: 'the values of', words: ['against'] },
+] as const
+
 export const plot = defineStep({
   id: 'plot',
-  version: 1,
+  version: 2,
   title: 'Plot along',
   words: ['plot', 'chart', 'curve', 'profile', 'graph', 'along'],
   icon: 'M4 3 V20 H21 M7 15 C10 15 10 8 13 8 S17 12 20 6',
@@ -33,11 +43,20 @@ export const plot = defineStep({
     { name: 'along', accepts: ['lines', 'table'], makes: 'line' },
     { name: 'in', accepts: ['region'], isList: true },
   ],
-  defaults: ({ pick }, wishes) => ({ variable: wishes.variable ?? pick(1), samples: 200, ...wishes }),
+  defaults: ({ pick }, wishes) => ({ variable: pick(1), against: 'length' as const, abscissa: pick(1), samples: 200, ...wishes }),
   yields: () => undefined,
-  sentence: (_, along) => [
+  variables: ({ against }) => (against === 'variable' ? ['variable', 'abscissa'] : ['variable']),
+  sentence: ({ against }, along) => [
     'Plot ',
     { token: 'variable', setting: 'variable', kind: 'any' },
+    // the first column of a table is its abscissa
+    ...(along === 'table'
+      ? []
+      : ([
+          ' against ',
+          { token: 'choice', setting: 'against', options: sides },
+          ...(against === 'variable' ? [' ', { token: 'variable', setting: 'abscissa', kind: 'any' }] : []),
+        ] as SentencePiece[])),
     ' along ',
     { token: 'input', input: 'along' },
     // the rows of a table are its samples
@@ -45,10 +64,10 @@ export const plot = defineStep({
       ? []
       : ([' in ', { token: 'input', input: 'in' }, ', ', { token: 'number', setting: 'samples', quantity: 'count' }, ' samples'] as const)),
   ],
-  curve: (context) => plotCurve(context, settingsOf(Settings, context).samples),
+  curve: (context) => plotCurve(context, settingsOf(Settings, context)),
 })
 
-function plotCurve(context: StepContext, samples: number): Curve {
+function plotCurve(context: StepContext, { samples, against }: Static<typeof Settings>): Curve {
   const variable = context.variable('variable')
   const table = context.parts('along')[0]
   const abscissa = table && context.catalogueOf(table.name)?.abscissa
@@ -59,27 +78,41 @@ function plotCurve(context: StepContext, samples: number): Curve {
   if (!straight && shape.kind !== 'lines') {
     throw new DataError('no-line', 'A curve runs along a line; choose a line, streamlines or the lines of a cut surface.')
   }
-  const values = context.values(variable, shape)
   const whole = joinPieces(shape.pieces)
-  const all = joinValues(shape, values)
+  const [y, x] = [variable, ...(against === 'variable' ? [context.variable('abscissa')] : [])].map((own) =>
+    valuesAlong(context, own, shape),
+  )
   const lines = straight ? [sampleRow(whole)] : whole.paths ? pathLines({ ...whole, paths: whole.paths }) : chainSegments(whole)
   // each sample has its own cell
-  const isStepped = all.place !== 'point' && !straight
+  const isStepped = !straight && [y!, ...(x ? [x] : [])].some(({ all }) => all.place !== 'point')
   const label = labelOf(variable)
-  const domainOf = partsOf(shape).filter((part) => context.catalogueOf(part)?.dimension === 3)
-  const isByCell = domainOf.length > 0 && context.quantity(variable, domainOf).place === 'cell'
+  const regions = partsOf(shape).filter((part) => context.catalogueOf(part)?.dimension === 3)
+  const isByCell = regions.length > 0 && context.quantity(variable, regions).place === 'cell'
   const cells = 'values live on cells'
   const note = isStepped ? `${cells}: constant on each piece` : isByCell ? `${cells}: each sample has that of its own` : undefined
+  const curveOf = (all: PieceValues, line: Polyline): Omit<Series, 'name'> =>
+    isStepped ? steppedCurve(whole, all.place === 'point' ? cornerValues('lines', whole, all) : all, line) : pointCurve(whole, all, line)
   return {
-    x: { name: 'length along', unit: context.lengthUnit },
-    y: { name: nameOfValues(context, variable, values.components, partsOf(shape)), unit: values.unit },
+    x: x?.quantity ?? { name: 'length along', unit: context.lengthUnit },
+    y: y!.quantity,
     series: lines.map((line, i) => {
       const name = lines.length > 1 ? `${label} ${i + 1}` : label
-      return { name, ...(isStepped ? steppedCurve(whole, all, line) : pointCurve(whole, all, line)) }
+      return { name, ...curveOf(y!.all, line), ...(x && { x: curveOf(x.all, line).y }) }
     }),
     notes: [...(shape.notes ?? []), ...(note ? [note] : [])],
-    ...(note && domainOf.length && { mends: [{ caution: note, label: 'Smooth them', formula: smooth(label) }] }),
+    ...(note && regions.length && { mends: [{ caution: note, label: 'Smooth them', formula: smooth(label) }] }),
   }
+}
+
+interface Along {
+  quantity: Quantity
+  all: PieceValues
+}
+
+function valuesAlong(context: StepContext, variable: Expression, shape: Shape): Along {
+  const values = context.values(variable, shape)
+  const name = nameOfValues(context, variable, values.components, partsOf(shape))
+  return { quantity: { name, unit: values.unit }, all: joinValues(shape, values) }
 }
 
 /** A variable of values on points in place of one on cells. */

@@ -126,7 +126,7 @@ describe('from a result file to a picture, a number and a curve', () => {
     await page.getByRole('option', { name: /Slice 2/ }).click()
     await settled()
     await page.locator('[data-chart]').waitFor()
-    expect(await page.getByLabel('Exhibits').textContent()).toMatch(/Plot 1: T along Slice 2/)
+    expect(await page.getByLabel('Exhibits').textContent()).toMatch(/Plot 1: T against length along Slice 2/)
   })
 
   it('measures with units and says how', async () => {

@@ -159,6 +159,30 @@ describe('curves', () => {
     series[0]!.y.forEach((value, i) => expect(value).toBeCloseTo(280 + 0.4 * i - 0.5 + 1, 10))
   })
 
+  it('run against another variable where that is asked for', () => {
+    const against = (abscissa: string, steps: Plan['steps'], along = [{ step: 'l' }], variable = 'T') => {
+      const planned = plot(variable, 5, steps, along)
+      return curve({ ...planned, p: { ...planned['p']!, settings: { ...planned['p']!.settings, against: 'variable', abscissa } } })
+    }
+    const { x, series } = against('p', line([0, 0.5, 0.25], [2, 0.5, 0.25]))
+    expect(x).toEqual({ name: 'p', unit: 'kPa' })
+    expect([...series[0]!.x].map((value) => Number(value.toFixed(9)))).toEqual([100, 100.5, 101, 101.5, 102])
+    // values on cells against values on points, and the other way round: both at the ends of each piece
+    const cut = {
+      ...slice(2, 0.2),
+      l: { kind: 'slice', inputs: { of: [{ step: 'cut' }] }, settings: { origin: [0, 0.5, 0], normal: [0, 1, 0] } },
+    }
+    for (const [abscissa, variable] of [
+      ['p', 'id'],
+      ['id', 'p'],
+    ] as const) {
+      const found = against(abscissa, cut, [{ step: 'l' }], variable).series[0]!
+      expect(found.x).toHaveLength(found.y.length)
+      const p = variable === 'p' ? found.y : found.x
+      expect([Math.min(...p), Math.max(...p)].map((value) => Number(value.toFixed(6)))).toEqual([100, 102])
+    }
+  })
+
   it('of vectors are their magnitude', () => {
     const { y, series } = curve(plot('U', 3, line([0, 0.5, 0.25], [2, 0.5, 0.25])))
     expect(y.name).toBe('mag(U)')
