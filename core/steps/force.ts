@@ -94,7 +94,9 @@ function loads(context: StepContext, settings: Static<typeof Settings>): Reading
   const found = tractions(context, shape, settings).map(({ name, traction }) => {
     const values = context.values(isMoment ? callOf('cross', lever, traction) : traction, shape)
     const totals = integrateShape(shape, values)
-    return { name, totals, unit: productName(values.unit, lengthUnit, 2), what: labelOf(traction) }
+    const unit = productName(values.unit, lengthUnit, 2)
+    // a moment is no energy
+    return { name, totals, unit: isMoment && unit === 'J' ? 'N·m' : unit, what: labelOf(traction) }
   })
   const total = [0, 1, 2].map((d) => found.reduce((sum, { totals }) => sum + totals.integral[d]!, 0))
   const parts = found.map(({ name, totals, unit }): ReadingPart => ({ name, unit, ...named(totals.integral) }))

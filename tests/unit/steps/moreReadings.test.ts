@@ -146,7 +146,7 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(onSkin({ quantity: 'moment' }).value).toBeCloseTo(0, 4)
     const moment = onSkin({ quantity: 'moment', about: [1, 0, 0.25] })
     expect(moment.components!['z']).toBeCloseTo(-500, 4)
-    expect(moment.unit).toBe('J')
+    expect(moment.unit).toBe('N·m')
     expect(moment.madeOf.join()).toContain('about (1, 0, 0.25) m')
     // values on cells have a moment as well
     expect(Number.isFinite(onSkin({ quantity: 'moment', pressure: 'level' }).value)).toBe(true)
