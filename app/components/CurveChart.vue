@@ -1,12 +1,21 @@
 <script setup lang="ts">
 /** A chart of a curve. Gaps stay gaps. */
-import { Chart, LinearScale, LineController, LineElement, PointElement, Tooltip } from 'chart.js'
+import { Chart, Legend, LinearScale, LineController, LineElement, LogarithmicScale, PointElement, Tooltip } from 'chart.js'
+import type { ChartAxis, ChartLook } from '~~/core/study/chart'
 import type { CurveResult } from '~/composables/useResults'
 
-Chart.register(LineController, LineElement, PointElement, LinearScale, Tooltip)
+Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale, Legend, Tooltip)
 Chart.defaults.font.family = 'IBM Plex Mono'
 
-const props = defineProps<{ curve: CurveResult; colour: string; label: string; isLarge?: boolean }>()
+const props = defineProps<{
+  curve: CurveResult
+  colour: string
+  label: string
+  isLarge?: boolean
+  look?: ChartLook
+  /** Ends of an axis in the unit that is shown. */
+  shownRange?: (axis: 'x' | 'y', range: readonly [number, number]) => [number, number]
+}>()
 const canvas = ref<HTMLCanvasElement>()
 let chart: Chart<'line', { x: number; y: number }[]> | undefined
 
@@ -25,15 +34,26 @@ function lowestOf(series: CurveResult['series']): number | undefined {
   return low <= 0 && high > 0 && low > -1e-6 * high ? 0 : undefined
 }
 
+const dashes = { solid: [], dashed: [6, 4], dotted: [1.5, 3] }
+
+function endsOf(name: 'x' | 'y', { range }: ChartAxis): { min?: number; max?: number } {
+  if (!range) return {}
+  const [min, max] = props.shownRange?.(name, range) ?? range
+  return { min, max }
+}
+
 function build(): void {
-  const { curve, colour, isLarge = false } = props
+  const { curve, colour, isLarge = false, look = {} } = props
   const styles = getComputedStyle(document.documentElement)
   const ink = styles.getPropertyValue('--color-mute')
   const line = styles.getPropertyValue('--color-line')
-  const axis = (quantity: { name: string; unit: string | null }) => ({
-    type: 'linear' as const,
-    title: { display: isLarge, text: title(quantity), color: ink },
-    ticks: { color: ink, maxTicksLimit: isLarge ? 8 : 4, font: { size: isLarge ? 11 : 9.5 } },
+  const pixels = look.size ? (look.size * 96) / 72 : isLarge ? 11 : 9.5
+  const axis = (name: 'x' | 'y', quantity: { name: string; unit: string | null }, own: ChartAxis = {}) => ({
+    type: own.isLog ? ('logarithmic' as const) : ('linear' as const),
+    reverse: own.isReversed ?? false,
+    ...endsOf(name, own),
+    title: { display: isLarge, text: own.title ?? title(quantity), color: ink, font: { size: pixels } },
+    ticks: { color: ink, maxTicksLimit: isLarge ? 8 : 4, font: { size: pixels } },
     grid: { color: line, lineWidth: 0.6 },
     border: { color: ink },
   })
@@ -46,8 +66,10 @@ function build(): void {
         data: series.x.map((x, i) => ({ x: x ?? NaN, y: series.y[i] ?? NaN })),
         borderColor: colour,
         backgroundColor: colour,
-        borderWidth: curve.series.length > MANY ? 0.7 : 1.6,
-        pointRadius: 0,
+        borderWidth: look.width ? (look.width * 96) / 72 : curve.series.length > MANY ? 0.7 : 1.6,
+        borderDash: dashes[look.dash ?? 'solid'],
+        // a single point would not be seen otherwise
+        pointRadius: look.hasMarkers || series.x.length === 1 ? 3 : 0,
         pointHitRadius: 6,
         spanGaps: false,
       })),
@@ -57,14 +79,24 @@ function build(): void {
       maintainAspectRatio: false,
       parsing: false,
       normalized: true,
-      scales: { x: axis(curve.x), y: { ...axis(curve.y), min: lowestOf(curve.series) } },
-      plugins: { tooltip: { mode: 'nearest', intersect: false } },
+      scales: {
+        x: axis('x', curve.x, look.x),
+        y: { min: look.y?.isLog ? undefined : lowestOf(curve.series), ...axis('y', curve.y, look.y) },
+      },
+      plugins: {
+        tooltip: { mode: 'nearest', intersect: false },
+        legend: {
+          display: (look.legend ?? 'none') !== 'none',
+          position: look.legend === 'none' ? 'top' : (look.legend ?? 'top'),
+          labels: { color: ink, usePointStyle: true, font: { size: pixels } },
+        },
+      },
     },
   })
 }
 
 onMounted(build)
-watch(() => [props.curve, props.colour, props.isLarge], build)
+watch(() => [props.curve, props.colour, props.isLarge, props.look], build)
 onBeforeUnmount(() => chart?.destroy())
 </script>
 

@@ -6,6 +6,7 @@ import { inDisplay } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import { sentenceText } from '~~/core/study/sentenceText'
 import type { Reading } from '~~/core/measure/results'
+import { chartCautions } from '~~/core/study/chart'
 import { isSeen, ranked } from '~~/core/study/studyModel'
 import CurveChart from './CurveChart.vue'
 import OverCard from './OverCard.vue'
@@ -28,6 +29,7 @@ const cards = computed(() => {
         step: exhibit.step!,
         name: step.name,
         limit: step.limit,
+        chart: step.chart,
         result: bench.evaluated.results.value.get(exhibit.step!),
         isOver: step.over !== undefined,
         isChart: !!stepKind(step.kind).curve || step.over !== undefined,
@@ -87,8 +89,18 @@ function titleOf(id: string): string {
             :colour="colour"
             :label="`${card.name}: ${card.title}`"
             :is-large="isTall"
+            :look="card.chart"
+            :shown-range="bench.units.ofRange(card.result.curve)"
             :class="{ 'opacity-50': card.result.isStale }"
           />
+          <p
+            v-for="caution in chartCautions(card.result.curve, card.chart ?? {})"
+            :key="caution"
+            class="truncate text-[11.5px] text-amber-text"
+            :title="caution"
+          >
+            {{ caution }}
+          </p>
           <p v-for="note in card.result.curve.notes" :key="note" class="truncate text-[11.5px] text-mute" :title="note">{{ note }}</p>
         </template>
         <template v-else-if="card.result?.reading">

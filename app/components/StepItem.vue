@@ -7,6 +7,7 @@ import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import type { Step } from '~~/core/study/studyModel'
 import { keepInside } from '~/composables/keepInside'
+import ChartOptions from './ChartOptions.vue'
 import JobProgress from './JobProgress.vue'
 import LookEditor from './LookEditor.vue'
 import ReadingParts from './ReadingParts.vue'
@@ -43,6 +44,14 @@ const isUsedHere = computed(() => {
       .flat()
       .some((ref) => 'step' in ref && ref.step === props.id)
   )
+})
+
+/** Units of the axes of its chart. */
+const chartUnits = computed(() => {
+  const curve = result.value?.curve
+  if (curve) return { x: curve.x.unit, y: curve.y.unit }
+  const table = bench.over.tableOf(props.id)
+  return { x: table?.axes.findLast(({ isNumber }) => isNumber)?.unit ?? null, y: table?.value.unit ?? null }
 })
 
 const isMarked = computed(() => bench.acts.marked.value.size > 1 && bench.acts.marked.value.has(props.id))
@@ -167,6 +176,7 @@ defineExpose({ beginNaming })
         </button>
       </p>
       <JobProgress v-if="step.over" :id="id" />
+      <ChartOptions v-if="kind.curve || step.over" :id="id" :step="step" :units="chartUnits" />
       <p
         v-if="readingText"
         class="num mt-1 text-[17px]"

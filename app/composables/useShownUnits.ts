@@ -44,5 +44,13 @@ export function useShownUnits() {
     }
   }
 
-  return { display, shown, shownParts, ofCurve, showIn }
+  /** Ends of an axis of a curve in the units of the study. */
+  function ofRange({ x, y }: Pick<CurveResult, 'x' | 'y'>) {
+    return (axis: 'x' | 'y', range: readonly [number, number]): [number, number] => {
+      const to = axis === 'x' ? display(x.unit) : display(y.unit, y.isDifference)
+      return range.map((end) => inDisplay(to, end)) as [number, number]
+    }
+  }
+
+  return { display, shown, shownParts, ofCurve, ofRange, showIn }
 }

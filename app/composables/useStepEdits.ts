@@ -2,6 +2,7 @@
 import { isSigned } from '~~/core/study/signed'
 import { readMap } from '~~/core/study/readMap'
 import { colourMaps } from '~~/core/colour/maps'
+import type { ChartLook } from '~~/core/study/chart'
 import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
 import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
@@ -87,6 +88,14 @@ export function useStepEdits() {
     void store.edit(`Take ${name(id)} over`, (study) => {
       if (over.length) study.steps[id]!.over = over
       else delete study.steps[id]!.over
+    })
+  }
+
+  /** @param change  undefined takes out what is optional */
+  function changeChart(id: string, change: { [K in keyof ChartLook]?: ChartLook[K] | undefined }): void {
+    void store.edit(`Chart of ${name(id)}`, (study) => {
+      const step = study.steps[id]!
+      step.chart = plainCopy({ ...step.chart, ...change }) as ChartLook
     })
   }
 
@@ -199,6 +208,7 @@ export function useStepEdits() {
     changeLook,
     takeOver,
     setLimit,
+    changeChart,
     moveLocked,
     showLegend,
     addMap,

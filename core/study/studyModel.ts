@@ -11,6 +11,7 @@ import { numberFormats } from '../colour/ticks'
 import { axesKinds } from '../fields/formula/axes'
 import { VectorSchema } from '../mesh/vectors'
 
+import { ChartSchema } from './chart'
 import { OverSchema } from './over'
 
 export const STUDY_VERSION = 1
@@ -184,6 +185,8 @@ export const StepSchema = Type.Object(
     look: LookSchema,
     /** What a reading or a curve is taken over; once, at the moment that is shown, when absent. */
     over: Type.Optional(OverSchema),
+    /** How its chart looks. */
+    chart: Type.Optional(ChartSchema),
     /** What a reading must keep to, as it was said: “at most 500 Pa”. */
     limit: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
   },
