@@ -94,6 +94,23 @@ describe('readings', () => {
     expect(sorted[0]).toBeLessThan(sorted.at(-1)!)
   })
 
+  it('its chart takes typed ranges, and says where they leave nothing to see', async () => {
+    await page.getByRole('button', { name: 'Chart', exact: true }).first().click()
+    await selected().getByText('Axes, lines, legend').click()
+    const range = (text: RegExp) => selected().getByRole('button', { name: text })
+    await range(/^Range of the ordinate: automatic/).click()
+    await page.keyboard.type('1 to 2 K')
+    await page.keyboard.press('Enter')
+    await expect.poll(() => page.getByText('No point lies in the range that was typed.').count()).toBe(1)
+    await range(/^Range of the ordinate: 1 to 2 K/).click()
+    await page.getByRole('textbox', { name: 'Range of the ordinate' }).fill('')
+    await page.keyboard.press('Enter')
+    await selected().getByRole('radiogroup', { name: 'Scale of the abscissa' }).getByRole('radio', { name: 'log' }).click()
+    await selected().getByRole('radiogroup', { name: 'Legend of the chart' }).getByRole('radio', { name: 'bottom' }).click()
+    await expect.poll(() => page.getByText('No point lies in the range that was typed.').count()).toBe(0)
+    expect(await page.getByRole('alert').count()).toBe(0)
+  })
+
   it('axes are made, named and used in formulas', async () => {
     await page.getByRole('button', { name: 'New axes' }).click()
     await page.locator('[data-axes]').getByRole('button', { name: 'Name: Axes 1' }).click()
