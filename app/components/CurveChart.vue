@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A chart of a curve. Gaps stay gaps. */
 import { Chart, Legend, LinearScale, LineController, LineElement, LogarithmicScale, PointElement, Tooltip } from 'chart.js'
+import { usePreferredDark } from '@vueuse/core'
 import type { ChartAxis, ChartLook } from '~~/core/study/chart'
 import type { CurveResult } from '~/composables/useResults'
 
@@ -88,7 +89,7 @@ function build(): void {
         legend: {
           display: (look.legend ?? 'none') !== 'none',
           position: look.legend === 'none' ? 'top' : (look.legend ?? 'top'),
-          labels: { color: ink, usePointStyle: true, font: { size: pixels } },
+          labels: { color: ink, usePointStyle: true, pointStyle: 'line', font: { size: pixels } },
         },
       },
     },
@@ -96,7 +97,8 @@ function build(): void {
 }
 
 onMounted(build)
-watch(() => [props.curve, props.colour, props.isLarge, props.look], build)
+// its colours are those of the page
+watch([() => [props.curve, props.colour, props.isLarge, props.look], usePreferredDark()], build, { flush: 'post' })
 onBeforeUnmount(() => chart?.destroy())
 </script>
 

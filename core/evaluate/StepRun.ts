@@ -86,8 +86,12 @@ export class StepRun implements StepContext {
     return this.at.catalogue.parts.find(({ name }) => name === part)
   }
 
-  fields(): Field[] {
-    return this.at.catalogue.fields.filter(({ moments }) => moments.includes(this.at.frame.moment))
+  fields(): { field: Field; called: string }[] {
+    const { names, catalogue, frame } = this.at
+    return Object.entries(names.fields).flatMap(([called, { field: name }]) => {
+      const field = catalogue.fields.find((own) => own.name === name && own.moments.includes(frame.moment))
+      return field && !Object.hasOwn(names.formulas, called) ? [{ field, called }] : []
+    })
   }
 
   surfacesOf(region: string): Part[] {

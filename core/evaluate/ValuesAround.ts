@@ -56,7 +56,7 @@ export class ValuesAround {
     private readonly around: Surroundings,
   ) {}
 
-  /** Gradients and means by cell and smoothed values by point, in coherent SI. */
+  /** In coherent SI: gradients and means by cell, smoothed values and distances by point, values elsewhere where those live. */
   values(typed: Typed, part: PartBlocks, block: number): FieldValues {
     const { operation, of, components: own } = typed
     const { kind } = operation

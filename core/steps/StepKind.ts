@@ -60,8 +60,8 @@ export interface StepContext {
   /** All of an input as one shape. @throws DataError when nothing is chosen */
   shape(name: string): Shape
   catalogueOf(part: string): Part | undefined
-  /** Fields of the case at this moment. */
-  fields(): readonly Field[]
+  /** Fields of the case at this moment that formulas can use, and by which name. */
+  fields(): readonly { field: Field; called: string }[]
   /** Surfaces of the case that bound a region. */
   surfacesOf(region: string): readonly Part[]
   /** What the steps of an input read, in their order. */

@@ -8,9 +8,10 @@ import type { StepContext } from './StepKind'
 
 /** Quantities that a flow carries with it. */
 const CARRIED = ['temperature', 'time', 'plain number']
+
 /** @param quantity  as `measure` has it. @returns undefined where there is no reason for doubt */
 export function doubtOfMeasure(context: StepContext, quantity: string, input: MeasuredInput, value: number): ReadingMend | undefined {
-  if (quantity === 'min') return stillAtWalls(context, input, value)
+  if (quantity === 'min' && input.dimension === 3) return stillAtWalls(context, input, value)
   return quantity === 'mean' && input.dimension === 2 ? meanOfCarried(context, input) : undefined
 }
 
@@ -19,7 +20,7 @@ function stillAtWalls(context: StepContext, input: MeasuredInput, value: number)
   const { unit } = context.quantity(context.variable('variable'), input.parts)
   const isSpeed = unit !== null && sameDimensions(parseUnit(unit)!.dimensions, parseUnit('m/s')!.dimensions)
   const walls = input.parts.flatMap((part) => context.surfacesOf(part)).filter(({ role }) => role?.is === 'wall')
-  if (value !== 0 || !isSpeed || input.dimension !== 3 || !walls.length) return undefined
+  if (value !== 0 || !isSpeed || !walls.length) return undefined
   return {
     caution: 'The smallest speed is 0 on walls without slip, wherever they are; it says nothing about the flow.',
     label: 'Take the 5th percentile',
@@ -32,13 +33,13 @@ function meanOfCarried(context: StepContext, input: MeasuredInput): ReadingMend 
   const variable = context.variable('variable')
   const { components, plain, unit } = context.quantity(variable, input.parts)
   if (components !== 1 || !CARRIED.includes(quantityOf(plain?.name ?? labelOf(variable), 1, unit) ?? '')) return undefined
-  const velocity = context.fields().find((field) => isVelocity(field) && input.parts.every((part) => field.parts.includes(part)))
+  const velocity = context.fields().find(({ field }) => isVelocity(field) && input.parts.every((part) => field.parts.includes(part)))
   // nothing is carried through a wall
-  if (!velocity || !(input.totals(callOf('mag', callOf('dot', nameOf(velocity.name), nameOf('normal')))).totals.max > 0)) return undefined
+  if (!velocity || !(input.totals(callOf('mag', callOf('dot', nameOf(velocity.called), nameOf('normal')))).totals.max > 0)) return undefined
   return {
-    caution: `This is the mean by area; for what the flow carries, the mean weighted by the flow of ${velocity.name} is usually meant.`,
-    label: `Weight by ${velocity.name}`,
+    caution: `This is the mean by area; for what the flow carries, the mean weighted by the flow of ${velocity.called} is usually meant.`,
+    label: `Weight by ${velocity.called}`,
     settings: { quantity: 'weighted' },
-    fields: { weight: velocity.name },
+    fields: { weight: velocity.field.name },
   }
 }

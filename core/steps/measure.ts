@@ -180,8 +180,8 @@ class Measuring {
   /** A vector weights by what goes through the surface. */
   private weight(): Expression {
     const weight = this.context.variable('weight')
-    const isVector = this.context.quantity(weight, this.input.parts).components === 3
-    return isVector && this.input.dimension === 2 ? callOf('dot', weight, nameOf('normal')) : weight
+    const isVector = this.input.dimension === 2 && this.context.quantity(weight, this.input.parts).components === 3
+    return isVector ? callOf('dot', weight, nameOf('normal')) : weight
   }
 
   private integral(of: Expression): Reading {
@@ -189,7 +189,11 @@ class Measuring {
     const made = this.made(totals)
     if (totals.integral.length > 1) made.madeOf.push('the magnitude of the integral vector, whose components are given')
     if (this.ring) made.madeOf.unshift(`integral(${this.label(of)})`)
-    return { ...named(totals.integral, this.names(of)), unit: productName(unit, this.context.lengthUnit, this.input.dimension), ...made }
+    return {
+      ...named(totals.integral, this.input.names(of)),
+      unit: productName(unit, this.context.lengthUnit, this.input.dimension),
+      ...made,
+    }
   }
 
   /** @param weights  besides the size */
@@ -200,7 +204,7 @@ class Measuring {
     if (values.length > 1) made.madeOf.push('the magnitude of the mean vector, whose components are given')
     if (weights.length && !values.every(Number.isFinite) && integrated.totals.measure > 0)
       made.cautions.push(`The integral of ${weights.map((weight) => this.label(weight)).join(' · ')} is 0, so it cannot weight a mean.`)
-    return { ...named(values, this.names(of)), unit, ...made }
+    return { ...named(values, this.input.names(of)), unit, ...made }
   }
 
   private meanOf(of: Expression, weights: readonly Expression[]) {
@@ -220,11 +224,6 @@ class Measuring {
       unit: quotientName(integrated.unit, below.unit),
       words: `integral(${labelOf(of)} · ${label}) / integral(${label})`,
     }
-  }
-
-  /** Of components in axes of the study. */
-  private names(of: Expression): readonly string[] | undefined {
-    return this.context.quantity(of, this.input.parts).names
   }
 
   private spread(isAboutMean: boolean, weights: readonly Expression[]): Reading {

@@ -24,6 +24,8 @@ export interface MeasuredInput {
   parts: readonly string[]
   size(): Totals
   totals(expression: Expression): Integrated
+  /** Of components in axes of the study. */
+  names(expression: Expression): readonly string[] | undefined
   /** All values of an expression, of vectors their magnitude, with the size that each carries and its place. */
   samples(expression: Expression, use: UsePlace): void
   /** What it is, in words, once it was measured. */
@@ -85,6 +87,10 @@ class MeasuredDomain implements MeasuredInput {
     return { totals: this.totalsOf((mesh, block) => this.context.domainValues(expression, this.domain, block, mesh)), unit }
   }
 
+  names(expression: Expression): readonly string[] | undefined {
+    return this.context.quantity(expression, this.parts).names
+  }
+
   samples(expression: Expression, use: UsePlace): void {
     eachDomainBlock(this.domain, this.context.check, (mesh, block) => {
       const values = this.context.domainValues(expression, this.domain, block, mesh)
@@ -140,6 +146,12 @@ class MeasuredShape implements MeasuredInput {
     if (this.of.isDrawn) throw new DataError('no-region', 'A line that was drawn has values in a region only; choose one under “in”.')
     const values = this.context.values(expression, this.shape)
     return { totals: integrateShape(this.shape, values), unit: values.unit }
+  }
+
+  names(expression: Expression): readonly string[] | undefined {
+    // a column of the shape itself is no expression of the case
+    const isColumn = expression.kind === 'name' && this.shape.columns?.some(({ name }) => name === expression.name)
+    return isColumn ? undefined : this.context.quantity(expression, this.parts).names
   }
 
   samples(expression: Expression, use: UsePlace): void {

@@ -87,7 +87,8 @@ function plotCurve(context: StepContext, { samples, against }: Static<typeof Set
   const isStepped = !straight && [y!, ...(x ? [x] : [])].some(({ all }) => all.place !== 'point')
   const label = labelOf(variable)
   const regions = partsOf(shape).filter((part) => context.catalogueOf(part)?.dimension === 3)
-  const isByCell = regions.length > 0 && context.quantity(variable, regions).place === 'cell'
+  // traced lines have columns of their own, which are no variables of the case
+  const isByCell = straight !== undefined && regions.length > 0 && context.quantity(variable, regions).place === 'cell'
   const cells = 'values live on cells'
   const note = isStepped ? `${cells}: constant on each piece` : isByCell ? `${cells}: each sample has that of its own` : undefined
   const curveOf = (all: PieceValues, line: Polyline): Omit<Series, 'name'> =>

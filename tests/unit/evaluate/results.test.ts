@@ -39,6 +39,13 @@ describe('cell values along a line', () => {
     ])
   })
 
+  it('along streamlines columns of the lines are drawn as well', () => {
+    const steps = { ...line([0.05, 0.1, 0.1], [0.05, 0.9, 0.1]), ...trace(), ...plotAlong('travel-time', 't') }
+    const { series, y } = evaluatorFor(data, steps).curve('p')
+    expect(y).toMatchObject({ name: 'travel-time', unit: 's' })
+    expect(series[0]!.y[0]).toBe(0)
+  })
+
   it('along streamlines each line is a series of its own, counted from its own start', () => {
     const steps = { ...line([0.05, 0.1, 0.1], [0.05, 0.9, 0.1]), ...trace(), ...plotAlong('c', 't') }
     const { series } = evaluatorFor(data, steps).curve('p')

@@ -134,6 +134,19 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(read(still).cautions).toEqual([])
   })
 
+  it('columns of streamlines are measured like variables', () => {
+    const traced = {
+      l: step('line', { start: [0.1, 0.3, 0.2], end: [0.1, 0.7, 0.2] }, {}),
+      t: step(
+        'trace',
+        { variable: 'U', count: 3, direction: 'downstream', length: 5, tolerance: 1e-6 },
+        { of: water, seeds: [{ step: 'l' }] },
+      ),
+    }
+    for (const quantity of ['mean', 'integral', 'min', 'max', 'percentile'])
+      expect(Number.isFinite(read({ ...traced, m: measure({ quantity, variable: 'travel-time' }, [{ step: 't' }]) }).value)).toBe(true)
+  })
+
   it('force and moment of a pressure are exact, in parts', () => {
     const settings = { quantity: 'force', source: 'pressure', pressure: 'p', shear: 'U', stress: 'stress', about: [1, 0.5, 0.25] }
     const onSkin = (change: object) => read({ m: step('force', { ...settings, ...change }, { on: skin }) })
