@@ -312,7 +312,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const around = spec.bounds === undefined ? [] : boundsOf(taken)
     if (around.length) return around
     const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
-    if (onSelected && !isEmpty(onSelected.ref)) return [onSelected.ref]
+    if (onSelected) return [onSelected.ref]
     // beside something that does not fit, what that is made of
     const fitting = (refs: readonly InputRef[]) =>
       refs.filter((ref) => !isEmpty(ref) && carries(ref) && choices.some((choice) => JSON.stringify(choice.ref) === JSON.stringify(ref)))
