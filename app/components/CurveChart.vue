@@ -2,7 +2,9 @@
 /** A chart of a curve. Gaps stay gaps. */
 import { Chart, Legend, LinearScale, LineController, LineElement, LogarithmicScale, PointElement, Tooltip } from 'chart.js'
 import { usePreferredDark } from '@vueuse/core'
+import { chartCautions } from '~~/core/study/chart'
 import type { ChartAxis, ChartLook } from '~~/core/study/chart'
+import { inDisplay } from '~~/core/units/quantities'
 import type { CurveResult } from '~/composables/useResults'
 
 Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale, Legend, Tooltip)
@@ -14,9 +16,15 @@ const props = defineProps<{
   label: string
   isLarge?: boolean
   look?: ChartLook
-  /** Ends of an axis in the unit that is shown. */
-  shownRange?: (axis: 'x' | 'y', range: readonly [number, number]) => [number, number]
+  /** There is more to come. */
+  isGrowing?: boolean
 }>()
+// attributes are those of the chart, not of what is said below it
+defineOptions({ inheritAttrs: false })
+const bench = useBench()
+/** In the units of the study. */
+const shown = computed(() => bench.units.ofCurve(props.curve))
+const cautions = computed(() => (props.isGrowing ? [] : chartCautions(props.curve, props.look ?? {})))
 const canvas = ref<HTMLCanvasElement>()
 let chart: Chart<'line', { x: number; y: number }[]> | undefined
 
@@ -37,14 +45,16 @@ function lowestOf(series: CurveResult['series']): number | undefined {
 
 const dashes = { solid: [], dashed: [6, 4], dotted: [1.5, 3] }
 
+/** In the unit that is shown. */
 function endsOf(name: 'x' | 'y', { range }: ChartAxis): { min?: number; max?: number } {
   if (!range) return {}
-  const [min, max] = props.shownRange?.(name, range) ?? range
-  return { min, max }
+  const to = bench.units.displayOfAxis(props.curve, name)
+  return { min: inDisplay(to, range[0]), max: inDisplay(to, range[1]) }
 }
 
 function build(): void {
-  const { curve, colour, isLarge = false, look = {} } = props
+  const { colour, isLarge = false, look = {} } = props
+  const curve = shown.value
   const styles = getComputedStyle(document.documentElement)
   const ink = styles.getPropertyValue('--color-mute')
   const line = styles.getPropertyValue('--color-line')
@@ -98,10 +108,11 @@ function build(): void {
 
 onMounted(build)
 // its colours are those of the page
-watch([() => [props.curve, props.colour, props.isLarge, props.look], usePreferredDark()], build, { flush: 'post' })
+watch([() => [shown.value, props.colour, props.isLarge, props.look], usePreferredDark()], build, { flush: 'post' })
 onBeforeUnmount(() => chart?.destroy())
 </script>
 
 <template>
-  <div class="relative min-h-0 flex-1"><canvas ref="canvas" role="img" :aria-label="label" data-chart /></div>
+  <div v-bind="$attrs" class="relative min-h-0 flex-1"><canvas ref="canvas" role="img" :aria-label="label" data-chart /></div>
+  <p v-for="caution in cautions" :key="caution" class="truncate text-[11.5px] text-amber-text" :title="caution">{{ caution }}</p>
 </template>

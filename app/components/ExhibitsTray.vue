@@ -6,7 +6,6 @@ import { inDisplay } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import { sentenceText } from '~~/core/study/sentenceText'
 import type { Reading } from '~~/core/measure/results'
-import { chartCautions } from '~~/core/study/chart'
 import { isSeen, ranked } from '~~/core/study/studyModel'
 import CurveChart from './CurveChart.vue'
 import OverCard from './OverCard.vue'
@@ -85,22 +84,13 @@ function titleOf(id: string): string {
         <p v-else-if="card.result?.error" class="text-[12px] text-brick">{{ card.result.error }}</p>
         <template v-else-if="card.result?.curve">
           <CurveChart
-            :curve="bench.units.ofCurve(card.result.curve)"
+            :curve="card.result.curve"
             :colour="colour"
             :label="`${card.name}: ${card.title}`"
             :is-large="isTall"
             :look="card.chart"
-            :shown-range="bench.units.ofRange(card.result.curve)"
             :class="{ 'opacity-50': card.result.isStale }"
           />
-          <p
-            v-for="caution in chartCautions(card.result.curve, card.chart ?? {})"
-            :key="caution"
-            class="truncate text-[11.5px] text-amber-text"
-            :title="caution"
-          >
-            {{ caution }}
-          </p>
           <p v-for="note in card.result.curve.notes" :key="note" class="truncate text-[11.5px] text-mute" :title="note">{{ note }}</p>
         </template>
         <template v-else-if="card.result?.reading">

@@ -2,7 +2,6 @@
 /** A reading or a curve over moments, values or cases: as a chart or as a table, with what is there so far. */
 import { curveOfTable } from '~~/core/evaluate/overTable'
 import { stepKind } from '~~/core/steps'
-import { chartCautions } from '~~/core/study/chart'
 import type { CurveResult } from '~/composables/useResults'
 import CurveChart from './CurveChart.vue'
 import OverTable from './OverTable.vue'
@@ -31,11 +30,6 @@ function curveOfCurves(): CurveResult | null {
   return { ...first, series }
 }
 
-/** Of the chart, once all of it is there. */
-const cautions = computed(() =>
-  curve.value && !isTable.value && job.value?.news?.state === 'done' ? chartCautions(curve.value, look.value ?? {}) : [],
-)
-
 const words = computed(() => {
   const news = job.value?.news
   if (!news) return 'waiting…'
@@ -49,16 +43,15 @@ const words = computed(() => {
   <template v-else>
     <CurveChart
       v-if="curve && !isTable"
-      :curve="bench.units.ofCurve(curve)"
+      :curve="curve"
       :colour="colour"
       :label="label"
       :is-large="isTall"
       :look="look"
-      :shown-range="bench.units.ofRange(curve)"
+      :is-growing="job?.news?.state !== 'done'"
     />
     <OverTable v-else-if="table && !isCurve && isTable" :table="table" :label="`Table of ${label}`" />
     <span v-else class="flex-1" />
-    <p v-for="caution in cautions" :key="caution" class="truncate text-[11.5px] text-amber-text" :title="caution">{{ caution }}</p>
     <p class="flex items-center text-[11.5px] text-mute">
       <span class="num" role="status">{{ words }}</span>
       <button v-if="!isCurve" type="button" class="ml-auto text-pine underline" @click.stop="isTable = !isTable">

@@ -258,7 +258,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
 
   /** Fields that exist at this moment and have a known meaning come first. */
   function pickVariable(components: 1 | 3 | 6, quantity: string | undefined, on: readonly string[]): string {
-    const choices = variables.choices(components === 1 ? 'scalar' : 'vector')
+    const choices = variables.choices(({ 1: 'scalar', 3: 'vector', 6: 'tensor' } as const)[components])
     const last = (id: string): number => {
       const type = typeOf(id)
       if (type) return type instanceof FormulaError || type.isCondition ? 3 : 0
@@ -316,9 +316,12 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     // beside something that does not fit, what that is made of
     const fitting = (refs: readonly InputRef[]) =>
       refs.filter((ref) => !isEmpty(ref) && carries(ref) && choices.some((choice) => JSON.stringify(choice.ref) === JSON.stringify(ref)))
-    let [beside, last] = [isFirst ? madeOf(selected.value) : [], 0]
-    while (beside.length && !fitting(beside).length && last++ < MOST_BACK) beside = madeOf('step' in beside[0]! ? beside[0].step : null)
-    if (beside.length && fitting(beside).length) return fitting(beside)
+    let refs = isFirst ? madeOf(selected.value) : []
+    for (let back = 0; refs.length && back < MOST_BACK; back++) {
+      const found = fitting(refs)
+      if (found.length) return found
+      refs = madeOf('step' in refs[0]! ? refs[0].step : null)
+    }
     if (spec.isOptional && !spec.accepts.includes('region')) return []
     // regions first: most work starts from the fluid; lines from the last one made
     const regions = choices.filter(({ hint }) => hint === 'region').map(({ ref }) => ref)

@@ -32,9 +32,13 @@ export function useShownUnits() {
     void store.edit(`Show in ${wished}`, (study) => void (study.units = { ...study.units, [key]: wished }))
   }
 
+  function displayOfAxis({ x, y }: Pick<CurveResult, 'x' | 'y'>, axis: 'x' | 'y'): Display | null {
+    return axis === 'x' ? display(x.unit) : display(y.unit, y.isDifference)
+  }
+
   /** A curve in the units of the study. */
   function ofCurve(curve: CurveResult): CurveResult {
-    const [x, y] = [display(curve.x.unit), display(curve.y.unit, curve.y.isDifference)]
+    const [x, y] = [displayOfAxis(curve, 'x'), displayOfAxis(curve, 'y')]
     const turn = (list: (number | null)[], to: typeof x): (number | null)[] => list.map((v) => (v === null ? null : inDisplay(to, v)))
     return {
       ...curve,
@@ -44,13 +48,5 @@ export function useShownUnits() {
     }
   }
 
-  /** Ends of an axis of a curve in the units of the study. */
-  function ofRange({ x, y }: Pick<CurveResult, 'x' | 'y'>) {
-    return (axis: 'x' | 'y', range: readonly [number, number]): [number, number] => {
-      const to = axis === 'x' ? display(x.unit) : display(y.unit, y.isDifference)
-      return range.map((end) => inDisplay(to, end)) as [number, number]
-    }
-  }
-
-  return { display, shown, shownParts, ofCurve, ofRange, showIn }
+  return { display, shown, shownParts, displayOfAxis, ofCurve, showIn }
 }

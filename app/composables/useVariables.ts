@@ -91,10 +91,10 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
   }
 
   /** Variables and formulas; with those a result brings itself, such as the time along a streamline. */
-  function choices(kind: 'any' | 'scalar' | 'vector' | 'through', stepId?: string): Choice[] {
+  function choices(kind: 'any' | 'scalar' | 'vector' | 'tensor' | 'through', stepId?: string): Choice[] {
     const study = current.value
     if (!study) return []
-    const wanted = kind === 'any' ? undefined : kind === 'scalar' ? 1 : 3
+    const wanted = { any: undefined, scalar: 1, vector: 3, through: 3, tensor: 6 }[kind]
     const formulas = ranked(study.formulas)
       .filter(([id]) => {
         const found = typeOf(id)!

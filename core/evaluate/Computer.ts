@@ -106,8 +106,7 @@ export class Computer {
 
   /** Numbers that formulas use, kept like results. */
   private keptNumbers(key: Key, make: () => number[]): number[] {
-    const { arrays } = this.parts.results.obtain(key, () => ({ meta: null, arrays: { values: Float64Array.from(make()) } }))
-    return [...(arrays['values'] as Float64Array)]
+    return [...this.keptBlock(key, () => Float64Array.from(make()))]
   }
 
   /** Values on a block that are dear to compute. */

@@ -186,7 +186,7 @@ export class Expressions {
   /** Equal for reductions that yield the same numbers. */
   reductionKey(reduction: Operation & { kind: 'reduced' }): Key {
     const [expressions, on] = this.reducedOf(reduction)
-    const meshes = on.map((name) => this.version({ part: name, field: null }))
+    const meshes = on.map((name) => this.meshKey(name))
     const keys = expressions.map((expression) => this.key(expression, on))
     return digest('reduced', reduction.text, meshes, keys)
   }
@@ -248,13 +248,13 @@ export class Expressions {
         return ['elsewhere', fold, keys]
       }
       case 'distance': {
-        const surfaces = operation.to.map((name) => this.version({ part: name, field: null }))
-        return ['distance', surfaces, operation.factor, this.version({ part, field: null })]
+        const surfaces = operation.to.map((name) => this.meshKey(name))
+        return ['distance', surfaces, operation.factor, this.meshKey(part)]
       }
       case 'cell volume':
-        return ['cell volume', operation.factor, this.version({ part, field: null })]
+        return ['cell volume', operation.factor, this.meshKey(part)]
       case 'pos':
-        return ['pos', this.version({ part, field: null }), operation.factor]
+        return ['pos', this.meshKey(part), operation.factor]
       default: {
         const around = looksAround(operation)
           ? this.partsAround(of[0]!, part).map((on) =>

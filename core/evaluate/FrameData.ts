@@ -44,6 +44,7 @@ export class FrameData implements Measurable {
   /** Reductions over whole parts that formulas use. */
   private readonly reduced = new Map<Key, number[]>()
   private readonly puts: ValuesAround
+  private readonly lengths = new WeakMap<readonly Piece[], readonly Float64Array[]>()
 
   constructor(
     readonly data: CaseData,
@@ -229,6 +230,13 @@ export class FrameData implements Measurable {
     return { values: [...values], dimensions: typed.dimensions }
   }
 
+  /** Length along lines, found once for all of their pieces. */
+  private lengthsOn({ pieces }: Shape, piece: Piece, factor: number): PieceValues {
+    let lengths = this.lengths.get(pieces)
+    if (!lengths) this.lengths.set(pieces, (lengths = arcLengths(pieces)))
+    return { values: lengths[pieces.indexOf(piece)]!.map((x) => x * factor), components: 1, place: 'corner' }
+  }
+
   /**
    * Values linear on each element: the parts of the expression that are no matter of the shape are mapped as always, then combined corner
    * by corner with the place of the corner and the normal of the element.
@@ -246,15 +254,11 @@ export class FrameData implements Measurable {
     if (kind !== 'surface' && usesNormal(whole)) throw new DataError('no-normal', '“normal” exists on surfaces only.')
     const typed = withoutNeighbours(this.withNumbers(whole), (of, name) => {
       const { operation } = of
-      if (operation.kind !== 'arc length') {
-        around.set(
-          name,
-          onBlocks((own, block) => this.puts.values(of, own, block)),
-        )
-        return
-      }
-      if (kind !== 'lines') throw new DataError('no-line', '“arclength” exists on lines only.')
-      around.set(name, arcLengths(shape, piece, operation.factor))
+      const isLength = kind === 'lines' && operation.kind === 'arc length'
+      around.set(
+        name,
+        isLength ? this.lengthsOn(shape, piece, operation.factor) : onBlocks((own, block) => this.puts.values(of, own, block)),
+      )
     })
     const inputs = [...fieldsOf(typed).values()].map(
       ({ name }) => (around.get(name) ?? onBlocks((own, block) => own.field(name, block))).values,

@@ -15,16 +15,15 @@ import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
 import { dimensionless, divide, multiply, parseUnit, power, requireUnit, sameDimensions, unitName } from '../units/units'
 import type { Dimensions } from '../units/units'
-import { eachDomainBlock, joinDomains } from '../mesh/Domain'
+import { joinDomains, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
-import { eachBlock } from '../mesh/MeshBlock'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import type { Shape, ShapeValues } from '../shapes/Shape'
 import { integrateShape } from './integrateShape'
 import { magnitude } from './integrateCells'
 import { percentileOf } from './percentile'
-import { blockSamples, pieceSamples } from './samples'
-import type { UseSample } from './samples'
+import { domainSamples, shapeSamples } from './samples'
+import type { UsePlace } from './samples'
 import { sumCells } from './sumCells'
 import { totalsOfDomain, totalsOfParts } from './totals'
 import type { Totals } from './sums'
@@ -254,24 +253,16 @@ class Reducer {
     return { values: [value], dimensions: unit === null ? null : (parseUnit(unit)?.dimensions ?? null), unit, nonFinite: 0 }
   }
 
-  private samples(argument: Expression, all: readonly string[], { part, isOuter }: FoundPart, use: UseSample): void {
+  private samples(argument: Expression, all: readonly string[], { part, isOuter }: FoundPart, use: UsePlace): void {
     const { data } = this
-    if (part.dimension === 3 && !isOuter && data.domain) {
-      const check = (): void => data.check()
-      eachDomainBlock(data.domain(part.name), check, (mesh, block) =>
-        blockSamples(mesh, data.domainValues!(argument, all, block, mesh), use),
-      )
-    } else if (part.dimension === 3 && !isOuter) {
-      eachBlock(
-        part,
-        () => data.check(),
-        (mesh, k) => blockSamples(mesh, data.blockValues(argument, all, part, k), use),
-      )
-    } else {
-      const shape = data.partShape(part.name, isOuter)
-      const values = data.values(argument, shape)
-      shape.pieces.forEach((piece, p) => pieceSamples(shape.kind, piece, values.pieces[p]!, use))
+    if (part.dimension === 3 && !isOuter) {
+      const valuesOf = (mesh: DomainMesh, block: DomainBlock): FieldValues =>
+        data.domainValues?.(argument, all, block, mesh) ?? data.blockValues(argument, all, part, block.block)
+      domainSamples(data.domain?.(part.name) ?? wholeDomain([part]), valuesOf, () => data.check(), use)
+      return
     }
+    const shape = data.partShape(part.name, isOuter)
+    shapeSamples(shape, data.values(argument, shape), use)
   }
 
   private sum(argument: Expression, names: readonly string[]): Value {

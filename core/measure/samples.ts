@@ -2,19 +2,43 @@
  * Values one by one, with the share of the size (volume, area, length) that each carries: of values on points every corner of every cell
  * or element, of values on cells every cell. Quadratic cells count by their linear pieces, whose corners have the values of their nodes.
  */
-import type { DomainMesh } from '../mesh/Domain'
+import { eachDomainBlock } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import { elementSize, valueIndex } from '../shapes/Shape'
-import type { Piece, PieceValues, ShapeKind } from '../shapes/Shape'
+import type { Piece, PieceValues, Shape, ShapeKind, ShapeValues } from '../shapes/Shape'
 import { linearShares, linearVolumes, magnitude } from './integrateCells'
 import { elementMeasure } from './integrateShape'
 
 /** @param item  point or cell of the block, or corner or element of the piece, for `placeInBlock` and `placeOnPiece` */
-export type UseSample = (value: number, size: number, item: number) => void
+type UseSample = (value: number, size: number, item: number) => void
+
+/** Of a value: what it is, the size that it carries, and its place. */
+export type UsePlace = (value: number, size: number, place: () => Vector) => void
+
+/** Of a volume. @param valuesOf  on what is left of a block. @param check  called per block; throws to cancel */
+export function domainSamples(
+  domain: Domain,
+  valuesOf: (mesh: DomainMesh, block: DomainBlock) => FieldValues,
+  check: () => void,
+  use: UsePlace,
+): void {
+  eachDomainBlock(domain, check, (mesh, block) => {
+    const values = valuesOf(mesh, block)
+    blockSamples(mesh, values, (value, size, item) => use(value, size, () => placeInBlock(mesh, values.place, item)))
+  })
+}
+
+export function shapeSamples({ kind, pieces }: Shape, values: ShapeValues, use: UsePlace): void {
+  pieces.forEach((piece, p) => {
+    const own = values.pieces[p]!
+    pieceSamples(kind, piece, own, (value, size, item) => use(value, size, () => placeOnPiece(kind, piece, own.place, item)))
+  })
+}
 
 /** Of a block of a region; of vectors the magnitude. */
-export function blockSamples(mesh: DomainMesh, { values, components, place }: FieldValues, use: UseSample): void {
+function blockSamples(mesh: DomainMesh, { values, components, place }: FieldValues, use: UseSample): void {
   if (place === 'cell') {
     linearVolumes(mesh).forEach((size, c) => use(magnitude(values, c, components), size, c))
     return
@@ -25,7 +49,7 @@ export function blockSamples(mesh: DomainMesh, { values, components, place }: Fi
 }
 
 /** Of a piece of a shape; of vectors the magnitude. */
-export function pieceSamples(kind: ShapeKind, piece: Piece, { values, components, place }: PieceValues, use: UseSample): void {
+function pieceSamples(kind: ShapeKind, piece: Piece, { values, components, place }: PieceValues, use: UseSample): void {
   const size = elementSize(kind)
   for (let e = 0; e < piece.cells.length; e++) {
     const share = elementMeasure(kind, piece, e) / size
@@ -34,12 +58,12 @@ export function pieceSamples(kind: ShapeKind, piece: Piece, { values, components
 }
 
 /** Position of a sample of a block: of a cell the middle of its corners. */
-export function placeInBlock({ points, offsets, connectivity }: DomainMesh, place: FieldValues['place'], item: number): Vector {
+function placeInBlock({ points, offsets, connectivity }: DomainMesh, place: FieldValues['place'], item: number): Vector {
   return middleOf(points, place === 'point' ? [item] : [...connectivity.subarray(offsets[item]!, offsets[item + 1]!)])
 }
 
 /** Position of a sample of a piece: of a value of a whole element its middle. */
-export function placeOnPiece(kind: ShapeKind, { points, elements }: Piece, place: PieceValues['place'], item: number): Vector {
+function placeOnPiece(kind: ShapeKind, { points, elements }: Piece, place: PieceValues['place'], item: number): Vector {
   if (place !== 'element') return middleOf(points, [elements[item]!])
   const size = elementSize(kind)
   const first = size * Math.floor(item / size)

@@ -3,19 +3,18 @@ import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { integrateShape, sizeOfShape } from '../measure/integrateShape'
-import { blockSamples, pieceSamples, placeInBlock, placeOnPiece } from '../measure/samples'
+import type { Quantity } from '../measure/results'
+import { domainSamples, shapeSamples } from '../measure/samples'
+import type { UsePlace } from '../measure/samples'
 import type { Totals } from '../measure/sums'
 import { onesOn, totalsOfDomain } from '../measure/totals'
-import { cellCount, eachDomainBlock, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/Domain'
+import { cellCount, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues } from '../mesh/MeshBlock'
-import type { Vector } from '../mesh/vectors'
 import { elementCount, joinPieces, partsOf } from '../shapes/Shape'
-import type { Shape } from '../shapes/Shape'
+import type { Shape, ShapeValues } from '../shapes/Shape'
 import { sampleLines } from '../trace/lineShapes'
 import type { StepContext } from './StepKind'
-
-export type UsePlace = (value: number, size: number, place: () => Vector) => void
 
 export interface MeasuredInput {
   /** 3 for volumes, 0 for points. */
@@ -92,10 +91,8 @@ class MeasuredDomain implements MeasuredInput {
   }
 
   samples(expression: Expression, use: UsePlace): void {
-    eachDomainBlock(this.domain, this.context.check, (mesh, block) => {
-      const values = this.context.domainValues(expression, this.domain, block, mesh)
-      blockSamples(mesh, values, (value, size, item) => use(value, size, () => placeInBlock(mesh, values.place, item)))
-    })
+    const { context, domain } = this
+    domainSamples(domain, (mesh, block) => context.domainValues(expression, domain, block, mesh), context.check, use)
   }
 
   private totalsOf(valuesOf: (mesh: DomainMesh, block: DomainBlock) => FieldValues): Totals {
@@ -128,6 +125,7 @@ class MeasuredDomain implements MeasuredInput {
 class MeasuredShape implements MeasuredInput {
   readonly dimension: number
   readonly parts: readonly string[]
+  private last: { expression: Expression; values: ShapeValues & Quantity } | undefined
 
   constructor(
     private readonly context: StepContext,
@@ -144,8 +142,14 @@ class MeasuredShape implements MeasuredInput {
 
   totals(expression: Expression): Integrated {
     if (this.of.isDrawn) throw new DataError('no-region', 'A line that was drawn has values in a region only; choose one under “in”.')
-    const values = this.context.values(expression, this.shape)
+    const values = this.valuesOf(expression)
     return { totals: integrateShape(this.shape, values), unit: values.unit }
+  }
+
+  /** Totals and the passes of a percentile look at the same ones. */
+  private valuesOf(expression: Expression): ShapeValues & Quantity {
+    if (this.last?.expression !== expression) this.last = { expression, values: this.context.values(expression, this.shape) }
+    return this.last.values
   }
 
   names(expression: Expression): readonly string[] | undefined {
@@ -155,12 +159,7 @@ class MeasuredShape implements MeasuredInput {
   }
 
   samples(expression: Expression, use: UsePlace): void {
-    const { kind, pieces } = this.shape
-    const values = this.context.values(expression, this.shape)
-    pieces.forEach((piece, p) => {
-      const own = values.pieces[p]!
-      pieceSamples(kind, piece, own, (value, size, item) => use(value, size, () => placeOnPiece(kind, piece, own.place, item)))
-    })
+    shapeSamples(this.shape, this.valuesOf(expression), use)
   }
 
   over(): string {

@@ -5,7 +5,6 @@
  */
 import { FormulaError } from '../../errors'
 import { divide, parseUnit, sameDimensions } from '../../units/units'
-import type { Dimensions } from '../../units/units'
 import { expressionText } from './expressions'
 import type { Expression, Range } from './parse'
 import { kindName } from './typed'
@@ -66,12 +65,8 @@ export function checkElsewhere(call: Call, scope: Scope, check: (of: Expression,
     fold,
     places: places.map(({ place, weight }) => ({ ...place, weight })),
   }
-  const dimensions = name === 'ddt' ? overTime(typed.dimensions) : typed.dimensions
+  const dimensions = name === 'ddt' ? typed.dimensions && divide(typed.dimensions, SECONDS) : typed.dimensions
   return { operation, of: [], components: typed.components, dimensions, place: typed.place, onShape: false, range }
-}
-
-function overTime(dimensions: Dimensions | null): Dimensions | null {
-  return dimensions && divide(dimensions, SECONDS)
 }
 
 /** The expression that is looked at. */
