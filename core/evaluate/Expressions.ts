@@ -3,7 +3,7 @@ import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, UserError } from '../errors'
 import { checkExpression } from '../fields/formula/check'
-import { distancesIn, elsewhereIn, fieldsOf, hasNeighbours, looksAround, reductionsIn } from '../fields/formula/typed'
+import { distancesIn, elsewhereIn, fieldsOf, hasNeighbours, looksAround, needsCells, reductionsIn } from '../fields/formula/typed'
 import type { Operation, Place, Typed } from '../fields/formula/typed'
 import { coherentOf, expressionText } from '../fields/formula/expressions'
 import { weightOf } from '../fields/formula/reductions'
@@ -146,21 +146,23 @@ export class Expressions {
    * Gradients and smoothing of cell values look at them.
    */
   surfacesAround(of: Typed, region: string): string[] {
+    if (!fieldsOf(of).size || of.place !== 'cell' || usesPosition(of) || hasNeighbours(of)) return []
+    const bounding = this.names.catalogue.parts.filter((part) => part.dimension === 2 && part.owners?.[0] === region)
+    return bounding.map(({ name }) => name).filter((name) => this.hasFields(of, name, 'cell'))
+  }
+
+  /** Whether a part has every field of an operand at the moment. */
+  private hasFields(of: Typed, part: string, place?: 'cell'): boolean {
     const { catalogue, moment } = this.names
-    const fields = [...fieldsOf(of).values()]
-    if (!fields.length || of.place !== 'cell' || usesPosition(of) || hasNeighbours(of)) return []
-    const hasFaces = (part: string): boolean =>
-      fields.every(({ name }) => {
-        const found = catalogue.fields.find((f) => f.name === name && f.parts.includes(part))
-        return found?.place === 'cell' && (moment === null || found.moments.includes(moment))
-      })
-    const bounding = catalogue.parts.filter((part) => part.dimension === 2 && part.owners?.[0] === region && hasFaces(part.name))
-    return bounding.map(({ name }) => name)
+    return [...fieldsOf(of).values()].every(({ name }) => {
+      const found = catalogue.fields.find((field) => field.name === name && field.parts.includes(part))
+      return found && (!place || found.place === place) && (moment === null || found.moments.includes(moment))
+    })
   }
 
   /** Parts besides the own one that gradients and smoothing of an operand look at: of a surface the region that it bounds. */
   private partsAround(of: Typed, part: string): string[] {
-    const owner = this.ownerOf(part)
+    const owner = this.ownerOf(part, of)
     return owner === undefined ? this.surfacesAround(of, part) : [owner]
   }
 
@@ -171,11 +173,24 @@ export class Expressions {
     return [...refs, ...typed.of.flatMap((of) => this.surfaceReads(of, region))]
   }
 
-  /** The region that a surface bounds. */
-  ownerOf(surface: string): string | undefined {
-    const { parts } = this.names.catalogue
-    const found = parts.find(({ name, dimension }) => name === surface && dimension === 2)
-    return found?.owners?.[0]
+  /** The region behind a surface that slopes on it are taken in: the first of those that it bounds that has what they are of. */
+  ownerOf(surface: string, of: Typed): string | undefined {
+    const found = this.names.catalogue.parts.find(({ name, dimension }) => name === surface && dimension === 2)
+    return found?.owners?.find((owner) => this.hasFields(of, owner))
+  }
+
+  /** @throws DataError where something in it needs the cells of a region and a part neither is one nor bounds one that has the fields */
+  private requireCells(typed: Typed, part: string): void {
+    const { operation, of } = typed
+    const found = this.names.catalogue.parts.find(({ name }) => name === part)
+    const isAlone = found && found.dimension !== 3 && (operation.kind === 'cell volume' || this.ownerOf(part, of[0] ?? typed) === undefined)
+    if (isAlone && needsCells(operation)) {
+      throw new DataError(
+        'no-gradient',
+        `${operation.kind} is taken in the cells of a region; ${part} has none. Take the region, or a slice or isosurface of it.`,
+      )
+    }
+    for (const inner of of) this.requireCells(inner, part)
   }
 
   /** Key of the mesh of a part. */
@@ -212,6 +227,7 @@ export class Expressions {
     if (!found) {
       try {
         found = checkExpression(expression, scopeOn(this.names, part))
+        this.requireCells(found, part)
       } catch (error) {
         if (!(error instanceof UserError)) throw error
         found = error

@@ -72,9 +72,9 @@ export class FrameData implements Measurable {
     return this.data.part(name)
   }
 
-  /** The region that a surface bounds, on the side that its normal points away from. */
-  ownerOf(surface: string): PartBlocks | undefined {
-    const owner = this.expressions.ownerOf(surface)
+  /** The region behind a surface that slopes of an operand on it are taken in. */
+  ownerOf(surface: string, of: Typed): PartBlocks | undefined {
+    const owner = this.expressions.ownerOf(surface, of)
     return owner === undefined ? undefined : this.data.part(owner)
   }
 

@@ -65,14 +65,8 @@ export class ValuesAround {
     if (kind === 'arc length') throw new DataError('no-line', '“arclength” exists on lines only.')
     if (kind === 'cells')
       return { values: cellMeans(part.block(block), this.frame.evaluate(of[0]!, part, block)), components: own, place: 'cell' }
-    const owner = part.dimension === 2 ? this.frame.ownerOf(part.name) : undefined
-    if (owner && looksAround(operation)) return this.valuesOfOwner(typed, part, block, owner)
-    if (part.dimension !== 3) {
-      throw new DataError(
-        'no-gradient',
-        `${kind} is taken in the cells of a region; ${part.name} has none. Take the region, or a slice or isosurface of it.`,
-      )
-    }
+    const owner = looksAround(operation) && part.dimension === 2 ? this.frame.ownerOf(part.name, of[0]!) : undefined
+    if (owner) return this.valuesOfOwner(typed, part, block, owner)
     if (kind === 'cell volume')
       return { values: linearVolumes(part.block(block)).map((x) => x * operation.factor), components: 1, place: 'cell' }
     const valuesOf = (b: number): FieldValues => this.frame.evaluate(of[0]!, part, b)

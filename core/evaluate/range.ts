@@ -1,5 +1,4 @@
 /** Range of a variable over all parts that have it, at one moment. Vectors count by their magnitude. */
-import { DataError } from '../errors'
 import type { Expression } from '../fields/formula/parse'
 import { extremesOf } from '../measure/extremes'
 import { eachBlock } from '../mesh/MeshBlock'
@@ -15,22 +14,12 @@ export interface VariableRange {
 export function variableRange(data: FrameData, variable: Expression, parts: readonly string[]): VariableRange {
   let min = Infinity
   let max = -Infinity
-  let failure: unknown
-  let isFound = false
   for (const part of parts) {
-    try {
-      for (const [low, high] of blockRanges(data, variable, parts, part)) {
-        if (low < min) min = low
-        if (high > max) max = high
-      }
-      isFound = true
-    } catch (error) {
-      // gradients exist in regions only
-      if (!(error instanceof DataError && error.code === 'no-gradient')) throw error
-      failure = error
+    for (const [low, high] of blockRanges(data, variable, parts, part)) {
+      if (low < min) min = low
+      if (high > max) max = high
     }
   }
-  if (!isFound) throw failure
   return { min: min <= max ? min : null, max: min <= max ? max : null }
 }
 

@@ -174,7 +174,10 @@ function materialConstant(
   const unit = Object.hasOwn(materialUnits, name) ? materialUnits[name] : undefined
   if (unit === undefined) return undefined
   const found = parts.find((p) => p.name === part)
-  const region = found?.owners?.length ? parts.find((p) => p.name === found.owners![0]) : found
+  // a surface between two regions has what either of them has: a density is that of the fluid behind it
+  const behind = found?.owners?.flatMap((owner) => parts.filter((p) => p.name === owner)) ?? []
+  const regions = behind.length ? behind : found ? [found] : []
+  const region = regions.find(({ material }) => material?.constants[name] !== undefined) ?? regions[0]
   const value = region?.material?.constants[name]
   if (value === undefined) {
     const constant = name.replace('_', ' ')

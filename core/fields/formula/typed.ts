@@ -140,6 +140,11 @@ export function looksAround({ kind }: Operation): boolean {
   return kind === 'grad' || kind === 'div' || kind === 'curl' || kind === 'smooth' || kind === 'cells'
 }
 
+/** Whether it is taken in the cells of a region. */
+export function needsCells(operation: Operation): boolean {
+  return (looksAround(operation) && operation.kind !== 'cells') || operation.kind === 'cell volume'
+}
+
 /** Whether values are put in place of an operation before the rest is compiled. */
 export function isPutIn({ operation }: Typed): boolean {
   return looksAround(operation) || ['elsewhere', 'distance', 'cell volume', 'arc length'].includes(operation.kind)

@@ -46,12 +46,14 @@ function boxWithWall(kind: BoxKind): CaseData {
   wall.setField('linear', { values: atPoints(own, fields.linear), components: 3, place: 'point' })
   const [part] = water.catalogue.parts
   const { catalogue } = water
+  // there is a solid behind the wall, which has no velocity
+  const owners = ['Arm', 'Water']
   return {
     catalogue: {
       ...catalogue,
       parts: [
         { ...part!, material: { name: 'water', constants: { viscosity: 2 } } },
-        { ...part!, name: 'Wall', dimension: 2, cells: own.types.length, owners: ['Water'], role: { is: 'wall', from: 'name' } },
+        { ...part!, name: 'Wall', dimension: 2, cells: own.types.length, owners, role: { is: 'wall', from: 'name' } },
       ] as never,
       fields: catalogue.fields.map((field) => ({ ...field, ...(field.name === 'linear' && { parts: ['Water', 'Wall'] }) })),
     },

@@ -112,7 +112,9 @@ describe('gradients in formulas', () => {
       cellNumbers: Uint32Array.of(0),
     })
     face.setField('T', { values: atPoints(flat, linear), components: 1, place: 'point' })
-    expect(() => measureExpression('mean(mag(grad(T)))', evaluatorFor({ ...data, part: () => face }, {}).data, ['Water'])).toThrow(
+    const parts = data.catalogue.parts.map((part) => ({ ...part, dimension: 2 as const }))
+    const alone = { catalogue: { ...data.catalogue, parts }, part: () => face }
+    expect(() => measureExpression('mean(mag(grad(T)))', evaluatorFor(alone, {}).data, ['Water'])).toThrow(
       /grad is taken in the cells of a region/,
     )
   })
