@@ -21,7 +21,7 @@ const SHIFT = { [-1]: 0.2, 0: 0, 1: -0.36 }
 export function textRuns(text: string): TextRun[] {
   const runs: TextRun[] = []
   const pattern = /([_^])(?:\{([^}]*)\}|([\p{L}\p{N}∞+−-]+))|([^_^]+|[_^])/gu
-  for (const [, sign, braced, plain, rest] of greek(text).matchAll(pattern)) {
+  for (const [, sign, braced, plain, rest] of raised(greek(text)).matchAll(pattern)) {
     if (rest !== undefined) runs.push({ text: rest, level: 0 })
     else runs.push({ text: braced ?? plain!, level: sign === '^' ? 1 : -1 })
   }
@@ -35,8 +35,16 @@ export function plainText(text: string): string {
     .join('')
 }
 
+/** Raised digits of units as others are: fonts lack some of them. */
+function raised(text: string): string {
+  const digits = '⁰¹²³⁴⁵⁶⁷⁸⁹⁻'
+  return text.replace(/[⁰¹²³⁴⁵⁶⁷⁸⁹⁻]+/g, (run) => `^{${[...run].map((digit) => '0123456789−'[digits.indexOf(digit)]).join('')}}`)
+}
+
 function greek(text: string): string {
-  return text.replace(/\\([A-Za-z]+) ?/g, (all, word: string) => {
+  // a space that only ends the name of a letter goes: \Delta p
+  return text.replace(/\\([A-Za-z]+)(?: (?=\p{L}))?/gu, (all, word: string) => {
+    if (word === 'infty') return '∞'
     const at = names.indexOf(word.toLowerCase())
     if (at < 0) return all
     return word[0] === word[0]!.toLowerCase() ? lower[at]! : lower[at]!.toUpperCase()

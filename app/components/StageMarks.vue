@@ -16,6 +16,15 @@ const axes = computed(() => {
   })
 })
 
+/** Where the cursor of a chart stands. */
+const pointed = computed(() => {
+  void props.drawn
+  return bench.view.pointed.map(({ place, colour }) => {
+    const [x, y] = props.stage.eye.project(place)
+    return { x, y, colour }
+  })
+})
+
 /** A round length of about a hundred pixels. */
 const bar = computed(() => {
   void props.drawn
@@ -53,6 +62,9 @@ const bar = computed(() => {
       </text>
     </template>
     <circle r="2.4" fill="currentColor" />
+  </svg>
+  <svg v-if="pointed.length" class="pointer-events-none absolute inset-0 size-full" role="img" aria-label="Cursor of the chart">
+    <circle v-for="(mark, i) in pointed" :key="i" :cx="mark.x" :cy="mark.y" r="5" :fill="mark.colour" stroke="white" stroke-width="1.5" />
   </svg>
   <div v-if="bar" class="pointer-events-none absolute bottom-4 right-5 grid justify-items-center gap-1 text-[#1f2a2e]">
     <span class="num text-[12px]">{{ bar.length }} {{ bar.unit }}</span>

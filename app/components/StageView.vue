@@ -154,9 +154,32 @@ const readHovered = useDebounceFn((event: PointerEvent) => {
   hovered.value = { text: text === name ? name : `${name}: ${text}`, x: Math.min(x + 14, frame.width - 200), y: Math.max(y - 26, 4) }
 }, REST)
 
+/** Pixels within which the pointer is at a curve. */
+const NEAR = 10
+
+/** Abscissa of the open chart whose place is drawn under the pointer. */
+function curveAt(x: number, y: number): number | null {
+  const chart = bench.charts.charts.value.find(({ id }) => id === bench.view.openChart)
+  let [found, least] = [null as number | null, NEAR]
+  for (const { places, x: abscissae } of chart?.drawing.series ?? []) {
+    for (let i = 0; places && i < abscissae.length; i++) {
+      const [px, py] = stage.value!.eye.project([places[3 * i]!, places[3 * i + 1]!, places[3 * i + 2]!])
+      const distance = Math.hypot(px - x, py - y)
+      if (distance < least) [found, least] = [abscissae[i]!, distance]
+    }
+  }
+  return found
+}
+
 function hover(event: PointerEvent): void {
   hovered.value = null
+  bench.view.lookedAt = stage.value ? curveAt(event.offsetX, event.offsetY) : null
   if (event.buttons === 0) void readHovered(event)
+}
+
+function leave(): void {
+  hovered.value = null
+  bench.view.lookedAt = null
 }
 
 /** Says what a variable that is held over something would colour. */
@@ -222,7 +245,7 @@ defineExpose({ stage })
       @pointerdown="press"
       @pointerup="release"
       @pointermove="hover"
-      @pointerleave="hovered = null"
+      @pointerleave="leave"
       @dragover="overStage"
       @dragleave="hovered = null"
       @drop="dropOnStage"

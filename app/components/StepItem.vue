@@ -7,7 +7,6 @@ import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import type { Step } from '~~/core/study/studyModel'
 import { keepInside } from '~/composables/keepInside'
-import ChartOptions from './ChartOptions.vue'
 import JobProgress from './JobProgress.vue'
 import LookEditor from './LookEditor.vue'
 import ReadingParts from './ReadingParts.vue'
@@ -46,13 +45,9 @@ const isUsedHere = computed(() => {
   )
 })
 
-/** Units of the axes of its chart. */
-const chartUnits = computed(() => {
-  const curve = result.value?.curve
-  if (curve) return { x: curve.x.unit, y: curve.y.unit }
-  const table = bench.over.tableOf(props.id)
-  return { x: table?.axes.findLast(({ isNumber }) => isNumber)?.unit ?? null, y: table?.value.unit ?? null }
-})
+function openChart(): void {
+  bench.view.openChart = bench.charts.chartOf(props.id)
+}
 
 const isMarked = computed(() => bench.acts.marked.value.size > 1 && bench.acts.marked.value.has(props.id))
 
@@ -176,7 +171,9 @@ defineExpose({ beginNaming })
         </button>
       </p>
       <JobProgress v-if="step.over" :id="id" />
-      <ChartOptions v-if="kind.curve || step.over" :id="id" :step="step" :units="chartUnits" />
+      <button v-if="kind.curve || step.over" type="button" class="mt-1 text-[12px] text-pine underline" @click.stop="openChart">
+        Open its chart: axes, lines, export
+      </button>
       <p
         v-if="readingText"
         class="num mt-1 text-[17px]"

@@ -13,6 +13,7 @@ import { hasShape, yieldsVolumes } from '~~/core/steps/StepKind'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { caseBox, colouredLook, newStep, readingsOf } from '~~/core/study/defaults'
 import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
+import { exhibit } from '~~/core/study/exhibits'
 import { freshId, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
@@ -103,14 +104,7 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
         standOn(draft, before, id)
         draft.steps[id]!.isShown = false
       }
-      if (kind.reading || kind.curve) {
-        draft.exhibits[freshId(id, draft.exhibits)] = {
-          kind: kind.reading ? 'reading' : 'chart',
-          name: step.name,
-          rank: Object.keys(draft.exhibits).length + 1,
-          step: id,
-        }
-      }
+      exhibit(draft, id)
     })
     selected.value = id
     return id

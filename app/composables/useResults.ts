@@ -19,7 +19,8 @@ import type { Wish } from './useRequests'
 export interface CurveResult {
   x: { name: string; unit: string | null }
   y: { name: string; unit: string | null; isDifference?: boolean }
-  series: { name: string; x: (number | null)[]; y: (number | null)[] }[]
+  series: { name: string; x: (number | null)[]; y: (number | null)[]; places?: number[] }[]
+  isLoose?: boolean
   notes: string[]
   mends?: readonly ReadingMend[]
 }

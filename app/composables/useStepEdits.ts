@@ -2,7 +2,7 @@
 import { isSigned } from '~~/core/study/signed'
 import { readMap } from '~~/core/study/readMap'
 import { colourMaps } from '~~/core/colour/maps'
-import type { ChartLook } from '~~/core/study/chart'
+import { exhibitCopy, takeOutOfExhibits } from '~~/core/study/exhibits'
 import type { Over } from '~~/core/study/over'
 import { putUnder, takeOut } from '~~/core/study/rewire'
 import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
@@ -91,14 +91,6 @@ export function useStepEdits() {
     })
   }
 
-  /** @param change  undefined takes out what is optional */
-  function changeChart(id: string, change: { [K in keyof ChartLook]?: ChartLook[K] | undefined }): void {
-    void store.edit(`Chart of ${name(id)}`, (study) => {
-      const step = study.steps[id]!
-      step.chart = plainCopy({ ...step.chart, ...change }) as ChartLook
-    })
-  }
-
   /** @param limit  empty: none */
   function setLimit(id: string, limit: string): void {
     void store.edit(`Limit of ${name(id)}`, (study) => putOptional(study.steps[id]!, { limit: limit || undefined }))
@@ -148,7 +140,7 @@ export function useStepEdits() {
       for (const id of ids) {
         takeOut(study, id)
         delete study.steps[id]
-        for (const [key, exhibit] of Object.entries(study.exhibits)) if (exhibit.step === id) delete study.exhibits[key]
+        takeOutOfExhibits(study, id)
       }
     })
     selected.value = (rest[at] ?? rest[at - 1])?.[0] ?? null
@@ -169,6 +161,7 @@ export function useStepEdits() {
     void store.edit(`Duplicate ${name(id)}`, (draft) => {
       draft.steps[fresh] = copy
       spreadRanks(draft.steps)
+      exhibitCopy(draft, id, fresh)
     })
     selected.value = fresh
   }
@@ -208,7 +201,6 @@ export function useStepEdits() {
     changeLook,
     takeOver,
     setLimit,
-    changeChart,
     moveLocked,
     showLegend,
     addMap,

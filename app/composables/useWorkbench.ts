@@ -46,8 +46,10 @@ export function useWorkbench() {
   const marks = shallowRef<Marks | null>(null)
 
   const over = useOver({ cases, evaluated, variables, wordsOf })
+  const charts = useCharts({ cases, evaluated, over, wordsOf })
   return {
     over,
+    charts,
     wordsOf,
     store,
     view,

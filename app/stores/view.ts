@@ -14,6 +14,9 @@ interface Kept {
   rate: number
   /** Names of groups of the trail that are folded. */
   folded: string[]
+  /** Chart that stands beside the stage, or over it. */
+  openChart: string | null
+  isChartWide: boolean
 }
 
 export const loops = ['once', 'round', 'to and fro'] as const
@@ -28,6 +31,12 @@ export const useViewStore = defineStore('view', () => {
   const loop = ref<Loop>('round')
   const rate = ref(4)
   const folded = shallowRef<string[]>([])
+  const openChart = ref<string | null>(null)
+  const isChartWide = ref(false)
+  /** Places in the case that the cursor of a chart stands at. */
+  const pointed = shallowRef<{ place: readonly number[]; colour: string }[]>([])
+  /** The other way round: abscissa of the curve of the open chart that the pointer on the stage is near to. */
+  const lookedAt = ref<number | null>(null)
   const hovered = ref<string | null>(null)
   let key = ''
 
@@ -43,10 +52,12 @@ export const useViewStore = defineStore('view', () => {
     loop.value = kept.loop ?? 'round'
     rate.value = kept.rate ?? 4
     folded.value = kept.folded ?? []
+    openChart.value = kept.openChart ?? null
+    isChartWide.value = kept.isChartWide ?? false
     return kept.moment !== undefined
   }
 
-  watch([caseId, moment, selected, camera, span, loop, rate, folded], () => {
+  watch([caseId, moment, selected, camera, span, loop, rate, folded, openChart, isChartWide], () => {
     if (!key) return
     const kept: Kept = {
       caseId: caseId.value,
@@ -57,9 +68,11 @@ export const useViewStore = defineStore('view', () => {
       loop: loop.value,
       rate: rate.value,
       folded: folded.value,
+      openChart: openChart.value,
+      isChartWide: isChartWide.value,
     }
     localStorage.setItem(key, JSON.stringify(kept))
   })
 
-  return { caseId, moment, selected, camera, span, loop, rate, folded, hovered, open }
+  return { caseId, moment, selected, camera, span, loop, rate, folded, openChart, isChartWide, pointed, lookedAt, hovered, open }
 })

@@ -16,7 +16,7 @@ import { joinArrays } from '../formats/meshParts'
 import { UserError } from '../errors'
 import { checkSubject } from '../check/checkSubject'
 import type { Expression } from '../fields/formula/parse'
-import { readingOf } from '../measure/results'
+import { curveOf, plainCurve, readingOf } from '../measure/results'
 import type { Curve, Reading } from '../measure/results'
 import { eachDomainBlock, lostCells, lostNotes } from '../mesh/Domain'
 import type { Domain } from '../mesh/Domain'
@@ -194,6 +194,7 @@ export class Computer {
       conditions: (other) => this.stepConditions(other, at),
       survey: () => this.packet(this.parts.graph.survey(step, at.frame)),
       reading: (other) => this.reading(other, at),
+      curve: (other) => this.curve(other, at),
     })
   }
 
@@ -320,6 +321,15 @@ export class Computer {
     return readingOf(this.parts.results.obtain(digest('reading', key), () => ({ meta: make(), arrays: {} })).meta)
   }
 
+  /** That another step is worked out from; kept like results. */
+  private curve(step: string, at: FramePlan): Curve {
+    const { kind } = at.step(step)
+    if (!kind.curve) throw new UserError('no-outcome', `“${kind.title}” yields no curve.`)
+    const { key } = this.parts.graph.outcome(step, at.frame)
+    const make = (): unknown => plainCurve(kind.curve!(this.stepRun(step, at)))
+    return curveOf(this.parts.results.obtain(digest('curve', key), () => ({ meta: make(), arrays: {} })).meta)
+  }
+
   /** @throws UserError when the step has nothing that the format can hold */
   private file({ step, frame, format, variables, name }: TargetOf<'file'>): Uint8Array {
     const at = this.parts.graph.frame(frame)
@@ -352,10 +362,4 @@ function keptShape(kind: StepKind, context: StepRun): Shape {
     return keepPiece(shape, piece, condition) ?? []
   })
   return { ...shape, pieces }
-}
-
-/** JSON has no NaN: gaps are sent as null. */
-function plainCurve(curve: Curve): unknown {
-  const list = (values: Float64Array): (number | null)[] => Array.from(values, (x) => (Number.isFinite(x) ? x : null))
-  return { ...curve, series: curve.series.map((series) => ({ ...series, x: list(series.x), y: list(series.y) })) }
 }

@@ -8,7 +8,7 @@ import type { CheckSubject } from '../check/checkSubject'
 import { DataError } from '../errors'
 import { callOf, labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
-import { hasShape, yieldsVolumes } from '../steps/StepKind'
+import { hasShape, takesOutcomes, yieldsVolumes } from '../steps/StepKind'
 import type { PlannedInput } from '../steps/StepKind'
 import { uniqueRefs } from './Expressions'
 import type { StoredRef } from './Expressions'
@@ -272,7 +272,7 @@ export class Graph {
   doubts(step: string, frame: Frame): Doubts {
     const at = this.frame(frame)
     const { kind, settings } = at.step(step)
-    const others = kind.inputs.filter(({ accepts }) => accepts.includes('reading')).flatMap(({ name }) => at.inputs(step, name))
+    const others = kind.inputs.filter(takesOutcomes).flatMap(({ name }) => at.inputs(step, name))
     const inner = others.flatMap((input) => ('step' in input ? [this.doubts(input.step, frame)] : []))
     const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
     return joinDoubts([doubtsOf(at, variables, this.inputs(step, at).all, (other) => this.frame(other)), ...inner])
@@ -382,7 +382,7 @@ export class Graph {
     for (const spec of kind.inputs) {
       for (const input of at.inputs(step, spec.name)) {
         const asDomain = isDomain(at, asShapes ? undefined : spec, input)
-        if ('step' in input && spec.accepts.includes('reading')) {
+        if ('step' in input && takesOutcomes(spec)) {
           const outcome = this.outcome(input.step, at.frame)
           keys.push([spec.name, outcome.key])
           needs.push(...outcome.needs)

@@ -4,7 +4,7 @@ import { DataError } from '../errors'
 import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
 import type { Numbers } from '../fields/formula/typed'
-import type { Quantity, Reading } from '../measure/results'
+import type { Curve, Quantity, Reading } from '../measure/results'
 import { joinDomains, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
@@ -25,6 +25,7 @@ interface OtherSteps {
   conditions(step: string): Condition[]
   survey(): Survey
   reading(step: string): Reading
+  curve(step: string): Curve
 }
 
 export class StepRun implements StepContext {
@@ -102,6 +103,12 @@ export class StepRun implements StepContext {
     const inputs = this.inputs(name)
     if (!inputs.length) throw missing(this.spec(name))
     return inputs.flatMap((input) => ('step' in input ? [this.others.reading(input.step)] : []))
+  }
+
+  curves(name: string): Curve[] {
+    const inputs = this.inputs(name)
+    if (!inputs.length) throw missing(this.spec(name))
+    return inputs.flatMap((input) => ('step' in input ? [this.others.curve(input.step)] : []))
   }
 
   calculate(text: string, known: Readonly<Record<string, Numbers>>): Numbers {

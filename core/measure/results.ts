@@ -66,13 +66,39 @@ export interface Series {
   x: Float64Array
   /** Not-a-number is a gap. */
   y: Float64Array
+  /** Three coordinates for each point, in the length unit of the case, where it lies in the case. */
+  places?: Float64Array
 }
 
 export interface Curve {
   x: Quantity
   y: Quantity
   series: Series[]
+  /** Points by themselves: there is no line between them. */
+  isLoose?: boolean
   notes: string[]
   /** By the note that each answers. */
   mends?: readonly ReadingMend[]
+}
+
+/** JSON has no NaN: gaps are sent as null. */
+export function plainCurve(curve: Curve): unknown {
+  const list = (values: Float64Array): (number | null)[] => Array.from(values, (x) => (Number.isFinite(x) ? x : null))
+  const series = curve.series.map((own) => ({
+    ...own,
+    x: list(own.x),
+    y: list(own.y),
+    ...(own.places && { places: Array.from(own.places) }),
+  }))
+  return { ...curve, series }
+}
+
+/** A curve that was JSON. */
+export function curveOf(json: unknown): Curve {
+  const curve = json as Omit<Curve, 'series'> & {
+    series: { name: string; x: (number | null)[]; y: (number | null)[]; places?: number[] }[]
+  }
+  const array = (values: (number | null)[]): Float64Array => Float64Array.from(values, (value) => value ?? NaN)
+  const series = curve.series.map((own) => ({ ...own, x: array(own.x), y: array(own.y), ...(own.places && { places: array(own.places) }) }))
+  return { ...curve, series } as Curve
 }

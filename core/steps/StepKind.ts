@@ -28,7 +28,7 @@ export interface InputSpec {
   missing?: string
   /** Kind of the step that is made where a new step finds nothing that fits. */
   makes?: string
-  /** How many a new step takes of a list of readings. */
+  /** How many a new step takes of a list of readings or curves. */
   atFirst?: number
   /** A new step has it only where the first input is of this class. */
   onlyFor?: InputClass
@@ -37,7 +37,12 @@ export interface InputSpec {
 }
 
 /** What a part or step offers to others. */
-export type InputClass = 'region' | 'surface' | 'lines' | 'table' | 'reading'
+export type InputClass = 'region' | 'surface' | 'lines' | 'table' | 'reading' | 'curve'
+
+/** Whether numbers or curves of other steps are taken, not shapes. */
+export function takesOutcomes({ accepts }: InputSpec): boolean {
+  return accepts.includes('reading') || accepts.includes('curve')
+}
 
 /** An input of a step with the case's own names: a part, the outer surface of a region, or another step. */
 export type PlannedInput = { part: string; isOuter: boolean } | { step: string }
@@ -66,6 +71,8 @@ export interface StepContext {
   surfacesOf(region: string): readonly Part[]
   /** What the steps of an input read, in their order. */
   readings(name: string): Reading[]
+  /** The curves of the steps of an input, in their order. */
+  curves(name: string): Curve[]
   /**
    * An expression of numbers, of which some are known by name: constant formulas of the study and reductions are known anyway.
    *

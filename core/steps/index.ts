@@ -7,8 +7,10 @@ import { calculate } from './calculate'
 import { circle } from './circle'
 import { clip } from './clip'
 import { copies } from './copies'
+import { curve } from './curve'
 import { deform } from './deform'
 import { force } from './force'
+import { histogram } from './histogram'
 import { indexPlane } from './indexPlane'
 import { isosurface } from './isosurface'
 import { keep } from './keep'
@@ -19,6 +21,7 @@ import { outside } from './outside'
 import { pieces } from './pieces'
 import { plot } from './plot'
 import { points } from './points'
+import { scatter } from './scatter'
 import { show } from './show'
 import { slice } from './slice'
 import type { StepKind } from './StepKind'
@@ -42,6 +45,9 @@ export const stepKinds: readonly StepKind[] = [
   force,
   calculate,
   plot,
+  curve,
+  histogram,
+  scatter,
   deform,
   copies,
   aside,

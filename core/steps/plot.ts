@@ -13,7 +13,8 @@ import { chainSegments, lengthsAlong, pathLines } from '../shapes/chainSegments'
 import type { Polyline } from '../shapes/chainSegments'
 import { cornerValues, joinPieces, joinValues, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
-import { sampleLine } from '../trace/lineShapes'
+import { sampleLine, spacings } from '../trace/lineShapes'
+import type { Spacing } from '../trace/lineShapes'
 import type { SentencePiece } from './offers'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -25,11 +26,26 @@ const Settings = Type.Object({
   abscissa: Type.String({ default: '' }),
   /** Samples along a straight line; lines of a cut keep their own points. */
   samples: Type.Integer({ minimum: 2, maximum: 100_000 }),
+  spacing: Type.Union(
+    spacings.map((spacing) => Type.Literal(spacing)),
+    { default: 'even' },
+  ),
 })
+
+/** Points of curves up to which their places are told. */
+const MOST_PLACES = 20_000
 
 const sides = [
   { value: 'length', label: 'length', words: ['against length', 'distance'] },
   { value: 'variable', label: 'the values of', words: ['against'] },
+] as const
+/** Of tables. */
+const columns = [{ value: 'length', label: 'its first column', words: ['first column'] }, sides[1]] as const
+const closer = [
+  { value: 'even', label: 'evenly', words: ['evenly', 'even'] },
+  { value: 'start', label: 'closer at the start', words: ['closer at the start'] },
+  { value: 'end', label: 'closer at the end', words: ['closer at the end'] },
+  { value: 'ends', label: 'closer at both ends', words: ['closer at both ends', 'closer at the walls'] },
 ] as const
 
 export const plot = defineStep({
@@ -43,48 +59,57 @@ export const plot = defineStep({
     { name: 'along', accepts: ['lines', 'table'], makes: 'line' },
     { name: 'in', accepts: ['region'], isList: true },
   ],
-  defaults: ({ pick }, wishes) => ({ variable: pick(1), against: 'length' as const, abscissa: pick(1), samples: 200, ...wishes }),
-  yields: () => undefined,
+  defaults: ({ pick }, wishes) => ({
+    variable: pick(1),
+    against: 'length' as const,
+    abscissa: pick(1),
+    samples: 200,
+    spacing: 'even' as const,
+    ...wishes,
+  }),
+  yields: () => 'curve',
   variables: ({ against }) => (against === 'variable' ? ['variable', 'abscissa'] : ['variable']),
   sentence: ({ against }, along) => [
     'Plot ',
     { token: 'variable', setting: 'variable', kind: 'any' },
-    // the first column of a table is its abscissa
-    ...(along === 'table'
-      ? []
-      : ([
-          ' against ',
-          { token: 'choice', setting: 'against', options: sides },
-          ...(against === 'variable' ? [' ', { token: 'variable', setting: 'abscissa', kind: 'any' }] : []),
-        ] as SentencePiece[])),
+    ' against ',
+    { token: 'choice', setting: 'against', options: along === 'table' ? columns : sides },
+    ...(against === 'variable' ? ([' ', { token: 'variable', setting: 'abscissa', kind: 'any' }] as SentencePiece[]) : []),
     ' along ',
     { token: 'input', input: 'along' },
     // the rows of a table are its samples
     ...(along === 'table'
       ? []
-      : ([' in ', { token: 'input', input: 'in' }, ', ', { token: 'number', setting: 'samples', quantity: 'count' }, ' samples'] as const)),
+      : ([
+          ' in ',
+          { token: 'input', input: 'in' },
+          ', ',
+          { token: 'number', setting: 'samples', quantity: 'count' },
+          ' samples ',
+          { token: 'choice', setting: 'spacing', options: closer },
+        ] as const)),
   ],
   curve: (context) => plotCurve(context, settingsOf(Settings, context)),
 })
 
-function plotCurve(context: StepContext, { samples, against }: Static<typeof Settings>): Curve {
+function plotCurve(context: StepContext, { samples, spacing, against }: Static<typeof Settings>): Curve {
   const variable = context.variable('variable')
   const table = context.parts('along')[0]
   const abscissa = table && context.catalogueOf(table.name)?.abscissa
-  if (abscissa) return tableCurve(context, table, abscissa, variable)
+  const other = against === 'variable' ? context.variable('abscissa') : undefined
+  if (abscissa) return tableCurve(context, table, { abscissa, variable, other })
   if (!context.inputs('along').length) throw new DataError('no-input', 'Nothing is chosen for “along”; choose a line.')
   const straight = context.straightLine('along')
-  const shape = straight ? sampledShape(context, straight, samples) : context.shape('along')
+  const shape = straight ? sampledShape(context, straight, samples, spacing) : context.shape('along')
   if (!straight && shape.kind !== 'lines') {
     throw new DataError('no-line', 'A curve runs along a line; choose a line, streamlines or the lines of a cut surface.')
   }
   const whole = joinPieces(shape.pieces)
-  const [y, x] = [variable, ...(against === 'variable' ? [context.variable('abscissa')] : [])].map((own) =>
-    valuesAlong(context, own, shape),
-  )
+  const [y, x] = [variable, ...(other ? [other] : [])].map((own) => valuesAlong(context, own, shape))
   const lines = straight ? [sampleRow(whole)] : whole.paths ? pathLines({ ...whole, paths: whole.paths }) : chainSegments(whole)
   // each sample has its own cell
   const isStepped = !straight && [y!, ...(x ? [x] : [])].some(({ all }) => all.place !== 'point')
+  const hasPlaces = lines.reduce((n, { points }) => n + points.length, 0) <= MOST_PLACES
   const label = labelOf(variable)
   const regions = partsOf(shape).filter((part) => context.catalogueOf(part)?.dimension === 3)
   // traced lines have columns of their own, which are no variables of the case
@@ -98,11 +123,16 @@ function plotCurve(context: StepContext, { samples, against }: Static<typeof Set
     y: y!.quantity,
     series: lines.map((line, i) => {
       const name = lines.length > 1 ? `${label} ${i + 1}` : label
-      return { name, ...curveOf(y!.all, line), ...(x && { x: curveOf(x.all, line).y }) }
+      const own = curveOf(y!.all, line)
+      return { name, ...own, ...(x && { x: curveOf(x.all, line).y }), ...(hasPlaces && !isStepped && { places: placesOf(whole, line) }) }
     }),
     notes: [...(shape.notes ?? []), ...(note ? [note] : [])],
     ...(note && regions.length && { mends: [{ caution: note, label: 'Smooth them', formula: smooth(label) }] }),
   }
+}
+
+function placesOf({ points }: Piece, line: Polyline): Float64Array {
+  return Float64Array.from(line.points.flatMap((p) => [points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!]))
 }
 
 interface Along {
@@ -121,33 +151,49 @@ function smooth(label: string): { setting: string; name: string; text: string } 
   return { setting: 'variable', name: `smooth ${label}`, text: `smooth(${expressionText(nameOf(label))})` }
 }
 
+/** Vectors count by their magnitude. */
+export function magnitudeNamed(context: StepContext, variable: Expression, parts: readonly string[]): string {
+  return nameOfValues(context, variable, context.quantity(variable, parts).components, parts)
+}
+
 /** Vectors are drawn by their magnitude. */
 function nameOfValues(context: StepContext, variable: Expression, components: number, parts: readonly string[]): string {
   return components > 1 ? context.named(callOf('mag', variable), parts) : labelOf(variable)
 }
 
-/** The rows of a table in their order. */
-function tableCurve(context: StepContext, table: PartBlocks, abscissa: Quantity, variable: Expression): Curve {
-  const { components, unit } = context.quantity(variable, [table.name])
+/** The rows of a table in their order. @param other  column to the right instead of the first one */
+function tableCurve(
+  context: StepContext,
+  table: PartBlocks,
+  { abscissa, variable, other }: { abscissa: Quantity; variable: Expression; other: Expression | undefined },
+): Curve {
   const rows: { row: number; x: number; y: number }[] = []
+  const of = (expression: Expression, k: number): ((i: number) => number) => {
+    const { values, components } = context.blockValues(expression, [table.name], table, k)
+    return (i) => magnitude(values, i, components)
+  }
   eachBlock(table, context.check, ({ points, pointNumbers }, k) => {
-    const { values } = context.blockValues(variable, [table.name], table, k)
-    pointNumbers.forEach((row, i) => rows.push({ row, x: points[3 * i]!, y: magnitude(values, i, components) }))
+    const y = of(variable, k)
+    const x = other ? of(other, k) : (i: number): number => points[3 * i]!
+    pointNumbers.forEach((row, i) => rows.push({ row, x: x(i), y: y(i) }))
   })
   rows.sort((a, b) => a.row - b.row)
-  const label = labelOf(variable)
+  const quantity = (own: Expression): Quantity => ({
+    name: magnitudeNamed(context, own, [table.name]),
+    unit: context.quantity(own, [table.name]).unit,
+  })
   return {
-    x: abscissa,
-    y: { name: nameOfValues(context, variable, components, [table.name]), unit },
-    series: [{ name: label, x: Float64Array.from(rows, (r) => r.x), y: Float64Array.from(rows, (r) => r.y) }],
+    x: other ? quantity(other) : abscissa,
+    y: quantity(variable),
+    series: [{ name: labelOf(variable), x: Float64Array.from(rows, (r) => r.x), y: Float64Array.from(rows, (r) => r.y) }],
     notes: [],
   }
 }
 
-function sampledShape(context: StepContext, { start, end }: { start: Vector; end: Vector }, samples: number): Shape {
+function sampledShape(context: StepContext, { start, end }: { start: Vector; end: Vector }, samples: number, spacing: Spacing): Shape {
   const domain = context.domain('in')
   if (!domain.parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
-  const { piece, outside } = sampleLine(domain, start, end, samples)
+  const { piece, outside } = sampleLine(domain, start, end, samples, spacing)
   const notes = outside ? [`${outside} of ${samples} samples lie outside the domain and are left as gaps`] : []
   return { kind: 'points', pieces: [piece], notes }
 }

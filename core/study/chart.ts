@@ -1,59 +1,101 @@
-/** How a chart looks, as far as that was chosen, and what it cannot show. */
+/** What a chart draws and how it looks, as far as that was chosen. */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
+import { readNumber } from '../units/typedNumbers'
+import type { TypedNumber } from '../units/typedNumbers'
+import { parseUnit } from '../units/units'
 
 const closed = { additionalProperties: false }
+const Id = Type.String({ pattern: '^[a-z][a-z0-9-]{0,60}$' })
+const Text = Type.String({ minLength: 1, maxLength: 200 })
+const Colour = Type.String({ pattern: '^#[0-9a-fA-F]{6}$' })
+const oneOf = <T extends string>(values: readonly T[]) => Type.Union(values.map((value) => Type.Literal(value)))
+
+export const axisNames = ['x', 'y', 'right'] as const
+export const lineDashes = ['solid', 'dashed', 'dotted', 'dash-dot'] as const
+export const markShapes = ['none', 'circle', 'square', 'triangle', 'cross'] as const
+export const legendPlaces = ['auto', 'none', 'top left', 'top right', 'bottom left', 'bottom right', 'above'] as const
 
 const AxisSchema = Type.Object(
   {
-    /** Ends in the unit of the curve; found from its values when absent. */
+    /** Ends in the unit of the values before they are shown in another; found from the values when absent. */
     range: Type.Optional(Type.Tuple([Type.Number(), Type.Number()])),
     isLog: Type.Optional(Type.Boolean()),
     isReversed: Type.Optional(Type.Boolean()),
     /** Instead of quantity and unit. */
-    title: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
+    title: Type.Optional(Text),
   },
   closed,
 )
 
-export const lineDashes = ['solid', 'dashed', 'dotted'] as const
-export const legendSides = ['none', 'top', 'right', 'bottom'] as const
+/** A line at a value of an axis, or a band between two. */
+const RuleSchema = Type.Object(
+  { axis: oneOf(axisNames), at: Type.Number(), to: Type.Optional(Type.Number()), text: Type.Optional(Text) },
+  closed,
+)
 
-export const ChartSchema = Type.Object(
+export const ChartLookSchema = Type.Object(
   {
     x: Type.Optional(AxisSchema),
     y: Type.Optional(AxisSchema),
-    dash: Type.Optional(Type.Union(lineDashes.map((dash) => Type.Literal(dash)))),
-    hasMarkers: Type.Optional(Type.Boolean()),
-    /** Points. */
-    width: Type.Optional(Type.Number({ minimum: 0.1, maximum: 20 })),
-    legend: Type.Optional(Type.Union(legendSides.map((side) => Type.Literal(side)))),
-    /** Type size in points. */
+    right: Type.Optional(AxisSchema),
+    /** The field is drawn to the right and the length upwards, as profiles are. */
+    isTurned: Type.Optional(Type.Boolean()),
+    /** Above the chart. */
+    title: Type.Optional(Text),
+    legend: Type.Optional(oneOf(legendPlaces)),
+    hasNoGrid: Type.Optional(Type.Boolean()),
+    /** Type size and width of lines, points. */
     size: Type.Optional(Type.Number({ minimum: 4, maximum: 40 })),
+    width: Type.Optional(Type.Number({ minimum: 0.1, maximum: 20 })),
+    /** Width over height of pictures. */
+    aspect: Type.Optional(Type.Number({ minimum: 0.1, maximum: 10 })),
+    rules: Type.Optional(Type.Array(RuleSchema, { maxItems: 50 })),
   },
   closed,
 )
 
-export type ChartLook = Static<typeof ChartSchema>
-export type ChartAxis = Static<typeof AxisSchema>
+export const ChartCurveSchema = Type.Object(
+  {
+    step: Id,
+    isRight: Type.Optional(Type.Boolean()),
+    isHidden: Type.Optional(Type.Boolean()),
+    /** With placeholders in braces: case, moment, step, variable. */
+    name: Type.Optional(Text),
+    colour: Type.Optional(Colour),
+    dash: Type.Optional(oneOf(lineDashes)),
+    marks: Type.Optional(oneOf(markShapes)),
+    /** Marks without a line between them. */
+    isLoose: Type.Optional(Type.Boolean()),
+    /** As typed: what coordinates are divided by, and what is added to them before. */
+    xOver: Type.Optional(Text),
+    yOver: Type.Optional(Text),
+    xPlus: Type.Optional(Text),
+    yPlus: Type.Optional(Text),
+  },
+  closed,
+)
 
-interface PlainCurve {
-  series: readonly { x: readonly (number | null)[]; y: readonly (number | null)[] }[]
+export type AxisName = (typeof axisNames)[number]
+export type ChartLook = Static<typeof ChartLookSchema>
+export type ChartAxis = Static<typeof AxisSchema>
+export type ChartRule = Static<typeof RuleSchema>
+export type ChartCurve = Static<typeof ChartCurveSchema>
+
+/** Curves of a chart; one that was never changed has that of its step. */
+export function curvesOf({ step, curves }: { step: string | null; curves?: readonly ChartCurve[] }): readonly ChartCurve[] {
+  return curves ?? (step === null ? [] : [{ step }])
 }
 
-/** What of a curve does not show as it is drawn, in plain sentences. */
-export function chartCautions({ series }: PlainCurve, look: ChartLook): string[] {
-  const cautions: string[] = []
-  const points = series.flatMap(({ x, y }) => x.flatMap((at, i) => (at === null || y[i] == null ? [] : [{ x: at, y: y[i] }])))
-  if (!points.length) cautions.push('There is no point with a value to draw.')
-  else if (points.length === 1) cautions.push('There is one point only; it is drawn as a mark.')
-  else if (series.every((own) => own.x.length > 1 && new Set(own.x).size === 1)) cautions.push('All points are at the same abscissa.')
-  for (const axis of ['x', 'y'] as const) {
-    const below = look[axis]?.isLog ? points.filter((point) => point[axis] <= 0).length : 0
-    if (below) cautions.push(`${below} of ${points.length} points are not above 0 and have no place on a logarithmic axis.`)
-    const [low, high] = look[axis]?.range ?? [-Infinity, Infinity]
-    const isSeen = points.some((point) => point[axis] >= Math.min(low, high) && point[axis] <= Math.max(low, high))
-    if (points.length && !isSeen) cautions.push('No point lies in the range that was typed.')
-  }
-  return cautions
+/** A number with its unit, as it was typed. @returns a sentence on what is wrong */
+export function readAmount(text: string): TypedNumber | string {
+  const found = readNumber(text)
+  if (!found) return `“${text}” is no number; write one with its unit, such as 0.4 m.`
+  if (found.unit && !parseUnit(found.unit)) return `“${found.unit}” is no unit that is known here.`
+  return found
+}
+
+/** Placeholders in braces, replaced by what they stand for. Others stay as they are: `k_{eff}`. */
+export function filledIn(text: string, values: Readonly<Record<string, string>>): string {
+  return text.replace(/\{(\w+)\}/g, (all, name: string) => (Object.hasOwn(values, name) ? values[name]! : all))
 }

@@ -7,6 +7,7 @@ import type { Surroundings } from '../steps/offers'
 import { expressionText, nameOf } from '../fields/formula/expressions'
 import { closestName, isOfKind } from './bindings'
 import type { Catalogue } from '../case/catalogue'
+import { exhibit } from './exhibits'
 import { freshId, ranked, rankBetween, STUDY_VERSION, variableName } from './studyModel'
 import type { InputRef, Look, Step, Study } from './studyModel'
 
@@ -139,7 +140,7 @@ function addChart(study: Study, table: string): void {
     settings: defaultSettings('plot', plainSurroundings(study, [0, 0, 0, 1, 1, 1])),
   }
   study.steps[id] = step
-  study.exhibits[freshId(id, study.exhibits)] = { kind: 'chart', name: step.name, rank: 1, step: id }
+  exhibit(study, id)
 }
 
 /** A step of a kind with its first input set, at the end of the trail. Its settings are filled by `fillSettings`. */

@@ -11,7 +11,7 @@ import { numberFormats } from '../colour/ticks'
 import { axesKinds } from '../fields/formula/axes'
 import { VectorSchema } from '../mesh/vectors'
 
-import { ChartSchema } from './chart'
+import { ChartCurveSchema, ChartLookSchema } from './chart'
 import { OverSchema } from './over'
 
 export const STUDY_VERSION = 1
@@ -185,8 +185,6 @@ export const StepSchema = Type.Object(
     look: LookSchema,
     /** What a reading or a curve is taken over; once, at the moment that is shown, when absent. */
     over: Type.Optional(OverSchema),
-    /** How its chart looks. */
-    chart: Type.Optional(ChartSchema),
     /** What a reading must keep to, as it was said: “at most 500 Pa”. */
     limit: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
   },
@@ -245,6 +243,9 @@ export const ExhibitSchema = Type.Object(
     name: Name,
     rank: Rank,
     step: Type.Union([Id, Type.Null()]),
+    /** Of a chart; that of its step alone when absent. */
+    curves: Type.Optional(Type.Array(ChartCurveSchema, { maxItems: 200 })),
+    look: Type.Optional(ChartLookSchema),
     /** Last value with what it was made from; kept so that a report can say what changed. */
     last: Type.Optional(
       Type.Object(
@@ -292,6 +293,7 @@ export type StudyPart = Static<typeof StudyPartSchema>
 export type Variable = Static<typeof VariableSchema>
 export type StudyAxes = Static<typeof AxesSchema>
 export type Formula = Static<typeof FormulaSchema>
+export type Exhibit = Static<typeof ExhibitSchema>
 export type StudyCase = Static<typeof StudyCaseSchema>
 export type Study = Static<typeof StudySchema>
 

@@ -41,10 +41,27 @@ export interface SampledLine {
   outside: number
 }
 
-/** Samples a straight line at n evenly spaced positions. */
-export function sampleLine(domain: Domain, start: readonly number[], end: readonly number[], n: number): SampledLine {
+export const spacings = ['even', 'start', 'end', 'ends'] as const
+/** Where samples stand closer. */
+export type Spacing = (typeof spacings)[number]
+
+/** Distances of closer samples grow in the ratio of a half cosine: at the close end they go to 0 with the square of the number. */
+function shareOf(t: number, spacing: Spacing): number {
+  if (spacing === 'start') return 1 - Math.cos((t * Math.PI) / 2)
+  if (spacing === 'end') return Math.sin((t * Math.PI) / 2)
+  return spacing === 'ends' ? (1 - Math.cos(t * Math.PI)) / 2 : t
+}
+
+/** Samples a straight line at n positions. */
+export function sampleLine(
+  domain: Domain,
+  start: readonly number[],
+  end: readonly number[],
+  n: number,
+  spacing: Spacing = 'even',
+): SampledLine {
   const positions = Array.from({ length: n }, (_, i): Vector => {
-    const t = n > 1 ? i / (n - 1) : 0.5
+    const t = n > 1 ? shareOf(i / (n - 1), spacing) : 0.5
     return [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as Vector
   })
   return samplePlaces(domain, positions, true)

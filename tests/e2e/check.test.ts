@@ -4,7 +4,7 @@ import { copyFile, mkdir, readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { say, settled, takeBackFirstLook } from '../support/workbench'
 
 const url = inject('url')
@@ -20,8 +20,7 @@ beforeAll(async () => {
   const arm = (m: number): string => join(data, 'demo', 'tank-wandering', `tank_000${m}-arm.vtu`)
   for (const m of [0, 1]) await copyFile(arm(m), join(data, 'check', `growing_${m}.vtu`))
   browser = await launch()
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
-  page.setDefaultTimeout(15_000)
+  page = await openPage(browser)
   page.on('pageerror', (error) => problems.push(error.message))
 })
 afterAll(() => browser?.close())

@@ -2,7 +2,7 @@ import { mkdir, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { say, settled, takeBackFirstLook } from '../support/workbench'
 import { foamCase } from '../support/writers/foam'
 import { frdFile } from '../support/writers/frd'
@@ -35,8 +35,7 @@ beforeAll(async () => {
   await writeHdf5(join(data, 'runs/duct.cgns'), cgnsFile(model, 'faces'))
   await writeHdf5(join(data, 'runs/box.med'), medFile(model, [0]))
   browser = await launch()
-  page = await browser.newPage({ viewport: { width: 1000, height: 700 } })
-  page.setDefaultTimeout(10_000)
+  page = await openPage(browser, { width: 1000, height: 700 })
   page.on('pageerror', (error) => problems.push(error.message))
 })
 afterAll(() => browser?.close())

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { say as saySentence, settled as waitSettled, takeBackFirstLook } from '../support/workbench'
 
 const url = inject('url')
@@ -11,8 +11,7 @@ const problems: string[] = []
 
 beforeAll(async () => {
   browser = await launch()
-  page = await (await browser.newContext({ viewport: { width: 1000, height: 700 }, acceptDownloads: true })).newPage()
-  page.setDefaultTimeout(10_000)
+  page = await openPage(browser, { width: 1000, height: 700 })
   page.on('pageerror', (error) => problems.push(error.message))
 })
 afterAll(() => browser?.close())

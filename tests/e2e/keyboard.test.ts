@@ -1,6 +1,6 @@
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { settled, takeBackFirstLook } from '../support/workbench'
 
 /** The journey of a first slice, number and curve without a mouse. */
@@ -10,8 +10,7 @@ let page: Page
 
 beforeAll(async () => {
   browser = await launch()
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(10_000)
+  page = await openPage(browser)
 })
 afterAll(() => browser?.close())
 

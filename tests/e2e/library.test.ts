@@ -2,7 +2,7 @@ import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { vtuFile } from '../support/vtkFiles'
 import { say, settled, takeBackFirstLook } from '../support/workbench'
 
@@ -13,8 +13,7 @@ let page: Page
 
 beforeAll(async () => {
   browser = await launch()
-  page = await browser.newPage({ viewport: { width: 1000, height: 700 } })
-  page.setDefaultTimeout(10_000)
+  page = await openPage(browser, { width: 1000, height: 700 })
 })
 afterAll(() => browser?.close())
 

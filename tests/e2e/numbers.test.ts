@@ -1,7 +1,7 @@
 /** Numbers that must be defended: balances, limits, loads, calculations, and one reading over everything. */
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { workbenchOf } from '../support/workbench'
 
 const url = inject('url')
@@ -11,8 +11,7 @@ const { settled, say, selected, select, byId, begin, reading } = workbenchOf(() 
 
 beforeAll(async () => {
   browser = await launch()
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-  page.setDefaultTimeout(10_000)
+  page = await openPage(browser)
   await begin('40 L/s')
 })
 afterAll(() => browser?.close())
@@ -92,23 +91,6 @@ describe('readings', () => {
     const sorted = await values()
     expect(sorted).toEqual([...sorted].sort((a, b) => a - b))
     expect(sorted[0]).toBeLessThan(sorted.at(-1)!)
-  })
-
-  it('its chart takes typed ranges, and says where they leave nothing to see', async () => {
-    await page.getByRole('button', { name: 'Chart', exact: true }).first().click()
-    await selected().getByText('Axes, lines, legend').click()
-    const range = (text: RegExp) => selected().getByRole('button', { name: text })
-    await range(/^Range of the ordinate: automatic/).click()
-    await page.keyboard.type('1 to 2 K')
-    await page.keyboard.press('Enter')
-    await expect.poll(() => page.getByText('No point lies in the range that was typed.').count()).toBe(1)
-    await range(/^Range of the ordinate: 1 to 2 K/).click()
-    await page.getByRole('textbox', { name: 'Range of the ordinate' }).fill('')
-    await page.keyboard.press('Enter')
-    await selected().getByRole('radiogroup', { name: 'Scale of the abscissa' }).getByRole('radio', { name: 'log' }).click()
-    await selected().getByRole('radiogroup', { name: 'Legend of the chart' }).getByRole('radio', { name: 'bottom' }).click()
-    await expect.poll(() => page.getByText('No point lies in the range that was typed.').count()).toBe(0)
-    expect(await page.getByRole('alert').count()).toBe(0)
   })
 
   it('axes are made, named and used in formulas', async () => {

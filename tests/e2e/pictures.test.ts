@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { workbenchOf } from '../support/workbench'
 
 const url = inject('url')
@@ -12,8 +12,7 @@ const problems: string[] = []
 
 beforeAll(async () => {
   browser = await launch()
-  page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
-  page.setDefaultTimeout(10_000)
+  page = await openPage(browser)
   page.on('pageerror', (error) => problems.push(error.message))
 })
 afterAll(() => browser?.close())

@@ -3,7 +3,7 @@ import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { openNamed } from '../../core/formats/series'
 import { readCase } from '../../core/store/memoryCase'
-import { launch } from '../support/browser'
+import { launch, openPage } from '../support/browser'
 import { evaluatorFor } from '../support/evaluation'
 import { MemoryFolder } from '../support/vtkFiles'
 import { workbenchOf } from '../support/workbench'
@@ -15,8 +15,7 @@ const problems: string[] = []
 
 beforeAll(async () => {
   browser = await launch()
-  page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })).newPage()
-  page.setDefaultTimeout(10_000)
+  page = await openPage(browser)
   page.on('pageerror', (error) => problems.push(error.message))
 })
 afterAll(() => browser?.close())

@@ -12,6 +12,7 @@ import type { Stage } from '~~/stage/Stage'
 import { loadFirstLook } from '~/composables/firstLook'
 import type { FirstLook } from '~/composables/firstLook'
 import BrandMark from '~/components/BrandMark.vue'
+import ChartPanel from '~/components/ChartPanel.vue'
 import CaseChips from '~/components/CaseChips.vue'
 import CommandPalette from '~/components/CommandPalette.vue'
 import ExhibitsTray from '~/components/ExhibitsTray.vue'
@@ -169,7 +170,15 @@ const markActs = computed(() => {
       : []),
   ]
 })
+const openChart = computed(() => bench.charts.charts.value.find(({ id }) => id === view.openChart))
+
 const acts = computed(() => [
+  ...bench.charts.charts.value.map(({ id, exhibit }) => ({
+    title: `Open the chart ${exhibit.name}`,
+    words: 'curve axes legend export svg pdf csv xlsx save picture',
+    hint: 'chart',
+    run: () => void (view.openChart = id),
+  })),
   ...panels
     .filter(({ title }) => title !== 'Save a film' || bench.cases.nMoments.value > 1)
     .map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
@@ -308,7 +317,14 @@ watch(
       </aside>
       <main class="flex min-h-0 min-w-0 flex-col">
         <p v-if="readingText" role="status" class="border-b border-line bg-amber-wash px-3.5 py-1.5 text-amber-text">{{ readingText }}</p>
-        <StageView :first-look="firstLook" @ready="(ready) => (stage = ready)" />
+        <div class="relative flex min-h-0 flex-1">
+          <StageView class="min-w-0" :first-look="firstLook" @ready="(ready) => (stage = ready)" />
+          <ChartPanel
+            v-if="openChart"
+            :chart="openChart"
+            :class="view.isChartWide ? 'absolute inset-0 z-20' : 'w-1/2 shrink-0 border-l border-line'"
+          />
+        </div>
         <MomentStrip />
         <ExhibitsTray @palette="openPalette()" />
       </main>

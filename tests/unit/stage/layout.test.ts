@@ -91,7 +91,11 @@ describe('legends', () => {
       { text: ' s', level: 0 },
       { text: '-1', level: 1 },
     ])
-    expect(plainText('\\Delta p / \\rho, \\unknown')).toBe('Δp / ρ, \\unknown')
+    expect(plainText('\\Delta p / \\rho, \\unknown, \\nu 5, U_\\infty')).toBe('Δp / ρ, \\unknown, ν 5, U∞')
+    expect(textRuns('m s⁻¹')).toEqual([
+      { text: 'm s', level: 0 },
+      { text: '−1', level: 1 },
+    ])
   })
 })
 

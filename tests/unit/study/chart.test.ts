@@ -1,22 +1,112 @@
 import { describe, expect, it } from 'vitest'
-import { chartCautions } from '../../../core/study/chart'
-import type { ChartLook } from '../../../core/study/chart'
+import { chartColumns } from '../../../core/study/chartColumns'
+import type { ChartCurve, ChartLook } from '../../../core/study/chart'
+import { drawnChart } from '../../../core/study/drawnCurves'
+import type { CurveOfChart, PlainQuantity } from '../../../core/study/drawnCurves'
+import { decimated } from '../../../stage/chart/decimate'
 
-const curve = (x: (number | null)[], y: (number | null)[]) => ({ series: [{ x, y }] })
+const length: PlainQuantity = { name: 'length along', unit: 'mm' }
+const speed: PlainQuantity = { name: 'speed', unit: 'm/s' }
+
+function curve(
+  x: (number | null)[],
+  y: (number | null)[],
+  own: Partial<ChartCurve> = {},
+  [xs, ys]: readonly [PlainQuantity, PlainQuantity] = [length, speed],
+): CurveOfChart {
+  const plain = { x: xs, y: ys, series: [{ name: ys.name, x, y }] }
+  return { curve: { step: 'plot', ...own }, plain, words: { step: 'Plot 1', case: '60 L/s' } }
+}
 
 describe('what a chart cannot show', () => {
-  it.each<[string, ReturnType<typeof curve>, ChartLook, RegExp[]]>([
-    ['nothing is wrong', curve([0, 1], [2, 3]), {}, []],
-    ['only gaps', curve([0, 1], [null, null]), {}, [/no point with a value/]],
-    ['one point', curve([1], [2]), {}, [/one point only/]],
-    ['equal abscissae', curve([1, 1, 1], [2, 3, 4]), {}, [/same abscissa/]],
-    ['zeros on a logarithmic axis', curve([0, 1, 2], [1, 10, 100]), { x: { isLog: true } }, [/1 of 3 points are not above 0/]],
-    ['negative values on one', curve([1, 2], [-1, 10]), { y: { isLog: true } }, [/1 of 2 points/]],
-    ['a range beside the values', curve([0, 1], [2, 3]), { y: { range: [10, 20] } }, [/No point lies in the range/]],
-    ['a range with some of them', curve([0, 1], [2, 3]), { y: { range: [2.5, 20] } }, []],
+  it.each<[string, CurveOfChart[], ChartLook, RegExp[]]>([
+    ['nothing is wrong', [curve([0, 1], [2, 3])], {}, []],
+    ['only gaps', [curve([0, 1], [null, null])], {}, [/no point with a value/]],
+    ['one point', [curve([1], [2])], {}, [/one point only/]],
+    ['equal abscissae', [curve([1, 1, 1], [2, 3, 4])], {}, [/same abscissa/]],
+    ['zeros on a logarithmic axis', [curve([0, 1, 2], [1, 10, 100])], { x: { isLog: true } }, [/1 of 3 points are not above 0/]],
+    ['negative values on one', [curve([1, 2], [-1, 10])], { y: { isLog: true } }, [/1 of 2 points/]],
+    ['a range beside the values', [curve([0, 1], [2, 3])], { y: { range: [10, 20] } }, [/No point lies in the range/]],
+    ['a range with some of them', [curve([0, 1], [2, 3])], { y: { range: [2.5, 20] } }, []],
+    [
+      'two units on one axis',
+      [curve([0, 1], [2, 3]), curve([0, 1], [5, 6], {}, [length, { name: 'pressure', unit: 'Pa' }])],
+      {},
+      [/Two units stand on one axis: speed in m\/s and pressure in Pa/],
+    ],
+    [
+      'two units on two axes',
+      [curve([0, 1], [2, 3]), curve([0, 1], [5, 6], { isRight: true }, [length, { name: 'pressure', unit: 'Pa' }])],
+      {},
+      [],
+    ],
+    ['a quotient by nothing', [curve([0, 1], [2, 3], { yOver: 'much' })], {}, [/Nothing can be divided by much/]],
+    ['a sum of different kinds', [curve([0, 1], [2, 3], { yPlus: '2 Pa' })], {}, [/2 Pa cannot be added to speed in m\/s/]],
   ])('%s', (_, of, look, expected) => {
-    const found = chartCautions(of, look)
-    expect(found).toHaveLength(expected.length)
-    expected.forEach((text, i) => expect(found[i]).toMatch(text))
+    const { cautions } = drawnChart(of, look, {})
+    expect(cautions).toHaveLength(expected.length)
+    expected.forEach((text, i) => expect(cautions[i]).toMatch(text))
+  })
+})
+
+describe('curves of a chart', () => {
+  it('are divided and shifted with their units, and shown in those of the study', () => {
+    const own = curve([100, 200, null], [1, 3, 5], { xPlus: '0.1 m', xOver: '0.4 m', yOver: '2 m/s' })
+    const { series, axes } = drawnChart([own], {}, {})
+    expect(series[0]!.x).toEqual([0.5, 0.75, null])
+    expect(series[0]!.y).toEqual([0.5, 1.5, 2.5])
+    expect(axes.x).toMatchObject({ title: 'length along / 0.4 m', unit: '1' })
+    const plain = drawnChart([curve([100], [1], { yOver: '50 mm' })], {}, {})
+    expect(plain.axes.y).toMatchObject({ raw: 's⁻¹', title: 'speed / 50 mm, s⁻¹' })
+    expect(plain.series[0]!.y[0]).toBeCloseTo(20, 12)
+  })
+
+  it('are named by what braces stand for, and by their step where there are several', () => {
+    const names = (curves: CurveOfChart[]): string[] => drawnChart(curves, {}, {}).series.map(({ name }) => name)
+    expect(names([curve([0], [1])])).toEqual(['speed'])
+    expect(names([curve([0], [1]), curve([0], [1], { name: 'U_ref {case} k_{eff}' })])).toEqual(['Plot 1: speed', 'U_ref 60 L/s k_{eff}'])
+    expect(names([curve([0], [1], { isHidden: true }), curve([0], [2])])).toEqual(['speed'])
+  })
+
+  it('share a column of a table where their abscissae are the same, and keep all their points', () => {
+    const columns = chartColumns(drawnChart([curve([0, 1], [2, null]), curve([0, 1], [4, 5]), curve([0, 2], [6, 7])], {}, {}))
+    expect(columns.map(({ name, unit }) => `${name} ${unit}`)).toEqual([
+      'length along mm',
+      'Plot 1: speed: speed m/s',
+      'Plot 1: speed: speed m/s',
+      'length along mm',
+      'Plot 1: speed: speed m/s',
+    ])
+    expect([...columns[1]!.values]).toEqual([2, NaN])
+    expect([...columns[4]!.values]).toEqual([6, 7])
+  })
+})
+
+describe('points that are drawn of a long curve', () => {
+  const n = 10_000
+  const x = Array.from({ length: n }, (_, i) => i / n)
+
+  it('keep the smallest and largest of every column, the ends and the gaps', () => {
+    const y = x.map((at, i): number | null => (i === 4321 ? 50 : i === 7000 ? null : Math.sin(20 * at)))
+    const kept = decimated(x, y, 100)
+    expect(kept.length).toBeLessThan(410)
+    expect(kept[0]).toBe(0)
+    expect(kept.at(-1)).toBe(n - 1)
+    expect(kept).toContain(4321)
+    expect(kept).toContain(7000)
+    expect(kept).toEqual([...kept].sort((a, b) => a - b))
+    // no value of a column lies beyond those that are kept of it
+    for (let column = 0; column < 100; column++) {
+      const own = y.slice(100 * column, 100 * (column + 1)).filter((v) => v !== null)
+      const left = kept.filter((i) => i >= 100 * column && i < 100 * (column + 1) && y[i] !== null).map((i) => y[i]!)
+      expect(Math.min(...left)).toBe(Math.min(...own))
+      expect(Math.max(...left)).toBe(Math.max(...own))
+    }
+  })
+
+  it('are all of a curve that goes back and forth, and of a short one', () => {
+    const loop = x.map((at) => Math.sin(50 * at))
+    expect(decimated(loop, x, 100)).toHaveLength(n)
+    expect(decimated([0, 1, 2], [1, null, 3], 100)).toEqual([0, 1, 2])
   })
 })

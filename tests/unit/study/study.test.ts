@@ -277,8 +277,10 @@ describe('sentences in the palette', () => {
       lines: { step: 'rake' },
       table: { part: 'wall' },
       reading: { step: 'size' },
+      curve: { step: 'profile' },
     }
     made.steps['rake'] = { ...withSettings(made, 'line', {}), name: 'Rake' }
+    made.steps['profile'] = { ...withSettings(made, 'plot', {}), name: 'Profile' }
     made.steps['size'] = { ...withSettings(made, 'measure', {}), name: 'Size' }
     const around = { ...plainSurroundings(made, caseBox(catalogue)), range: () => [1, 4] as const }
     const settings = kind.defaults(around, {})

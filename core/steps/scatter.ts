@@ -1,0 +1,90 @@
+/** One variable against another, a point for each value. */
+import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
+import { DataError } from '../errors'
+import { labelOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import type { Curve, Quantity } from '../measure/results'
+import { measuredInput } from './measuredInput'
+import type { MeasuredInput } from './measuredInput'
+import { magnitudeNamed } from './plot'
+import { defineStep, settingsOf } from './StepKind'
+import type { StepContext } from './StepKind'
+
+const Settings = Type.Object({
+  variable: Type.String(),
+  abscissa: Type.String(),
+  most: Type.Integer({ minimum: 1, maximum: 100_000, default: 5000 }),
+})
+
+export const scatter = defineStep({
+  id: 'scatter',
+  version: 1,
+  title: 'Scatter',
+  words: ['scatter', 'correlation', 'against', 'cloud of points'],
+  icon: 'M4 3 V20 H21 M8 15 H8.1 M10 11 H10.1 M12 13 H12.1 M14 8 H14.1 M16 10 H16.1 M18 5 H18.1',
+  settings: Settings,
+  inputs: [
+    { name: 'over', accepts: ['region', 'surface', 'lines'], isList: true },
+    { name: 'in', accepts: ['region'], isList: true, isOptional: true, none: 'everything', onlyFor: 'lines' },
+  ],
+  defaults: ({ pick }, wishes) => ({ variable: pick(1), abscissa: pick(1, 'temperature'), most: 5000, ...wishes }),
+  yields: () => 'curve',
+  variables: () => ['variable', 'abscissa'],
+  sentence: () => [
+    'Scatter ',
+    { token: 'variable', setting: 'variable', kind: 'any' },
+    ' against ',
+    { token: 'variable', setting: 'abscissa', kind: 'any' },
+    ' over ',
+    { token: 'input', input: 'over' },
+    ', at most ',
+    { token: 'number', setting: 'most', quantity: 'count' },
+    ' points',
+  ],
+  curve: (context) => cloud(context, settingsOf(Settings, context)),
+})
+
+function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
+  const [y, x] = [context.variable('variable'), context.variable('abscissa')]
+  const input = measuredInput(context, 'over')
+  const counts = [y, x].map((own) => countOf(input, own))
+  if (counts[0] !== counts[1]) {
+    throw new DataError(
+      'places',
+      `One of ${labelOf(y)} and ${labelOf(x)} lives on points and the other on cells; bring them together by cells() or smooth().`,
+    )
+  }
+  const n = counts[0]!
+  if (!n) throw new DataError('no-values', `There are no values of ${labelOf(y)} there.`)
+  // every so manieth value: neighbours have nearly the same
+  const every = Math.ceil(n / most)
+  const quantity = (own: Expression): Quantity => ({
+    name: magnitudeNamed(context, own, input.parts),
+    unit: context.quantity(own, input.parts).unit,
+  })
+  const thinned = every > 1 ? [`every ${every.toLocaleString('en')}th of ${n.toLocaleString('en')} values`] : []
+  return {
+    x: quantity(x),
+    y: quantity(y),
+    series: [{ name: labelOf(y), x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) }],
+    isLoose: true,
+    notes: [...thinned, `over ${input.over()}`, ...input.cautions()],
+  }
+}
+
+function countOf(input: MeasuredInput, of: Expression): number {
+  let n = 0
+  input.samples(of, () => n++)
+  return n
+}
+
+function everyOf(input: MeasuredInput, of: Expression, every: number, n: number): Float64Array {
+  const found = new Float64Array(Math.ceil(n / every))
+  let i = 0
+  input.samples(of, (value) => {
+    if (i % every === 0) found[i / every] = value
+    i++
+  })
+  return found
+}

@@ -1,0 +1,206 @@
+/** A chart as the drawing library takes it: on the screen and in files alike. */
+import { Chart, LinearScale, LineController, LineElement, LogarithmicScale, PointElement } from 'chart.js'
+import type { ChartConfiguration, ChartDataset, ScaleOptions } from 'chart.js'
+import annotation from 'chartjs-plugin-annotation'
+import type { AnnotationOptions } from 'chartjs-plugin-annotation'
+import type { AxisName, ChartLook } from '../../core/study/chart'
+import type { ChartDrawing, DrawnSeries } from '../../core/study/drawnCurves'
+import { decimated } from './decimate'
+import { lettering } from './lettering'
+import type { LetteringOptions } from './lettering'
+
+Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale, annotation, lettering)
+
+export interface ChartTheme {
+  ink: string
+  line: string
+  ground: string
+  font: string
+}
+
+export interface ChartFrame {
+  /** Points: type size where the look has none. */
+  size: number
+  /** Points: of lines where the look has none. */
+  width: number
+  /** Without titles, and with few ticks. */
+  isSmall?: boolean
+  /** Drawn without objects of paths, which recorders of drawings do not take. */
+  isRecorded?: boolean
+  /** Columns that points are thinned out for; all are drawn without. */
+  columns?: number
+}
+
+export type LineChart = Chart<'line', { x: number; y: number }[]>
+
+/** Pixels of a point at the 96 of an inch that charts are laid out in. */
+export const PIXELS_PER_POINT = 96 / 72
+/** More lines than this are drawn thin: single ones can no longer be told apart. */
+const MANY = 6
+/** Marks that are drawn small. */
+const MANY_MARKS = 200
+/** Points that are drawn on the screen altogether. */
+const MOST_POINTS = 100_000
+
+const dashes = { solid: [], dashed: [4, 2.6], dotted: [1, 2], 'dash-dot': [5, 2, 1, 2] }
+const shapes = { none: false, circle: 'circle', square: 'rect', triangle: 'triangle', cross: 'crossRot' } as const
+
+/** @param colours  of the series of the drawing, in their order */
+export function chartConfig(
+  drawing: ChartDrawing,
+  colours: readonly string[],
+  look: ChartLook,
+  theme: ChartTheme,
+  frame: ChartFrame,
+): ChartConfiguration<'line', { x: number; y: number }[]> {
+  const pixels = (look.size ?? frame.size) * PIXELS_PER_POINT
+  const columns = frame.columns && Math.min(frame.columns, MOST_POINTS / 4 / Math.max(drawing.series.length, 1))
+  const { series } = drawing
+  const idOf = (axis: AxisName): string => scaleId(axis, look)
+  const scales = Object.fromEntries(
+    (['x', 'y', 'right'] as const).flatMap((axis) =>
+      axis !== 'right' || drawing.axes.right ? [[idOf(axis), scaleOf(axis, { drawing, look, theme, frame, pixels })]] : [],
+    ),
+  )
+  const isThin = series.length > MANY
+  const letters: LetteringOptions = {
+    titles: Object.fromEntries((['x', 'y', 'right'] as const).map((axis) => [idOf(axis), drawing.axes[axis]?.title ?? ''])),
+    title: look.title ?? '',
+    legend: frame.isSmall && series.length === 1 ? 'none' : (look.legend ?? (series.length > 1 && series.length <= MANY ? 'auto' : 'none')),
+    hasTitles: !frame.isSmall,
+    pixels,
+    font: theme.font,
+    ink: theme.ink,
+    ground: theme.ground,
+  }
+  return {
+    type: 'line',
+    data: {
+      datasets: series.map((own, i) =>
+        datasetOf(own, colours[i]!, {
+          isRecorded: !!frame.isRecorded,
+          look,
+          width: (look.width ?? (isThin ? frame.width / 2 : frame.width)) * PIXELS_PER_POINT,
+          pixels,
+          columns,
+        }),
+      ),
+    },
+    options: {
+      animation: false,
+      maintainAspectRatio: false,
+      parsing: false,
+      normalized: true,
+      scales,
+      // the cursor of the chart says what its values are
+      events: [],
+      layout: { padding: { top: 4, right: 6 } },
+      plugins: { annotation: { annotations: rulesOf(look, theme, pixels) }, lettering: letters } as object,
+    },
+  }
+}
+
+/** Ids begin with the direction in which they run. */
+function scaleId(axis: AxisName, { isTurned }: ChartLook): string {
+  if (axis === 'x') return isTurned ? 'y' : 'x'
+  return `${isTurned ? 'x' : 'y'}${axis === 'right' ? 'Right' : ''}`
+}
+
+interface ScaleNeeds {
+  drawing: ChartDrawing
+  look: ChartLook
+  theme: ChartTheme
+  frame: ChartFrame
+  pixels: number
+}
+
+function scaleOf(axis: AxisName, { drawing, look, theme, frame, pixels }: ScaleNeeds): ScaleOptions<'linear' | 'logarithmic'> {
+  const own = look[axis] ?? {}
+  const drawn = drawing.axes[axis]
+  const side = { x: ['bottom', 'left'], y: ['left', 'bottom'], right: ['right', 'top'] } as const
+  const low = axis === 'x' || own.isLog ? undefined : roundedLow(drawing.series.filter(({ isRight }) => isRight === (axis === 'right')))
+  return {
+    type: own.isLog ? 'logarithmic' : 'linear',
+    axis: (axis === 'x') !== !!look.isTurned ? 'x' : 'y',
+    position: side[axis][look.isTurned ? 1 : 0],
+    reverse: own.isReversed ?? false,
+    ...(drawn?.ends ? { min: Math.min(...drawn.ends), max: Math.max(...drawn.ends) } : low !== undefined && { min: low }),
+    // room for what is drawn as rich text
+    title: { display: !frame.isSmall, text: ' ', font: { size: pixels, family: theme.font } },
+    ticks: { color: theme.ink, maxTicksLimit: frame.isSmall ? 4 : 8, font: { size: pixels, family: theme.font } },
+    grid: { color: theme.line, lineWidth: 0.6, display: !look.hasNoGrid, drawOnChartArea: axis !== 'right', drawTicks: true },
+    border: { color: theme.ink, display: true },
+  } as ScaleOptions<'linear' | 'logarithmic'>
+}
+
+/** 0 where the lowest value is below it only by rounding: else the axis would reach one step further down. */
+function roundedLow(series: readonly DrawnSeries[]): number | undefined {
+  let [low, high] = [Infinity, -Infinity]
+  for (const { y } of series) {
+    for (const value of y) {
+      if (value === null) continue
+      if (value < low) low = value
+      if (value > high) high = value
+    }
+  }
+  return low <= 0 && high > 0 && low > -1e-6 * high ? 0 : undefined
+}
+
+interface DatasetNeeds {
+  look: ChartLook
+  /** Pixels. */
+  width: number
+  pixels: number
+  columns: number | undefined
+  isRecorded: boolean
+}
+
+function datasetOf(
+  { name, x, y, isRight, isLoose, curve }: DrawnSeries,
+  colour: string,
+  { look, width, pixels, columns, isRecorded }: DatasetNeeds,
+): ChartDataset<'line', { x: number; y: number }[]> {
+  const kept = columns === undefined ? Array.from(x, (_, i) => i) : decimated(x, y, columns)
+  const isSingle = y.filter((value) => value !== null).length === 1
+  const shape = shapes[curve.marks ?? (isSingle || isLoose ? 'circle' : 'none')]
+  return {
+    label: name,
+    data: kept.map((i) => {
+      const [across, up] = [x[i] ?? NaN, y[i] ?? NaN]
+      return look.isTurned ? { x: up, y: across } : { x: across, y: up }
+    }),
+    ...(look.isTurned ? { xAxisID: isRight ? 'xRight' : 'x', yAxisID: 'y' } : { xAxisID: 'x', yAxisID: isRight ? 'yRight' : 'y' }),
+    borderColor: colour,
+    backgroundColor: colour,
+    borderWidth: width,
+    showLine: !isLoose,
+    borderDash: dashes[curve.dash ?? 'solid'].map((length) => length * width),
+    pointStyle: shape,
+    // many marks by themselves are small: they would cover each other
+    pointRadius: shape ? pixels / (isLoose && x.length > MANY_MARKS ? 9 : 4) : 0,
+    pointBorderWidth: curve.marks === 'cross' ? width : 0,
+    spanGaps: false,
+    // styles by segment, even none, turn the cache of paths off
+    ...(isRecorded && { segment: {} }),
+  }
+}
+
+function rulesOf(look: ChartLook, theme: ChartTheme, pixels: number): Record<string, AnnotationOptions> {
+  return Object.fromEntries(
+    (look.rules ?? []).map(({ axis, at, to, text }, i): [string, AnnotationOptions] => {
+      const scaleID = scaleId(axis, look)
+      const label = {
+        display: text !== undefined,
+        content: text ?? '',
+        color: theme.ink,
+        font: { size: pixels, family: theme.font, weight: 'normal' as const },
+      }
+      if (to === undefined) {
+        const plain = { ...label, backgroundColor: theme.ground, padding: 2, position: 'end' as const }
+        return [`rule${i}`, { type: 'line', scaleID, value: at, borderColor: theme.ink, borderWidth: 1, label: plain }]
+      }
+      const ends = scaleID.startsWith('x') ? { xScaleID: scaleID, xMin: at, xMax: to } : { yScaleID: scaleID, yMin: at, yMax: to }
+      return [`rule${i}`, { type: 'box', ...ends, backgroundColor: `${theme.ink}14`, borderWidth: 0, label }]
+    }),
+  )
+}

@@ -1,0 +1,157 @@
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference
+/// <reference path="../svgcanvas.d.ts" />
+/** Charts as files: the same drawing as SVG with text as text, as PDF with its fonts in it, and as PNG at a resolution. */
+import { BasicPlatform, Chart } from 'chart.js'
+import { Element as SvgCanvas } from 'svgcanvas'
+import type { ChartDrawing } from '../../core/study/drawnCurves'
+import type { ChartLook } from '../../core/study/chart'
+import { PngWriter } from '../png'
+import { chartConfig } from './config'
+import type { ChartFrame, ChartTheme } from './config'
+import { sfntOfWoff } from './woff'
+
+export interface ChartToSave {
+  drawing: ChartDrawing
+  colours: readonly string[]
+  look: ChartLook
+  title: string
+}
+
+export interface PaperSize {
+  /** Millimetres. */
+  width: number
+  height: number
+}
+
+/** For paper: black on white. */
+const theme: ChartTheme = { ink: '#000000', line: '#d9d9d9', ground: '#ffffff', font: 'IBM Plex Sans' }
+const frame: ChartFrame = { size: 9, width: 1.2 }
+/** The font of the app, and what readers of drawings have in its place. */
+const FAMILIES = `'${theme.font}', Arial, Helvetica, sans-serif`
+const SVG = 'http://www.w3.org/2000/svg'
+/** Charts are laid out in 96 of an inch. */
+const PIXELS_PER_MM = 96 / 25.4
+/** Pixels that a PNG may have on a side. */
+export const MOST_PIXELS = 12_000
+
+function configOf({ drawing, colours, look }: ChartToSave, isRecorded = false) {
+  return chartConfig(drawing, colours, look, theme, { ...frame, isRecorded })
+}
+
+function inPixels({ width, height }: PaperSize): [number, number] {
+  return [Math.round(width * PIXELS_PER_MM), Math.round(height * PIXELS_PER_MM)]
+}
+
+export function chartSvg(chart: ChartToSave, size: PaperSize): string {
+  const [width, height] = inPixels(size)
+  const canvas = new SvgCanvas({ width, height, enableMirroring: false })
+  const config = configOf(chart, true)
+  const drawn = new Chart(canvas as unknown as HTMLCanvasElement, {
+    ...config,
+    platform: BasicPlatform,
+    options: { ...config.options, responsive: false, devicePixelRatio: 1 },
+  })
+  const svg = (canvas.getContext('2d') as unknown as { getSvg(): SVGSVGElement }).getSvg().cloneNode(true) as SVGSVGElement
+  drawn.destroy()
+  svg.setAttribute('xmlns', 'http://www.w3.org/2000/svg')
+  svg.setAttribute('viewBox', `0 0 ${width} ${height}`)
+  svg.setAttribute('width', `${size.width}mm`)
+  svg.setAttribute('height', `${size.height}mm`)
+  for (const text of svg.querySelectorAll('text')) {
+    if (text.textContent?.trim()) setPlainly(text)
+    else text.remove()
+  }
+  const title = document.createElementNS(SVG, 'title')
+  title.textContent = chart.title
+  svg.prepend(title)
+  const ground = document.createElementNS(SVG, 'rect')
+  for (const [name, value] of Object.entries({ width, height, fill: theme.ground })) ground.setAttribute(name, String(value))
+  title.after(ground)
+  return new XMLSerializer().serializeToString(svg)
+}
+
+/** As readers of drawings understand it: at the base line, with its spaces, in fonts that they have. */
+function setPlainly(text: SVGTextElement): void {
+  const size = Number.parseFloat(text.getAttribute('font-size') ?? '12')
+  if (text.getAttribute('dominant-baseline') === 'central') text.setAttribute('y', String(Number(text.getAttribute('y')) + 0.35 * size))
+  text.removeAttribute('dominant-baseline')
+  text.removeAttribute('text-decoration')
+  text.setAttribute('font-family', FAMILIES)
+  text.setAttribute('xml:space', 'preserve')
+}
+
+export function chartPng(chart: ChartToSave, size: PaperSize, dpi: number): Blob {
+  const [width, height] = inPixels(size)
+  const canvas = document.createElement('canvas')
+  canvas.width = width
+  canvas.height = height
+  const config = configOf(chart)
+  const drawn = new Chart(canvas, {
+    ...config,
+    platform: BasicPlatform,
+    options: { ...config.options, responsive: false, devicePixelRatio: dpi / 96 },
+  })
+  const context = canvas.getContext('2d')!
+  // behind what is drawn
+  context.globalCompositeOperation = 'destination-over'
+  context.setTransform(1, 0, 0, 1, 0, 0)
+  context.fillStyle = theme.ground
+  context.fillRect(0, 0, canvas.width, canvas.height)
+  const { data } = context.getImageData(0, 0, canvas.width, canvas.height)
+  const png = new PngWriter(canvas.width, canvas.height, dpi, chart.title)
+  png.addRows(new Uint8Array(data.buffer))
+  drawn.destroy()
+  return png.finish()
+}
+
+/** Files of fonts hold some scripts each: WOFF 1. */
+export type Script = 'latin' | 'greek' | 'math'
+
+/** @param font  gives the file of a script */
+export async function chartPdf(chart: ChartToSave, size: PaperSize, font: (script: Script) => Promise<ArrayBuffer>): Promise<Blob> {
+  const [{ jsPDF }] = await Promise.all([import('jspdf'), import('svg2pdf.js')])
+  const svg = new DOMParser().parseFromString(chartSvg(chart, size), 'image/svg+xml').documentElement as unknown as SVGSVGElement
+  const orientation = size.width > size.height ? 'landscape' : 'portrait'
+  const pdf = new jsPDF({ unit: 'mm', format: [size.width, size.height], orientation, compress: true })
+  pdf.setProperties({ title: chart.title })
+  for (const script of splitScripts(svg)) {
+    const file = `${script}.ttf`
+    pdf.addFileToVFS(file, base64(sfntOfWoff(new Uint8Array(await font(script)))))
+    pdf.addFont(file, script, 'normal')
+  }
+  await pdf.svg(svg, { x: 0, y: 0, width: size.width, height: size.height })
+  return pdf.output('blob')
+}
+
+/** Sets each run of a text in the font of its script. @returns the scripts that there are */
+function splitScripts(svg: SVGSVGElement): Set<Script> {
+  const found = new Set<Script>()
+  for (const text of [...svg.querySelectorAll('text')]) {
+    const runs: { script: Script; run: string }[] = []
+    for (const letter of text.textContent ?? '') {
+      const script = scriptOf(letter)
+      if (runs.at(-1)?.script === script) runs.at(-1)!.run += letter
+      else runs.push({ script, run: letter })
+    }
+    const spans = runs.map(({ script, run }) => {
+      const span = document.createElementNS(SVG, 'tspan')
+      span.textContent = run
+      span.setAttribute('font-family', script)
+      found.add(script)
+      return span
+    })
+    text.replaceChildren(...spans)
+  }
+  return found
+}
+
+function scriptOf(letter: string): Script {
+  if (/[\u0370-\u03ff]/.test(letter)) return 'greek'
+  return /[\u0000-\u00ff\u0131\u0152\u0153\u2000-\u206f\u20ac\u2122\u2212\u2215]/.test(letter) ? 'latin' : 'math'
+}
+
+function base64(bytes: Uint8Array): string {
+  let text = ''
+  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
+  return btoa(text)
+}
