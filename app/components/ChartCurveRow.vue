@@ -5,6 +5,7 @@ import { lineDashes, markShapes } from '~~/core/study/chart'
 import type { ChartCurve } from '~~/core/study/chart'
 import type { Optional, ShownChart } from '~/composables/useCharts'
 import ChoiceRow from './ChoiceRow.vue'
+import TypedField from './TypedField.vue'
 
 const props = defineProps<{ chart: ShownChart; curve: ChartCurve; at: number }>()
 const bench = useBench()
@@ -86,13 +87,13 @@ const amounts = [
     </div>
     <div v-if="isOpen" class="mb-1 grid grid-cols-[110px_minmax(0,1fr)] items-center gap-x-2 gap-y-1 pl-7">
       <label :for="`name-${chart.id}-${at}`" class="text-mute">Name</label>
-      <input
+      <TypedField
         :id="`name-${chart.id}-${at}`"
-        class="field w-full px-1! py-0!"
-        :value="curve.name ?? ''"
+        class="w-full"
+        :value="curve.name"
         placeholder="{variable}, {case}, {moment}, {step}"
         title="Words in braces stand for what they say: {variable}, {case}, {moment}, {step}; U_ref and \alpha are set as in papers"
-        @change="change({ name: valueOf($event) })"
+        @commit="(name) => change({ name })"
       />
       <span class="text-mute">Line</span>
       <span class="flex gap-1.5">
@@ -121,12 +122,12 @@ const amounts = [
       </span>
       <template v-for="{ key, label, axis } in amounts" :key="key">
         <label :for="`${key}-${chart.id}-${at}`" class="text-mute">{{ label }}</label>
-        <input
+        <TypedField
           :id="`${key}-${chart.id}-${at}`"
-          class="num field w-28 px-1! py-0!"
-          :value="curve[key] ?? ''"
+          class="num w-full"
+          :value="curve[key]"
           :placeholder="axis === 'values' ? 'such as 2.5 m/s' : 'such as 0.4 m'"
-          @change="change({ [key]: valueOf($event) })"
+          @commit="(amount) => change({ [key]: amount })"
         />
       </template>
     </div>

@@ -7,6 +7,7 @@ import { inUnit } from '~~/core/units/typedNumbers'
 import ChartCurveRow from './ChartCurveRow.vue'
 import ChoiceRow from './ChoiceRow.vue'
 import TokenRange from './tokens/TokenRange.vue'
+import TypedField from './TypedField.vue'
 
 const props = defineProps<{ chart: ShownChart }>()
 const bench = useBench()
@@ -38,8 +39,8 @@ function valueOf(event: Event): string {
 }
 
 /** Absent where nothing, or no number, is written. */
-function numberIn(event: Event): number | undefined {
-  const number = Number.parseFloat(valueOf(event))
+function numberIn(text: string | undefined): number | undefined {
+  const number = Number.parseFloat(text?.replace(',', '.') ?? '')
   return Number.isFinite(number) && number > 0 ? number : undefined
 }
 
@@ -47,8 +48,7 @@ const problem = ref('')
 const ruleAxis = ref<AxisName>('y')
 
 /** “2.5 m/s” is a line, “1 to 2 m/s” a band; a text may stand behind a colon. */
-function addRule(event: Event): void {
-  const text = valueOf(event)
+function addRule(text: string | undefined): void {
   problem.value = ''
   if (!text) return
   const [ends, ...label] = text.split(':')
@@ -62,7 +62,6 @@ function addRule(event: Event): void {
   const said = label.join(':').trim()
   const rule: ChartRule = { axis: ruleAxis.value, at: at!, ...(to !== undefined && { to }), ...(said && { text: said }) }
   charts.changeLook(props.chart.id, { rules: [...(props.chart.look.rules ?? []), rule] })
-  ;(event.target as HTMLInputElement).value = ''
 }
 
 /** In the unit that the axis shows. */
@@ -116,23 +115,23 @@ function removeRule(at: number): void {
         />
       </span>
       <span />
-      <input
-        class="field w-full px-1! py-0!"
-        :value="chart.look[axis]?.title ?? ''"
+      <TypedField
+        class="w-full"
+        :value="chart.look[axis]?.title"
         :aria-label="`Title of the ${titles[axis].toLowerCase()}`"
         :placeholder="chart.drawing.axes[axis]!.title"
         title="Its own title: U_ref, m^2, \Delta p are set as in papers"
-        @change="charts.changeAxis(chart.id, axis, { title: valueOf($event) || undefined })"
+        @commit="(title) => charts.changeAxis(chart.id, axis, { title })"
       />
     </section>
     <section aria-label="Look" class="grid grid-cols-[64px_minmax(0,1fr)] items-center gap-x-2 gap-y-1">
       <span class="text-mute">Title</span>
-      <input
-        class="field w-full px-1! py-0!"
-        :value="chart.look.title ?? ''"
+      <TypedField
+        class="w-full"
+        :value="chart.look.title"
         aria-label="Title of the chart"
         placeholder="none"
-        @change="charts.changeLook(chart.id, { title: valueOf($event) || undefined })"
+        @commit="(title) => charts.changeLook(chart.id, { title })"
       />
       <span class="text-mute">Legend</span>
       <span class="flex flex-wrap items-center gap-1.5">
@@ -164,28 +163,28 @@ function removeRule(at: number): void {
       </span>
       <span class="text-mute">Type</span>
       <span class="flex flex-wrap items-center gap-1">
-        <input
-          class="num field w-12 px-1! py-0!"
-          :value="chart.look.size ?? ''"
+        <TypedField
+          class="num w-12"
+          :value="chart.look.size"
           placeholder="9"
           aria-label="Type size in points"
-          @change="charts.changeLook(chart.id, { size: numberIn($event) })"
+          @commit="(text) => charts.changeLook(chart.id, { size: numberIn(text) })"
         />
         pt, lines
-        <input
-          class="num field w-12 px-1! py-0!"
-          :value="chart.look.width ?? ''"
+        <TypedField
+          class="num w-12"
+          :value="chart.look.width"
           placeholder="1.2"
           aria-label="Width of lines in points"
-          @change="charts.changeLook(chart.id, { width: numberIn($event) })"
+          @commit="(text) => charts.changeLook(chart.id, { width: numberIn(text) })"
         />
         pt, width over height
-        <input
-          class="num field w-12 px-1! py-0!"
-          :value="chart.look.aspect ?? ''"
+        <TypedField
+          class="num w-12"
+          :value="chart.look.aspect"
           placeholder="1.4"
           aria-label="Width over height of pictures"
-          @change="charts.changeLook(chart.id, { aspect: numberIn($event) })"
+          @commit="(text) => charts.changeLook(chart.id, { aspect: numberIn(text) })"
         />
       </span>
       <span class="text-mute">Line at</span>
@@ -193,11 +192,12 @@ function removeRule(at: number): void {
         <select v-model="ruleAxis" class="field" aria-label="Axis of the line">
           <option v-for="axis in axes" :key="axis" :value="axis">{{ titles[axis].toLowerCase() }}</option>
         </select>
-        <input
-          class="field min-w-0 flex-1 px-1! py-0!"
+        <TypedField
+          class="min-w-0 flex-1"
+          :value="undefined"
           aria-label="Value of the line"
           placeholder="2.5 m/s: limit, or 1 to 2 m/s"
-          @change="addRule"
+          @commit="addRule"
         />
       </span>
       <template v-for="(rule, i) in chart.look.rules ?? []" :key="i">

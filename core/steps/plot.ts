@@ -42,7 +42,7 @@ const sides = [
 /** Of tables. */
 const columns = [{ value: 'length', label: 'its first column', words: ['first column'] }, sides[1]] as const
 const closer = [
-  { value: 'even', label: 'evenly', words: ['evenly', 'even'] },
+  { value: 'even', label: 'evenly spaced', words: ['evenly spaced', 'evenly'] },
   { value: 'start', label: 'closer at the start', words: ['closer at the start'] },
   { value: 'end', label: 'closer at the end', words: ['closer at the end'] },
   { value: 'ends', label: 'closer at both ends', words: ['closer at both ends', 'closer at the walls'] },
@@ -85,7 +85,7 @@ export const plot = defineStep({
           { token: 'input', input: 'in' },
           ', ',
           { token: 'number', setting: 'samples', quantity: 'count' },
-          ' samples ',
+          ' samples, ',
           { token: 'choice', setting: 'spacing', options: closer },
         ] as const)),
   ],

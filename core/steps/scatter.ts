@@ -2,7 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
-import { labelOf } from '../fields/formula/expressions'
+import { callOf, labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import type { Curve, Quantity } from '../measure/results'
 import { measuredInput } from './measuredInput'
@@ -46,13 +46,17 @@ export const scatter = defineStep({
 })
 
 function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
-  const [y, x] = [context.variable('variable'), context.variable('abscissa')]
   const input = measuredInput(context, 'over')
+  const named = [context.variable('variable'), context.variable('abscissa')]
+  const places = named.map((own) => context.quantity(own, input.parts).place)
+  // what lives on points beside what lives on cells is taken by cell, too
+  const isByCell = places.includes('cell') && places.includes('point')
+  const [y, x] = named.map((own, i) => (isByCell && places[i] === 'point' ? callOf('cells', own) : own)) as [Expression, Expression]
   const counts = [y, x].map((own) => countOf(input, own))
   if (counts[0] !== counts[1]) {
     throw new DataError(
       'places',
-      `One of ${labelOf(y)} and ${labelOf(x)} lives on points and the other on cells; bring them together by cells() or smooth().`,
+      `${labelOf(y)} and ${labelOf(x)} live on points here and on cells there; choose parts on which each lives at one place.`,
     )
   }
   const n = counts[0]!
@@ -65,11 +69,16 @@ function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
   })
   const thinned = every > 1 ? [`every ${every.toLocaleString('en')}th of ${n.toLocaleString('en')} values`] : []
   return {
-    x: quantity(x),
-    y: quantity(y),
-    series: [{ name: labelOf(y), x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) }],
+    x: quantity(named[1]!),
+    y: quantity(named[0]!),
+    series: [{ name: labelOf(named[0]!), x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) }],
     isLoose: true,
-    notes: [...thinned, `over ${input.over()}`, ...input.cautions()],
+    notes: [
+      ...thinned,
+      ...(isByCell ? [`${labelOf(named[places.indexOf('point')]!)} is the mean over the points of each cell`] : []),
+      `over ${input.over()}`,
+      ...input.cautions(),
+    ],
   }
 }
 

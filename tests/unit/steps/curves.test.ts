@@ -15,6 +15,7 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
     K: { values: atPoints(mesh, (x, y) => 293.15 + 10 * x + y), components: 1, unit: 'K' },
     p: { values: atPoints(mesh, (x) => 3 * x), components: 1, unit: 'kPa' },
     U: { values: atPoints(mesh, (x, y, z) => [1 + x, 2 - y, 3 * z]), components: 3, unit: 'm/s' },
+    layer: { values: Float64Array.from({ length: mesh.types.length }, () => 4), components: 1, place: 'cell', unit: 'Pa' },
     one: { values: atPoints(mesh, () => 1), components: 1, unit: '1' },
   })
   const along = (variable: string, settings: object = {}): Steps[string] =>
@@ -83,6 +84,9 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
     const few = curve(step('scatter', { variable: 'K', abscissa: 'T', most: 10 }, { over: water }))
     expect(few.series[0]!.x.length).toBeLessThanOrEqual(10)
     expect(few.notes[0]).toMatch(/^every \d+th of/)
+    const byCell = curve(step('scatter', { variable: 'layer', abscissa: 'T', most: 100_000 }, { over: water }))
+    expect(byCell.series[0]!.x).toHaveLength(mesh.types.length)
+    expect(byCell.notes).toContain('T is the mean over the points of each cell')
     const skin = [{ outer: 'Water' }]
     expect(curve(step('scatter', { variable: 'p', abscissa: 'T', most: 50 }, { over: skin })).x.unit).toBe('°C')
   })
