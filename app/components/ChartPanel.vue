@@ -2,6 +2,7 @@
 /** A chart beside the stage or over it, with all that can be changed about it. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Columns2, Copy, Download, Maximize2, PaintBucket, Pipette, SlidersHorizontal, Trash2, X } from 'lucide-vue-next'
+import { axisNames } from '~~/core/study/chart'
 import type { LineChart } from '~~/stage/chart/config'
 import type { ShownChart } from '~/composables/useCharts'
 import ChartCursor from './ChartCursor.vue'
@@ -13,6 +14,7 @@ const props = defineProps<{ chart: ShownChart }>()
 const bench = useBench()
 const isEdited = ref(true)
 const drawn = shallowRef<LineChart>()
+const hasRanges = computed(() => axisNames.some((axis) => props.chart.look[axis]?.range))
 const name = computed(() => props.chart.exhibit.name)
 
 function duplicate(): void {
@@ -97,11 +99,21 @@ function remove(): void {
             :chart="chart"
             :label="`Chart ${name}`"
             is-large
+            is-zoomed
+            @ranged="(ends) => bench.charts.setRanges(chart.id, ends)"
             :class="{ 'opacity-50': chart.isStale }"
             @drawn="(made) => (drawn = made)"
           />
         </ChartCursor>
         <p v-else class="text-[12px] text-mute">computing…</p>
+        <button
+          v-if="hasRanges"
+          type="button"
+          class="w-fit text-[11.5px] text-pine underline"
+          @click="bench.charts.setRanges(chart.id, {})"
+        >
+          Show all of it
+        </button>
         <p v-for="note in chart.notes" :key="note" class="text-[11.5px] text-mute">{{ note }}</p>
       </div>
       <ChartEditor

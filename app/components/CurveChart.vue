@@ -1,19 +1,50 @@
 <script setup lang="ts">
 /** A chart as it is drawn on the screen, with a cursor that says the values of all curves where it stands. Gaps stay gaps. */
-import { usePreferredDark } from '@vueuse/core'
+import { useDebounceFn, usePreferredDark } from '@vueuse/core'
 import { Chart } from 'chart.js'
-import { chartConfig } from '~~/stage/chart/config'
+import zoomPlugin from 'chartjs-plugin-zoom'
+import { axisNames } from '~~/core/study/chart'
+import type { AxisName } from '~~/core/study/chart'
+import { chartConfig, scaleId } from '~~/stage/chart/config'
 import type { LineChart } from '~~/stage/chart/config'
 import type { ShownChart } from '~/composables/useCharts'
 
-const props = defineProps<{ chart: ShownChart; label: string; isLarge?: boolean }>()
+// it looks for a window when it is registered, which charts in files do not have
+Chart.register(zoomPlugin)
+
+const props = defineProps<{ chart: ShownChart; label: string; isLarge?: boolean; isZoomed?: boolean }>()
 // attributes are those of the chart, not of what is said below it
 defineOptions({ inheritAttrs: false })
-const emit = defineEmits<{ drawn: [chart: LineChart] }>()
+const emit = defineEmits<{
+  drawn: [chart: LineChart]
+  /** Ends of its scales after it was zoomed or moved, as they are shown. */
+  ranged: [ends: Partial<Record<AxisName, [number, number]>>]
+}>()
 const canvas = ref<HTMLCanvasElement>()
 let drawn: LineChart | undefined
 
 const COLUMNS = 800
+/** Milliseconds of rest after which a zoom by the wheel counts as done. */
+const REST = 400
+
+/** Drag a box to see more of it, the wheel zooms, Shift and drag moves. */
+const zoom = {
+  zoom: { wheel: { enabled: true }, drag: { enabled: true, backgroundColor: '#5e6b6e30' }, mode: 'xy' as const, onZoomComplete: tell },
+  pan: { enabled: true, modifierKey: 'shift' as const, mode: 'xy' as const, onPanComplete: tell },
+}
+
+function tell(): void {
+  void told()
+}
+
+const told = useDebounceFn(() => {
+  if (!drawn) return
+  const found = axisNames.flatMap((axis) => {
+    const scale = props.chart.drawing.axes[axis] && drawn!.scales[scaleId(axis, props.chart.look)]
+    return scale ? [[axis, [scale.min, scale.max]]] : []
+  })
+  emit('ranged', Object.fromEntries(found))
+}, REST)
 
 function build(): void {
   const { chart, isLarge = false } = props
@@ -24,7 +55,9 @@ function build(): void {
   // a small card shows the curves, not the type of a paper
   const look = isLarge ? chart.look : { ...chart.look, size: undefined, title: undefined, legend: 'none' as const }
   drawn?.destroy()
-  drawn = new Chart(canvas.value!, chartConfig(chart.drawing, chart.colours, look, theme, frame))
+  const config = chartConfig(chart.drawing, chart.colours, look, theme, frame)
+  if (props.isZoomed) Object.assign(config.options!.plugins!, { zoom })
+  drawn = new Chart(canvas.value!, config)
   emit('drawn', drawn)
 }
 

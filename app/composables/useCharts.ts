@@ -2,7 +2,7 @@
 import { curveOfTable } from '~~/core/evaluate/overTable'
 import { stepKind } from '~~/core/steps'
 import { caseColours } from '~~/core/study/defaults'
-import { curvesOf } from '~~/core/study/chart'
+import { axisNames, curvesOf } from '~~/core/study/chart'
 import type { ChartAxis, ChartCurve, ChartLook, AxisName } from '~~/core/study/chart'
 import { drawnChart } from '~~/core/study/drawnCurves'
 import type { ChartDrawing, CurveOfChart } from '~~/core/study/drawnCurves'
@@ -10,6 +10,7 @@ import { sentenceText } from '~~/core/study/sentenceText'
 import type { SentenceWords } from '~~/core/study/sentenceText'
 import { freshId, isSeen, plainCopy, putOptional, ranked } from '~~/core/study/studyModel'
 import type { Exhibit } from '~~/core/study/studyModel'
+import { displayOf, fromDisplay } from '~~/core/units/quantities'
 import { parseUnit, sameDimensions } from '~~/core/units/units'
 import type { Evaluated } from './useEvaluated'
 import type { OverTools } from './useOver'
@@ -167,6 +168,20 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
     })
   }
 
+  /** Of what was zoomed or moved. @param ends  as they are shown; axes without are found from the values */
+  function setRanges(id: string, ends: Partial<Record<AxisName, [number, number]>>): void {
+    const axes = charts.value.find((chart) => chart.id === id)?.drawing.axes ?? {}
+    edit(id, 'Ranges of', (exhibit) => {
+      const look = (exhibit.look ??= {})
+      for (const axis of axisNames) {
+        const { raw = null, isDifference } = axes[axis] ?? {}
+        const to = displayOf(raw, document.value!.units ?? {}, isDifference)
+        const range = ends[axis]?.map((end) => Number(fromDisplay(to, end).toPrecision(4))) as [number, number] | undefined
+        if (range || look[axis]) putOptional((look[axis] ??= {}), { range })
+      }
+    })
+  }
+
   function changeCurve(id: string, at: number, change: Optional<ChartCurve>): void {
     edit(id, 'Curve of', (exhibit) => {
       exhibit.curves = plainCopy(curvesOf(exhibit)) as ChartCurve[]
@@ -252,6 +267,7 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
     sentenceOf,
     changeLook,
     changeAxis,
+    setRanges,
     changeCurve,
     addCurve,
     removeCurve,

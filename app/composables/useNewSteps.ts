@@ -24,7 +24,7 @@ import type { Variables } from './useVariables'
 
 /** What of the workbench a new step depends on. */
 interface Around {
-  cases: Pick<StudyCases, 'catalogue'>
+  cases: Pick<StudyCases, 'catalogue' | 'catalogues'>
   evaluated: Pick<Evaluated, 'ranges' | 'once' | 'results'>
   variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf'>
   inputs: Pick<Inputs, 'choices' | 'classOf'>
@@ -61,7 +61,7 @@ const SEEN_THROUGH = 0.25
 /** Milliseconds that a new step waits for the range of its variable. */
 const PATIENCE = 3000
 
-export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs, edits: { steps, coloursFor } }: Around) {
+export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, variables, inputs, edits: { steps, coloursFor } }: Around) {
   const store = useStudyStore()
   const { current } = storeToRefs(store)
   const { caseId, moment, selected } = storeToRefs(useViewStore())
@@ -276,17 +276,23 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     const variable = kind.variables(settings)[0] ?? colour
     const specs = kind.narrowed?.(settings) ?? kind.inputs
     let first: readonly InputRef[] = []
+    let isMade = false
     return Object.fromEntries(
       specs.map((spec, i) => {
         const named = wished[spec.name]
-        if (spec.onlyFor && (!first[0] || inputs.classOf(first[0]) !== spec.onlyFor)) return [spec.name, named ?? []]
+        // what is made with it is not in the study yet
+        const isOther = !isMade && (!first[0] || inputs.classOf(first[0]) !== spec.onlyFor)
+        if (spec.onlyFor && isOther) return [spec.name, named ?? []]
         const found = named?.length
           ? named.slice(0, spec.isList ? undefined : 1)
           : inputsFitting(kind, spec, {
               ...{ settings, isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined },
               ...{ variable, taken: first },
             })
-        if (i === 0) first = found
+        if (i === 0) {
+          first = found
+          isMade = !found.length && spec.makes !== undefined
+        }
         return [spec.name, !found.length && spec.makes ? [make(spec.makes, first)] : found]
       }),
     )
@@ -324,8 +330,9 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     if (fits.length) return isOne ? fits.slice(0, 1) : fits
     const latest = [...choices].reverse()
     if (spec.makes) {
-      const alike = latest.find(({ ref }) => 'step' in ref && current.value!.steps[ref.step]?.kind === spec.makes) ?? tableAmong(choices)
-      return alike ? [alike.ref] : []
+      const alike = latest.find(({ ref }) => 'step' in ref && current.value!.steps[ref.step]?.kind === spec.makes)
+      const found = alike ?? choices.find(({ ref, hint }) => hint === 'table' && carries(ref))
+      return found ? [found.ref] : []
     }
     const line = latest.find(({ ref }) => 'step' in ref)
     return line ? [line.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
@@ -367,11 +374,21 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
     return name === undefined ? [] : [...(step!.inputs[name] ?? [])]
   }
 
-  /** Whether a part has values of a variable in the case that is shown. */
+  /** Whether a part has values of a variable in the case that is shown; of a table of another case in that. */
   function isOn(variable: string, part: string): boolean {
-    return (current.value?.parts[part]?.binding[caseId.value ?? ''] ?? []).some((name) => {
-      const type = typeOf(variable, name)
-      return type ? !(type instanceof FormulaError) : fieldOf(variable)?.parts.includes(name)
+    const study = current.value
+    const own = study?.parts[part]
+    const names = own?.binding[caseId.value ?? '']
+    if (names) {
+      return names.some((name) => {
+        const type = typeOf(variable, name)
+        return type ? !(type instanceof FormulaError) : fieldOf(variable)?.parts.includes(name)
+      })
+    }
+    if (!own?.isTable) return false
+    return Object.entries(own.binding).some(([other, tables]) => {
+      const field = study?.variables[variable]?.binding[other]?.field
+      return catalogues.value.get(other)?.fields.some(({ name, parts }) => name === field && tables.some((table) => parts.includes(table)))
     })
   }
 
@@ -379,10 +396,6 @@ export function useNewSteps({ cases: { catalogue }, evaluated, variables, inputs
 }
 
 export type NewSteps = ReturnType<typeof useNewSteps>
-
-function tableAmong<T extends { hint: string }>(choices: readonly T[]): T | undefined {
-  return choices.find(({ hint }) => hint === 'table')
-}
 
 function withSteps(study: Study, made: ReadonlyMap<string, Step>): Study {
   return { ...study, steps: { ...study.steps, ...Object.fromEntries(made) } }

@@ -118,7 +118,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
   }
 
   function placeOn(axis: OverAxis, at: number, caseId: string): number | string {
-    if (axis.is === 'cases') return ranked(document.value?.cases ?? {})[at]?.[1].name ?? String(at + 1)
+    if (axis.is === 'cases') return document.value?.cases[caseId]?.name ?? String(at + 1)
     if (axis.is === 'values') return Number(at.toPrecision(12))
     return cases.catalogues.value.get(caseId)?.moments[at]?.value ?? at + 1
   }

@@ -10,6 +10,7 @@ import { readingOf } from '~~/core/measure/results'
 import type { Reading, ReadingMend } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
+import { caseOfStep } from '~~/core/study/bindings'
 import { inputsOf } from '~~/core/study/check'
 import { isSeen, ranked } from '~~/core/study/studyModel'
 import type { Step, Study } from '~~/core/study/studyModel'
@@ -108,7 +109,8 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
 
   function targetOf(now: Study, id: string, step: Step, at: number): Target {
     const kind = stepKind(step.kind)
-    const frame = { case: caseId.value!, moment: at }
+    const own = caseOfStep(now, id, caseId.value!)
+    const frame = { case: own, moment: own === caseId.value ? at : 0 }
     if (!hasShape(kind)) return { want: 'outcome', step: id, frame, priority: priorities.exhibit }
     const variables = kind.hasColour && step.look.variable ? [step.look.variable] : []
     const have = results.value.get(id)?.geometry?.key

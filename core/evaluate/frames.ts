@@ -46,8 +46,14 @@ function stepsOf(
   cases: ReadonlyMap<string, Pick<CaseSnapshot, 'catalogue'>>,
 ): { frame: Frame; at: number }[] {
   switch (axis.is) {
-    case 'cases':
-      return [...cases.keys()].map((id, at) => ({ frame: { ...frame, case: id }, at }))
+    case 'cases': {
+      const all = [...cases].map(([id, { catalogue }], at) => ({
+        ...{ frame: { ...frame, case: id }, at },
+        isTable: catalogue.parts.every(({ abscissa }) => abscissa !== undefined),
+      }))
+      // tables that stand beside simulations are not what these are compared with
+      return all.some(({ isTable }) => !isTable) ? all.filter(({ isTable }) => !isTable) : all
+    }
     case 'moments': {
       const n = cases.get(frame.case)?.catalogue.moments.length ?? 0
       return Array.from({ length: n }, (_, at) => ({ frame: { ...frame, moment: at }, at }))

@@ -57,7 +57,7 @@ export const plot = defineStep({
   settings: Settings,
   inputs: [
     { name: 'along', accepts: ['lines', 'table'], makes: 'line' },
-    { name: 'in', accepts: ['region'], isList: true },
+    { name: 'in', accepts: ['region'], isList: true, onlyFor: 'lines' },
   ],
   defaults: ({ pick }, wishes) => ({
     variable: pick(1),

@@ -1,5 +1,6 @@
 /** Guesses which part or field of a case is meant by one of the study: the same name, or the same but for signs and case. */
 import type { Catalogue, Part } from '../case/catalogue'
+import { inputsOf } from './check'
 import { ranked } from './studyModel'
 import type { Study } from './studyModel'
 
@@ -98,4 +99,15 @@ export function setFactor(study: Study, variable: string, caseId: string, factor
   if (!binding) return
   if (factor === 1) delete binding.factor
   else binding.factor = factor
+}
+
+/**
+ * The case that a step is computed on: the one that is shown, or, where that lacks a table that the step is made of, one that has it.
+ * Measurements stand beside whatever case is shown.
+ */
+export function caseOfStep(study: Study, id: string, shown: string): string {
+  const refs = [id, ...inputsOf(study, id)].flatMap((step) => Object.values(study.steps[step]?.inputs ?? {}).flat())
+  const tables = refs.flatMap((ref) => ('part' in ref && study.parts[ref.part]?.isTable ? [study.parts[ref.part]!] : []))
+  const hasAll = (other: string): boolean => tables.every(({ binding }) => binding[other]?.length)
+  return hasAll(shown) ? shown : (ranked(study.cases).find(([other]) => hasAll(other))?.[0] ?? shown)
 }

@@ -52,12 +52,15 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
   const n = Object.keys(study.cases).length
   study.cases[id] = { case: caseId, name, rank: n + 1, colour: caseColours[n % caseColours.length]!, isBase: n === 0 }
   const open = { parts: catalogue.parts, fields: catalogue.fields.filter((f) => f.parts.length || f.place === 'whole case') }
-  bindKnown(study, id, open)
+  // measurements beside simulations are each by themselves, whatever their tables are called
+  const areTablesApart = Object.values(study.parts).some(({ isTable }) => !isTable)
+  bindKnown(study, id, areTablesApart ? { ...open, parts: open.parts.filter(({ abscissa }) => !abscissa) } : open)
   for (const part of open.parts) {
     if (Object.values(study.parts).some((p) => p.binding[id]?.includes(part.name))) continue
-    const partId = freshId(part.name, study.parts)
+    const title = part.abscissa && areTablesApart ? name : part.name
+    const partId = freshId(title, study.parts)
     study.parts[partId] = {
-      name: part.name,
+      name: title,
       rank: Object.keys(study.parts).length + 1,
       dimension: part.dimension,
       ...(part.abscissa && { isTable: true }),

@@ -92,8 +92,6 @@ export function chartConfig(
       parsing: false,
       normalized: true,
       scales,
-      // the cursor of the chart says what its values are
-      events: [],
       layout: { padding: { top: 4, right: 6 } },
       plugins: { annotation: { annotations: rulesOf(look, theme, pixels) }, lettering: letters } as object,
     },
@@ -101,7 +99,7 @@ export function chartConfig(
 }
 
 /** Ids begin with the direction in which they run. */
-function scaleId(axis: AxisName, { isTurned }: ChartLook): string {
+export function scaleId(axis: AxisName, { isTurned }: ChartLook): string {
   if (axis === 'x') return isTurned ? 'y' : 'x'
   return `${isTurned ? 'x' : 'y'}${axis === 'right' ? 'Right' : ''}`
 }
