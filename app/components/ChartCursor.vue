@@ -35,14 +35,14 @@ function move(by: number): void {
 
 const found = computed(() => {
   if (at.value === null) return []
-  return props.chart.drawing.series.flatMap((series, i) => {
+  return props.chart.drawn.drawing.series.flatMap((series, i) => {
     const sample = nearestSample(series, at.value!)
     if (sample === undefined) return []
     const unit = series.units.y
     return [
       {
         name: plainText(series.name),
-        colour: props.chart.colours[i]!,
+        colour: props.chart.drawn.colours[i]!,
         value: `${formatNumber(series.y[sample]!, 5)}${unit === '1' ? '' : ` ${unit ?? ''}`}`,
         x: series.x[sample]!,
         place: series.places?.slice(3 * sample, 3 * sample + 3) ?? null,
@@ -51,7 +51,7 @@ const found = computed(() => {
   })
 })
 const xText = computed(() => {
-  const unit = props.chart.drawing.axes.x?.unit
+  const unit = props.chart.drawn.drawing.axes.x?.unit
   return at.value === null ? '' : `${formatNumber(found.value[0]?.x ?? at.value, 5)}${unit && unit !== '1' ? ` ${unit}` : ''}`
 })
 /** Pixels of the line in the chart. */

@@ -11,10 +11,10 @@ const props = defineProps<{ chart: ShownChart; curve: ChartCurve; at: number }>(
 const bench = useBench()
 const isOpen = ref(false)
 const step = computed(() => bench.document.value!.steps[props.curve.step]!)
-const isLoose = computed(() => props.chart.drawing.series.find(({ curve }) => curve === props.curve)?.isLoose ?? false)
+const isLoose = computed(() => props.chart.drawn.drawing.series.find(({ curve }) => curve === props.curve)?.isLoose ?? false)
 const colour = computed(() => {
-  const series = props.chart.drawing.series.findIndex(({ curve }) => curve === props.curve)
-  return props.chart.colours[series] ?? props.curve.colour ?? '#888888'
+  const series = props.chart.drawn.drawing.series.findIndex(({ curve }) => curve === props.curve)
+  return props.chart.drawn.colours[series] ?? props.curve.colour ?? '#888888'
 })
 const sides = [
   { value: false, label: 'left' },

@@ -14,7 +14,7 @@ const bench = useBench()
 const { charts } = bench
 
 const titles: Record<AxisName, string> = { x: 'Abscissa', y: 'Left axis', right: 'Right axis' }
-const axes = computed(() => axisNames.filter((axis) => props.chart.drawing.axes[axis]))
+const axes = computed(() => axisNames.filter((axis) => props.chart.drawn.drawing.axes[axis]))
 const scales = [
   { value: false, label: 'linear' },
   { value: true, label: 'log' },
@@ -68,7 +68,7 @@ function addRule(text: string | undefined): void {
 function valueOn(axis: AxisName, text: string): number | string {
   const amount = readAmount(text.trim())
   if (typeof amount === 'string') return amount
-  const { unit } = props.chart.drawing.axes[axis] ?? { unit: null }
+  const { unit } = props.chart.drawn.drawing.axes[axis] ?? { unit: null }
   if (amount.unit === undefined) return amount.value
   return (unit === null ? null : inUnit(amount, unit)) ?? `${amount.unit} is no unit of this axis; write it in ${unit ?? 'no unit'}.`
 }
@@ -97,7 +97,7 @@ function removeRule(at: number): void {
       <span class="flex flex-wrap items-center gap-1.5">
         <TokenRange
           :value="chart.look[axis]?.range"
-          :unit="chart.drawing.axes[axis]!.raw"
+          :unit="chart.drawn.drawing.axes[axis]!.raw"
           :title="`Range of the ${titles[axis].toLowerCase()}`"
           @commit="(range) => charts.changeAxis(chart.id, axis, { range })"
         />
@@ -119,7 +119,7 @@ function removeRule(at: number): void {
         class="w-full"
         :value="chart.look[axis]?.title"
         :aria-label="`Title of the ${titles[axis].toLowerCase()}`"
-        :placeholder="chart.drawing.axes[axis]!.title"
+        :placeholder="chart.drawn.drawing.axes[axis]!.title"
         title="Its own title: U_ref, m^2, \Delta p are set as in papers"
         @commit="(title) => charts.changeAxis(chart.id, axis, { title })"
       />

@@ -94,7 +94,7 @@ function remove(): void {
     <div class="flex min-h-0 flex-1" :class="bench.view.isChartWide ? 'flex-row' : 'flex-col'">
       <div class="flex min-h-0 min-w-0 flex-1 flex-col p-2">
         <p v-for="error in chart.errors" :key="error" role="alert" class="text-[12px] text-brick">{{ error }}</p>
-        <ChartCursor v-if="chart.drawing.series.length" :chart="chart" :drawn="drawn">
+        <ChartCursor v-if="chart.drawn.drawing.series.length" :chart="chart" :drawn="drawn">
           <CurveChart
             :chart="chart"
             :label="`Chart ${name}`"

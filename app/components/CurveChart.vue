@@ -9,9 +9,6 @@ import { chartConfig, scaleId } from '~~/stage/chart/config'
 import type { LineChart } from '~~/stage/chart/config'
 import type { ShownChart } from '~/composables/useCharts'
 
-// it looks for a window when it is registered, which charts in files do not have
-Chart.register(zoomPlugin)
-
 const props = defineProps<{ chart: ShownChart; label: string; isLarge?: boolean; isZoomed?: boolean }>()
 // attributes are those of the chart, not of what is said below it
 defineOptions({ inheritAttrs: false })
@@ -40,7 +37,7 @@ function tell(): void {
 const told = useDebounceFn(() => {
   if (!drawn) return
   const found = axisNames.flatMap((axis) => {
-    const scale = props.chart.drawing.axes[axis] && drawn!.scales[scaleId(axis, props.chart.look)]
+    const scale = props.chart.drawn.drawing.axes[axis] && drawn!.scales[scaleId(axis, props.chart.look)]
     return scale ? [[axis, [scale.min, scale.max]]] : []
   })
   emit('ranged', Object.fromEntries(found))
@@ -55,22 +52,24 @@ function build(): void {
   // a small card shows the curves, not the type of a paper
   const look = isLarge ? chart.look : { ...chart.look, size: undefined, title: undefined, legend: 'none' as const }
   drawn?.destroy()
-  const config = chartConfig(chart.drawing, chart.colours, look, theme, frame)
+  const { drawing, colours } = chart.drawn
+  const config = chartConfig(drawing, colours, look, theme, frame)
   if (props.isZoomed) Object.assign(config.options!.plugins!, { zoom })
-  drawn = new Chart(canvas.value!, config)
+  // not registered for all: charts in files have no pointer
+  drawn = new Chart(canvas.value!, { ...config, plugins: props.isZoomed ? [zoomPlugin] : [] })
   emit('drawn', drawn)
 }
 
 onMounted(build)
 // its colours are those of the page
-watch([() => [props.chart.drawing, props.chart.colours, props.chart.look, props.isLarge], usePreferredDark()], build, { flush: 'post' })
+watch([() => props.chart.drawn, () => props.isLarge, usePreferredDark()], build, { flush: 'post' })
 onBeforeUnmount(() => drawn?.destroy())
 </script>
 
 <template>
   <div v-bind="$attrs" class="relative min-h-0 flex-1"><canvas ref="canvas" role="img" :aria-label="label" data-chart /></div>
   <p
-    v-for="caution in chart.drawing.cautions"
+    v-for="caution in chart.drawn.drawing.cautions"
     :key="caution"
     class="text-[11.5px] text-amber-text"
     :class="{ truncate: !isLarge }"

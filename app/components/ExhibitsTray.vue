@@ -108,7 +108,7 @@ function titleOf(id: string): string {
           </div>
           <OverCard v-if="card.isOver" :id="card.step" :chart="card.chart" :label="`${card.name}: ${card.title}`" />
           <p v-else-if="card.chart?.errors.length" class="text-[12px] text-brick">{{ card.chart.errors[0] }}</p>
-          <template v-else-if="card.chart?.drawing.series.length">
+          <template v-else-if="card.chart?.drawn.drawing.series.length">
             <CurveChart
               :chart="card.chart"
               :label="`${card.name}: ${card.title}`"

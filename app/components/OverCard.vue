@@ -24,7 +24,7 @@ const words = computed(() => {
 <template>
   <p v-if="job?.error" class="text-[12px] text-brick">{{ job.error }}</p>
   <template v-else>
-    <CurveChart v-if="chart?.drawing.series.length && !isTable" :chart="chart" :label="label" />
+    <CurveChart v-if="chart?.drawn.drawing.series.length && !isTable" :chart="chart" :label="label" />
     <OverTable v-else-if="table && !isCurve && isTable" :table="table" :label="`Table of ${label}`" />
     <span v-else class="flex-1" />
     <p class="flex items-center text-[11.5px] text-mute">

@@ -161,7 +161,7 @@ const NEAR = 10
 function curveAt(x: number, y: number): number | null {
   const chart = bench.charts.charts.value.find(({ id }) => id === bench.view.openChart)
   let [found, least] = [null as number | null, NEAR]
-  for (const { places, x: abscissae } of chart?.drawing.series ?? []) {
+  for (const { places, x: abscissae } of chart?.drawn.drawing.series ?? []) {
     for (let i = 0; places && i < abscissae.length; i++) {
       const [px, py] = stage.value!.eye.project([places[3 * i]!, places[3 * i + 1]!, places[3 * i + 2]!])
       const distance = Math.hypot(px - x, py - y)

@@ -18,8 +18,8 @@ export interface ChartPaper extends PaperSize {
 }
 
 export function useChartFiles(bench: Workbench) {
-  function toSave({ exhibit, drawing, colours, look }: ShownChart): ChartToSave {
-    return { drawing, colours, look, title: `${bench.document.value!.name}: ${exhibit.name}` }
+  function toSave({ exhibit, drawn, look }: ShownChart): ChartToSave {
+    return { ...drawn, look, title: `${bench.document.value!.name}: ${exhibit.name}` }
   }
 
   /** How the numbers came about: study, case, moment and every step. */
@@ -48,28 +48,28 @@ export function useChartFiles(bench: Workbench) {
 
   function csvOf(chart: ShownChart): string {
     const origin = [...originOf(chart), ...chart.notes].map((line) => `# ${line.replace(/\s*\n\s*/g, ' ')}\n`)
-    return `${origin.join('')}${writeCsv(chartColumns(chart.drawing))}`
+    return `${origin.join('')}${writeCsv(chartColumns(chart.drawn.drawing))}`
   }
 
   async function sheetOf(chart: ShownChart): Promise<Blob> {
     const { Workbook } = await import('exceljs')
     const book = new Workbook()
     const sheet = book.addWorksheet('Curves', { views: [{ state: 'frozen', ySplit: 2 }] })
-    const columns = chartColumns(chart.drawing)
+    const columns = chartColumns(chart.drawn.drawing)
     const n = columns.reduce((most, { values }) => Math.max(most, values.length), 0)
     sheet.addRow(columns.map(({ name }) => name)).font = { bold: true }
     sheet.addRow(columns.map(({ unit }) => unit ?? ''))
     for (let i = 0; i < n; i++) sheet.addRow(columns.map(({ values }) => (Number.isFinite(values[i]) ? values[i] : null)))
     columns.forEach(({ name }, c) => (sheet.getColumn(c + 1).width = Math.min(40, Math.max(12, name.length + 2))))
     const origin = book.addWorksheet('Origin')
-    for (const line of [...originOf(chart), ...chart.notes, ...chart.drawing.cautions]) origin.addRow([line])
+    for (const line of [...originOf(chart), ...chart.notes, ...chart.drawn.drawing.cautions]) origin.addRow([line])
     origin.getColumn(1).width = 120
     return new Blob([await book.xlsx.writeBuffer()], { type: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet' })
   }
 
   /** With tabs between columns: spreadsheets take them as cells. */
-  function textOf({ drawing }: ShownChart): string {
-    return writeCsv(chartColumns(drawing), '\t')
+  function textOf({ drawn }: ShownChart): string {
+    return writeCsv(chartColumns(drawn.drawing), '\t')
   }
 
   return { fileOf, textOf }

@@ -24,14 +24,19 @@ interface Around {
   wordsOf: (id: string) => SentenceWords
 }
 
+interface Drawn {
+  drawing: ChartDrawing
+  /** Of the series of the drawing. */
+  colours: readonly string[]
+}
+
 export interface ShownChart {
   id: string
   exhibit: Exhibit
   look: ChartLook
   curves: readonly ChartCurve[]
-  drawing: ChartDrawing
-  /** Of the series of the drawing. */
-  colours: readonly string[]
+  /** The same object as long as nothing changes that is drawn. */
+  drawn: Drawn
   /** What the computation of its curves says. */
   notes: readonly string[]
   errors: readonly string[]
@@ -115,24 +120,63 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
       const plain = curveOf(curve.step)
       return plain ? [{ curve, plain, words: wordsFor(curve.step) }] : []
     })
-    const drawing = drawnChart(found, look, study.units ?? {})
     const results = curves.map(({ step }) => evaluated.results.value.get(step))
     const jobs = curves.flatMap(({ step }) => evaluated.jobs.results.value.get(step) ?? [])
     const isGrowing = jobs.some(({ news }) => news?.state !== 'done') || found.length < curves.length
+    const drawn = kept(
+      id,
+      [
+        exhibit,
+        study.units,
+        study.cases,
+        view.caseId,
+        isGrowing,
+        JSON.stringify(found.map(({ words }) => words)),
+        ...jobs,
+        ...found.map(sourceOf),
+      ],
+      () => drawnOf(found, { look, curves, isGrowing }),
+    )
     return {
       id,
       exhibit,
       look,
       curves,
-      drawing: isGrowing ? { ...drawing, cautions: [] } : drawing,
-      colours: drawing.series.map(
-        ({ curve, ...own }) => curve.colour ?? study.cases[own.case ?? '']?.colour ?? colourOf(curves.indexOf(curve)),
-      ),
+      drawn,
       notes: [...new Set(found.flatMap(({ plain }) => (plain as CurveResult).notes))],
       errors: [...results.flatMap((result) => result?.error ?? []), ...jobs.flatMap(({ error }) => error || [])],
       isGrowing,
       isStale: curves.some(({ step }, i) => !study.steps[step]!.over && isSeen(study.steps[step]!) && !!results[i]?.isStale),
     }
+  }
+
+  /** What a curve is made of: of rows of a job another object at every look. */
+  function sourceOf({ curve, plain }: CurveOfChart): unknown {
+    return document.value!.steps[curve.step]!.over ?? plain
+  }
+
+  function drawnOf(found: readonly CurveOfChart[], { look, curves, isGrowing }: Pick<ShownChart, 'look' | 'curves' | 'isGrowing'>): Drawn {
+    const study = document.value!
+    const drawing = drawnChart(found, look, study.units ?? {})
+    return {
+      // what is still missing is no reason to doubt
+      drawing: isGrowing ? { ...drawing, cautions: [] } : drawing,
+      colours: drawing.series.map(
+        ({ curve, ...own }) => curve.colour ?? study.cases[own.case ?? '']?.colour ?? colourOf(curves.indexOf(curve)),
+      ),
+    }
+  }
+
+  /** Drawn last, by chart, with what it depends on. */
+  const last = new Map<string, { of: readonly unknown[]; drawn: Drawn }>()
+
+  /** A chart is drawn anew only if something that it depends on is another. */
+  function kept(id: string, of: readonly unknown[], make: () => Drawn): Drawn {
+    const known = last.get(id)
+    if (known && known.of.length === of.length && known.of.every((own, i) => Object.is(own, of[i]))) return known.drawn
+    const drawn = make()
+    last.set(id, { of, drawn })
+    return drawn
   }
 
   /** The first curve has the colour of the case, the others those that follow. */
@@ -170,7 +214,7 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
 
   /** Of what was zoomed or moved. @param ends  as they are shown; axes without are found from the values */
   function setRanges(id: string, ends: Partial<Record<AxisName, [number, number]>>): void {
-    const axes = charts.value.find((chart) => chart.id === id)?.drawing.axes ?? {}
+    const axes = charts.value.find((chart) => chart.id === id)?.drawn.drawing.axes ?? {}
     edit(id, 'Ranges of', (exhibit) => {
       const look = (exhibit.look ??= {})
       for (const axis of axisNames) {
