@@ -11,7 +11,7 @@ import { eachBlock } from '../mesh/MeshBlock'
 import type { PartBlocks } from '../mesh/MeshBlock'
 import { chainSegments, lengthsAlong, pathLines } from '../shapes/chainSegments'
 import type { Polyline } from '../shapes/chainSegments'
-import { cornerValues, joinPieces, joinValues, partsOf } from '../shapes/Shape'
+import { cornerValues, joinPieces, joinValues, NO_CELL, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
 import { sampleLine, spacings } from '../trace/lineShapes'
 import type { Spacing } from '../trace/lineShapes'
@@ -19,13 +19,15 @@ import type { SentencePiece } from './offers'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
+const MOST_SAMPLES = 100_000
+
 const Settings = Type.Object({
   variable: Type.String(),
   /** What is drawn to the right. */
   against: Type.Union([Type.Literal('length'), Type.Literal('variable')], { default: 'length' }),
   abscissa: Type.String({ default: '' }),
   /** Samples along a straight line; lines of a cut keep their own points. */
-  samples: Type.Integer({ minimum: 2, maximum: 100_000 }),
+  samples: Type.Integer({ minimum: 2, maximum: MOST_SAMPLES }),
   spacing: Type.Union(
     spacings.map((spacing) => Type.Literal(spacing)),
     { default: 'even' },
@@ -116,6 +118,7 @@ function plotCurve(context: StepContext, { samples, spacing, against }: Static<t
   const isByCell = straight !== undefined && regions.length > 0 && context.quantity(variable, regions).place === 'cell'
   const cells = 'values live on cells'
   const note = isStepped ? `${cells}: constant on each piece` : isByCell ? `${cells}: each sample has that of its own` : undefined
+  const sparse = straight && isSparse(whole) ? SPARSE : undefined
   const curveOf = (all: PieceValues, line: Polyline): Omit<Series, 'name'> =>
     isStepped ? steppedCurve(whole, all.place === 'point' ? cornerValues('lines', whole, all) : all, line) : pointCurve(whole, all, line)
   return {
@@ -126,9 +129,25 @@ function plotCurve(context: StepContext, { samples, spacing, against }: Static<t
       const own = curveOf(y!.all, line)
       return { name, ...own, ...(x && { x: curveOf(x.all, line).y }), ...(hasPlaces && !isStepped && { places: placesOf(whole, line) }) }
     }),
-    notes: [...(shape.notes ?? []), ...(note ? [note] : [])],
-    ...(note && regions.length && { mends: [{ caution: note, label: 'Smooth them', formula: smooth(label) }] }),
+    notes: [...(shape.notes ?? []), ...[note, sparse].filter((text) => text !== undefined)],
+    mends: [
+      ...(note && regions.length ? [{ caution: note, label: 'Smooth them', formula: smooth(label) }] : []),
+      ...(sparse
+        ? [{ caution: sparse, label: 'Take four times as many', settings: { samples: Math.min(4 * samples, MOST_SAMPLES) } }]
+        : []),
+    ],
   }
+}
+
+/** What is said of samples that skip cells. */
+const SPARSE = 'fewer samples than cells: nearly each lies in another cell, so what lies between them is not seen'
+/** Samples from which that can be told, and the share of them that lies in another cell than the one before. */
+const FEW = 20
+const SPARSE_SHARE = 0.8
+
+function isSparse({ cells }: Piece): boolean {
+  const inside = [...cells].filter((cell) => cell !== NO_CELL)
+  return inside.length > FEW && inside.filter((cell, i) => i > 0 && cell !== inside[i - 1]).length > SPARSE_SHARE * inside.length
 }
 
 function placesOf({ points }: Piece, line: Polyline): Float64Array {

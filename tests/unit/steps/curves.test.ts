@@ -91,3 +91,18 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
     expect(curve(step('scatter', { variable: 'p', abscissa: 'T', most: 50 }, { over: skin })).x.unit).toBe('°C')
   })
 })
+
+describe('samples along a line', () => {
+  it('say when they skip cells, with a mend', () => {
+    const mesh = boxMesh({ n: 30, skew: 0 })
+    const data = testCase(mesh, { T: { values: atPoints(mesh, (x) => x), components: 1, unit: 'K' } })
+    const take = (samples: number) => {
+      const l = step('line', { start: [0, 0.51, 0.51], end: [1, 0.51, 0.51] }, {})
+      return evaluatorFor(data, { l, c: step('plot', { variable: 'T', samples }, { along: [{ step: 'l' }], in: water }) }).curve('c')
+    }
+    const { notes, mends } = take(25)
+    expect(notes.join()).toMatch(/^fewer samples than cells/)
+    expect(mends![0]).toMatchObject({ caution: notes[0], settings: { samples: 100 } })
+    expect(take(100).notes).toEqual([])
+  })
+})
