@@ -173,15 +173,15 @@ const markActs = computed(() => {
 const openChart = computed(() => bench.charts.charts.value.find(({ id }) => id === view.openChart))
 
 const acts = computed(() => [
-  ...bench.charts.charts.value.map(({ id, exhibit }) => ({
-    title: `Open the chart ${exhibit.name}`,
-    words: 'curve axes legend export svg pdf csv xlsx save picture',
-    hint: 'chart',
-    run: () => void (view.openChart = id),
-  })),
   ...panels
     .filter(({ title }) => title !== 'Save a film' || bench.cases.nMoments.value > 1)
     .map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
+  ...bench.charts.charts.value.map(({ id, exhibit }) => ({
+    title: `Open the chart ${exhibit.name}`,
+    words: 'curve axes legend svg pdf csv xlsx',
+    hint: 'chart',
+    run: () => void (view.openChart = id),
+  })),
   {
     title: 'New axes',
     words: 'axes coordinate system cylindrical spherical cartesian rotating',
