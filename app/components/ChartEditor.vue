@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a chart draws and how it looks: curves, axes, lines at values, type and legend. */
-import { axisNames, legendPlaces, readAmount } from '~~/core/study/chart'
+import { axisNames, legendPlaces, readChartAmount } from '~~/core/study/chart'
 import type { AxisName, ChartRule } from '~~/core/study/chart'
 import type { ShownChart } from '~/composables/useCharts'
 import { inUnit } from '~~/core/units/typedNumbers'
@@ -66,7 +66,7 @@ function addRule(text: string | undefined): void {
 
 /** In the unit that the axis shows. */
 function valueOn(axis: AxisName, text: string): number | string {
-  const amount = readAmount(text.trim())
+  const amount = readChartAmount(text.trim())
   if (typeof amount === 'string') return amount
   const { unit } = props.chart.drawn.drawing.axes[axis] ?? { unit: null }
   if (amount.unit === undefined) return amount.value

@@ -3,7 +3,6 @@
 import { chartFormats, useChartFiles } from '~/composables/useChartFiles'
 import type { ChartFormat } from '~/composables/useChartFiles'
 import type { ShownChart } from '~/composables/useCharts'
-import { saveAs } from '~/composables/useSaveAs'
 
 const props = defineProps<{ chart: ShownChart }>()
 const bench = useBench()
@@ -13,7 +12,8 @@ const format = ref<ChartFormat>('svg')
 const width = ref(85)
 const height = ref(60)
 const dpi = ref(600)
-const problem = ref('')
+const saving = useSaving()
+const { problem, isBusy } = saving
 const done = ref('')
 const isPicture = computed(() => ['svg', 'pdf', 'png'].includes(format.value))
 const titles: Record<ChartFormat, string> = {
@@ -23,6 +23,7 @@ const titles: Record<ChartFormat, string> = {
   csv: 'CSV, numbers',
   xlsx: 'XLSX, numbers',
 }
+/** Pixels that a PNG may have on a side. */
 const MOST_PIXELS = 12_000
 /** Wrong sizes in words. */
 const sizeProblem = computed(() => {
@@ -39,32 +40,29 @@ watch(
   { immediate: true },
 )
 
-async function attempt(what: () => Promise<void>): Promise<void> {
-  problem.value = done.value = ''
-  try {
-    await what()
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
-}
-
 const paper = () => ({ width: width.value, height: height.value, dpi: dpi.value })
 
 const save = (): Promise<void> =>
-  attempt(async () => saveAs(await files.fileOf(props.chart, format.value, paper()), `${props.chart.exhibit.name}.${format.value}`))
+  saving.save(() => files.fileOf(props.chart, format.value, paper()), `${props.chart.exhibit.name}.${format.value}`)
 
-const copyPicture = (): Promise<void> =>
-  attempt(async () => {
+function copy(what: string, write: () => Promise<void>): void {
+  done.value = ''
+  void saving.attempt(async () => {
+    await write()
+    done.value = `${what} in the clipboard.`
+  })
+}
+
+function copyPicture(): void {
+  copy('The picture is', async () => {
     const picture = await files.fileOf(props.chart, 'png', { ...paper(), dpi: Math.min(dpi.value, 300) })
     await navigator.clipboard.write([new ClipboardItem({ 'image/png': picture })])
-    done.value = 'The picture is in the clipboard.'
   })
+}
 
-const copyNumbers = (): Promise<void> =>
-  attempt(async () => {
-    await navigator.clipboard.writeText(files.textOf(props.chart))
-    done.value = 'The numbers are in the clipboard.'
-  })
+function copyNumbers(): void {
+  copy('The numbers are', () => navigator.clipboard.writeText(files.textOf(props.chart)))
+}
 </script>
 
 <template>
@@ -91,9 +89,9 @@ const copyNumbers = (): Promise<void> =>
     </template>
     <p v-if="sizeProblem" role="alert" class="col-span-2 text-brick">{{ sizeProblem }}</p>
     <span class="col-span-2 flex gap-1.5">
-      <button type="submit" class="act" :disabled="!!sizeProblem">Save</button>
-      <button type="button" class="quiet" :disabled="!!sizeProblem" @click="copyPicture">Copy picture</button>
-      <button type="button" class="quiet" @click="copyNumbers">Copy numbers</button>
+      <button type="submit" class="act" :disabled="!!sizeProblem || isBusy">Save</button>
+      <button type="button" class="quiet" :disabled="!!sizeProblem || isBusy" @click="copyPicture">Copy picture</button>
+      <button type="button" class="quiet" :disabled="isBusy" @click="copyNumbers">Copy numbers</button>
     </span>
     <p v-if="done" role="status" class="col-span-2 text-mute">{{ done }}</p>
     <p v-if="problem" role="alert" class="col-span-2 text-brick">{{ problem }}</p>

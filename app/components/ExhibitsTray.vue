@@ -2,7 +2,6 @@
 /** Readings of the study in a column, its charts beside them; pulled up to half height when they need room. */
 import { ChevronDown, ChevronUp, Maximize2 } from 'lucide-vue-next'
 import { stepKind } from '~~/core/steps'
-import { sentenceText } from '~~/core/study/sentenceText'
 import { isSeen, ranked } from '~~/core/study/studyModel'
 import CurveChart from './CurveChart.vue'
 import OverCard from './OverCard.vue'
@@ -31,19 +30,13 @@ const cards = computed(() => {
         // with curves beside its own it is a chart like others
         isOver: isOver && (exhibit.curves?.length ?? 1) === 1,
         isReading: !isOver && !!stepKind(step.kind).reading,
-        title: (exhibit.curves?.length ?? 1) > 1 ? `${exhibit.curves!.length} curves` : titleOf(exhibit.step!),
+        title: (exhibit.curves?.length ?? 1) > 1 ? `${exhibit.curves!.length} curves` : bench.charts.sentenceOf(exhibit.step!),
       },
     ]
   })
 })
 const readings = computed(() => cards.value.filter(({ isReading }) => isReading))
 const charts = computed(() => cards.value.filter(({ isReading }) => !isReading))
-
-/** Short description of a measurement. */
-function titleOf(id: string): string {
-  const { kind, settings } = bench.document.value!.steps[id]!
-  return sentenceText(kind, settings, bench.wordsOf(id), true)
-}
 </script>
 
 <template>

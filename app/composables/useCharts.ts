@@ -1,5 +1,6 @@
 /** Charts of the study: the curves of each, as they are drawn, and the acts that change them. */
 import { curveOfTable } from '~~/core/evaluate/overTable'
+import type { PlainCurve } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { caseColours } from '~~/core/study/defaults'
 import { axisNames, curvesOf } from '~~/core/study/chart'
@@ -11,10 +12,9 @@ import type { SentenceWords } from '~~/core/study/sentenceText'
 import { freshId, isSeen, plainCopy, putOptional, ranked } from '~~/core/study/studyModel'
 import type { Exhibit } from '~~/core/study/studyModel'
 import { displayOf, fromDisplay } from '~~/core/units/quantities'
-import { parseUnit, sameDimensions } from '~~/core/units/units'
+import { isSameKind } from '~~/core/units/units'
 import type { Evaluated } from './useEvaluated'
 import type { OverTools } from './useOver'
-import type { CurveResult } from './useResults'
 import type { StudyCases } from './useStudyCases'
 
 interface Around {
@@ -55,25 +55,25 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
   const carried = shallowRef<ChartLook | null>(null)
 
   /** Curve of a step, with all its rows where it is taken over something; null while there is none. */
-  function curveOf(id: string): CurveResult | null {
+  function curveOf(id: string): PlainCurve | null {
     const step = document.value?.steps[id]
     if (!step) return null
     if (!step.over) return evaluated.results.value.get(id)?.curve ?? null
     return stepKind(step.kind).curve ? curveOfRows(id) : tableCurve(id)
   }
 
-  function tableCurve(id: string): CurveResult | null {
+  function tableCurve(id: string): PlainCurve | null {
     const table = over.tableOf(id)
     return table?.rows.length ? { ...curveOfTable(table), notes: [] } : null
   }
 
   /** The curves of all rows, each named by its place. */
-  function curveOfRows(id: string): CurveResult | null {
+  function curveOfRows(id: string): PlainCurve | null {
     const job = evaluated.jobs.results.value.get(id)
     const table = over.tableOf(id)
     // rows of the table are in the order of their frames
     const found = [...(job?.rows.values() ?? [])].sort((a, b) => a.frame - b.frame)
-    const rows = found.map(({ value, frame }, i) => ({ curve: value as CurveResult | null, frame, at: table!.rows[i]!.at }))
+    const rows = found.map(({ value, frame }, i) => ({ curve: value as PlainCurve | null, frame, at: table!.rows[i]!.at }))
     const first = rows.find(({ curve }) => curve)?.curve
     if (!first) return null
     const isOfCases = document.value!.steps[id]!.over!.some(({ is }) => is === 'cases')
@@ -143,7 +143,7 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
       look,
       curves,
       drawn,
-      notes: [...new Set(found.flatMap(({ plain }) => (plain as CurveResult).notes))],
+      notes: [...new Set(found.flatMap(({ plain }) => plain.notes))],
       errors: [...results.flatMap((result) => result?.error ?? []), ...jobs.flatMap(({ error }) => error || [])],
       isGrowing,
       isStale: curves.some(({ step }, i) => !study.steps[step]!.over && isSeen(study.steps[step]!) && !!results[i]?.isStale),
@@ -293,7 +293,7 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
     edit(id, 'Look of', (exhibit) => {
       const kept = exhibit.look ?? {}
       const look = plainCopy(own)
-      for (const axis of ['x', 'y', 'right'] as const) {
+      for (const axis of axisNames) {
         const { range: _, title: __, ...rest } = look[axis] ?? {}
         const { range, title } = kept[axis] ?? {}
         look[axis] = { ...rest, ...(range && { range }), ...(title !== undefined && { title }) }
@@ -328,9 +328,4 @@ export type Charts = ReturnType<typeof useCharts>
 
 function lastRank(exhibits: Record<string, Exhibit>): number {
   return Math.max(0, ...Object.values(exhibits).map(({ rank }) => rank))
-}
-
-function isSameKind(a: string | null, b: string | null): boolean {
-  const [own, other] = [a, b].map((unit) => (unit === null ? null : parseUnit(unit)))
-  return own && other ? sameDimensions(own.dimensions, other.dimensions) : a === b
 }

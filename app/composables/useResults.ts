@@ -7,7 +7,7 @@ import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
 import { planOf, priorities } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
 import { readingOf } from '~~/core/measure/results'
-import type { Reading, ReadingMend } from '~~/core/measure/results'
+import type { PlainCurve, Reading } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import { caseOfStep } from '~~/core/study/bindings'
@@ -17,15 +17,6 @@ import type { Step, Study } from '~~/core/study/studyModel'
 import type { StageGeometry, StageValues } from '~~/stage/StageObject'
 import type { Wish } from './useRequests'
 
-export interface CurveResult {
-  x: { name: string; unit: string | null }
-  y: { name: string; unit: string | null; isDifference?: boolean }
-  series: { name: string; x: (number | null)[]; y: (number | null)[]; places?: number[] }[]
-  isLoose?: boolean
-  notes: string[]
-  mends?: readonly ReadingMend[]
-}
-
 export interface StepResult {
   geometry: StageGeometry | null
   shape: ShapeMeta | null
@@ -34,7 +25,7 @@ export interface StepResult {
   /** What displaces it where it is drawn. */
   vectors: { key: string; values: Float32Array; unit: string | null } | null
   reading: Reading | null
-  curve: CurveResult | null
+  curve: PlainCurve | null
   error: string | null
   /** What the error is about, for those who mend it; `colour`: the variable that it is coloured by. */
   problem: string | null
@@ -161,7 +152,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
       return
     }
     const { reading } = stepKind(step.kind)
-    put(id, { ...(reading ? { reading: readingOf(answer.json) } : { curve: answer.json as CurveResult }), error: null, problem: null })
+    put(id, { ...(reading ? { reading: readingOf(answer.json) } : { curve: answer.json as PlainCurve }), error: null, problem: null })
   }
 
   function takePicture(

@@ -13,11 +13,11 @@ export function useSaving() {
   const problem = ref('')
   const isBusy = ref(false)
 
-  async function save(make: () => Promise<Blob>, name: string): Promise<void> {
+  async function attempt(what: () => Promise<void>): Promise<void> {
     problem.value = ''
     isBusy.value = true
     try {
-      saveAs(await make(), name)
+      await what()
     } catch (error) {
       problem.value = (error as Error).message
     } finally {
@@ -25,5 +25,7 @@ export function useSaving() {
     }
   }
 
-  return { problem, isBusy, save }
+  const save = (make: () => Promise<Blob>, name: string): Promise<void> => attempt(async () => saveAs(await make(), name))
+
+  return { problem, isBusy, attempt, save }
 }

@@ -2,7 +2,6 @@
 import { formatNumber } from '~~/core/colour/ticks'
 import { dimensionKey, displayOf, inDisplay } from '~~/core/units/quantities'
 import type { Display } from '~~/core/units/quantities'
-import type { CurveResult } from './useResults'
 import { parseUnit } from '~~/core/units/units'
 
 export function useShownUnits() {
@@ -32,21 +31,5 @@ export function useShownUnits() {
     void store.edit(`Show in ${wished}`, (study) => void (study.units = { ...study.units, [key]: wished }))
   }
 
-  function displayOfAxis({ x, y }: Pick<CurveResult, 'x' | 'y'>, axis: 'x' | 'y'): Display | null {
-    return axis === 'x' ? display(x.unit) : display(y.unit, y.isDifference)
-  }
-
-  /** A curve in the units of the study. */
-  function ofCurve(curve: CurveResult): CurveResult {
-    const [x, y] = [displayOfAxis(curve, 'x'), displayOfAxis(curve, 'y')]
-    const turn = (list: (number | null)[], to: typeof x): (number | null)[] => list.map((v) => (v === null ? null : inDisplay(to, v)))
-    return {
-      ...curve,
-      x: { ...curve.x, unit: x?.unit ?? null },
-      y: { ...curve.y, unit: y?.unit ?? null },
-      series: curve.series.map((s) => ({ ...s, x: turn(s.x, x), y: turn(s.y, y) })),
-    }
-  }
-
-  return { display, shown, shownParts, displayOfAxis, ofCurve, showIn }
+  return { display, shown, shownParts, showIn }
 }

@@ -1,6 +1,6 @@
 /** Rows of a job as a table, and as a curve over one of its axes. */
 import Papa from 'papaparse'
-import type { Quantity, Reading } from '../measure/results'
+import type { PlainSeries, Quantity, Reading } from '../measure/results'
 import { verdictOf } from '../measure/limit'
 import { accumulated, extremesBy, meanAlong } from './accumulators'
 
@@ -62,17 +62,11 @@ export function sortedRows({ axes, rows }: OverTable, column: number, isDown: bo
   })
 }
 
-export interface PlainSeries {
-  name: string
-  x: (number | null)[]
-  y: (number | null)[]
-}
-
 /** Over the last axis with numbers; other axes tell lines apart. Places of failed rows are gaps. */
 export function curveOfTable({ axes, rows, value }: OverTable): { x: Quantity; y: Quantity; series: PlainSeries[] } {
   const along = axes.findLastIndex(({ isNumber }) => isNumber)
   const x: Quantity = along < 0 ? { name: 'number', unit: '1' } : { name: axes[along]!.name, unit: axes[along]!.unit }
-  const series = new Map<string, PlainSeries>()
+  const series = new Map<string, { name: string; x: (number | null)[]; y: (number | null)[] }>()
   rows.forEach(({ at, reading }, i) => {
     const name = at
       .flatMap((place, axis) => (axis === along ? [] : [`${axes[axis]!.isNumber ? `${axes[axis]!.name} ` : ''}${place}`]))

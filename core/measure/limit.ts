@@ -1,7 +1,6 @@
 /** What a reading must keep to, and whether it does: “at most 500 Pa”, “at least 0.2”, “1 to 2 m/s”. */
-import { inUnit, readNumber } from '../units/typedNumbers'
+import { inUnit, readAmount } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
-import { parseUnit } from '../units/units'
 
 export interface Limit {
   /** Absent: without an end on that side. */
@@ -30,10 +29,7 @@ export function readLimit(text: string): Limit | string | undefined {
 }
 
 function numberIn(text: string): TypedNumber | string {
-  const found = readNumber(text)
-  if (!found) return `“${text}” is no number; write one with its unit, such as 500 Pa.`
-  if (found.unit && !parseUnit(found.unit)) return `“${found.unit}” is no unit that is known here.`
-  return found
+  return readAmount(text, '500 Pa')
 }
 
 /** Whether a number keeps to a limit; a sentence where that cannot be told. */

@@ -81,24 +81,32 @@ export interface Curve {
   mends?: readonly ReadingMend[]
 }
 
-/** JSON has no NaN: gaps are sent as null. */
-export function plainCurve(curve: Curve): unknown {
+/** A series as JSON, which has no not-a-number: gaps are null. */
+export interface PlainSeries {
+  name: string
+  x: readonly (number | null)[]
+  y: readonly (number | null)[]
+  places?: readonly number[]
+}
+
+export type PlainCurve = Omit<Curve, 'series'> & { series: readonly PlainSeries[] }
+
+export function plainCurve(curve: Curve): PlainCurve {
   const list = (values: Float64Array): (number | null)[] => Array.from(values, (x) => (Number.isFinite(x) ? x : null))
-  const series = curve.series.map((own) => ({
-    ...own,
-    x: list(own.x),
-    y: list(own.y),
-    ...(own.places && { places: Array.from(own.places) }),
+  const series = curve.series.map(({ places, ...own }) => ({
+    ...{ ...own, x: list(own.x), y: list(own.y) },
+    ...(places && { places: Array.from(places) }),
   }))
   return { ...curve, series }
 }
 
 /** A curve that was JSON. */
 export function curveOf(json: unknown): Curve {
-  const curve = json as Omit<Curve, 'series'> & {
-    series: { name: string; x: (number | null)[]; y: (number | null)[]; places?: number[] }[]
-  }
-  const array = (values: (number | null)[]): Float64Array => Float64Array.from(values, (value) => value ?? NaN)
-  const series = curve.series.map((own) => ({ ...own, x: array(own.x), y: array(own.y), ...(own.places && { places: array(own.places) }) }))
-  return { ...curve, series } as Curve
+  const curve = json as PlainCurve
+  const array = (values: readonly (number | null)[]): Float64Array => Float64Array.from(values, (value) => value ?? NaN)
+  const series = curve.series.map(({ places, ...own }) => ({
+    ...{ ...own, x: array(own.x), y: array(own.y) },
+    ...(places && { places: Float64Array.from(places) }),
+  }))
+  return { ...curve, series }
 }

@@ -128,7 +128,8 @@ function combined(curves: readonly Curve[], act: PairAct): Curve {
             act,
             all.map((own) => own.y.unit),
           ),
-      ...(isLevel(act, first.y) && { isDifference: true }),
+      // levels such as temperatures become differences when they are taken from each other
+      ...((act === 'difference' || first.y.isDifference) && { isDifference: true }),
     },
     series: [{ name: act, x, y, ...(first.series.places && { places: first.series.places }) }],
     notes: [
@@ -150,11 +151,6 @@ function inUnitOf({ unit }: Quantity, { series, y }: One): Float64Array {
 function coherent(values: Float64Array, { unit, isDifference }: Quantity): Float64Array {
   const own = unit === null ? null : parseUnit(unit)
   return own && (own.factor !== 1 || own.offset !== 0) ? values.map((v) => v * own.factor + (isDifference ? 0 : own.offset)) : values
-}
-
-/** Levels such as temperatures become differences when they are taken from each other. */
-function isLevel(act: PairAct, { isDifference }: Quantity): boolean {
-  return act === 'difference' || isDifference === true
 }
 
 function joined(act: PairAct, values: readonly number[]): number {

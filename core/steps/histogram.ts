@@ -7,8 +7,8 @@ import { labelOf } from '../fields/formula/expressions'
 import { histogramOf } from '../measure/histogram'
 import type { Histogram } from '../measure/histogram'
 import type { Curve } from '../measure/results'
+import { quantityOf } from './curveQuantities'
 import { measuredInput } from './measuredInput'
-import { magnitudeNamed } from './plot'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -67,7 +67,7 @@ function distribution(context: StepContext, { by, bins, as }: Static<typeof Sett
   const size = isCounted ? 'values' : ['', 'length', 'area', 'volume'][input.dimension]!
   const lost = found.lost ? [`${formatNumber((100 * found.lost) / found.total, 3)} % of the ${size} has no value and is left out`] : []
   return {
-    x: { name: magnitudeNamed(context, variable, input.parts), unit: context.quantity(variable, input.parts).unit },
+    x: quantityOf(context, variable, input.parts),
     y: { name: as === 'bin' ? `share of the ${size}` : `share of the ${size} up to it`, unit: '1' },
     series: [{ name: labelOf(variable), ...(as === 'bin' ? steps(found, valid) : sums(found, valid)) }],
     notes: [`${bins} bins over ${input.over()}`, ...lost, ...input.cautions()],

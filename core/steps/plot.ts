@@ -2,7 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
-import { callOf, expressionText, labelOf, nameOf } from '../fields/formula/expressions'
+import { expressionText, labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { magnitude } from '../measure/integrateCells'
 import type { Curve, Quantity, Series } from '../measure/results'
@@ -15,6 +15,7 @@ import { cornerValues, joinPieces, joinValues, NO_CELL, partsOf } from '../shape
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
 import { sampleLine, spacings } from '../trace/lineShapes'
 import type { Spacing } from '../trace/lineShapes'
+import { magnitudeName, quantityOf } from './curveQuantities'
 import type { SentencePiece } from './offers'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -161,23 +162,13 @@ interface Along {
 
 function valuesAlong(context: StepContext, variable: Expression, shape: Shape): Along {
   const values = context.values(variable, shape)
-  const name = nameOfValues(context, variable, values.components, partsOf(shape))
+  const name = magnitudeName(context, variable, values.components, partsOf(shape))
   return { quantity: { name, unit: values.unit }, all: joinValues(shape, values) }
 }
 
 /** A variable of values on points in place of one on cells. */
 function smooth(label: string): { setting: string; name: string; text: string } {
   return { setting: 'variable', name: `smooth ${label}`, text: `smooth(${expressionText(nameOf(label))})` }
-}
-
-/** Vectors count by their magnitude. */
-export function magnitudeNamed(context: StepContext, variable: Expression, parts: readonly string[]): string {
-  return nameOfValues(context, variable, context.quantity(variable, parts).components, parts)
-}
-
-/** Vectors are drawn by their magnitude. */
-function nameOfValues(context: StepContext, variable: Expression, components: number, parts: readonly string[]): string {
-  return components > 1 ? context.named(callOf('mag', variable), parts) : labelOf(variable)
 }
 
 /** The rows of a table in their order. @param other  column to the right instead of the first one */
@@ -197,10 +188,7 @@ function tableCurve(
     pointNumbers.forEach((row, i) => rows.push({ row, x: x(i), y: y(i) }))
   })
   rows.sort((a, b) => a.row - b.row)
-  const quantity = (own: Expression): Quantity => ({
-    name: magnitudeNamed(context, own, [table.name]),
-    unit: context.quantity(own, [table.name]).unit,
-  })
+  const quantity = (own: Expression): Quantity => quantityOf(context, own, [table.name])
   return {
     x: other ? quantity(other) : abscissa,
     y: quantity(variable),

@@ -4,10 +4,10 @@ import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { callOf, labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
-import type { Curve, Quantity } from '../measure/results'
+import type { Curve } from '../measure/results'
+import { quantityOf } from './curveQuantities'
 import { measuredInput } from './measuredInput'
 import type { MeasuredInput } from './measuredInput'
-import { magnitudeNamed } from './plot'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -61,16 +61,12 @@ function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
   }
   const n = counts[0]!
   if (!n) throw new DataError('no-values', `There are no values of ${labelOf(y)} there.`)
-  // every so manieth value: neighbours have nearly the same
+  // every nth value: neighbours have nearly the same
   const every = Math.ceil(n / most)
-  const quantity = (own: Expression): Quantity => ({
-    name: magnitudeNamed(context, own, input.parts),
-    unit: context.quantity(own, input.parts).unit,
-  })
   const thinned = every > 1 ? [`every ${every.toLocaleString('en')}th of ${n.toLocaleString('en')} values`] : []
   return {
-    x: quantity(named[1]!),
-    y: quantity(named[0]!),
+    x: quantityOf(context, named[1]!, input.parts),
+    y: quantityOf(context, named[0]!, input.parts),
     series: [{ name: labelOf(named[0]!), x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) }],
     isLoose: true,
     notes: [

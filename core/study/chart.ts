@@ -1,9 +1,8 @@
 /** What a chart draws and how it looks, as far as that was chosen. */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
-import { readNumber } from '../units/typedNumbers'
+import { readAmount } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
-import { parseUnit } from '../units/units'
 
 const closed = { additionalProperties: false }
 const Id = Type.String({ pattern: '^[a-z][a-z0-9-]{0,60}$' })
@@ -87,12 +86,9 @@ export function curvesOf({ step, curves }: { step: string | null; curves?: reado
   return curves ?? (step === null ? [] : [{ step }])
 }
 
-/** A number with its unit, as it was typed. @returns a sentence on what is wrong */
-export function readAmount(text: string): TypedNumber | string {
-  const found = readNumber(text)
-  if (!found) return `“${text}” is no number; write one with its unit, such as 0.4 m.`
-  if (found.unit && !parseUnit(found.unit)) return `“${found.unit}” is no unit that is known here.`
-  return found
+/** An amount that a chart was given. @returns a sentence on what is wrong */
+export function readChartAmount(text: string): TypedNumber | string {
+  return readAmount(text, '0.4 m')
 }
 
 /** Placeholders in braces, replaced by what they stand for. Others stay as they are: `k_{eff}`. */

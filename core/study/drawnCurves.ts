@@ -1,41 +1,24 @@
 /** Curves as a chart draws them: scaled, named, in the units of the study, on one of its axes. */
+import type { PlainCurve, PlainSeries, Quantity } from '../measure/results'
 import { displayOf, inDisplay } from '../units/quantities'
-import { divide, parseUnit, sameDimensions, unitName } from '../units/units'
+import { divide, isSameKind, parseUnit, sameDimensions, unitName } from '../units/units'
 import { inUnit } from '../units/typedNumbers'
-import { filledIn, readAmount } from './chart'
+import { axisNames, filledIn, readChartAmount } from './chart'
 import type { AxisName, ChartCurve, ChartLook } from './chart'
 
-export interface PlainQuantity {
-  name: string
-  /** null: unknown */
-  unit: string | null
-  isDifference?: boolean
-}
-
-export interface PlainSeries {
-  name: string
-  x: readonly (number | null)[]
-  y: readonly (number | null)[]
-  /** Case that it is of, where a curve is taken over cases. */
+interface SeriesOfCase extends PlainSeries {
+  /** That it is of, where a curve is taken over cases. */
   case?: string
-  /** Three coordinates for each point, where it lies in the case. */
-  places?: readonly number[]
 }
 
-/** A curve as it was computed: JSON, in the units of its case. */
-export interface PlainCurve {
-  x: PlainQuantity
-  y: PlainQuantity
-  series: readonly PlainSeries[]
-  /** Points by themselves. */
-  isLoose?: boolean
-}
+/** A curve as it was computed: in the units of its case. */
+type CurveOfCases = Omit<PlainCurve, 'series'> & { series: readonly SeriesOfCase[] }
 
-export interface DrawnSeries extends PlainSeries {
+export interface DrawnSeries extends SeriesOfCase {
   isRight: boolean
   isLoose: boolean
   /** As it was computed and scaled. */
-  quantity: { x: PlainQuantity; y: PlainQuantity }
+  quantity: { x: Quantity; y: Quantity }
   /** Units that its values are in as they are shown. */
   units: { x: string | null; y: string | null }
   curve: ChartCurve
@@ -60,7 +43,7 @@ export interface ChartDrawing {
 
 export interface CurveOfChart {
   curve: ChartCurve
-  plain: PlainCurve
+  plain: CurveOfCases
   /** What placeholders in its name stand for. */
   words: Readonly<Record<string, string>>
 }
@@ -72,11 +55,11 @@ export function drawnChart(curves: readonly CurveOfChart[], look: ChartLook, uni
   const cautions: string[] = []
   const scaled = curves.filter(({ curve }) => !curve.isHidden).map((own) => ({ ...own, plain: scaledCurve(own, cautions) }))
   const axes: ChartDrawing['axes'] = {}
-  const on = (axis: AxisName): PlainQuantity[] => {
+  const on = (axis: AxisName): Quantity[] => {
     if (axis === 'x') return scaled.map(({ plain }) => plain.x)
     return scaled.flatMap(({ curve, plain }) => (!!curve.isRight === (axis === 'right') ? [plain.y] : []))
   }
-  for (const axis of ['x', 'y', 'right'] as const) {
+  for (const axis of axisNames) {
     const found = on(axis)
     if (found.length) axes[axis] = drawnAxis(found, look[axis] ?? {}, units, cautions)
   }
@@ -102,7 +85,7 @@ export function drawnChart(curves: readonly CurveOfChart[], look: ChartLook, uni
 /** Several lines of one curve keep their own names behind that of the curve. */
 function nameOf(
   { name }: PlainSeries,
-  { series }: PlainCurve,
+  { series }: CurveOfCases,
   curve: ChartCurve,
   words: Readonly<Record<string, string>>,
   nCurves: number,
@@ -113,7 +96,7 @@ function nameOf(
 }
 
 /** Divided and shifted as was typed. What cannot be said in the unit of a coordinate is left out with a caution. */
-function scaledCurve({ curve, plain }: CurveOfChart, cautions: string[]): PlainCurve {
+function scaledCurve({ curve, plain }: CurveOfChart, cautions: string[]): CurveOfCases {
   let found = plain
   for (const axis of ['x', 'y'] as const) {
     const plus = curve[`${axis}Plus`]
@@ -121,13 +104,13 @@ function scaledCurve({ curve, plain }: CurveOfChart, cautions: string[]): PlainC
     const quantity = found[axis]
     let [shift, divisor, unit] = [0, 1, quantity.unit]
     if (plus !== undefined) {
-      const amount = readAmount(plus)
+      const amount = readChartAmount(plus)
       const value = typeof amount === 'string' ? null : amount.unit && unit === null ? null : inUnit(amount, unit ?? '1')
       if (value === null) cautions.push(`${plus} cannot be added to ${quantity.name}${unit ? ` in ${unit}` : ', whose unit is unknown'}.`)
       else shift = value
     }
     if (over !== undefined) {
-      const amount = readAmount(over)
+      const amount = readChartAmount(over)
       if (typeof amount === 'string' || amount.value === 0) cautions.push(`Nothing can be divided by ${over}.`)
       else [divisor, unit] = quotient(amount, unit)
     }
@@ -153,19 +136,15 @@ function quotient({ value, unit: own }: { value: number; unit: string | undefine
 }
 
 function drawnAxis(
-  found: readonly PlainQuantity[],
+  found: readonly Quantity[],
   { range, title }: { range?: readonly [number, number]; title?: string },
   units: Readonly<Record<string, string>>,
   cautions: string[],
 ): DrawnAxis {
   const [first] = found
-  const parsed = (unit: string | null) => (unit === null ? null : parseUnit(unit))
-  const other = found.find(({ unit }) => {
-    const [a, b] = [parsed(first!.unit), parsed(unit)]
-    return a && b ? !sameDimensions(a.dimensions, b.dimensions) : a !== b
-  })
+  const other = found.find(({ unit }) => !isSameKind(first!.unit, unit))
   if (other) {
-    const said = ({ name, unit }: PlainQuantity): string => `${name} ${unit === '1' ? 'without a unit' : `in ${unit ?? 'an unknown unit'}`}`
+    const said = ({ name, unit }: Quantity): string => `${name} ${unit === '1' ? 'without a unit' : `in ${unit ?? 'an unknown unit'}`}`
     cautions.push(`Two units stand on one axis: ${said(first!)} and ${said(other)}; put one of them on the right.`)
   }
   const to = displayOf(first!.unit, units, first!.isDifference)
@@ -211,7 +190,7 @@ function drawingCautions(series: readonly DrawnSeries[], axes: ChartDrawing['axe
   if (!nPoints) return series.length ? ['There is no point with a value to draw.'] : []
   if (nPoints === 1) cautions.push('There is one point only; it is drawn as a mark.')
   else if (isFlat && nBoth) cautions.push('All points are at the same abscissa.')
-  for (const axis of ['x', 'y', 'right'] as const) {
+  for (const axis of axisNames) {
     if (!axes[axis]) continue
     if (look[axis]?.isLog && below[axis])
       cautions.push(`${below[axis]} of ${nPoints} points are not above 0 and have no place on a logarithmic axis.`)

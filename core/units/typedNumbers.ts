@@ -14,6 +14,14 @@ export function readNumber(text: string): TypedNumber | undefined {
   return digits === undefined ? undefined : { value: numberOf(digits), unit }
 }
 
+/** A number and its unit, if it has one. @param example  of one, for what was written instead. @returns a sentence on what is wrong */
+export function readAmount(text: string, example: string): TypedNumber | string {
+  const found = readNumber(text)
+  if (!found) return `“${text}” is no number; write one with its unit, such as ${example}.`
+  if (found.unit && !parseUnit(found.unit)) return `“${found.unit}” is no unit that is known here.`
+  return found
+}
+
 /**
  * Several numbers, separated by commas or spaces: a decimal comma is not possible here. Those without a unit have the last one
  * that is named.

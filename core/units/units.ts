@@ -195,6 +195,12 @@ export function sameDimensions(a: Dimensions, b: Dimensions): boolean {
   return a.every((x, i) => Math.abs(x - b[i]!) < 1e-9)
 }
 
+/** Whether values in two units are of one kind; of units that are not known only if both are the same text, or both are missing. */
+export function isSameKind(a: string | null, b: string | null): boolean {
+  const [own, other] = [a, b].map((unit) => (unit === null ? null : parseUnit(unit)))
+  return own && other ? sameDimensions(own.dimensions, other.dimensions) : a === b
+}
+
 /** Name of the coherent SI unit of a dimension: `m³/s`, `Pa`, `K`; `1` for plain numbers. */
 export function unitName(dimensions: Dimensions): string {
   if (sameDimensions(dimensions, dimensionless)) return '1'

@@ -3,6 +3,7 @@ import { Chart, LinearScale, LineController, LineElement, LogarithmicScale, Poin
 import type { ChartConfiguration, ChartDataset, ScaleOptions } from 'chart.js'
 import annotation from 'chartjs-plugin-annotation'
 import type { AnnotationOptions } from 'chartjs-plugin-annotation'
+import { axisNames } from '../../core/study/chart'
 import type { AxisName, ChartLook } from '../../core/study/chart'
 import type { ChartDrawing, DrawnSeries } from '../../core/study/drawnCurves'
 import { decimated } from './decimate'
@@ -34,7 +35,7 @@ export interface ChartFrame {
 export type LineChart = Chart<'line', { x: number; y: number }[]>
 
 /** Pixels of a point at the 96 of an inch that charts are laid out in. */
-export const PIXELS_PER_POINT = 96 / 72
+const PIXELS_PER_POINT = 96 / 72
 /** More lines than this are drawn thin: single ones can no longer be told apart. */
 const MANY = 6
 /** Marks that are drawn small. */
@@ -58,13 +59,13 @@ export function chartConfig(
   const { series } = drawing
   const idOf = (axis: AxisName): string => scaleId(axis, look)
   const scales = Object.fromEntries(
-    (['x', 'y', 'right'] as const).flatMap((axis) =>
+    axisNames.flatMap((axis) =>
       axis !== 'right' || drawing.axes.right ? [[idOf(axis), scaleOf(axis, { drawing, look, theme, frame, pixels })]] : [],
     ),
   )
   const isThin = series.length > MANY
   const letters: LetteringOptions = {
-    titles: Object.fromEntries((['x', 'y', 'right'] as const).map((axis) => [idOf(axis), drawing.axes[axis]?.title ?? ''])),
+    titles: Object.fromEntries(axisNames.map((axis) => [idOf(axis), drawing.axes[axis]?.title ?? ''])),
     title: look.title ?? '',
     legend: frame.isSmall && series.length === 1 ? 'none' : (look.legend ?? (series.length > 1 && series.length <= MANY ? 'auto' : 'none')),
     hasTitles: !frame.isSmall,

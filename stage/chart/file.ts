@@ -31,8 +31,6 @@ const FAMILIES = `'${theme.font}', Arial, Helvetica, sans-serif`
 const SVG = 'http://www.w3.org/2000/svg'
 /** Charts are laid out in 96 of an inch. */
 const PIXELS_PER_MM = 96 / 25.4
-/** Pixels that a PNG may have on a side. */
-export const MOST_PIXELS = 12_000
 
 function configOf({ drawing, colours, look }: ChartToSave, isRecorded = false) {
   return chartConfig(drawing, colours, look, theme, { ...frame, isRecorded })

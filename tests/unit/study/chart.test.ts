@@ -2,19 +2,20 @@ import { describe, expect, it } from 'vitest'
 import { chartColumns } from '../../../core/study/chartColumns'
 import type { ChartCurve, ChartLook } from '../../../core/study/chart'
 import { drawnChart } from '../../../core/study/drawnCurves'
-import type { CurveOfChart, PlainQuantity } from '../../../core/study/drawnCurves'
+import type { CurveOfChart } from '../../../core/study/drawnCurves'
+import type { Quantity } from '../../../core/measure/results'
 import { decimated } from '../../../stage/chart/decimate'
 
-const length: PlainQuantity = { name: 'length along', unit: 'mm' }
-const speed: PlainQuantity = { name: 'speed', unit: 'm/s' }
+const length: Quantity = { name: 'length along', unit: 'mm' }
+const speed: Quantity = { name: 'speed', unit: 'm/s' }
 
 function curve(
   x: (number | null)[],
   y: (number | null)[],
   own: Partial<ChartCurve> = {},
-  [xs, ys]: readonly [PlainQuantity, PlainQuantity] = [length, speed],
+  [xs, ys]: readonly [Quantity, Quantity] = [length, speed],
 ): CurveOfChart {
-  const plain = { x: xs, y: ys, series: [{ name: ys.name, x, y }] }
+  const plain = { x: xs, y: ys, series: [{ name: ys.name, x, y }], notes: [] }
   return { curve: { step: 'plot', ...own }, plain, words: { step: 'Plot 1', case: '60 L/s' } }
 }
 
