@@ -157,7 +157,7 @@ describe('from a result file to a picture, a number and a curve', () => {
     await page.getByLabel('Height').fill('50')
     await page.getByLabel('Resolution').fill('150')
     const [download] = await Promise.all([
-      page.waitForEvent('download', { timeout: 60_000 }),
+      page.waitForEvent('download', { timeout: 120_000 }),
       page.getByRole('button', { name: 'Save PNG' }).click(),
     ])
     const png = readFileSync(await download.path())
