@@ -71,7 +71,7 @@ async function choose(input, option) {
 
 /** Edges are smooth once the stage has rested. */
 const smooth = () =>
-  page.waitForFunction(() => document.querySelector('[data-stage] canvas')?.dataset.edges !== 'plain', null, { timeout: 60_000 })
+  page.waitForFunction(() => [...document.querySelectorAll('[data-stage]')].every((stage) => stage.dataset.edges !== 'plain'), null, { timeout: 60_000 })
 
 const keep = async (name) => {
   await page.evaluate(() => (document.activeElement instanceof HTMLElement ? document.activeElement.blur() : undefined))

@@ -5,6 +5,7 @@
  */
 import * as THREE from 'three'
 import { FullScreen, screenMaterial } from './FullScreen'
+import type { Into } from './FullScreen'
 import { layerFragment } from './shaders'
 
 /** Places within a pixel, from -0.5 to 0.5: bases 2 and 3 of Halton (1960), the first in the middle. */
@@ -58,7 +59,7 @@ export class Accumulator {
       blendDstAlpha: THREE.OneMinusConstantAlphaFactor,
       blendAlpha: 1 / this.count,
     })
-    this.copy(this.sample, this.sum)
+    this.copy(this.sample, { target: this.sum })
   }
 
   /** Calls back once everything is drawn, without waiting for it. @returns how to stop */
@@ -78,13 +79,13 @@ export class Accumulator {
     return () => clearTimeout(timer)
   }
 
-  /** Draws the mean. @param into  null is the canvas */
-  show(into: THREE.WebGLRenderTarget | null): void {
+  /** Draws the mean. */
+  show(into: Into): void {
     Object.assign(this.material, { transparent: false, blending: THREE.NoBlending })
     this.copy(this.sum, into)
   }
 
-  private copy(from: THREE.WebGLRenderTarget, into: THREE.WebGLRenderTarget | null): void {
+  private copy(from: THREE.WebGLRenderTarget, into: Into): void {
     this.material.uniforms['layer']!.value = from.texture
     this.fullScreen.draw(this.material, into)
   }

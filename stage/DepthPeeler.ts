@@ -7,6 +7,7 @@
 import * as THREE from 'three'
 import type { PassUniforms } from './drawables'
 import { FullScreen, screenMaterial } from './FullScreen'
+import type { Into } from './FullScreen'
 import { composeFragment, layerFragment } from './shaders'
 
 /** How what is near darkens what it hides from the light around. */
@@ -74,9 +75,8 @@ export class DepthPeeler {
   /**
    * @param layers       how many translucent layers are told apart
    * @param ground       colour of the ground with its opacity, 0 to 1
-   * @param destination  null draws on the canvas
    */
-  render(scene: PeelScene, layers: number, ground: THREE.Vector4, destination: THREE.WebGLRenderTarget | null): void {
+  render(scene: PeelScene, layers: number, ground: THREE.Vector4, into: Into): void {
     const { shared } = this
     shared.viewport.value.set(this.solid.width, this.solid.height)
     shared.pass.value = 0
@@ -94,7 +94,7 @@ export class DepthPeeler {
     u['layers']!.value = this.layers.texture
     u['ground']!.value.copy(ground)
     this.setOcclusion(scene)
-    this.fullScreen.draw(this.compose, destination)
+    this.fullScreen.draw(this.compose, into)
   }
 
   private setOcclusion({ occlusion, camera }: PeelScene): void {
@@ -117,7 +117,7 @@ export class DepthPeeler {
       shared.peeled.value = before.depthTexture
       this.draw(now, scene)
       this.under.uniforms['layer']!.value = now.texture
-      this.fullScreen.draw(this.under, this.layers)
+      this.fullScreen.draw(this.under, { target: this.layers })
     }
     this.blendRest(scene, this.peels[(layers - 1) % 2]!)
   }

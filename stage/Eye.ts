@@ -10,6 +10,8 @@ CameraControls.install({ THREE })
 
 /** Pixels that a column of legends takes; as much is left free at the other side. */
 const LEGEND_ROOM = 142
+/** Views narrower than this have no room at the other side. */
+const NARROW = 700
 /** A model is flat whose depth is a smaller share of its other sides, such as a mesh of one layer. */
 const FLAT = 0.05
 const UP = new THREE.Vector3(0, 0, 1)
@@ -42,17 +44,22 @@ export class Eye {
   /** Where the camera stood when everything was brought into view. */
   private fitted = ''
 
+  /** Raised by each move of its own, not by one that follows another eye. */
+  moves = 0
+  private isFollowing = false
+
   /**
+   * @param element  takes the pointer
    * @param box      of everything shown; undefined when there is nothing
-   * @param changed  called when the scene looks different from here
+   * @param redraw   called when the scene looks different from here
    */
   constructor(
-    canvas: HTMLCanvasElement,
+    element: HTMLElement,
     private readonly box: () => THREE.Box3 | undefined,
-    private readonly changed: () => void,
+    private readonly redraw: () => void,
   ) {
     this.camera.up.copy(UP)
-    this.controls = new CameraControls(this.camera, canvas)
+    this.controls = new CameraControls(this.camera, element)
     this.controls.updateCameraUp()
     this.controls.dollyToCursor = true
     this.controls.smoothTime = 0
@@ -63,9 +70,22 @@ export class Eye {
     this.controls.addEventListener('controlstart', () => (this.isMoving = true))
     this.controls.addEventListener('controlend', () => {
       this.isMoving = false
-      changed()
+      this.changed()
     })
-    for (const event of ['control', 'update', 'wake'] as const) this.controls.addEventListener(event, changed)
+    for (const event of ['control', 'update', 'wake'] as const) this.controls.addEventListener(event, () => this.changed())
+  }
+
+  private changed(): void {
+    if (!this.isFollowing) this.moves++
+    this.redraw()
+  }
+
+  /** Looks from where another eye does. */
+  follow(other: CameraState, isFitted = false): void {
+    this.isFollowing = true
+    this.setCamera(other)
+    if (isFitted) this.fitted = JSON.stringify(this.cameraState())
+    this.isFollowing = false
   }
 
   /** @returns whether it goes on moving. @param delta  seconds */
@@ -119,9 +139,14 @@ export class Eye {
     if (n !== this.legendColumns) this.refit(() => (this.legendColumns = n))
   }
 
+  /** Whether everything was brought into view, and nothing moved since. */
+  get isFitted(): boolean {
+    return this.fitted === JSON.stringify(this.cameraState())
+  }
+
   /** What fitted into the view before a change does so after it. */
   private refit(change: () => void): void {
-    const wasFitted = this.fitted === JSON.stringify(this.cameraState())
+    const wasFitted = this.isFitted
     change()
     if (wasFitted) this.fit()
   }
@@ -188,7 +213,8 @@ export class Eye {
     this.controls.update(0)
     this.camera.updateMatrixWorld()
     // the corners as they lie on the screen, with room for legends at the side; what is nearer looks larger
-    const share = Math.max(1 - ((1 + this.legendColumns) * LEGEND_ROOM) / this.width, 0.4)
+    const aside = this.width < NARROW ? 0 : 1
+    const share = Math.max(1 - ((aside + this.legendColumns) * LEGEND_ROOM) / this.width, 0.4)
     const { right, top } = this.camera
     const middle = center.clone().applyMatrix4(this.camera.matrixWorldInverse)
     let size = 1e-12
@@ -200,7 +226,7 @@ export class Eye {
     }
     void this.controls.zoomTo(1 / size, false)
     this.controls.update(0)
-    void this.controls.truck(((this.legendColumns - 1) * LEGEND_ROOM) / 2 / this.scale(), 0, false)
+    void this.controls.truck(((this.legendColumns - aside) * LEGEND_ROOM) / 2 / this.scale(), 0, false)
     this.controls.update(0)
     this.fitted = JSON.stringify(this.cameraState())
     this.changed()

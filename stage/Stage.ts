@@ -1,5 +1,5 @@
 /**
- * The drawing area: a scene of stage objects under one camera. Draws only when something changed.
+ * A drawing area: a scene of stage objects under one camera, in its piece of a canvas. Draws only when something changed.
  *
  * Knows nothing of studies, steps or requests: it is given geometry and looks.
  */
@@ -8,9 +8,10 @@ import { Accumulator, samplePlaces } from './Accumulator'
 import { DepthPeeler } from './DepthPeeler'
 import type { Occlusion, PeelScene } from './DepthPeeler'
 import { Drawable } from './drawables'
-import type { PassUniforms } from './drawables'
 import { Eye, onScreen } from './Eye'
+import type { Area } from './FullScreen'
 import { flipRows } from './pixels'
+import { StageCanvas } from './StageCanvas'
 import type { StageObject } from './StageObject'
 
 export interface Picked {
@@ -40,18 +41,14 @@ const PIXELS_PER_POINT = 96 / 72
 export class Stage implements PeelScene {
   readonly scene = new THREE.Scene()
   readonly eye: Eye
-  readonly canvas: HTMLCanvasElement
   hasTranslucent = false
   occlusion: Occlusion | undefined
   private isOccluded = false
+  /** Share of the width from which on what is compared with is drawn instead; 1 for nowhere. */
+  private swipe = 1
+  /** Whether that is what is drawn now. */
+  private isOther = false
   private readonly renderer: THREE.WebGLRenderer
-  private readonly shared: PassUniforms = {
-    pass: { value: 0 },
-    peeled: { value: null },
-    solid: { value: null },
-    isFirst: { value: true },
-    viewport: { value: new THREE.Vector2() },
-  }
   private readonly peeler: DepthPeeler
   private readonly accumulator: Accumulator
   /** How long the last of the pictures for smooth edges took; slow until it is known. */
@@ -65,28 +62,36 @@ export class Stage implements PeelScene {
   })
   private readonly drawables = new Map<string, Drawable>()
   private readonly watcher: ResizeObserver
+  private readonly forget: () => void
   private readonly listeners = new Set<() => void>()
   private nextPickId = 1
   private frame = 0
   private lastTime = 0
 
-  constructor(private readonly container: HTMLElement) {
-    this.renderer = new THREE.WebGLRenderer({ antialias: false, alpha: true, premultipliedAlpha: true, preserveDrawingBuffer: true })
-    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace
-    this.canvas = this.renderer.domElement
-    this.canvas.style.display = 'block'
-    container.appendChild(this.canvas)
-    this.peeler = new DepthPeeler(this.renderer, this.shared)
+  /**
+   * @param element  what it is seen through; it takes the pointer
+   * @param own      the canvas that it draws into, which lies behind the element; one of its own when absent
+   */
+  constructor(
+    readonly element: HTMLElement,
+    private readonly own?: StageCanvas,
+  ) {
+    this.canvas = own ?? new StageCanvas(element)
+    this.renderer = this.canvas.renderer
+    this.peeler = new DepthPeeler(this.renderer, this.canvas.shared)
     this.accumulator = new Accumulator(this.renderer)
     this.eye = new Eye(
-      this.canvas,
+      element,
       () => this.box(),
       () => this.invalidate(),
     )
     this.watcher = new ResizeObserver(() => this.resize())
-    this.watcher.observe(container)
+    this.watcher.observe(element)
+    this.forget = this.canvas.onResize(() => this.invalidate())
     this.resize()
   }
+
+  readonly canvas: StageCanvas
 
   /** Called after each drawing, for what is laid over the canvas. @returns how to stop */
   onDraw(listener: () => void): () => void {
@@ -107,7 +112,7 @@ export class Stage implements PeelScene {
     for (const object of objects) {
       let drawable = this.drawables.get(object.id)
       if (!drawable) {
-        drawable = new Drawable(this.shared, this.nextPickId++)
+        drawable = new Drawable(this.canvas.shared, this.canvas.pool, this.nextPickId++)
         this.drawables.set(object.id, drawable)
         this.scene.add(drawable.group)
       }
@@ -121,6 +126,25 @@ export class Stage implements PeelScene {
     if (is === this.isOccluded) return
     this.isOccluded = is
     this.invalidate()
+  }
+
+  /** Beyond this share of the width what is compared with is drawn; 1 for nowhere. */
+  setSwipe(share: number): void {
+    if (share === this.swipe) return
+    this.swipe = share
+    this.invalidate()
+  }
+
+  /** Draws both sides of the swipe line into their pieces of an area, given a piece of a whole picture. */
+  private eachSide(area: Area, wholeWidth: number, left: number, draw: (clip: Area | undefined) => void): void {
+    const line = Math.round(this.swipe * wholeWidth) - left
+    for (const isOther of [false, true]) {
+      const [from, to] = isOther ? [Math.max(0, line), area.width] : [0, Math.min(area.width, line)]
+      if (from >= to) continue
+      this.isOther = isOther
+      draw(to - from === area.width ? undefined : { ...area, x: area.x + from, width: to - from })
+    }
+    this.isOther = false
   }
 
   /** @param i  of the pictures that one is the mean of @param width  of the whole picture */
@@ -145,25 +169,28 @@ export class Stage implements PeelScene {
   }
 
   private draw(): void {
+    const area = this.canvas.areaBehind(this.element)
+    if (!area) return
     this.eye.holdDepth()
-    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
-    this.layoutLabels(size, PIXELS_PER_POINT * this.renderer.getPixelRatio())
-    this.occlude(0, size.x)
-    this.peeler.render(this, this.eye.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, null)
-    this.canvas.dataset['edges'] = 'plain'
+    this.layoutLabels(new THREE.Vector2(area.width, area.height), PIXELS_PER_POINT * this.renderer.getPixelRatio())
+    this.peeler.resize(area.width, area.height)
+    this.occlude(0, area.width)
+    this.eachSide(area, area.width, 0, (clip) =>
+      this.peeler.render(this, this.eye.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, { target: null, area, clip }),
+    )
+    this.element.dataset['edges'] = 'plain'
     for (const listener of this.listeners) listener()
-    if (!this.eye.isMoving) this.beginSmoothing()
+    if (!this.eye.isMoving) this.beginSmoothing(area)
   }
 
   /** Draws the same a few times more, each a part of a pixel aside, while nothing changes. */
-  private beginSmoothing(): void {
+  private beginSmoothing(area: Area): void {
     this.stopSmoothing()
     const timer = setTimeout(
       () => {
-        const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
-        this.accumulator.resize(size.x, size.y)
+        this.accumulator.resize(area.width, area.height)
         this.accumulator.begin()
-        this.smoothNext(0, size)
+        this.smoothNext(0, area)
       },
       this.sampleMs > SLOW_MS ? SLOW_AFTER : STILL_AFTER,
     )
@@ -171,22 +198,25 @@ export class Stage implements PeelScene {
   }
 
   /** @param i  pictures that are there already */
-  private smoothNext(i: number, size: THREE.Vector2): void {
+  private smoothNext(i: number, area: Area): void {
+    const { width, height } = area
     if (i >= (this.sampleMs > SLOW_MS && i > 0 ? SLOW_SAMPLES : STILL_SAMPLES)) {
       // a mean of few moves edges about
-      this.accumulator.show(null)
-      this.canvas.dataset['edges'] = 'smooth'
+      this.accumulator.show({ target: null, area })
+      this.element.dataset['edges'] = 'smooth'
       return
     }
     const start = performance.now()
-    this.occlude(i, size.x)
-    this.eye.within([size.x, size.y], [...samplePlaces(STILL_SAMPLES)[i]!, size.x, size.y], () =>
-      this.accumulator.add((into) => this.peeler.render(this, STILL_LAYERS, GROUND, into)),
+    this.occlude(i, width)
+    this.eye.within([width, height], [...samplePlaces(STILL_SAMPLES)[i]!, width, height], () =>
+      this.accumulator.add((target) =>
+        this.eachSide({ x: 0, y: 0, width, height }, width, 0, (clip) => this.peeler.render(this, STILL_LAYERS, GROUND, { target, clip })),
+      ),
     )
     this.stopSmoothing = this.accumulator.whenDrawn(() => {
       this.sampleMs = performance.now() - start
       // others get their turn in between
-      const timer = setTimeout(() => this.smoothNext(i + 1, size), Math.min(this.sampleMs, MOST_PAUSE))
+      const timer = setTimeout(() => this.smoothNext(i + 1, area), Math.min(this.sampleMs, MOST_PAUSE))
       this.stopSmoothing = () => clearTimeout(timer)
     })
   }
@@ -201,18 +231,20 @@ export class Stage implements PeelScene {
   show(isTranslucent: boolean): void {
     this.hasTranslucent = false
     for (const drawable of this.drawables.values()) {
-      if (drawable.isTranslucent) this.hasTranslucent = true
-      drawable.group.visible = drawable.isTranslucent === isTranslucent
+      const isHere = this.isDrawn(drawable)
+      if (isHere && drawable.isTranslucent) this.hasTranslucent = true
+      drawable.group.visible = isHere && drawable.isTranslucent === isTranslucent
     }
   }
 
+  /** Marks are on either side. */
+  private isDrawn({ object }: Drawable): boolean {
+    return object.isMark || (object.isOther ?? false) === this.isOther
+  }
+
   private resize(): void {
-    const { clientWidth, clientHeight } = this.container
+    const { clientWidth, clientHeight } = this.element
     if (!clientWidth || !clientHeight) return
-    this.renderer.setPixelRatio(window.devicePixelRatio)
-    this.renderer.setSize(clientWidth, clientHeight)
-    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
-    this.peeler.resize(size.x, size.y)
     this.eye.resize(clientWidth, clientHeight)
     this.invalidate()
   }
@@ -251,9 +283,15 @@ export class Stage implements PeelScene {
 
   private pickAmong(x: number, y: number, counts: (opacity: number) => boolean): Picked | null {
     this.eye.holdDepth()
-    const { renderer, shared } = this
+    const { renderer } = this
+    const { shared } = this.canvas
     let any = false
-    for (const { group, object } of this.drawables.values()) any = (group.visible = !object.isMark && counts(object.look.opacity)) || any
+    this.isOther = x >= this.swipe * this.eye.size[0]
+    for (const drawable of this.drawables.values()) {
+      const { group, object } = drawable
+      any = (group.visible = !object.isMark && this.isDrawn(drawable) && counts(object.look.opacity)) || any
+    }
+    this.isOther = false
     if (!any) return null
     shared.pass.value = 2
     shared.viewport.value.set(1, 1)
@@ -303,10 +341,14 @@ export class Stage implements PeelScene {
       samplePlaces(samples).forEach(([dx, dy], i) => {
         this.occlude(i, width, [x, height - y - h])
         this.eye.within(full, [x - beside + dx, y - beside + dy, wide, high], () =>
-          this.accumulator.add((sample) => this.peeler.render(this, layers, ground, sample)),
+          this.accumulator.add((target) =>
+            this.eachSide({ x: 0, y: 0, width: wide, height: high }, width, x - beside, (clip) =>
+              this.peeler.render(this, layers, ground, { target, clip }),
+            ),
+          ),
         )
       })
-      this.accumulator.show(into)
+      this.accumulator.show({ target: into })
       const pixels = new Uint8Array(4 * w * h)
       this.renderer.readRenderTargetPixels(into, beside, beside, w, h, pixels)
       into.dispose()
@@ -316,8 +358,6 @@ export class Stage implements PeelScene {
   }
 
   private restore(): void {
-    const size = this.renderer.getDrawingBufferSize(new THREE.Vector2())
-    this.peeler.resize(size.x, size.y)
     for (const drawable of this.drawables.values())
       drawable.setLook(drawable.object.look, drawable.object.values, PIXELS_PER_POINT * this.renderer.getPixelRatio())
     this.invalidate()
@@ -332,7 +372,7 @@ export class Stage implements PeelScene {
     for (const drawable of this.drawables.values()) drawable.dispose()
     this.peeler.dispose()
     this.pickTarget.dispose()
-    this.renderer.dispose()
-    this.canvas.remove()
+    this.forget()
+    if (!this.own) this.canvas.dispose()
   }
 }

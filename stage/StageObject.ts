@@ -100,6 +100,8 @@ export interface StageObject {
   values: StageValues | null
   look: StageLook
   motion?: StageMotion | null
+  /** It belongs to what is compared with: drawn on the other side of a swipe line only. */
+  isOther?: boolean
   /** It is no result: nothing is read of it. */
   isMark?: boolean
   /** Numbers on lines. */

@@ -5,6 +5,7 @@ import { DOT_WIDTHS, valueAtCorner } from './StageObject'
 import { arrowGeometry } from './arrowGeometry'
 import { LabelSet } from './labels'
 import { supportPoints } from './supportPoints'
+import type { GeometryPool } from './GeometryPool'
 import { ribbonGeometry } from './ribbonGeometry'
 import { arrowVertex, lineFragment, lineVertex, ribbonVertex, surfaceFragment, surfaceVertex } from './shaders'
 import { MOST_LEVELS } from '../core/colour/scale'
@@ -52,6 +53,7 @@ export class Drawable {
 
   constructor(
     private readonly shared: PassUniforms,
+    private readonly pool: GeometryPool,
     readonly pickId: number,
   ) {}
 
@@ -65,10 +67,10 @@ export class Drawable {
     if (this.object && shown === this.shown && table === this.object.look.table) return false
     this.shown = shown
     this.object = object
-    const key = `${geometry.key} ${values?.key} ${motion?.key} ${look.isSmooth} ${look.form === 'ribbon'}`
+    const key = `${geometry.kind} ${geometry.key} ${values?.key} ${motion?.key} ${look.isSmooth} ${look.form === 'ribbon'}`
     if (key !== this.built) {
-      this.rebuild(geometry, values, look, motion)
       this.built = key
+      this.rebuild(geometry, values, look, motion)
     }
     const place = new THREE.Vector3(...geometry.origin).add(new THREE.Vector3(...(motion?.offset ?? [])))
     this.group.position.copy(place)
@@ -156,7 +158,7 @@ export class Drawable {
   private remove(mesh: THREE.Mesh | undefined): void {
     if (!mesh) return
     this.group.remove(mesh)
-    mesh.geometry.dispose()
+    this.pool.release(mesh.geometry)
     ;((mesh.material as THREE.ShaderMaterial).uniforms['flow']?.value as THREE.Texture | null)?.dispose()
     ;(mesh.material as THREE.Material).dispose()
   }
@@ -188,19 +190,21 @@ export class Drawable {
     const { texture } = geometry
     const flow = texture && flowMap(texture)
     const lit = { isLit: { value: true }, isSmooth: { value: false }, hasTexture: { value: !!flow }, flow: { value: flow ?? null } }
+    const mesh = (make: () => THREE.BufferGeometry, material: THREE.ShaderMaterial): THREE.Mesh =>
+      new THREE.Mesh(this.pool.take(this.built, make), material)
     if (geometry.kind === 'surface')
-      return new THREE.Mesh(surfaceGeometry(geometry, values, isSmooth, motion), this.material(surfaceVertex, surfaceFragment, lit))
+      return mesh(() => surfaceGeometry(geometry, values, isSmooth, motion), this.material(surfaceVertex, surfaceFragment, lit))
     if (geometry.vectors) {
       const own = { ...lit, longest: { value: 1 }, largest: { value: 1 }, lengthBy: { value: 0 } }
-      return new THREE.Mesh(arrowGeometry(geometry, values, motion), this.material(arrowVertex, surfaceFragment, own))
+      return mesh(() => arrowGeometry(geometry, values, motion), this.material(arrowVertex, surfaceFragment, own))
     }
     if (form === 'ribbon' && geometry.kind === 'lines') {
       const own = { ...lit, width: { value: 1 }, thickness: { value: 0 } }
-      return new THREE.Mesh(ribbonGeometry(geometry, values, motion), this.material(ribbonVertex, surfaceFragment, own))
+      return mesh(() => ribbonGeometry(geometry, values, motion), this.material(ribbonVertex, surfaceFragment, own))
     }
     const isDot = geometry.kind === 'points'
-    return new THREE.Mesh(
-      lineGeometry(geometry.points, segmentsOf(geometry), values, motion),
+    return mesh(
+      () => lineGeometry(geometry.points, segmentsOf(geometry), values, motion),
       this.material(lineVertex, lineFragment, { ...lineUniforms(), isDot: { value: isDot } }),
     )
   }
@@ -225,10 +229,13 @@ export class Drawable {
     this.edges = undefined
     this.edgesBuilt = key
     if (!key) return
-    const { points, segments } = this.edgesOf(geometry, look.edges)
+    const make = (): THREE.BufferGeometry => {
+      const { points, segments } = this.edgesOf(geometry, look.edges)
+      return lineGeometry(points, segments, null, look.edges === 'box' ? null : motion)
+    }
     const material = this.material(lineVertex, lineFragment, { ...lineUniforms(), isDot: { value: look.edges === 'points' } })
     material.uniforms['plain']!.value.set(...EDGE_COLOUR)
-    this.edges = new THREE.Mesh(lineGeometry(points, segments, null, look.edges === 'box' ? null : motion), material)
+    this.edges = new THREE.Mesh(this.pool.take(`edges ${key}`, make), material)
     this.edges.frustumCulled = false
     this.group.add(this.edges)
   }

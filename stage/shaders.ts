@@ -274,9 +274,11 @@ void main() {
 export const layerFragment = /* glsl */ `
 precision highp float;
 uniform sampler2D layer;
+// lower left of the picture in what it is put into, in pixels
+uniform vec2 offset;
 out vec4 outColour;
 void main() {
-  outColour = texelFetch(layer, ivec2(gl_FragCoord.xy), 0);
+  outColour = texelFetch(layer, ivec2(gl_FragCoord.xy - offset), 0);
 }
 `
 
@@ -286,6 +288,7 @@ void main() {
  */
 export const composeFragment = /* glsl */ `
 precision highp float;
+uniform vec2 offset;
 uniform sampler2D solid;
 uniform sampler2D layers;
 uniform vec4 ground;
@@ -318,7 +321,7 @@ float lightAt(ivec2 at) {
   vec3 n = normalize(cross(abs(left.z) < abs(right.z) ? left : right, abs(below.z) < abs(above.z) ? below : above));
   float w = projection[3][3] != 0.0 ? 1.0 : -p.z;
   float pixels = min(radius * projection[0][0] / w * float(textureSize(depth, 0).x) * 0.5, reach);
-  vec2 place = gl_FragCoord.xy + corner;
+  vec2 place = gl_FragCoord.xy - offset + corner;
   float angle = 6.2832 * fract(52.9829 * fract(dot(place, vec2(0.06711, 0.005837))) + turn);
   float sum = 0.0;
   for (int i = 0; i < NEAR; i++) {
@@ -332,7 +335,7 @@ float lightAt(ivec2 at) {
   return clamp(1.0 - 1.8 * sum / float(NEAR), 0.25, 1.0);
 }
 void main() {
-  ivec2 at = ivec2(gl_FragCoord.xy);
+  ivec2 at = ivec2(gl_FragCoord.xy - offset);
   vec4 base = texelFetch(solid, at, 0);
   if (radius > 0.0) base.rgb *= lightAt(at);
   vec4 over = texelFetch(layers, at, 0);

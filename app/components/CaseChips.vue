@@ -20,7 +20,7 @@ const cases = computed(() => (bench.document.value ? ranked(bench.document.value
       :aria-checked="bench.view.caseId === id"
       class="flex h-6 items-center gap-1.5 rounded-full border bg-panel pl-[7px] pr-2.5 text-[12px]"
       :class="bench.view.caseId === id ? 'border-ink' : 'border-line'"
-      @click="bench.view.caseId = id"
+      @click="bench.cases.choose(id)"
     >
       <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name
       }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>

@@ -17,7 +17,7 @@ const bench = useBench()
 
 const look = computed(() => props.step.look)
 const result = computed(() => bench.evaluated.results.value.get(props.id))
-const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value))
+const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value, props.id))
 const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
 const maps = computed(() => [...colourMaps, ...bench.ownMaps.value])
 /** What is rarely wanted unfolds. */

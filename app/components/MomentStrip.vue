@@ -1,10 +1,19 @@
 <script setup lang="ts">
 /** What the case has over time or as modes and load cases; which moment is shown, and how it is played. */
 import { ArrowLeftRight, ArrowRight, ChevronFirst, ChevronLast, Pause, Play, Repeat, StepBack, StepForward } from 'lucide-vue-next'
+import { matches, matchWords } from '~~/core/study/moments'
+import type { Match } from '~~/core/study/moments'
 import { loops } from '~/stores/view'
 
 const bench = useBench()
-const { view } = bench
+const { view, panes } = bench
+/** Panes of other cases with moments, which follow. */
+const followers = computed(() =>
+  panes.seen.value.filter(
+    ({ id, caseId, pane }) => id !== panes.active.value && caseId !== view.caseId && pane?.moment === undefined && momentsOf(caseId) > 1,
+  ),
+)
+const momentsOf = (caseId: string | null): number => bench.cases.catalogues.value.get(caseId ?? '')?.moments.length ?? 0
 const moments = computed(() => bench.cases.catalogue.value?.moments ?? [])
 const now = computed(() => moments.value[view.moment])
 const span = computed(() => view.span ?? [0, moments.value.length - 1])
@@ -209,6 +218,16 @@ const loopWords = { once: 'Play once', round: 'Play round and round', 'to and fr
           <option v-for="m in moments" :key="m.index" :value="m.index">{{ m.label }}</option>
         </select>
       </label>
+      <select
+        v-if="followers.length"
+        class="h-6 max-w-36 rounded border border-line bg-panel"
+        :value="panes.match.value"
+        aria-label="Moments of other cases that stand for this one"
+        title="Moments of other cases that stand for this one"
+        @change="panes.matchBy(($event.target as HTMLSelectElement).value as Match)"
+      >
+        <option v-for="how in matches" :key="how" :value="how">{{ matchWords[how] }}</option>
+      </select>
       <span class="num ml-1 whitespace-nowrap text-mute"
         >{{ view.moment + 1 }} of {{ moments.length }} {{ kindWords[now?.kind ?? 'index'] ?? 'moments' }}</span
       >

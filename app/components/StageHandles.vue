@@ -102,7 +102,7 @@ const radii = computed(() => {
 })
 
 function clamped([x, y]: [number, number]): [number, number] {
-  const { clientWidth, clientHeight } = props.stage.canvas
+  const { clientWidth, clientHeight } = props.stage.element
   return [Math.min(Math.max(x, 20), clientWidth - 30), Math.min(Math.max(y, 40), clientHeight - 40)]
 }
 
@@ -115,7 +115,7 @@ function whole(value: number): number {
 /** Follows the pointer until it is released, then keeps the change as one edit. */
 function drag(event: PointerEvent, move: (x: number, y: number, event: PointerEvent) => void): void {
   const target = event.currentTarget as HTMLElement
-  const frame = props.stage.canvas.getBoundingClientRect()
+  const frame = props.stage.element.getBoundingClientRect()
   target.setPointerCapture(event.pointerId)
   const onMove = (e: PointerEvent): void => move(e.clientX - frame.left, e.clientY - frame.top, e)
   const onUp = (): void => {

@@ -1,43 +1,74 @@
 <script setup lang="ts">
 /** The stage with everything laid over it: legends, handles, marks, tools, and what a click offers. */
-import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { Box, Camera, Clapperboard, House, Maximize } from 'lucide-vue-next'
 import { useDebounceFn, useElementSize } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { Stage } from '~~/stage/Stage'
+import type { StageCanvas } from '~~/stage/StageCanvas'
 import { viewNames } from '~~/stage/views'
 import type { Picked } from '~~/stage/Stage'
 import type { StageObject } from '~~/stage/StageObject'
 import type { FirstLook } from '~/composables/firstLook'
-import FilmPanel from './FilmPanel.vue'
-import { legendSize } from '~~/stage/legend'
+import { LEGEND_LENGTH, legendSize } from '~~/stage/legend'
+import type { LegendSpec } from '~~/stage/legend'
+import PaneHead from './PaneHead.vue'
 import PickBar from './PickBar.vue'
-import PicturePanel from './PicturePanel.vue'
+import PlaceMark from './PlaceMark.vue'
 import StageAnnotations from './StageAnnotations.vue'
 import StageHandles from './StageHandles.vue'
 import StageLegend from './StageLegend.vue'
 import StageMarks from './StageMarks.vue'
-import ViewPanel from './ViewPanel.vue'
+import StageTools from './StageTools.vue'
+import SwipeLine from './SwipeLine.vue'
 
-const props = defineProps<{ firstLook: FirstLook | null }>()
-const emit = defineEmits<{ ready: [stage: Stage] }>()
-const bench = useBench()
-const { objects, legends, remarks, computing } = useStageObjects(bench)
+const props = defineProps<{ canvas: StageCanvas; firstLook: FirstLook | null; isActive: boolean }>()
+const bench = usePane()
+const { panes } = bench
+const now = bench.pane
+const own = useStageObjects(bench)
+const beyond = useStageObjects(usePaneBench(bench, now.value.id, 'other'))
+const { legends, remarks, computing } = own
+const objects = own.objects
+/** With what is seen beyond the swipe line. */
+const drawnObjects = computed(() => [
+  ...objects.value,
+  ...beyond.objects.value.map((object): StageObject => ({ ...object, id: `${BEYOND}${object.id}`, isOther: true })),
+])
 const marks = useMarks(bench, objects)
-bench.marks.value = marks
-const shownLegends = computed(() => (objects.value.length ? legends.value : props.firstLook?.legend ? [props.firstLook.legend] : []))
-
+watch(
+  () => props.isActive,
+  (is) => {
+    if (is) bench.marks.value = marks
+  },
+  { immediate: true },
+)
+watch(legends, (all) => panes.legends.set(now.value.id, all), { immediate: true })
 const holder = ref<HTMLElement>()
 const stage = shallowRef<Stage>()
 /** Pixels of the stage that its tools take above, and of a legend with its gap. */
 const [ABOVE, LEGEND] = [100, legendSize({})[1] * (96 / 72) + 12]
 const { width: stageWidth, height: stageHeight } = useElementSize(holder)
+const shownLegends = computed(() => {
+  if (objects.value.length) return panes.ownLegends(now.value.id, legends.value).map(fitting)
+  return props.firstLook?.legend ? [props.firstLook.legend] : []
+})
+
+/** CSS pixels per point, those of the stage that scale bar and gaps take below, and points of the shortest bar. */
+const [SCALE, BELOW, SHORTEST] = [96 / 72, 80, 50]
+
+/** A legend whose length was not chosen is shorter in a low pane. */
+function fitting(spec: LegendSpec): LegendSpec {
+  const over = legendSize(spec)[1] * SCALE - (stageHeight.value - ABOVE / 2 - BELOW)
+  if (!stageHeight.value || spec.length !== undefined || spec.isLying || over <= 0) return spec
+  return { ...spec, length: Math.max(SHORTEST, Math.round(LEGEND_LENGTH - over / SCALE)) }
+}
+
 /** Those that were put somewhere, or lie, are no reason to move the model. */
 const legendColumns = computed(() => {
   const inColumn = Math.max(1, Math.floor((stageHeight.value - ABOVE + 12) / LEGEND))
   return Math.ceil(shownLegends.value.filter(({ place, isLying }) => !place && !isLying).length / inColumn)
 })
-watch([() => stage.value, legendColumns], () => stage.value?.eye.setLegendColumns(legendColumns.value))
+watch(legendColumns, (n) => panes.columns.set(now.value.id, n), { immediate: true })
+watch([() => stage.value, panes.legendColumns], () => stage.value?.eye.setLegendColumns(panes.legendColumns.value))
 const drawn = ref(0)
 const legendRects = useLegendLayout({
   stage,
@@ -50,36 +81,41 @@ const legendRects = useLegendLayout({
 /** Those that have a place already. */
 const placedLegends = computed(() => shownLegends.value.slice(0, legendRects.value.length))
 const picked = shallowRef<(Picked & { x: number; y: number }) | null>(null)
-const problem = ref('')
+/** Marks ids of what is drawn beyond the swipe line. */
+const BEYOND = 'beyond '
 let hasFitted = false
 /** The box with axes as it is drawn; empty for none. */
 let boxAround: StageObject[] = []
 let pressed = { x: 0, y: 0 }
 
 onMounted(() => {
-  try {
-    stage.value = markRaw(new Stage(holder.value!))
-  } catch {
-    problem.value = 'This browser cannot draw: it needs WebGL 2. Try another browser or switch hardware acceleration on.'
-    return
-  }
-  stage.value.onDraw(() => drawn.value++)
-  if (bench.view.camera) {
-    stage.value.eye.setCamera(bench.view.camera)
+  const made = markRaw(new Stage(holder.value!, props.canvas))
+  stage.value = made
+  let moves = 0
+  made.onDraw(() => {
+    drawn.value++
+    if (made.eye.moves === moves) return
+    moves = made.eye.moves
+    panes.looked(now.value, made.eye.cameraState())
+  })
+  const camera = panes.cameraOf(now.value)
+  if (camera) {
+    made.eye.follow(camera)
     hasFitted = true
   }
-  bench.evaluated.stage.value = stage.value
-  emit('ready', stage.value)
+  panes.stages.set(now.value.id, made)
 })
 onBeforeUnmount(() => {
-  bench.evaluated.stage.value = null
+  panes.stages.delete(now.value.id)
+  panes.legends.delete(now.value.id)
+  panes.columns.delete(now.value.id)
   stage.value?.dispose()
 })
 
 watch(
-  [stage, objects, () => props.firstLook, bench.evaluated.isComputing, () => marks.marks.value.hasBox],
+  [stage, drawnObjects, () => props.firstLook, bench.evaluated.isComputing, () => marks.marks.value.hasBox],
   () => {
-    const shown = objects.value.length || !props.firstLook ? objects.value : [props.firstLook.object]
+    const shown = drawnObjects.value.length || !props.firstLook ? drawnObjects.value : [props.firstLook.object]
     stage.value?.setObjects([...shown, ...boxAround])
     // the box is known once all of it is there
     const box = marks.marks.value.hasBox ? stage.value?.box() : undefined
@@ -93,6 +129,7 @@ watch(
       stage.value.eye.open()
       hasFitted = objects.value.length > 0 && !bench.evaluated.isComputing.value
     }
+    if (objects.value.length) panes.fitAgain(!bench.evaluated.isAnyComputing.value)
   },
   { immediate: true },
 )
@@ -102,7 +139,7 @@ watch([stage, () => marks.marks.value.hasOcclusion], ([own, is]) => own?.setOccl
 watch(
   drawn,
   useDebounceFn(() => {
-    if (stage.value && hasFitted) bench.view.camera = stage.value.eye.cameraState()
+    if (stage.value && hasFitted) panes.keepCamera(now.value, stage.value.eye.cameraState())
   }, 300),
 )
 
@@ -118,11 +155,25 @@ function release(event: PointerEvent): void {
   const [x, y] = [event.clientX - frame.left, event.clientY - frame.top]
   const found = stage.value?.pick(x, y) ?? null
   stage.value?.invalidate()
-  picked.value =
-    found && found.id !== 'first-look'
-      ? { ...found, id: stepOf(found.id), x: Math.min(x, frame.width - 490), y: Math.min(y + 14, frame.height - 100) }
-      : null
+  const isStep = found && found.id !== 'first-look'
+  const reach = { x: Math.max(0, Math.min(x, frame.width - 490)), y: Math.min(y + 14, frame.height - 100) }
+  picked.value = isStep ? { ...found, id: stepAtObject(found.id), ...reach } : null
+  bench.view.picked = isStep ? { pane: now.value.id, place: found.position } : null
 }
+
+/** What is read at something that was picked. */
+function readingOf(found: Picked): string {
+  return readingAt({ ...found, id: stepAtObject(found.id) })
+}
+
+/** The step of an object on this stage. */
+function stepAtObject(object: string): string {
+  return stepOf(object.startsWith(BEYOND) ? object.slice(BEYOND.length) : object)
+}
+
+/** Where the swipe line is, as a share of the width; null for none. */
+const swipeAt = ref<number | null>(null)
+watch([stage, swipeAt], () => stage.value?.setSwipe(swipeAt.value ?? 1))
 
 /** A value with its unit, or the name of the step where it has none. */
 function readingAt({ id, value }: Pick<Picked, 'id' | 'value'>): string {
@@ -147,7 +198,7 @@ const readHovered = useDebounceFn((event: PointerEvent) => {
   const frame = holder.value.getBoundingClientRect()
   const [x, y] = [event.clientX - frame.left, event.clientY - frame.top]
   const found = stage.value?.pick(x, y)
-  const step = found && found.id !== 'first-look' ? stepOf(found.id) : undefined
+  const step = found && found.id !== 'first-look' ? stepAtObject(found.id) : undefined
   if (step === undefined || !bench.current.value?.steps[step]) return
   const text = readingAt({ id: step, value: found!.value })
   const name = bench.edits.name(step)
@@ -205,7 +256,7 @@ function dropOnStage(event: DragEvent): void {
 function stepAt(x: number, y: number): string | undefined {
   const found = stage.value?.pick(x, y)
   stage.value?.invalidate()
-  return found && found.id !== 'first-look' ? stepOf(found.id) : undefined
+  return found && found.id !== 'first-look' ? stepAtObject(found.id) : undefined
 }
 
 function onKey(event: KeyboardEvent): void {
@@ -223,25 +274,28 @@ function onKey(event: KeyboardEvent): void {
   else if (key === 'f') stage.value?.eye.fit()
   else if (key === 'p') stage.value?.eye.togglePerspective()
   else if (/^[1-6]$/.test(key)) stage.value?.eye.view(viewNames[Number(key) - 1]!)
-  else if (key === 'Escape') picked.value = null
+  else if (key === 'Escape') picked.value = bench.view.picked = null
+  else if (key === 'b') bench.view.isPeeking = true
   else return
   event.preventDefault()
 }
 
-const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) => part.abscissa) ?? false)
+function onKeyUp({ key }: KeyboardEvent): void {
+  if (key === 'b') bench.view.isPeeking = false
+}
 
-defineExpose({ stage })
+const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) => part.abscissa) ?? false)
 </script>
 
 <template>
-  <div class="relative min-h-0 flex-1 bg-stage text-[#1f2a2e]" aria-label="Stage">
+  <div class="relative min-h-0 min-w-0 flex-1" aria-label="Stage">
     <div
       ref="holder"
       class="absolute inset-0 outline-offset-[-3px]"
       tabindex="0"
       role="application"
       data-stage
-      aria-label="Stage: drag or arrow keys turn, Shift and arrows move, plus and minus zoom, F fits, 1 to 6 are views"
+      aria-label="Stage: drag or arrow keys turn, with Shift move, plus and minus zoom, F fits, 1 to 6 are views, B held shows the base"
       @pointerdown="press"
       @pointerup="release"
       @pointermove="hover"
@@ -250,8 +304,9 @@ defineExpose({ stage })
       @dragleave="hovered = null"
       @drop="dropOnStage"
       @keydown="onKey"
+      @keyup="onKeyUp"
+      @blur="bench.view.isPeeking = false"
     />
-    <p v-if="problem" role="alert" class="absolute inset-0 grid place-items-center text-brick">{{ problem }}</p>
     <p v-if="isTable" class="absolute inset-0 grid place-items-center text-[#5e6b6e]">
       This case is a table without places: it is plotted below, not drawn.
     </p>
@@ -276,55 +331,19 @@ defineExpose({ stage })
       <p v-for="text in remarks" :key="text" class="truncate">{{ text }}</p>
     </div>
 
-    <div class="pointer-events-none absolute left-2 top-2 rounded bg-[#eef0ec]/85 px-1.5 py-0.5 text-[12px]">
-      <span v-if="bench.document.value && bench.view.caseId" class="font-medium">
-        <span
-          class="mr-1.5 inline-block size-[9px] rounded-full"
-          :style="{ background: bench.document.value.cases[bench.view.caseId]?.colour }"
-        />{{ bench.document.value.cases[bench.view.caseId]?.name }}
-      </span>
-      <span class="ml-2 text-[#5e6b6e]">{{ projection }}</span>
-      <span v-if="computing.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]"
-        >computing {{ computing.slice(0, 3).join(', ') }}{{ computing.length > 3 ? ` and ${computing.length - 3} more` : '' }}: what is
-        shown is older</span
-      >
-      <span v-else-if="firstLook && !objects.length" role="status" class="ml-3 rounded bg-[#fbf1e0] px-1.5 py-0.5 text-[#8a5610]"
-        >outer surface only: the case is still being read</span
-      >
-    </div>
-
-    <div class="absolute right-3 top-2.5 flex gap-0.5 rounded-lg border border-line bg-panel p-0.5">
-      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.eye.home()">
-        <House :size="16" />
-      </button>
-      <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.eye.fit()">
-        <Maximize :size="16" />
-      </button>
-      <Popover class="relative">
-        <PopoverButton class="icon" aria-label="Views" title="Views (1 to 6)"><Box :size="16" /></PopoverButton>
-        <PopoverPanel class="pop absolute right-0 top-9 w-[268px] p-3!" :focus="true"
-          ><ViewPanel v-if="stage" :stage="stage" :drawn="drawn" :marks="marks"
-        /></PopoverPanel>
-      </Popover>
-      <Popover class="relative">
-        <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
-        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
-          ><PicturePanel
-            v-if="stage"
-            :stage="stage"
-            :legends="legends"
-            :remarks="remarks"
-            :annotations="marks.annotations(drawn)"
-            :is-computing="computing.length > 0"
-        /></PopoverPanel>
-      </Popover>
-      <Popover v-if="bench.cases.nMoments.value > 1" class="relative">
-        <PopoverButton class="icon" aria-label="Save a film" title="Save a film of the moments"><Clapperboard :size="16" /></PopoverButton>
-        <PopoverPanel class="pop absolute right-0 top-9 w-[300px] p-3! text-ink" :focus="true"
-          ><FilmPanel v-if="stage" :stage="stage" :legends="legends" :remarks="remarks" :annotations="() => marks.annotations(drawn)"
-        /></PopoverPanel>
-      </Popover>
-    </div>
+    <PaneHead :computing="computing" :projection="projection" :legends="legends" :is-first-look="!!firstLook && !objects.length" />
+    <SwipeLine v-model="swipeAt" :computing="beyond.computing.value.length > 0" />
+    <PlaceMark v-if="stage" :stage="stage" :drawn="drawn" :objects="drawnObjects" :read="readingOf" />
+    <StageTools
+      v-if="stage"
+      :stage="stage"
+      :drawn="drawn"
+      :legends="legends"
+      :remarks="remarks"
+      :marks="marks"
+      :is-computing="computing.length > 0"
+      :is-active="isActive"
+    />
 
     <div class="pointer-events-none absolute inset-0" role="group" aria-label="Legends">
       <StageLegend

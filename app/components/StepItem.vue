@@ -9,6 +9,7 @@ import type { Step } from '~~/core/study/studyModel'
 import { keepInside } from '~/composables/keepInside'
 import JobProgress from './JobProgress.vue'
 import LookEditor from './LookEditor.vue'
+import PaneSquares from './PaneSquares.vue'
 import ReadingParts from './ReadingParts.vue'
 import ReadingVerdict from './ReadingVerdict.vue'
 import SentenceView from './SentenceView.vue'
@@ -31,6 +32,7 @@ const valueHandles = computed(() =>
   (kind.value.handles?.(props.step.settings) ?? []).filter((handle) => handle.handle === 'value' || handle.handle === 'share'),
 )
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
+const hasSquares = computed(() => bench.panes.hasPanes.value && hasShape(kind.value))
 const readingText = computed(() => {
   const reading = result.value?.reading
   return reading ? bench.units.shown(reading.value, reading.unit, 5, reading.isDifference) : ''
@@ -140,7 +142,9 @@ defineExpose({ beginNaming })
           {{ step.name }}
         </button>
         <span class="flex-1" />
+        <PaneSquares v-if="hasSquares" :id="id" />
         <button
+          v-else
           type="button"
           class="icon size-6!"
           :aria-label="step.isShown ? 'Hide' : 'Show'"
@@ -260,8 +264,9 @@ defineExpose({ beginNaming })
         :title="result.reading.cautions.join('\n')"
       />
       <span v-if="readingText" class="num shrink-0 text-[12px]" :class="{ 'opacity-50': result?.isStale }">{{ readingText }}</span>
+      <PaneSquares v-if="hasSquares" :id="id" />
       <button
-        v-if="!isSaid"
+        v-else-if="!isSaid"
         type="button"
         tabindex="-1"
         class="icon size-5! shrink-0"

@@ -34,8 +34,8 @@ export interface JobSource {
   version: Ref<unknown>
   /** Catalogues of cases that are read, by their ids in the study. */
   catalogues: Ref<ReadonlyMap<string, Catalogue>>
-  /** Variables whose range over all moments is wanted. */
-  ranges: Ref<readonly string[]>
+  /** Variables whose range over all moments is wanted, each of a case. */
+  ranges: Ref<readonly { variable: string; of: string }[]>
 }
 
 interface Running {
@@ -62,15 +62,15 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
     if (!plan.value || !caseId.value) return found
     for (const [id, step] of Object.entries(study.value?.steps ?? {}))
       if (step.over && isSeen(step)) found.set(id, requestOf(id, step.over))
-    for (const variable of ranges.value) {
-      const base = { case: caseId.value, moment: 0 }
-      found.set(rangeId(variable), { plan: { ...plan.value, steps: {} }, of: { variable }, over: [{ is: 'moments' }], base })
+    for (const { variable, of } of ranges.value) {
+      const base = { case: of, moment: 0 }
+      found.set(rangeId(variable, of), { plan: { ...plan.value, steps: {} }, of: { variable }, over: [{ is: 'moments' }], base })
     }
     return found
   })
 
-  function rangeId(variable: string): string {
-    return `range of ${variable}`
+  function rangeId(variable: string, of: string): string {
+    return `range of ${variable} in ${of}`
   }
 
   /** The plan of a step and of what it is made of: other steps do not matter. */
@@ -83,8 +83,8 @@ export function useJobs({ study, plan, caseId, moment, version, catalogues, rang
   }
 
   /** Smallest and largest value over all moments; null where there is none, undefined until it is known. */
-  function rangeOf(variable: string): [number, number] | null | undefined {
-    const { news, rows } = results.value.get(rangeId(variable)) ?? {}
+  function rangeOf(variable: string, of: string): [number, number] | null | undefined {
+    const { news, rows } = results.value.get(rangeId(variable, of)) ?? {}
     if (!news || news.state === 'running' || rows!.size < news.done) return undefined
     const found = [...rows!.values()].map(({ value }) => value as VariableRange | null)
     return accumulated(wholeRange, found) ?? null

@@ -7,6 +7,7 @@ import { boxLines } from '~~/stage/edges'
 import { valueAtCorner } from '~~/stage/StageObject'
 import type { StageObject } from '~~/stage/StageObject'
 import type { Evaluated } from './useEvaluated'
+import type { PaneNow } from './usePanes'
 import type { StudyCases } from './useStudyCases'
 
 /** What of the workbench it depends on. */
@@ -14,6 +15,7 @@ interface Around {
   cases: Pick<StudyCases, 'nMoments' | 'momentLabel' | 'lengthUnit'>
   evaluated: Pick<Evaluated, 'results' | 'stage'>
   units: ReturnType<typeof useShownUnits>
+  pane: Ref<PaneNow>
 }
 
 /** Stands for the value at a note that is tied to an extreme. */
@@ -33,7 +35,6 @@ const OFFSET: [number, number] = [22, -26]
 
 export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
   const store = useStudyStore()
-  const view = useViewStore()
   const { current } = storeToRefs(store)
   const marks = computed(() => current.value?.marks ?? {})
 
@@ -56,8 +57,8 @@ export function useMarks(bench: Around, objects: Ref<readonly StageObject[]>) {
   )
 
   const captions = computed(() => {
-    const { caseId, moment } = view
-    if (!marks.value.hasCaption || !caseId) return []
+    const { caseId, moment } = bench.pane.value
+    if (!marks.value.hasCaption || !caseId || moment === null) return []
     const label = bench.cases.nMoments.value > 1 ? ` · ${bench.cases.momentLabel(moment)}` : ''
     return [`${current.value?.cases[caseId]?.name ?? ''}${label}`]
   })

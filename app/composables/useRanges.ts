@@ -8,6 +8,7 @@ import type { ColourScale } from '~~/core/colour/scale'
 import { hasShape } from '~~/core/steps/StepKind'
 import { stepKind } from '~~/core/steps'
 import { isSeen } from '~~/core/study/studyModel'
+import { factorBetween } from '~~/core/units/units'
 import type { Look, Study } from '~~/core/study/studyModel'
 import type { Wish } from './useRequests'
 import type { StepResult } from './useResults'
@@ -16,22 +17,32 @@ export interface RangeSource {
   study: Ref<Study | null>
   plan: Ref<Plan | null>
   caseId: Ref<string | null>
-  moment: Ref<number>
+  moment: Ref<number | null>
   nMoments: Ref<number>
   version: Ref<unknown>
   /** Range of what is in view of a result. */
   inView(result: StepResult): [number, number] | undefined
   /** Range over all moments; null where there is none, undefined until it is known. */
   overMoments(variable: string): [number, number] | null | undefined
+  /** Steps that are seen here. */
+  isHere(step: string): boolean
+  /** What other panes ask for the same step, with its unit: one range holds for all of them. */
+  elsewhere(look: Look, step: string): { range: AskedRange; unit: string | null }[]
+  /** Told apart from those of others by this. */
+  prefix: string
 }
 
-export interface ResolvedRange {
+/** Ends of a range as a look asks for it. */
+export interface AskedRange {
   min: number
   max: number
-  /** The same with bands, levels and logarithm. */
-  scale: ColourScale
   words: string
   isReady: boolean
+}
+
+export interface ResolvedRange extends AskedRange {
+  /** The same with bands, levels and logarithm. */
+  scale: ColourScale
 }
 
 export const rangeWords: Record<Look['range']['mode'], string> = {
@@ -54,7 +65,8 @@ function shortName(text: string): string {
   return name
 }
 
-export function useRanges({ study, plan, caseId, moment, nMoments, version, inView, overMoments }: RangeSource) {
+export function useRanges(source: RangeSource) {
+  const { study, plan, caseId, moment, nMoments, version, inView, overMoments, isHere, elsewhere, prefix } = source
   /** By text of the wish; null: there is none, because of an error or because no value is finite. */
   const known = shallowRef(new Map<string, [number, number] | null>())
 
@@ -85,10 +97,10 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, inVi
       if (isOverAll(mode)) found.all.add(variable)
       else if (mode === 'moment' || mode === 'everything' || mode === 'symmetric') found.now.add(variable)
     }
-    for (const step of Object.values(study.value?.steps ?? {})) {
+    for (const [id, step] of Object.entries(study.value?.steps ?? {})) {
       const { look, settings } = step
       const kind = stepKind(step.kind)
-      if (!isSeen(step) || !hasShape(kind)) continue
+      if (!isSeen(step) || !hasShape(kind) || !isHere(id)) continue
       if (kind.hasColour && look.variable) add(look.variable, look.range.mode)
       // a value of a variable can be dragged through the range of this moment
       for (const piece of kind.sentence(settings)) if (typeof piece !== 'string' && piece.token === 'number') add(piece.variable, 'moment')
@@ -98,13 +110,13 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, inVi
   const overAll = computed(() => [...wanted.value.all])
 
   const wishes = computed<Wish[]>(() => {
-    if (!plan.value || !caseId.value) return []
     const at = moment.value
+    if (!plan.value || !caseId.value || at === null) return []
     return [...wanted.value.now].map((variable): Wish => {
       const text = textOf(variable, at)
       const frame = { case: caseId.value!, moment: at }
       return {
-        name: `range ${variable}`,
+        name: `range ${prefix}${variable}`,
         text,
         known: () => known.value.has(text),
         target: () => ({ want: 'range', frame, variable, priority: priorities.seen }),
@@ -123,12 +135,12 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, inVi
 
   /** Range over the case at this moment, if it is known. */
   function atMoment(variable: string): [number, number] | undefined {
-    return known.value.get(textOf(variable, moment.value)) ?? undefined
+    return moment.value === null ? undefined : (known.value.get(textOf(variable, moment.value)) ?? undefined)
   }
 
   /** Ends that differ only by rounding are made equal: an isosurface coloured by its own variable has one colour. */
-  function resolve(look: Look, result: StepResult | undefined): ResolvedRange {
-    const range = asked(look, result)
+  function resolve(look: Look, result: StepResult | undefined, step?: string): ResolvedRange {
+    const range = step === undefined ? asked(look, result) : joined(look, result, step)
     const { min, max } = range
     const isOne = !isGiven(look) && !(max - min > 2e-6 * Math.max(Math.abs(min), Math.abs(max)))
     const ends = isOne ? { min: (min + max) / 2, max: (min + max) / 2 } : { min, max }
@@ -137,13 +149,25 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, inVi
     return { ...range, min: scale.min, max: scale.max, scale, ...(look.levels && { words: 'listed levels' }) }
   }
 
+  /** Of all panes that are to have equal colours, in the unit of this one. */
+  function joined(look: Look, result: StepResult | undefined, step: string): AskedRange {
+    const own = asked(look, result)
+    if (isGiven(look)) return own
+    const unit = result?.valuesMeta?.unit ?? null
+    return elsewhere(look, step).reduce((all, { range, unit: other }) => {
+      const factor = factorBetween(other, unit)
+      const { min, max, isReady } = range
+      return { ...all, min: Math.min(all.min, factor * min), max: Math.max(all.max, factor * max), isReady: all.isReady && isReady }
+    }, own)
+  }
+
   /** Ends that stay whatever is shown. */
   function isGiven({ range: { mode } }: Look): boolean {
     return mode === 'hand' || mode === 'locked'
   }
 
   /** The range a look asks for; until a range over the whole case is known, that of the step. */
-  function asked(look: Look, result: StepResult | undefined): Omit<ResolvedRange, 'scale'> {
+  function asked(look: Look, result: StepResult | undefined): AskedRange {
     const { mode, min, max } = look.range
     const words = rangeWords[mode]
     if (isGiven(look)) return { min, max, words, isReady: true }
@@ -153,16 +177,16 @@ export function useRanges({ study, plan, caseId, moment, nMoments, version, inVi
     const fallback = { min: own?.[0] ?? 0, max: own?.[1] ?? 1, words, isReady: true }
     const hasRange = mode === 'moment' || mode === 'everything'
     if (!hasRange || !look.variable || !plan.value || !caseId.value || !isOfCase(look.variable)) return fallback
-    const range = isOverAll(mode) ? overMoments(look.variable) : known.value.get(textOf(look.variable, moment.value))
+    const range = isOverAll(mode) ? overMoments(look.variable) : known.value.get(textOf(look.variable, moment.value ?? 0))
     if (range === undefined) return { ...fallback, isReady: false }
     // what cannot be computed, or has no finite value, has the range of the step
     return range ? { min: range[0], max: range[1], words, isReady: true } : fallback
   }
 
-  function symmetric({ range: { about = 0 } }: Look, range: Omit<ResolvedRange, 'scale'>): Omit<ResolvedRange, 'scale'> {
+  function symmetric({ range: { about = 0 } }: Look, range: AskedRange): AskedRange {
     const half = Math.max(Math.abs(range.max - about), Math.abs(range.min - about))
     return { ...range, min: about - half, max: about + half, words: about === 0 ? 'symmetric' : `symmetric about ${formatNumber(about)}` }
   }
 
-  return { resolve, wishes, overAll, atMoment }
+  return { resolve, asked, wishes, overAll, atMoment }
 }

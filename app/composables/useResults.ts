@@ -1,10 +1,10 @@
 /**
- * Results of the steps that are seen, on the chosen case and moment. Until the answer to a change is there the old result counts as
+ * Results of the steps that are seen in a pane, on its case and moment. Until the answer to a change is there the old result counts as
  * stale. Hidden and muted steps have none.
  */
 import type { ReadAnswer, ValuesAnswer } from '~~/core/evaluate/answers'
 import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
-import { planOf, priorities } from '~~/core/evaluate/plan'
+import { priorities } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
 import { readingOf } from '~~/core/measure/results'
 import type { PlainCurve, Reading } from '~~/core/measure/results'
@@ -49,21 +49,28 @@ type PictureArrays = Pick<StageGeometry, 'points' | 'elements' | 'cells' | 'vect
 
 export interface ResultSource {
   study: Ref<Study | null>
+  plan: Ref<Plan | null>
   caseId: Ref<string | null>
-  moment: Ref<number>
+  /** null: there is none, and nothing to be seen */
+  moment: Ref<number | null>
   /** Raised when something outside the study changes results, such as a unit of a case. */
   version: Ref<unknown>
+  /** Which steps that are shown are seen here. */
+  isHere: (step: string) => boolean
+  /** Numbers and curves besides what is drawn. */
+  hasNumbers: Ref<boolean>
+  /** Told apart from those of others by this. */
+  prefix: string
 }
 
 /** Answers kept for moments that have not been looked at yet. */
 const KEPT_AHEAD = 60
 
-export function useResults({ study, caseId, moment, version }: ResultSource) {
+export function useResults({ study, plan, caseId, moment, version, isHere, hasNumbers, prefix }: ResultSource) {
   const results = shallowRef(new Map<string, StepResult>())
   const ahead = shallowRef<number | null>(null)
   /** Values at the moment ahead, by the text of the wish that will want them. */
   const early = new Map<string, ReadAnswer>()
-  const plan = computed<Plan | null>(() => study.value && planOf(study.value))
 
   function put(id: string, change: Partial<StepResult>): void {
     const next = new Map(results.value)
@@ -71,13 +78,17 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     results.value = next
   }
 
-  const seen = computed(() => (study.value ? ranked(study.value.steps).filter(([, step]) => isSeen(step) && !step.over) : []))
+  const seen = computed(() => {
+    const isWanted = (id: string, { kind }: Step): boolean => (hasShape(stepKind(kind)) ? isHere(id) : hasNumbers.value)
+    return study.value ? ranked(study.value.steps).filter(([id, step]) => isSeen(step) && !step.over && isWanted(id, step)) : []
+  })
 
   const wishes = computed<Wish[]>(() => {
     const now = study.value
-    if (!now || !caseId.value) return []
-    const own = seen.value.map(([id, step]) => stepWish(now, id, step, moment.value))
-    if (ahead.value === null || ahead.value === moment.value) return own
+    if (!now || !caseId.value || moment.value === null) return []
+    const at = moment.value
+    const own = seen.value.map(([id, step]) => stepWish(now, id, step, at))
+    if (ahead.value === null || ahead.value === at) return own
     return [...own, ...seen.value.flatMap(([id, step]) => aheadWish(now, id, step, ahead.value!))]
   })
 
@@ -112,7 +123,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
   function stepWish(now: Study, id: string, step: Step, at: number): Wish {
     const text = textOf(now, id, step, at)
     return {
-      name: id,
+      name: `${prefix}${id}`,
       text,
       known: () => takeEarly(id, text, step),
       target: () => targetOf(now, id, step, at),
@@ -131,7 +142,7 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
     const text = textOf(now, id, step, at)
     return [
       {
-        name: `ahead ${id}`,
+        name: `ahead ${prefix}${id}`,
         text,
         target: () => ({ ...targetOf(now, id, step, at), priority: priorities.ahead }),
         apply: (answer) => {
@@ -210,14 +221,15 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
   watch(
     wishes,
     (list) => {
-      const current = new Set(list.map(({ name }) => name))
+      const current = new Set(list.map(({ name }) => name.slice(prefix.length)))
       const gone = [...results.value.keys()].filter((id) => !current.has(id))
       if (gone.length) results.value = new Map([...results.value].filter(([id]) => current.has(id)))
       for (const id of gone) shownTexts.delete(id)
       for (const wish of list) {
-        if (wish.name.startsWith('ahead ') || shownTexts.get(wish.name) === wish.text) continue
-        shownTexts.set(wish.name, wish.text)
-        put(wish.name, { isStale: true })
+        const id = wish.name.slice(prefix.length)
+        if (wish.name.startsWith('ahead ') || shownTexts.get(id) === wish.text) continue
+        shownTexts.set(id, wish.text)
+        put(id, { isStale: true })
       }
     },
     { immediate: true, flush: 'sync' },
@@ -242,5 +254,5 @@ export function useResults({ study, caseId, moment, version }: ResultSource) {
   }
 
   const isComputing = computed(() => [...results.value.values()].some((result) => result.isStale))
-  return { results, isComputing, wishes, plan, prefetch }
+  return { results, isComputing, wishes, prefetch }
 }

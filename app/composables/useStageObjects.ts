@@ -61,7 +61,7 @@ export function useStageObjects(bench: Workbench) {
   const objects = computed<StageObject[]>(() =>
     shown.value.flatMap(([id, step], i) => {
       const result = bench.evaluated.results.value.get(id)!
-      const { scale } = bench.evaluated.ranges.resolve(step.look, result)
+      const { scale } = bench.evaluated.ranges.resolve(step.look, result, id)
       const look: StageLook = {
         table: step.look.variable && result.values ? tableOf(step.look) : null,
         ...scale,
@@ -125,7 +125,7 @@ export function useStageObjects(bench: Workbench) {
       if (!look.variable || !meta) continue
       const options = study.value!.legends?.[look.variable]
       if (options?.isHidden) continue
-      const { scale, words, isReady } = bench.evaluated.ranges.resolve(look, result)
+      const { scale, words, isReady } = bench.evaluated.ranges.resolve(look, result, id)
       const { map, isReversed, low, high } = look
       const key = JSON.stringify([meta.name, meta.unit, map, isReversed, scale, low, high])
       const known = found.get(key)

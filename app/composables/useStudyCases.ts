@@ -2,26 +2,17 @@
 import { formatNumber } from '~~/core/colour/ticks'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { attachCase, detachCase } from '~~/core/study/defaults'
+import { matchedMoment } from '~~/core/study/moments'
 import { ranked } from '~~/core/study/studyModel'
 
-export function useStudyCases() {
-  const store = useStudyStore()
+/** What is known of one case of the study. */
+export function useCaseView(caseId: Ref<string | null>) {
   const view = useViewStore()
-  const { document, cases } = storeToRefs(store)
-
-  const attached = computed(() => cases.value.find((c) => c.id === document.value?.cases[view.caseId ?? '']?.case))
-  /** Catalogues of all cases that are read, by their id in the study. */
-  const catalogues = computed(() => {
-    const found = new Map<string, Catalogue>()
-    for (const [id, entry] of Object.entries(document.value?.cases ?? {})) {
-      const known = cases.value.find((c) => c.id === entry.case)?.catalogue
-      if (known) found.set(id, known)
-    }
-    return found
-  })
+  const { document, cases } = storeToRefs(useStudyStore())
+  const attached = computed(() => cases.value.find((c) => c.id === document.value?.cases[caseId.value ?? '']?.case))
   const catalogue = computed<Catalogue | null>(() => (attached.value?.state === 'ready' ? attached.value.catalogue : null))
-  /** Id in the study of the case that is shown, once it can be computed on. */
-  const ready = computed(() => (catalogue.value ? view.caseId : null))
+  /** Its id in the study, once it can be computed on. */
+  const ready = computed(() => (catalogue.value ? caseId.value : null))
   const version = computed(() => attached.value?.version)
   const lengthUnit = computed(() => catalogue.value?.lengthUnit ?? '')
   const nMoments = computed(() => catalogue.value?.moments.length ?? 1)
@@ -40,28 +31,56 @@ export function useStudyCases() {
     return moment.kind === 'time' ? `t = ${value}` : `${moment.kind} ${value}`
   }
 
+  return { attached, catalogue, ready, version, lengthUnit, nMoments, momentsToPlay, momentLabel }
+}
+
+export function useStudyCases() {
+  const store = useStudyStore()
+  const view = useViewStore()
+  const { document, cases } = storeToRefs(store)
+
+  /** Catalogues of all cases that are read, by their id in the study. */
+  const catalogues = computed(() => {
+    const found = new Map<string, Catalogue>()
+    for (const [id, entry] of Object.entries(document.value?.cases ?? {})) {
+      const known = cases.value.find((c) => c.id === entry.case)?.catalogue
+      if (known) found.set(id, known)
+    }
+    return found
+  })
+
+  /** Shows a case: in the pane that is worked in, if there are panes. The moment is the one that stands for that of the case before. */
+  function choose(id: string): void {
+    const study = document.value!
+    const pane = view.pane
+    if (pane && study.panes?.[pane]) {
+      void store.edit(`Show ${study.cases[id]!.name}`, (draft) => void (draft.panes![pane]!.case = id))
+      return
+    }
+    const [from, to] = [catalogues.value.get(view.caseId ?? ''), catalogues.value.get(id)]
+    if (from && to) view.moment = matchedMoment(from.moments, view.moment, to.moments, study.match ?? 'nearest') ?? 0
+    view.caseId = id
+  }
+
   /** Takes a case into the study, bound by names, and shows it. */
   async function add(caseId: string): Promise<void> {
     const known = Object.entries(document.value!.cases).find(([, c]) => c.case === caseId)
-    if (known) {
-      view.caseId = known[0]
-      return
-    }
+    if (known) return choose(known[0])
     const row = await api.get<{ name: string; catalogue: Catalogue | null }>(`/api/cases/${caseId}`)
     if (!row.catalogue) return
     let added = ''
     await store.edit(`Add case ${row.name}`, (study) => void (added = attachCase(study, caseId, row.name, row.catalogue!)))
     await store.reloadCases()
-    view.caseId = added
+    choose(added)
   }
 
   function remove(id: string): void {
     const study = document.value!
-    if (view.caseId === id) view.caseId = ranked(study.cases).find(([other]) => other !== id)?.[0] ?? null
+    if (view.caseId === id && !study.panes) view.caseId = ranked(study.cases).find(([other]) => other !== id)?.[0] ?? null
     void store.edit(`Remove case ${study.cases[id]!.name}`, (draft) => detachCase(draft, id))
   }
 
-  return { attached, catalogues, catalogue, ready, version, lengthUnit, nMoments, momentsToPlay, momentLabel, add, remove }
+  return { ...useCaseView(toRef(view, 'caseId')), catalogues, choose, add, remove }
 }
 
 export type StudyCases = ReturnType<typeof useStudyCases>

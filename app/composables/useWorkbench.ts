@@ -2,7 +2,11 @@
 import type { InjectionKey } from 'vue'
 import { keepMaps } from '~~/core/colour/maps'
 import type { ColourMap } from '~~/core/colour/maps'
+import type { Evaluated } from './useEvaluated'
 import type { Marks } from './useMarks'
+import type { PaneNow } from './usePanes'
+import type { StepResult } from './useResults'
+import { useCaseView } from './useStudyCases'
 import type { SentenceWords } from '~~/core/study/sentenceText'
 import type { InputRef } from '~~/core/study/studyModel'
 
@@ -12,7 +16,8 @@ export function useWorkbench() {
   const { document, current } = storeToRefs(store)
   const { selected } = storeToRefs(view)
   const cases = useStudyCases()
-  const evaluated = useEvaluated(cases)
+  const panes = usePanes(cases)
+  const evaluated = useEvaluated(cases, panes)
   const variables = useVariables(cases, evaluated)
   const units = useShownUnits()
   const inputs = useInputs()
@@ -58,6 +63,7 @@ export function useWorkbench() {
     selected,
     steps: edits.steps,
     cases,
+    panes,
     evaluated,
     variables,
     units,
@@ -72,9 +78,42 @@ export function useWorkbench() {
   }
 }
 
+/**
+ * As the components of one pane see it: results, case and moment are those of the pane.
+ *
+ * @param of  what is drawn beyond its swipe line instead
+ */
+export function usePaneBench(bench: Workbench, id: string, of: 'own' | 'other' = 'own') {
+  const scene = computed(() => (of === 'own' ? bench.evaluated.scenes.value.get(id) : bench.evaluated.otherOf(id)))
+  let known: PaneNow
+  // a pane that is taken away is asked for the last time after it is gone
+  const now = computed(() => (known = bench.panes.panes.value.find((pane) => pane.id === id) ?? known))
+  const caseId = computed(() => now.value?.caseId ?? null)
+  const results = computed(() => scene.value?.results.value ?? new Map<string, StepResult>())
+  const evaluated = {
+    ...bench.evaluated,
+    results,
+    isComputing: computed(() => scene.value?.isComputing.value ?? false),
+    isAnyComputing: bench.evaluated.isComputing,
+    ranges: {
+      ...bench.evaluated.ranges,
+      resolve: (...of: Parameters<Evaluated['ranges']['resolve']>) => scene.value!.ranges.resolve(...of),
+    },
+    stage: computed(() => bench.panes.stages.get(id) ?? null),
+  }
+  return { ...bench, evaluated, cases: { ...bench.cases, ...useCaseView(caseId) }, pane: now }
+}
+
+export type PaneBench = ReturnType<typeof usePaneBench>
+
 export type Workbench = ReturnType<typeof useWorkbench>
 export const workbenchKey: InjectionKey<Workbench> = Symbol('workbench')
 
 export function useBench(): Workbench {
   return inject(workbenchKey)!
+}
+
+/** In the components of a pane. */
+export function usePane(): PaneBench {
+  return inject(workbenchKey) as PaneBench
 }

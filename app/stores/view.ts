@@ -17,6 +17,13 @@ interface Kept {
   /** Chart that stands beside the stage, or over it. */
   openChart: string | null
   isChartWide: boolean
+  /** Pane that is worked in, and the one that fills the stage. */
+  pane: string | null
+  fullPane: string | null
+  /** Of panes with a view of their own. */
+  cameras: Record<string, CameraState>
+  /** What panes with linked moments follow. */
+  linked: { caseId: string; moment: number } | null
 }
 
 export const loops = ['once', 'round', 'to and fro'] as const
@@ -38,6 +45,14 @@ export const useViewStore = defineStore('view', () => {
   /** The other way round: abscissa of the curve of the open chart that the pointer on the stage is near to. */
   const lookedAt = ref<number | null>(null)
   const hovered = ref<string | null>(null)
+  const pane = ref<string | null>(null)
+  const fullPane = ref<string | null>(null)
+  const cameras = shallowRef<Record<string, CameraState>>({})
+  const linked = shallowRef<{ caseId: string; moment: number } | null>(null)
+  /** The base case is seen instead, for as long as a key is held. */
+  const isPeeking = ref(false)
+  /** Place that was clicked, which all other panes mark. */
+  const picked = shallowRef<{ pane: string | null; place: readonly number[] } | null>(null)
   let key = ''
 
   /** @returns whether this study was seen here before */
@@ -54,25 +69,35 @@ export const useViewStore = defineStore('view', () => {
     folded.value = kept.folded ?? []
     openChart.value = kept.openChart ?? null
     isChartWide.value = kept.isChartWide ?? false
+    pane.value = kept.pane ?? null
+    fullPane.value = kept.fullPane ?? null
+    cameras.value = kept.cameras ?? {}
+    linked.value = kept.linked ?? null
     return kept.moment !== undefined
   }
 
-  watch([caseId, moment, selected, camera, span, loop, rate, folded, openChart, isChartWide], () => {
-    if (!key) return
-    const kept: Kept = {
-      caseId: caseId.value,
-      moment: moment.value,
-      selected: selected.value,
-      camera: camera.value,
-      span: span.value,
-      loop: loop.value,
-      rate: rate.value,
-      folded: folded.value,
-      openChart: openChart.value,
-      isChartWide: isChartWide.value,
-    }
-    localStorage.setItem(key, JSON.stringify(kept))
+  const kept = computed<Kept>(() => ({
+    caseId: caseId.value,
+    moment: moment.value,
+    selected: selected.value,
+    camera: camera.value,
+    span: span.value,
+    loop: loop.value,
+    rate: rate.value,
+    folded: folded.value,
+    openChart: openChart.value,
+    isChartWide: isChartWide.value,
+    pane: pane.value,
+    fullPane: fullPane.value,
+    cameras: cameras.value,
+    linked: linked.value,
+  }))
+  watch(kept, (now) => {
+    if (key) localStorage.setItem(key, JSON.stringify(now))
   })
 
-  return { caseId, moment, selected, camera, span, loop, rate, folded, openChart, isChartWide, pointed, lookedAt, hovered, open }
+  return {
+    ...{ caseId, moment, selected, camera, span, loop, rate, folded, openChart, isChartWide, pointed, lookedAt, hovered, open },
+    ...{ pane, fullPane, cameras, linked, isPeeking, picked },
+  }
 })

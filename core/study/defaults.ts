@@ -8,6 +8,7 @@ import { expressionText, nameOf } from '../fields/formula/expressions'
 import { closestName, isOfKind } from './bindings'
 import type { Catalogue } from '../case/catalogue'
 import { exhibit } from './exhibits'
+import { leaveCase } from './panes'
 import { freshId, ranked, rankBetween, STUDY_VERSION, variableName } from './studyModel'
 import type { InputRef, Look, Step, Study } from './studyModel'
 
@@ -100,8 +101,9 @@ export function detachCase(study: Study, id: string): void {
   const wasBase = study.cases[id]?.isBase
   delete study.cases[id]
   for (const bound of [...Object.values(study.parts), ...Object.values(study.variables)]) delete bound.binding[id]
-  const next = ranked(study.cases)[0]?.[1]
-  if (wasBase && next) next.isBase = true
+  const [next] = ranked(study.cases)
+  if (wasBase && next) next[1].isBase = true
+  leaveCase(study, id, next?.[0])
 }
 
 /** First look at a case: fluid boundaries translucent where they would hide what is inside, everything else solid. */

@@ -12,7 +12,9 @@ import { axesKinds } from '../fields/formula/axes'
 import { VectorSchema } from '../mesh/vectors'
 
 import { ChartCurveSchema, ChartLookSchema } from './chart'
+import { matches } from './moments'
 import { OverSchema } from './over'
+import { MOST_PANES, PaneSchema, SplitSchema } from './panes'
 
 export const STUDY_VERSION = 1
 
@@ -269,6 +271,11 @@ export const StudySchema = Type.Object(
     axes: Type.Record(Id, AxesSchema),
     steps: Type.Record(Id, StepSchema),
     exhibits: Type.Record(Id, ExhibitSchema),
+    /** What is seen beside one another; one pane with the chosen case when absent. */
+    panes: Type.Optional(Type.Record(Id, PaneSchema, { maxProperties: MOST_PANES })),
+    split: Type.Optional(SplitSchema),
+    /** How moments of cases stand for each other; the nearest when absent. */
+    match: Type.Optional(Type.Union(matches.map((match) => Type.Literal(match)))),
     /** Colour maps of its own. */
     maps: Type.Optional(Type.Record(Id, MapSchema)),
     /** Kept places to look from. */

@@ -8,7 +8,6 @@ import { firstLookAt } from '~~/core/study/firstLook'
 import { ranked } from '~~/core/study/studyModel'
 import { takePicture } from '~~/stage/picture'
 import { viewNames } from '~~/stage/views'
-import type { Stage } from '~~/stage/Stage'
 import { loadFirstLook } from '~/composables/firstLook'
 import type { FirstLook } from '~/composables/firstLook'
 import BrandMark from '~/components/BrandMark.vue'
@@ -20,7 +19,7 @@ import AxesList from '~/components/AxesList.vue'
 import FormulaList from '~/components/FormulaList.vue'
 import HistoryPanel from '~/components/HistoryPanel.vue'
 import MomentStrip from '~/components/MomentStrip.vue'
-import StageView from '~/components/StageView.vue'
+import StageArea from '~/components/StageArea.vue'
 import TrailPanel from '~/components/TrailPanel.vue'
 
 const route = useRoute()
@@ -39,7 +38,7 @@ const problem = ref('')
 const axes = ref<InstanceType<typeof AxesList>>()
 const formulas = ref<InstanceType<typeof FormulaList>>()
 const trail = ref<InstanceType<typeof TrailPanel>>()
-const stage = shallowRef<Stage>()
+const { stage } = bench.evaluated
 /** The name as it is typed; null while it is not. */
 const naming = ref<string | null>(null)
 const firstLook = shallowRef<FirstLook | null>(null)
@@ -106,6 +105,7 @@ onBeforeRouteLeave(() => keepThumbnail())
 
 /** Panels that open from a button. */
 const panels = [
+  { title: 'Panes', words: 'split compare case link swipe' },
   { title: 'Views', words: 'camera angle rotate turn normal perspective exact' },
   { title: 'Take a picture', words: 'image png photo save export report' },
   { title: 'Save a film', words: 'animation video movie gif mp4 webm' },
@@ -121,6 +121,7 @@ function press(label: string): void {
 }
 
 const derived = useDerivedActs(bench)
+const paneActs = usePaneActs(bench)
 const markActs = computed(() => {
   const marks = bench.marks.value
   const step = bench.selected.value
@@ -199,6 +200,7 @@ const acts = computed(() => [
   { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.eye.fit() },
   ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.eye.view(name) })),
   ...derived.value,
+  ...paneActs.value,
   ...markActs.value,
   ...bench.acts.repeats.value.map(({ from, to }) => {
     const [own, other] = [from, to].map((id) => study.value?.parts[id]?.name ?? '')
@@ -213,7 +215,7 @@ const acts = computed(() => [
     title: entry.name,
     words: 'case run',
     hint: 'show this case',
-    run: () => void (view.caseId = id),
+    run: () => bench.cases.choose(id),
   })),
 ])
 
@@ -232,7 +234,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
 function cycleFocus(): void {
   const places = [
     '[data-trail]',
-    '[data-stage]',
+    ...bench.panes.seen.value.map(({ id }) => `[data-pane="${id}"] [data-stage]`),
     '[aria-label="Moments"] button, [aria-label="Moments"] input',
     '[aria-label="Exhibits"] article, [aria-label="Exhibits"] button',
   ]
@@ -318,7 +320,7 @@ watch(
       <main class="flex min-h-0 min-w-0 flex-col">
         <p v-if="readingText" role="status" class="border-b border-line bg-amber-wash px-3.5 py-1.5 text-amber-text">{{ readingText }}</p>
         <div class="relative flex min-h-0 flex-1">
-          <StageView class="min-w-0" :first-look="firstLook" @ready="(ready) => (stage = ready)" />
+          <StageArea class="min-w-0" :first-look="firstLook" />
           <ChartPanel
             v-if="openChart"
             :chart="openChart"

@@ -86,7 +86,7 @@ const bench = {
   async timeLooks(triangles: number): Promise<Record<string, number>> {
     const object = wavy(triangles)
     // the drawing itself is left out: software that stands in for a graphics card would take all of the time
-    const gl = stage.canvas.getContext('webgl2')!
+    const gl = stage.canvas.element.getContext('webgl2')!
     Object.assign(gl, { drawElements: () => undefined, drawElementsInstanced: () => undefined })
     const frames: number[] = []
     const request = window.requestAnimationFrame.bind(window)

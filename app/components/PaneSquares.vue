@@ -1,0 +1,34 @@
+<script setup lang="ts">
+/** In which panes a step is shown: a numbered square for each, filled where it is. */
+import { isShownIn } from '~~/core/study/panes'
+
+const props = defineProps<{ id: string }>()
+const bench = useBench()
+const squares = computed(() =>
+  bench.panes.panes.value.map(({ id, number, name }) => ({
+    id,
+    number,
+    isShown: isShownIn(bench.document.value!, id, props.id),
+    where: `pane ${number}, ${name}`,
+  })),
+)
+const name = computed(() => bench.edits.name(props.id))
+</script>
+
+<template>
+  <span class="flex shrink-0 gap-[3px]" role="group" :aria-label="`Panes that show ${name}`">
+    <button
+      v-for="square in squares"
+      :key="square.id"
+      type="button"
+      class="num grid size-[15px] place-items-center rounded-[3px] border text-[10px] leading-none"
+      :class="square.isShown ? 'border-ink bg-ink text-panel' : 'border-mute/60 bg-panel text-mute'"
+      :aria-pressed="square.isShown"
+      :aria-label="`${name} in ${square.where}`"
+      :title="`${square.isShown ? 'Hide' : 'Show'} it in ${square.where}`"
+      @click.stop="bench.panes.show(square.id, id, !square.isShown)"
+    >
+      {{ square.number }}
+    </button>
+  </span>
+</template>

@@ -1,0 +1,81 @@
+<script setup lang="ts">
+/** Tools of a pane: views, pictures, films, and what the pane shows. Of panes that are not worked in only the last. */
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Box, Camera, Clapperboard, Columns2, Expand, House, Maximize, Shrink } from 'lucide-vue-next'
+import type { LegendSpec } from '~~/stage/legend'
+import type { Stage } from '~~/stage/Stage'
+import type { Marks } from '~/composables/useMarks'
+import FilmPanel from './FilmPanel.vue'
+import PaneMenu from './PaneMenu.vue'
+import PicturePanel from './PicturePanel.vue'
+import ViewPanel from './ViewPanel.vue'
+
+defineProps<{
+  stage: Stage
+  drawn: number
+  legends: LegendSpec[]
+  remarks: string[]
+  marks: Marks
+  isComputing: boolean
+  isActive: boolean
+}>()
+const bench = usePane()
+const { panes } = bench
+const now = bench.pane
+/** Panels of panes at the lower end open upwards. */
+const side = computed(() => {
+  const { y = 0 } = panes.layout.value.panes.get(now.value.id) ?? {}
+  return y > 0.55 ? 'bottom-9' : 'top-9'
+})
+const isOne = computed(() => panes.seen.value.length === 1)
+</script>
+
+<template>
+  <div class="absolute right-3 top-2.5 flex gap-0.5 rounded-lg border border-line bg-panel p-0.5">
+    <template v-if="isActive">
+      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.eye.home()">
+        <House :size="16" />
+      </button>
+      <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.eye.fit()">
+        <Maximize :size="16" />
+      </button>
+      <Popover class="relative">
+        <PopoverButton class="icon" aria-label="Views" title="Views (1 to 6)"><Box :size="16" /></PopoverButton>
+        <PopoverPanel class="pop absolute right-0 w-[268px] p-3!" :class="side" :focus="true"
+          ><ViewPanel :stage="stage" :drawn="drawn" :marks="marks"
+        /></PopoverPanel>
+      </Popover>
+      <Popover class="relative">
+        <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
+        <PopoverPanel class="pop absolute right-0 w-[300px] p-3! text-ink" :class="side" :focus="true"
+          ><PicturePanel
+            :stage="stage"
+            :legends="legends"
+            :remarks="remarks"
+            :annotations="marks.annotations(drawn)"
+            :is-computing="isComputing"
+        /></PopoverPanel>
+      </Popover>
+      <Popover v-if="bench.cases.nMoments.value > 1" class="relative">
+        <PopoverButton class="icon" aria-label="Save a film" title="Save a film of the moments"><Clapperboard :size="16" /></PopoverButton>
+        <PopoverPanel class="pop absolute right-0 w-[300px] p-3! text-ink" :class="side" :focus="true"
+          ><FilmPanel :stage="stage" :legends="legends" :remarks="remarks" :annotations="() => marks.annotations(drawn)"
+        /></PopoverPanel>
+      </Popover>
+    </template>
+    <button
+      v-if="panes.panes.value.length > 1"
+      type="button"
+      class="icon"
+      :aria-label="isOne ? 'All panes' : 'Fill the stage'"
+      :title="isOne ? 'All panes' : 'Fill the stage'"
+      @click="panes.toggleFull(now.id)"
+    >
+      <Shrink v-if="isOne" :size="15" /><Expand v-else :size="15" />
+    </button>
+    <Popover v-slot="{ close }" class="relative">
+      <PopoverButton class="icon" aria-label="Panes" title="Panes: split, case, links"><Columns2 :size="16" /></PopoverButton>
+      <PopoverPanel class="pop absolute right-0 w-[264px] p-2.5!" :class="side" :focus="true"><PaneMenu @done="close()" /></PopoverPanel>
+    </Popover>
+  </div>
+</template>

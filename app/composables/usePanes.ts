@@ -1,0 +1,322 @@
+/** The panes of the stage: what each shows now, which one is worked in, and the acts on them. */
+import { useDebounceFn } from '@vueuse/core'
+import { matchedMoment } from '~~/core/study/moments'
+import type { Match } from '~~/core/study/moments'
+import * as edits from '~~/core/study/panes'
+import type { Divider, Pane, Rect } from '~~/core/study/panes'
+import { putOptional, ranked } from '~~/core/study/studyModel'
+import type { LegendSpec } from '~~/stage/legend'
+import type { CameraState } from '~~/stage/views'
+import type { Stage } from '~~/stage/Stage'
+import type { StudyCases } from './useStudyCases'
+
+/** Milliseconds after which a moment of its own is kept: not each one that is played. */
+const CALM = 400
+/** Stands for the only pane of a study without panes. */
+export const ONLY = 'only'
+
+export interface PaneNow {
+  id: string
+  number: number
+  /** Its own name, or that of its case. */
+  name: string
+  caseId: string | null
+  /** null where its case has no moment that stands for that of the others. */
+  moment: number | null
+  pane: Pane | null
+  /** Case that is seen right of the swipe line, or instead, and where that line is. */
+  other: { caseId: string; at: number } | null
+}
+
+/** Numbers that follow each other as `1–3`. */
+function spanText(numbers: readonly number[]): string {
+  const [first, last] = [numbers[0]!, numbers.at(-1)!]
+  return numbers.length > 2 && last - first + 1 === numbers.length ? `${first}–${last}` : numbers.join(', ')
+}
+
+export function usePanes({ catalogues }: Pick<StudyCases, 'catalogues'>) {
+  const store = useStudyStore()
+  const view = useViewStore()
+  const { document } = storeToRefs(store)
+  const stages = shallowReactive(new Map<string, Stage>())
+  /** Legends of what each pane draws. */
+  const legends = shallowReactive(new Map<string, readonly LegendSpec[]>())
+  /** Columns that the legends of each pane take. */
+  const columns = shallowReactive(new Map<string, number>())
+  /** Pane that is dragged to another place. */
+  const dragged = ref<string | null>(null)
+
+  const hasPanes = computed(() => Object.keys(document.value?.panes ?? {}).length > 0)
+  const all = computed(() => (document.value ? edits.numberedPanes(document.value) : []))
+  const match = computed<Match>(() => document.value?.match ?? 'nearest')
+  const base = computed(() => Object.entries(document.value?.cases ?? {}).find(([, { isBase }]) => isBase)?.[0])
+
+  /** Id of the pane that is worked in. */
+  const active = computed(() => {
+    if (!hasPanes.value) return ONLY
+    const { pane, fullPane } = view
+    const found = [fullPane, pane].find((id) => id !== null && document.value!.panes![id])
+    return found ?? all.value[0]!.id
+  })
+
+  function momentIn(caseId: string): number | null {
+    const to = catalogues.value.get(caseId)
+    const { linked } = view
+    const from = linked && catalogues.value.get(linked.caseId)
+    return from && to ? matchedMoment(from.moments, linked.moment, to.moments, match.value) : 0
+  }
+
+  function otherOf(id: string, caseId: string | null, pane: Pane | null): PaneNow['other'] {
+    if (view.isPeeking && id === active.value && base.value && base.value !== caseId) return { caseId: base.value, at: 0 }
+    const { swipe } = pane ?? {}
+    return swipe && document.value!.cases[swipe.case] ? { caseId: swipe.case, at: swipe.at } : null
+  }
+
+  const panes = computed<PaneNow[]>(() => {
+    const study = document.value
+    if (!study) return []
+    const { caseId } = view
+    const only = { id: ONLY, number: 1, name: study.cases[caseId ?? '']?.name ?? '', caseId, moment: view.moment, pane: null }
+    if (!hasPanes.value) return [{ ...only, other: otherOf(ONLY, caseId, null) }]
+    return all.value.map(({ id, number, pane }): PaneNow => {
+      const own = study.cases[pane.case] ? pane.case : (ranked(study.cases)[0]?.[0] ?? null)
+      const moment = id === active.value ? view.moment : (pane.moment ?? (own === null ? null : momentIn(own)))
+      const name = pane.name ?? study.cases[own ?? '']?.name ?? ''
+      return { id, number, name, caseId: own, moment, pane, other: otherOf(id, own, pane) }
+    })
+  })
+  /** Those that are seen: all, or the one that fills the stage. */
+  const seen = computed(() => {
+    const full = panes.value.find(({ id }) => id === view.fullPane)
+    return full ? [full] : panes.value
+  })
+  const layout = computed(() => {
+    const split = document.value && edits.splitOf(document.value)
+    const whole = { x: 0, y: 0, width: 1, height: 1 }
+    if (!split || seen.value.length === 1) return { panes: new Map<string, Rect>([[seen.value[0]?.id ?? ONLY, whole]]), dividers: [] }
+    return edits.layOut(split)
+  })
+
+  /** Case and moment that another pane brought along: nobody chose them. */
+  let followed = ''
+  const keepMoment = useDebounceFn((id: string, moment: number) => change(id, 'Moment of', { moment }), CALM)
+
+  // the case and the moment that everything else works with are those of the pane that is worked in
+  watch(
+    () => [active.value, document.value?.panes?.[active.value]?.case] as const,
+    ([id, caseId], before) => {
+      const pane = document.value?.panes?.[id]
+      if (!pane || !document.value!.cases[pane.case]) return
+      const isOther = id !== before?.[0] || caseId !== view.caseId
+      view.caseId = pane.case
+      if (!isOther) return
+      view.moment = Math.max(0, pane.moment ?? momentIn(pane.case) ?? 0)
+      followed = `${view.caseId} ${view.moment}`
+    },
+    { immediate: true, flush: 'sync' },
+  )
+  watch(
+    () => [view.caseId, view.moment] as const,
+    ([caseId, moment]) => {
+      if (caseId === null || followed === `${caseId} ${moment}`) return
+      followed = ''
+      const own = document.value?.panes?.[active.value]
+      if (own?.moment === undefined) view.linked = { caseId, moment }
+      else if (own.moment !== moment && own.case === caseId) void keepMoment(active.value, moment)
+    },
+    { immediate: true },
+  )
+
+  function work(id: string): void {
+    if (id !== ONLY && view.pane !== id) view.pane = id
+  }
+
+  function titleOf(id: string): string {
+    const now = panes.value.find((pane) => pane.id === id)
+    return `pane ${now?.number ?? ''}`
+  }
+
+  function change(id: string, title: string, values: { [K in keyof Pane]?: Pane[K] | undefined }): void {
+    void store.edit(`${title} ${titleOf(id)}`, (study) => putOptional(study.panes![id]!, values))
+  }
+
+  /** A copy beside or below, of the next case that is not seen yet. */
+  function split(id: string, across: boolean): void {
+    const now = panes.value.find((pane) => pane.id === id)
+    if (now?.caseId == null) return
+    const shown = new Set(panes.value.map(({ caseId }) => caseId))
+    const next = ranked(document.value!.cases).find(([other]) => !shown.has(other) && catalogues.value.has(other))?.[0]
+    let made: string | undefined
+    void store.edit(`Split ${titleOf(id)}`, (study) => {
+      const own = id === ONLY ? edits.firstPane(study, now.caseId!) : id
+      made = edits.splitPane(study, own, across, next ? { case: next } : {})
+    })
+    if (made === undefined) {
+      store.notice = { text: 'There is no room for another pane; close one first.', isError: true }
+      return
+    }
+    view.fullPane = null
+    work(made)
+  }
+
+  function close(id: string): void {
+    const left = panes.value.filter((pane) => pane.id !== id)
+    if (!left.length) return
+    if (view.fullPane === id) view.fullPane = null
+    if (active.value === id) work(left[0]!.id)
+    void store.edit(`Close ${titleOf(id)}`, (study) => void edits.closePane(study, id))
+  }
+
+  /** This pane is the only one. */
+  function only(id: string): void {
+    const { caseId, moment } = panes.value.find((pane) => pane.id === id)!
+    view.fullPane = null
+    void store.edit('One pane', (study) => {
+      delete study.panes
+      delete study.split
+    })
+    view.caseId = caseId
+    view.moment = moment ?? 0
+  }
+
+  function perCase(): void {
+    const own = ranked(document.value!.cases).flatMap(([id]) => (isDrawn(id) ? [id] : []))
+    view.fullPane = null
+    void store.edit('A pane for each case', (study) => edits.panePerCase(study, own))
+  }
+
+  /** Tables are plotted, not drawn. */
+  function isDrawn(caseId: string): boolean {
+    return catalogues.value.get(caseId)?.parts.some((part) => !part.abscissa) ?? false
+  }
+
+  function swap(a: string, b: string): void {
+    if (a !== b) void store.edit(`Swap ${titleOf(a)} with ${titleOf(b)}`, (study) => edits.swapPanes(study, a, b))
+  }
+
+  function move(divider: Divider, by: number): void {
+    if (by !== 0) void store.edit('Divide the stage otherwise', (study) => edits.moveDivider(study, divider, by))
+  }
+
+  function toggleFull(id: string): void {
+    view.fullPane = view.fullPane === id ? null : id
+    work(id)
+  }
+
+  /** The next one is worked in. */
+  function next(by: number): void {
+    const i = panes.value.findIndex(({ id }) => id === active.value)
+    const to = panes.value[(i + by + panes.value.length) % panes.value.length]!
+    if (view.fullPane) view.fullPane = to.id
+    work(to.id)
+  }
+
+  function show(pane: string, step: string, is: boolean): void {
+    const name = document.value!.steps[step]!.name
+    void store.edit(`${is ? 'Show' : 'Hide'} ${name} in ${titleOf(pane)}`, (study) => edits.showIn(study, pane, step, is))
+  }
+
+  function matchBy(how: Match): void {
+    void store.edit('Match moments of cases', (study) => putOptional(study, { match: how === 'nearest' ? undefined : how }))
+  }
+
+  function swipe(id: string, caseId: string | null, at = 0.5): void {
+    change(id, caseId === null ? 'No swipe in' : 'Swipe in', { swipe: caseId === null ? undefined : { case: caseId, at } })
+  }
+
+  /** Place that the pane is looked at from. */
+  function cameraOf({ id, pane }: PaneNow): CameraState | null {
+    return (pane?.hasOwnView ? view.cameras[id] : null) ?? view.camera
+  }
+
+  /** A pane was turned or moved: the ones that are linked with it follow. */
+  function looked({ id, pane }: PaneNow, camera: CameraState): void {
+    if (pane?.hasOwnView) return
+    const isFitted = stages.get(id)?.eye.isFitted
+    for (const other of seen.value) if (other.id !== id && !other.pane?.hasOwnView) stages.get(other.id)?.eye.follow(camera, isFitted)
+  }
+
+  /** The panes were divided otherwise: until all is drawn again, what fitted into them is to fit again. */
+  const isRefitting = ref(false)
+
+  function refit(change: () => void): void {
+    isRefitting.value = stages.get(active.value)?.eye.isFitted ?? false
+    change()
+  }
+
+  /** @param isLast  all is drawn */
+  function fitAgain(isLast: boolean): void {
+    if (!isRefitting.value) return
+    const linked = seen.value.flatMap(({ id, pane }) => (pane?.hasOwnView ? [] : (stages.get(id) ?? [])))
+    // what fits into the narrowest fits into all
+    linked.sort((a, b) => a.eye.size[0] - b.eye.size[0])[0]?.eye.fit()
+    if (isLast) isRefitting.value = false
+  }
+
+  function keepCamera({ id, pane }: PaneNow, camera: CameraState): void {
+    if (pane?.hasOwnView) view.cameras = { ...view.cameras, [id]: camera }
+    else view.camera = camera
+  }
+
+  /** Unlinked it stays where it is; linked again it looks from where the others do. */
+  function linkView({ id, pane }: PaneNow): void {
+    const isOwn = !pane?.hasOwnView
+    if (isOwn && view.camera) view.cameras = { ...view.cameras, [id]: view.camera }
+    else if (view.camera) stages.get(id)?.eye.follow(view.camera)
+    change(id, isOwn ? 'Own view in' : 'Linked view in', { hasOwnView: isOwn || undefined })
+  }
+
+  function linkMoment({ id, pane, moment, caseId }: PaneNow): void {
+    const isOwn = pane?.moment === undefined
+    if (!isOwn && id === active.value && caseId) view.moment = momentIn(caseId) ?? 0
+    change(id, isOwn ? 'Own moment in' : 'Linked moment in', { moment: isOwn ? (moment ?? 0) : undefined })
+  }
+
+  /** What differs means that equal colours mean other values. */
+  function sameColours({ name, unit, map, isReversed, scale, low, high }: LegendSpec): string {
+    return JSON.stringify([name, unit, map, isReversed, scale, low, high])
+  }
+
+  /** Numbers of the panes that have a legend, in their order. */
+  function panesWith(spec: LegendSpec): number[] {
+    const own = sameColours(spec)
+    return seen.value.flatMap(({ id, number }) => (legends.get(id)?.some((other) => sameColours(other) === own) ? [number] : []))
+  }
+
+  /** One legend serves all panes that it is right for: the first of them has it. */
+  function ownLegends(id: string, all: readonly LegendSpec[]): LegendSpec[] {
+    const { number } = panes.value.find((pane) => pane.id === id)!
+    return all.flatMap((spec) => {
+      const shared = panesWith(spec)
+      if (shared.length < 2) return [spec]
+      return shared[0] === number ? [{ ...spec, range: `${spec.range} in ${spanText(shared)}` }] : []
+    })
+  }
+
+  /** Variables that other panes draw in other colours, with the numbers of those panes. */
+  function unlike(id: string, all: readonly LegendSpec[]): string[] {
+    return all.flatMap((spec) => {
+      const own = sameColours(spec)
+      const others = seen.value.filter(
+        (pane) => pane.id !== id && legends.get(pane.id)?.some((other) => other.variable === spec.variable && sameColours(other) !== own),
+      )
+      return others.length ? [`${spec.name}: other colours than in pane ${others.map(({ number }) => number).join(', ')}`] : []
+    })
+  }
+
+  /** Columns of legends that there is room for in all linked panes. */
+  const legendColumns = computed(() => Math.max(1, ...columns.values()))
+
+  return {
+    ...{ legends, dragged, columns, legendColumns, ownLegends, unlike },
+    ...{ panes, seen, layout, active, hasPanes, base, match, stages, work, titleOf, change, isDrawn },
+    split: (id: string, across: boolean) => refit(() => split(id, across)),
+    close: (id: string) => refit(() => close(id)),
+    only: (id: string) => refit(() => only(id)),
+    perCase: () => refit(perCase),
+    toggleFull: (id: string) => refit(() => toggleFull(id)),
+    ...{ fitAgain, swap, move, next, show, matchBy, swipe, cameraOf, looked, keepCamera, linkView, linkMoment },
+  }
+}
+
+export type Panes = ReturnType<typeof usePanes>
