@@ -9,6 +9,7 @@ import type { BoundarySurface } from '../fields/boundaryFaces'
 import { Folding } from '../fields/formula/elsewhere'
 import { coherentOf } from '../fields/formula/expressions'
 import { parseFormula } from '../fields/formula/parse'
+import type { Expression } from '../fields/formula/parse'
 import { looksAround } from '../fields/formula/typed'
 import type { Elsewhere, Operation, Typed } from '../fields/formula/typed'
 import { cellGradients, curl, divergence } from '../fields/gradient'
@@ -17,9 +18,13 @@ import { cellMeans, smoothedValues } from '../fields/smoothing'
 import { joinArrays } from '../formats/meshParts'
 import { linearVolumes } from '../measure/integrateCells'
 import { cellsBehind } from '../mesh/cellsBehind'
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
-import { requireSameMesh } from '../mesh/sameMesh'
+import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
+import { carryByCells } from '../mesh/carryByCells'
+import { wholeDomain } from '../mesh/Domain'
+import { isSameMesh, requireSameMesh } from '../mesh/sameMesh'
 import { packTriangles, TriangleTree } from '../mesh/TriangleTree'
+import { NearestPlaces } from '../shapes/carryByNearest'
+import { factorBetween } from '../units/units'
 import type { FrameOf } from './Expressions'
 import type { FrameData } from './FrameData'
 
@@ -46,6 +51,22 @@ const CHECK_EVERY = 4096
 /** Frames up to which nothing is kept. */
 const FEW_PLACES = 3
 
+/** Where values of another mesh are wanted. */
+interface OnBlock {
+  part: PartBlocks
+  block: number
+  mesh: MeshBlock
+  at: FieldValues['place']
+  components: number
+  /** Of what is carried. */
+  keys: readonly Key[]
+}
+
+/** From one length unit to another; where one is unknown both are taken to be the same. */
+export function lengthFactor(from: string | null, to: string | null): number {
+  return from === null || to === null ? 1 : factorBetween(from, to)
+}
+
 function placeOf({ place }: Typed): 'point' | 'cell' {
   return place === 'cell' ? 'cell' : 'point'
 }
@@ -60,7 +81,10 @@ export class ValuesAround {
   values(typed: Typed, part: PartBlocks, block: number): FieldValues {
     const { operation, of, components: own } = typed
     const { kind } = operation
-    if (kind === 'elsewhere') return { values: this.valuesElsewhere(operation, part, block, own), components: own, place: placeOf(typed) }
+    if (kind === 'elsewhere') {
+      const place = placeOf(typed)
+      return { values: this.valuesElsewhere(operation, part, block, { components: own, place }), components: own, place }
+    }
     if (kind === 'distance') return { values: this.distances(operation, part, block), components: 1, place: 'point' }
     if (kind === 'arc length') throw new DataError('no-line', '“arclength” exists on lines only.')
     if (kind === 'cells')
@@ -101,10 +125,17 @@ export class ValuesAround {
     return { values, components, place: 'cell' }
   }
 
-  /** Folded over other moments, or of another case; a long history is kept. */
-  private valuesElsewhere({ text, fold, places }: Elsewhere, part: PartBlocks, block: number, components: number): Float64Array {
+  /** Folded over other moments, or of another case; what is dear is kept. */
+  private valuesElsewhere(
+    { text, fold, places }: Elsewhere,
+    part: PartBlocks,
+    block: number,
+    { components, place: at }: Pick<FieldValues, 'components' | 'place'>,
+  ): Float64Array {
     const of = parseFormula(text)
     const mesh = part.block(block)
+    const expression = coherentOf(of)
+    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
     const make = (): Float64Array => {
       let folding: Folding | undefined
       for (const place of places) {
@@ -112,8 +143,11 @@ export class ValuesAround {
         const there = this.around.other(place)
         const own = there.data.part(place.part ?? part.name)
         own.within(() => {
-          requireSameMesh(mesh, own, block, place.case !== null)
-          const { values } = there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block)
+          if (place.case === null) requireSameMesh(mesh, own, block)
+          const isSame = place.case === null || isSameMesh(mesh, own, block)
+          const values = isSame
+            ? there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block).values
+            : this.carried(of, there, own, { part, block, mesh, at, components, keys })
           folding ??= new Folding(fold, values.length)
           folding.add(values, place.weight)
         })
@@ -121,9 +155,27 @@ export class ValuesAround {
       return folding?.result() ?? new Float64Array(0)
     }
     if (places.length <= FEW_PLACES) return make()
-    const expression = coherentOf(of)
-    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
     return this.around.block(digest('elsewhere', keys, fold, places, components, part.name, block), make)
+  }
+
+  /** From another mesh: of a region by the cells there, of anything else from the nearest place. */
+  private carried(
+    of: Expression,
+    there: FrameData,
+    other: PartBlocks,
+    { part, block, mesh, at, components, keys }: OnBlock,
+  ): ArrayLike<number> {
+    const factor = lengthFactor(this.frame.lengthUnit, there.lengthUnit)
+    return this.around.block(digest('carried', keys, this.frame.expressions.meshKey(part.name), block, at, factor), () => {
+      const places = at === 'cell' ? cellMeans(mesh, { values: mesh.points, components: 3, place: 'point' }) : mesh.points
+      const positions = places.map((x) => factor * x)
+      const check = (): void => this.frame.check()
+      const typed = there.expressions.on(of, [other.name]).on(other.name)
+      if (other.dimension === 3)
+        return carryByCells(wholeDomain([other]), positions, components, (own, k) => there.evaluate(typed, own, k), check).values
+      const shape = there.partShape(other.name, false)
+      return new NearestPlaces(shape).carry(positions, there.values(coherentOf(of), shape), check).values
+    })
   }
 
   /** From each point to the nearest place of some surfaces, in metres. */

@@ -1,5 +1,5 @@
 /**
- * Nearest distance to triangles, by a tree of boxes. Triangles are divided at the middle of the longest side of the box of their centres;
+ * Nearest place on triangles, by a tree of boxes. Segments and points are triangles whose corners coincide. Triangles are divided at the middle of the longest side of the box of their centres;
  * a search looks into the nearer box first. Distance to a triangle after Ericson, "Real-Time Collision Detection" (2005), 5.1.5.
  *
  * Building O(n log n), a search O(log n) where triangles lie far apart.
@@ -22,11 +22,21 @@ export class TriangleTree {
 
   /** @returns Infinity where there are no triangles */
   distance(x: number, y: number, z: number): number {
+    return this.nearest(x, y, z).distance
+  }
+
+  /**
+   * @param farthest  what is not nearer than this is not looked at
+   * @returns distance, the triangle by its place in the order in which they are packed (-1 for none), and the shares of its second and
+   *          third corner in the nearest place
+   */
+  nearest(x: number, y: number, z: number, farthest = Infinity): { distance: number; triangle: number; s: number; t: number } {
     const { packed, stack } = this
     const nNodes = packed[0]!
-    if (!nNodes) return Infinity
+    const found = { distance: Infinity, triangle: -1, s: 0, t: 0 }
+    if (!nNodes) return found
     const triangles = 1 + NODE * nNodes
-    let best = Infinity
+    let best = farthest * farthest
     let top = 0
     stack[top++] = 0
     while (top) {
@@ -34,7 +44,12 @@ export class TriangleTree {
       if (boxDistance(packed, at, x, y, z) >= best) continue
       const [start, count] = [packed[at + 6]!, packed[at + 7]!]
       if (count) {
-        for (let t = start; t < start + count; t++) best = Math.min(best, triangleDistance(packed, triangles + 9 * t, x, y, z))
+        for (let t = start; t < start + count; t++) {
+          const distance = triangleDistance(packed, triangles + 9 * t, x, y, z)
+          if (distance >= best) continue
+          best = distance
+          Object.assign(found, { triangle: t, s: shares[0], t: shares[1] })
+        }
         continue
       }
       const left = (at - 1) / NODE + 1
@@ -42,14 +57,21 @@ export class TriangleTree {
       stack[top++] = isLeftNear ? start : left
       stack[top++] = isLeftNear ? left : start
     }
-    return Math.sqrt(best)
+    if (found.triangle >= 0) found.distance = Math.sqrt(best)
+    return found
   }
 }
 
-/** @param corners  of the triangles (9 × n) */
-export function packTriangles(corners: Float64Array): Float64Array {
+/** Shares of the second and third corner in the place that was nearest. */
+const shares = new Float64Array(2)
+
+/**
+ * @param corners  of the triangles (9 × n)
+ * @param order    filled with the order in which they are packed (n)
+ */
+export function packTriangles(corners: Float64Array, order: Uint32Array = new Uint32Array(corners.length / 9)): Float64Array {
   const n = corners.length / 9
-  const order = Uint32Array.from({ length: n }, (_, t) => t)
+  for (let t = 0; t < n; t++) order[t] = t
   const nodes: number[] = []
   const centre = (t: number, d: number): number => corners[9 * t + d]! + corners[9 * t + 3 + d]! + corners[9 * t + 6 + d]!
   const build = (first: number, end: number): void => {
@@ -110,7 +132,11 @@ function triangleDistance(at: Float64Array, i: number, x: number, y: number, z: 
   const [px, py, pz] = [x - ax, y - ay, z - az]
   const d1 = ux * px + uy * py + uz * pz
   const d2 = vx * px + vy * py + vz * pz
-  const off = (s: number, t: number): number => (px - s * ux - t * vx) ** 2 + (py - s * uy - t * vy) ** 2 + (pz - s * uz - t * vz) ** 2
+  const off = (s: number, t: number): number => {
+    shares[0] = s
+    shares[1] = t
+    return (px - s * ux - t * vx) ** 2 + (py - s * uy - t * vy) ** 2 + (pz - s * uz - t * vz) ** 2
+  }
   if (d1 <= 0 && d2 <= 0) return off(0, 0)
   const [uu, uv, vv] = [ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz]
   const [d3, d4] = [d1 - uu, d2 - uv]

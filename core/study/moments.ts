@@ -1,7 +1,7 @@
 /** Which moment of one case stands for a moment of another. */
-import type { Catalogue } from '../case/catalogue'
+import type { Moment } from '../case/catalogue'
 
-type Moments = Catalogue['moments']
+type Moments = readonly Pick<Moment, 'index' | 'kind' | 'value'>[]
 
 /** `nearest`: by value, the one that is nearest; `value`: equal values only; `index`: by number; `phase`: as far through all of its own. */
 export const matches = ['nearest', 'value', 'index', 'phase'] as const

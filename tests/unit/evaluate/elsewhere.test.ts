@@ -107,7 +107,7 @@ describe('formulas at other moments', () => {
   const withOther = (other: History, text: string, formulas = {}) => {
     const { computer, graph } = computerFor({ base: water, other }, { own: text, ...formulas })
     const measure = () => measureExpression('mean(own)', computer.data({ case: 'base', moment: 1 }), ['Water'])
-    return { measure, graph }
+    return { measure, graph, computer }
   }
 
   it.each<[string, RegExp]>([
@@ -124,12 +124,33 @@ describe('formulas at other moments', () => {
     ['at(first, rain)', /no field or formula “rain”/],
   ])('%s says what is wrong', (text, message) => expect(() => withOther(water, text).measure()).toThrow(message))
 
-  it('are refused where the other case has another mesh, or other places', () => {
-    expect(() => withOther(historyOf('hexahedron', 0, 4), 'from("The other", T)').measure()).toThrow(/has another mesh in that case/)
-    const moved = historyOf('hexahedron', 0)
-    const aside = historyOf('tetra', 0)
-    expect(() => withOther(aside, 'from("The other", T)').measure()).toThrow(/another mesh/)
-    expect(() => withOther(moved, 'from("The other", T)').measure()).not.toThrow()
+  it.each(boxKinds)('are carried from a mesh of %s cells by its cells: what is linear exactly', (kind) => {
+    const { computer } = withOther(historyOf(kind, 5, 5), 'from("The other", T) - T')
+    const data = computer.data({ case: 'base', moment: 0 })
+    for (const which of ['min', 'max']) {
+      const { value, unit } = measureExpression(`${which}(own)`, data, ['Water'])
+      expect(Math.abs(value - 5000) / 5000).toBeLessThan(1e-10)
+      expect(unit).toBe('Pa')
+    }
+  })
+
+  it('have no value where the other mesh ends', () => {
+    const cube = boxMesh({ n: 3, kind: 'hexahedron', skew: 0 })
+    const half = { ...cube, points: Float64Array.from(cube.points, (x, i) => (i % 3 === 0 ? x / 2 : x)) }
+    const small = historyOf('hexahedron', 0)
+    const datas = small.datas.map(() => testCase(half, { T: { values: atPoints(half, (x) => x), components: 1, unit: 'kPa' } }))
+    const { catalogue } = datas[0]!
+    const other = { datas, catalogue: { ...small.catalogue, parts: catalogue.parts, fields: small.catalogue.fields } }
+    const { computer } = withOther(other, 'from("The other", T)')
+    const data = computer.data({ case: 'base', moment: 0 })
+    const part = data.part('Water')
+    const { values } = data.blockValues(nameOf('own'), ['Water'], part, 0)
+    const { points } = part.block(0)
+    for (let p = 0; p < values.length; p++) {
+      const x = points[3 * p]!
+      if (x > 0.5) expect(values[p]).toBeNaN()
+      else expect(values[p]).toBeCloseTo(1000 * x, 8)
+    }
   })
 
   it('without times have no derivative', () => {

@@ -19,7 +19,7 @@ import { checkStudy } from '../../../core/study/check'
 import { newStudy } from '../../../core/study/defaults'
 
 function threePanes(): WithPanes & { steps: Record<string, { isShown: boolean }> } {
-  const study = { steps: { cut: { isShown: true }, line: { isShown: false } } }
+  const study: ReturnType<typeof threePanes> = { steps: { cut: { isShown: true }, line: { isShown: false } } }
   firstPane(study, 'a')
   const second = splitPane(study, 'pane-1', true, { case: 'b' })!
   splitPane(study, second, false, { case: 'c' })

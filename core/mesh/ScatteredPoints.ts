@@ -1,0 +1,222 @@
+/**
+ * Finds places among points without a mesh: within which tetrahedron between them, or between which triangles or segments where the points
+ * lie in a plane or on a line; and which points are nearest.
+ */
+import Delaunator from 'delaunator'
+import { boxOfPoints, diagonal } from './boxes'
+import { curveKeys, sortByKey } from './curveOrder'
+import { delaunay, GHOST, sideOf, walk } from './delaunay'
+import type { Tetrahedra } from './delaunay'
+import { packTriangles, TriangleTree } from './TriangleTree'
+
+/** Heights and widths below this share of the extent count as none. */
+const FLAT = 1e-7
+/** A place may lie so far outside, as a share of the extent. */
+const OUTSIDE = 1e-7
+
+export class ScatteredPoints {
+  /** Of the last place that was found: points, and the share of each. */
+  readonly ids = new Int32Array(4)
+  readonly shares = new Float64Array(4)
+  /** Points at a place where another one is: these are left out. */
+  readonly nRepeated: number
+  private readonly extent: number
+  private readonly order: Uint32Array
+  private tetrahedra: Tetrahedra | undefined
+  private flat: Flat | undefined
+  private hull: Hull | undefined
+  private last = 0
+  private tree: { tree: TriangleTree; order: Uint32Array } | undefined
+
+  /** @param points  (3 × n) n ≥ 1 */
+  constructor(
+    readonly points: Float64Array,
+    private readonly check: () => void,
+  ) {
+    const n = points.length / 3
+    const box = boxOfPoints(points)
+    this.extent = diagonal(box)
+    const identity = Uint32Array.from({ length: n + 1 }, (_, i) => i)
+    const order = sortByKey(curveKeys(points, { offsets: identity, connectivity: identity.subarray(0, n) }, box))
+    this.order = withoutRepeated(points, order)
+    this.nRepeated = n - this.order.length
+  }
+
+  /** Whether they lie in a plane, on a line, or are one. */
+  get isFlat(): boolean {
+    this.prepare()
+    return this.flat !== undefined
+  }
+
+  private prepare(): void {
+    if (this.tetrahedra || this.flat) return
+    const flat = flatnessOf(this.points, this.order, FLAT * this.extent)
+    if (flat) {
+      this.flat = new Flat(this.points, this.order, flat)
+      return
+    }
+    this.tetrahedra = delaunay(this.points, this.order, this.extent, this.check)
+    this.last = this.tetrahedra.start
+  }
+
+  /** Fills `ids` and `shares` by the points around a place; those of no share are -1. @returns whether it is among them */
+  between(x: number, y: number, z: number): boolean {
+    this.prepare()
+    if (this.flat) return this.flat.between(x, y, z, OUTSIDE * this.extent, this.ids, this.shares)
+    const { points, corners, neighbours } = this.tetrahedra!
+    const tet = walk(points, corners, neighbours, this.last, x, y, z)
+    if (corners[4 * tet + 3] === GHOST) return this.onHull(x, y, z)
+    this.last = tet
+    this.shareAmong(tet, x, y, z)
+    return true
+  }
+
+  /** A place that lies outside by rounding is on the hull. */
+  private onHull(x: number, y: number, z: number): boolean {
+    this.hull ??= new Hull(this.tetrahedra!)
+    return this.hull.between(x, y, z, OUTSIDE * this.extent, this.ids, this.shares)
+  }
+
+  private shareAmong(tet: number, x: number, y: number, z: number): void {
+    const { points, corners } = this.tetrahedra!
+    const [a, b, c, d] = [corners[4 * tet]!, corners[4 * tet + 1]!, corners[4 * tet + 2]!, corners[4 * tet + 3]!]
+    const parts = [
+      sideOf(points, b, d, c, x, y, z),
+      sideOf(points, a, c, d, x, y, z),
+      sideOf(points, a, d, b, x, y, z),
+      sideOf(points, a, b, c, x, y, z),
+    ].map((part) => Math.max(part, 0))
+    const sum = parts.reduce((total, part) => total + part, 0)
+    ;[a, b, c, d].forEach((id, k) => {
+      this.ids[k] = id
+      this.shares[k] = parts[k]! / sum
+    })
+  }
+
+  /** @returns the nearest point and its distance */
+  nearest(x: number, y: number, z: number): { id: number; distance: number } {
+    if (!this.tree) {
+      const corners = new Float64Array(9 * this.order.length)
+      this.order.forEach((p, i) => {
+        for (let k = 0; k < 9; k++) corners[9 * i + k] = this.points[3 * p + (k % 3)]!
+      })
+      const order = new Uint32Array(this.order.length)
+      this.tree = { tree: new TriangleTree(packTriangles(corners, order)), order }
+    }
+    const { distance, triangle } = this.tree.tree.nearest(x, y, z)
+    return { id: this.order[this.tree.order[triangle]!]!, distance }
+  }
+}
+
+/** Points at the same place follow each other along the curve. */
+function withoutRepeated(points: Float64Array, order: Uint32Array): Uint32Array {
+  const known = new Set<string>()
+  return order.filter((p) => {
+    const at = `${points[3 * p]} ${points[3 * p + 1]} ${points[3 * p + 2]}`
+    if (known.has(at)) return false
+    known.add(at)
+    return true
+  })
+}
+
+/** Triangles around tetrahedra. */
+class Hull {
+  private readonly corners: Int32Array
+  private readonly packed: Uint32Array
+  private readonly tree: TriangleTree
+
+  constructor({ corners, points }: Tetrahedra) {
+    const found: number[] = []
+    for (let at = 0; at < corners.length; at += 4)
+      if (corners[at + 3] === GHOST && corners[at]! >= 0) found.push(corners[at]!, corners[at + 1]!, corners[at + 2]!)
+    this.corners = Int32Array.from(found)
+    this.packed = new Uint32Array(found.length / 3)
+    const where = Float64Array.from({ length: 3 * found.length }, (_, i) => points[3 * found[Math.floor(i / 3)]! + (i % 3)]!)
+    this.tree = new TriangleTree(packTriangles(where, this.packed))
+  }
+
+  between(x: number, y: number, z: number, outside: number, ids: Int32Array, shares: Float64Array): boolean {
+    const { triangle, s, t } = this.tree.nearest(x, y, z, outside)
+    if (triangle < 0) return false
+    const first = 3 * this.packed[triangle]!
+    ids.set([this.corners[first]!, this.corners[first + 1]!, this.corners[first + 2]!, -1])
+    shares.set([1 - s - t, s, t, 0])
+    return true
+  }
+}
+
+type Vec = [number, number, number]
+
+/** A plane or a line that all points lie in: a place in it, and one or two directions at right angles; undefined when there is none. */
+interface InPlane {
+  origin: Vec
+  axes: Vec[]
+}
+
+function flatnessOf(points: Float64Array, order: Uint32Array, tolerance: number): InPlane | undefined {
+  const at = (p: number): Vec => [points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!]
+  const origin = at(order[0]!)
+  const axes: Vec[] = []
+  for (let dimension = 0; dimension < 3; dimension++) {
+    let [most, rest] = [0, [0, 0, 0] as Vec]
+    for (const p of order) {
+      const off = at(p).map((x, d) => x - origin[d]!) as Vec
+      for (const axis of axes) {
+        const along = dot(off, axis)
+        for (let d = 0; d < 3; d++) off[d]! -= along * axis[d]!
+      }
+      const size = Math.hypot(...off)
+      if (size > most) [most, rest] = [size, off]
+    }
+    if (most <= tolerance) return { origin, axes }
+    axes.push(rest.map((x) => x / most) as Vec)
+  }
+  return undefined
+}
+
+function dot(a: readonly number[], b: readonly number[]): number {
+  return a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!
+}
+
+/** Triangles or segments between points in a plane or on a line; places are looked at where they are above it. */
+class Flat {
+  private readonly tree: TriangleTree
+  private readonly packed: Uint32Array
+  private readonly corners: number[]
+
+  constructor(
+    points: Float64Array,
+    order: Uint32Array,
+    private readonly plane: InPlane,
+  ) {
+    const inPlane = (p: number): number[] => this.inPlane(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
+    const places = Array.from(order, inPlane)
+    this.corners = elementsOf(places, plane.axes.length).map((i) => order[i]!)
+    const where = Float64Array.from(this.corners.flatMap((p) => [...inPlane(p), 0, 0].slice(0, 2).concat(0)))
+    this.packed = new Uint32Array(this.corners.length / 3)
+    this.tree = new TriangleTree(packTriangles(where, this.packed))
+  }
+
+  private inPlane(x: number, y: number, z: number): number[] {
+    const { origin, axes } = this.plane
+    return axes.map((axis) => dot([x - origin[0], y - origin[1], z - origin[2]], axis))
+  }
+
+  between(x: number, y: number, z: number, outside: number, ids: Int32Array, shares: Float64Array): boolean {
+    const [u = 0, v = 0] = this.inPlane(x, y, z)
+    const { triangle, distance, s, t } = this.tree.nearest(u, v, 0)
+    if (triangle < 0 || distance > outside) return false
+    const first = 3 * this.packed[triangle]!
+    ids.set([this.corners[first]!, this.corners[first + 1]!, this.corners[first + 2]!, -1])
+    shares.set([1 - s - t, s, t, 0])
+    return true
+  }
+}
+
+/** Corners of triangles, three by three; segments and a single point have corners that coincide. */
+function elementsOf(places: readonly number[][], dimension: number): number[] {
+  if (dimension === 2) return [...Delaunator.from(places as [number, number][]).triangles]
+  if (dimension === 0) return [0, 0, 0]
+  const sorted = places.map((_, i) => i).sort((a, b) => places[a]![0]! - places[b]![0]!)
+  return sorted.slice(1).flatMap((i, k) => [sorted[k]!, i, i])
+}
