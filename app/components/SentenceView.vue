@@ -3,6 +3,7 @@
 import { stepKind } from '~~/core/steps'
 import { isPlainQuantity, letterOf } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
+import { ranked } from '~~/core/study/studyModel'
 import type { InputRef, Step } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
 import OverTokens from './OverTokens.vue'
@@ -70,6 +71,17 @@ function unitOf(token: Token & { token: 'number' }): string {
   return token.quantity === 'length' ? bench.cases.lengthUnit.value : (bench.variables.unitOf(token.variable ?? '') ?? '')
 }
 
+const caseChoices = computed(() => [
+  { value: '', label: 'this case', hint: 'the one that is shown' },
+  ...ranked(bench.document.value?.cases ?? {}).map(([value, { name }]) => ({ value, label: name })),
+])
+/** A column of its own by its title. */
+const colourLabel = computed(() => {
+  const { variable } = props.step.look
+  if (!variable) return 'one colour'
+  const columns = bench.evaluated.results.value.get(props.id)?.shape?.columns
+  return columns?.find(({ name }) => name === variable)?.title ?? bench.variables.label(variable)
+})
 const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variables.choices('any', props.id)])
 
 function draft(change: Record<string, unknown>): void {
@@ -173,8 +185,16 @@ function draft(change: Record<string, unknown>): void {
         @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenMenu
+        v-else-if="piece.token === 'case'"
+        :label="bench.document.value?.cases[String(settings[piece.setting])]?.name ?? 'this case'"
+        title="Case"
+        :choices="caseChoices"
+        :selected="[String(settings[piece.setting])]"
+        @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+      />
+      <TokenMenu
         v-else
-        :label="step.look.variable ? bench.variables.label(step.look.variable) : 'one colour'"
+        :label="colourLabel"
         title="Coloured by"
         :choices="colourChoices"
         :selected="[step.look.variable ?? '']"

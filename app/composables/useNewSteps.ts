@@ -88,7 +88,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     })
     const under = own[kind.inputs[0]?.name ?? ''] ?? []
     const isHidden = isLost(kind, settings, liked, under)
-    const colour = wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
+    const colour = kind.look?.column ?? wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
     const id = freshIn(study, made, kind)
     const step: Step = { ...newStep(withSteps(study, made), kindId), settings, inputs: own }
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, ...coloursFor(step.look, colour) }

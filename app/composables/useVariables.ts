@@ -107,7 +107,7 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
       .map(([value, v]) => ({ value, label: v.name, hint: hintOf(value) }))
     if (kind === 'vector' || kind === 'through') return [...variables, ...formulas]
     const columns = stepId ? (results.value.get(stepId)?.shape?.columns ?? []) : []
-    return [...formulas, ...variables, ...columns.map((c) => ({ value: c.name, label: c.name, hint: c.unit ?? '' }))]
+    return [...formulas, ...variables, ...columns.map((c) => ({ value: c.name, label: c.title ?? c.name, hint: c.unit ?? '' }))]
   }
 
   return { label, typeOf, conditionProblem, calculationProblem, fieldOf, hintOf, unitOf, choices }

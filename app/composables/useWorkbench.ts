@@ -35,6 +35,7 @@ export function useWorkbench() {
       inputs: (name) => (own[name] ?? []).map((ref) => inputs.nameOf(ref)).join(', ') || '…',
       inputClass: first && inputs.classOf(first),
       variable: variables.label,
+      case: (id) => current.value?.cases[id]?.name ?? 'this case',
       length: (value) => units.shown(value, cases.lengthUnit.value || null),
       value: (variable, value) => units.shown(value, variables.unitOf(variable)),
     }

@@ -32,6 +32,7 @@ import type { Packet, PacketSource } from '../store/packet'
 import { FrameData } from './FrameData'
 import type { FramePlan } from './FramePlan'
 import type { Graph } from './Graph'
+import { frameOfInput } from './graphInputs'
 import type { Node } from './nodes'
 import { shapePicture, valuesPicture } from './pictures'
 import type { Frame, TargetOf } from './plan'
@@ -195,6 +196,11 @@ export class Computer {
       survey: () => this.packet(this.parts.graph.survey(step, at.frame)),
       reading: (other) => this.reading(other, at),
       curve: (other) => this.curve(other, at),
+      elsewhere: (name) => {
+        const spec = at.step(step).kind.inputs.find((input) => input.name === name)!
+        const there = frameOfInput(this.parts.graph, step, at, spec)
+        return there === at ? undefined : this.stepRun(step, there)
+      },
     })
   }
 

@@ -135,7 +135,8 @@ export class FrameData implements Measurable {
     const column = expression.kind === 'name' ? (shape.columns ?? []).findIndex((c) => c.name === expression.name) : -1
     if (column >= 0) {
       const pieces = shape.pieces.map(({ columns }): PieceValues => ({ values: columns![column]!, components: 1, place: 'point' }))
-      return { pieces, components: 1, ...shape.columns![column]! }
+      const { name: own, title = own, unit } = shape.columns![column]!
+      return { pieces, components: 1, name: title, unit }
     }
     const own = partsOf(shape)
     const all = [...new Set([...own, ...within])]

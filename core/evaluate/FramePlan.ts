@@ -173,6 +173,24 @@ export class FramePlan {
     return refs.flatMap((ref) => this.planned(ref))
   }
 
+  /** The own case where it has all parts of an input, else one that has. */
+  caseWith(step: string, name: string): string {
+    const parts = this.partsBehind(step, name)
+    const hasAll = (id: string): boolean => parts.every((part) => this.plan.parts[part]?.binding[id]?.length)
+    if (hasAll(this.frame.case)) return this.frame.case
+    return Object.keys(this.plan.cases).find(hasAll) ?? this.frame.case
+  }
+
+  /** Parts of the study that an input is made of, whatever steps lie between. */
+  private partsBehind(step: string, name: string, seen = new Set<string>()): string[] {
+    return (this.plan.steps[step]?.inputs[name] ?? []).flatMap((ref) => {
+      if (!('step' in ref)) return ['part' in ref ? ref.part : ref.outer]
+      if (seen.has(ref.step)) return []
+      seen.add(ref.step)
+      return Object.keys(this.plan.steps[ref.step]?.inputs ?? {}).flatMap((input) => this.partsBehind(ref.step, input, seen))
+    })
+  }
+
   /** What the study calls an expression: the name of a formula that means the same on these parts, or else the expression itself. */
   named(expression: Expression, parts: readonly string[]): string {
     return labelOf(this.studyExpression(expression, parts) ?? expression)

@@ -17,8 +17,9 @@ import type { Doubts } from './doubts'
 import { FramePlan } from './FramePlan'
 import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
-import { isDomain, missing, takesShapes, unitsOf, withoutVariables } from './nodes'
+import { missing, unitsOf, withoutVariables } from './nodes'
 import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
+import { inputsOf, sourceVariables } from './graphInputs'
 import { numbersUsed } from './numbersUsed'
 
 /** Into how many nodes the outside of a volume is divided, and cells of the case for which one more is worth while. */
@@ -35,7 +36,7 @@ export class Graph {
   /** @param cases  by their ids in the study */
   constructor(
     readonly plan: Plan,
-    private readonly cases: ReadonlyMap<string, CaseSnapshot>,
+    readonly cases: ReadonlyMap<string, CaseSnapshot>,
   ) {}
 
   frame(frame: Frame): FramePlan {
@@ -71,7 +72,7 @@ export class Graph {
     const at = this.frame(frame)
     const { kind } = at.step(step)
     if (!hasShape(kind)) throw new DataError('no-shape', `“${kind.title}” yields a number or a curve, not a shape.`)
-    const inputs = this.inputs(step, at)
+    const inputs = inputsOf(this, step, at)
     if (kind.passesOn) {
       const nodes = inputs.shapes.flatMap((shape) => shape.nodes)
       if (!nodes.length) throw missing(kind.inputs[0]!)
@@ -109,6 +110,7 @@ export class Graph {
   private resultOf(what: 'shape' | 'domain', step: string, at: FramePlan, inputs: PlannedInputs): { key: Key; reads: StoredRef[] } {
     const { kind, settings } = at.step(step)
     const expressions = at.shapeExpressions(step)
+    const sources = sourceVariables(this, step, at)
     const key = digest(
       what,
       kind.id,
@@ -117,19 +119,22 @@ export class Graph {
       inputs.keys,
       at.structure(step),
       expressions.map((expression) => [at.expressions.key(expression, inputs.parts), labelOf(expression)]),
+      sources.keys,
       kind.needsUnits
         ? [at.catalogue.lengthUnit, expressions.map((expression) => unitsOf(at.expressions, expression, inputs.parts))]
         : null,
     )
-    return { key, reads: uniqueRefs([...inputs.reads, ...at.expressions.allReads(expressions, inputs.parts)]) }
+    return { key, reads: uniqueRefs([...inputs.reads, ...at.expressions.allReads(expressions, inputs.parts), ...sources.reads]) }
   }
 
-  /** What a step must know of its first input: the same for all of its settings. */
+  /** What a step must know of an input: the same for all of its settings. */
   survey(step: string, frame: Frame): Node {
     const at = this.frame(frame)
     const { kind } = at.step(step)
-    const inputs = this.inputs(step, at)
-    const key = digest('survey', kind.id, kind.version, inputs.keys)
+    const inputs = inputsOf(this, step, at)
+    const surveyed = kind.surveyed ?? kind.inputs[0]!.name
+    const own = inputs.keys.filter((key) => (key as unknown[])[0] === surveyed)
+    const key = digest('survey', kind.id, kind.version, own)
     return { key, frame, task: { do: 'survey', step }, needs: inputs.needs, reads: inputs.reads }
   }
 
@@ -140,14 +145,14 @@ export class Graph {
   /** Whether a step yields a volume. */
   yieldsDomain(step: string, frame: Frame): boolean {
     const at = this.frame(frame)
-    return yieldsVolumes(at.step(step).kind) && this.inputs(step, at, true).hasDomain
+    return yieldsVolumes(at.step(step).kind) && inputsOf(this, step, at, true).hasDomain
   }
 
   /** @throws UserError when an input is missing */
   domain(step: string, frame: Frame): PlannedDomain {
     return this.guarded(step, frame, () => {
       const at = this.frame(frame)
-      const inputs = this.inputs(step, at, true)
+      const inputs = inputsOf(this, step, at, true)
       if (!at.step(step).kind.passesOn)
         return { ...this.resultOf('domain', step, at, inputs), parts: inputs.parts, needs: this.withSurvey(step, at, inputs) }
       const movement = this.movement(step, at, inputs)
@@ -239,7 +244,7 @@ export class Graph {
   private makeOutcome(step: string, frame: Frame): Node {
     const at = this.frame(frame)
     const { kind, settings } = at.step(step)
-    const inputs = this.inputs(step, at)
+    const inputs = inputsOf(this, step, at)
     const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
     const parts = inputs.all
     const numbers = numbersUsed(step, at)
@@ -275,7 +280,7 @@ export class Graph {
     const others = kind.inputs.filter(takesOutcomes).flatMap(({ name }) => at.inputs(step, name))
     const inner = others.flatMap((input) => ('step' in input ? [this.doubts(input.step, frame)] : []))
     const variables = kind.variables(settings).map((setting) => at.variable(step, setting))
-    return joinDoubts([doubtsOf(at, variables, this.inputs(step, at).all, (other) => this.frame(other)), ...inner])
+    return joinDoubts([doubtsOf(at, variables, inputsOf(this, step, at).all, (other) => this.frame(other)), ...inner])
   }
 
   /** Smallest and largest value over all parts that have the variable. */
@@ -363,54 +368,5 @@ export class Graph {
   /** Shape of an input that is taken as one. */
   inputShape(at: FramePlan, input: PlannedInput): ShapeNodes {
     return 'step' in input ? this.shape(input.step, at.frame) : this.partShape(at, input.part, input.isOuter)
-  }
-
-  /**
-   * What goes into a step: volumes as their meshes and conditions, all else as shapes.
-   *
-   * @param isForOthers  as others see it: volumes that it passes on are volumes
-   */
-  private inputs(step: string, at: FramePlan, isForOthers = false): PlannedInputs {
-    const { kind } = at.step(step)
-    const asShapes = isForOthers ? kind.takesOutside === true : takesShapes(kind)
-    const needs: Node[] = []
-    const keys: unknown[] = []
-    const shapes: ShapeNodes[] = []
-    const reads: StoredRef[] = []
-    const parts = new Set<string>()
-    const shapeParts = new Set<string>()
-    for (const spec of kind.inputs) {
-      for (const input of at.inputs(step, spec.name)) {
-        const asDomain = isDomain(at, asShapes ? undefined : spec, input)
-        if ('step' in input && takesOutcomes(spec)) {
-          const outcome = this.outcome(input.step, at.frame)
-          keys.push([spec.name, outcome.key])
-          needs.push(...outcome.needs)
-          reads.push(...outcome.reads)
-        } else if (asDomain && 'step' in input) {
-          const domain = this.domain(input.step, at.frame)
-          keys.push([spec.name, domain.key])
-          reads.push(...domain.reads)
-          needs.push(...domain.needs)
-          for (const part of domain.parts) parts.add(part)
-        } else if (asDomain) {
-          const ref = { part: (input as { part: string }).part, field: null }
-          keys.push([spec.name, ref.part, at.version(ref)])
-          reads.push(ref)
-          parts.add(ref.part)
-        } else if ('step' in input && !hasShape(at.step(input.step).kind)) {
-          throw new DataError('no-shape', `“${at.step(input.step).kind.title}” yields a number or a curve, not a shape.`)
-        } else {
-          const shape = this.inputShape(at, input)
-          keys.push([spec.name, shape.key])
-          shapes.push(shape)
-          needs.push(...shape.nodes)
-          for (const part of shape.parts) shapeParts.add(part)
-        }
-      }
-    }
-    // a result of a volume lies in that volume, whatever its other inputs are
-    const own = [...(parts.size ? parts : shapeParts)]
-    return { keys, shapes, needs, parts: own, all: [...new Set([...parts, ...shapeParts])], reads, hasDomain: parts.size > 0 }
   }
 }

@@ -26,6 +26,8 @@ interface OtherSteps {
   survey(): Survey
   reading(step: string): Reading
   curve(step: string): Curve
+  /** The same step in the frame of an input; undefined where that is the own one. */
+  elsewhere(input: string): StepContext | undefined
 }
 
 export class StepRun implements StepContext {
@@ -141,6 +143,10 @@ export class StepRun implements StepContext {
         'Inputs that are deformed in different ways cannot be cut together; cut each by a step of its own.',
       )
     return first && movedBy(this.data, first.expression, first.factor)
+  }
+
+  elsewhere(name: string): StepContext {
+    return this.others.elsewhere(name) ?? this
   }
 
   survey(): Survey {

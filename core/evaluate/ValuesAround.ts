@@ -24,7 +24,7 @@ import { wholeDomain } from '../mesh/Domain'
 import { isSameMesh, requireSameMesh } from '../mesh/sameMesh'
 import { packTriangles, TriangleTree } from '../mesh/TriangleTree'
 import { NearestPlaces } from '../shapes/carryByNearest'
-import { factorBetween } from '../units/units'
+import { lengthFactor } from '../units/units'
 import type { FrameOf } from './Expressions'
 import type { FrameData } from './FrameData'
 
@@ -60,11 +60,6 @@ interface OnBlock {
   components: number
   /** Of what is carried. */
   keys: readonly Key[]
-}
-
-/** From one length unit to another; where one is unknown both are taken to be the same. */
-export function lengthFactor(from: string | null, to: string | null): number {
-  return from === null || to === null ? 1 : factorBetween(from, to)
 }
 
 function placeOf({ place }: Typed): 'point' | 'cell' {

@@ -23,7 +23,7 @@ export interface ShapeMeta {
   direction: string | null
   notes: string[]
   /** Variables of its own, such as the time along a streamline. */
-  columns: { name: string; unit: string | null }[]
+  columns: NonNullable<Shape['columns']>
   /** Of points with arrows; the array is `vectors`. */
   arrows: ArrowMeta | null
   table: FactTable | null

@@ -3,6 +3,7 @@
  * lie in a plane or on a line; and which points are nearest.
  */
 import Delaunator from 'delaunator'
+import { DataError } from '../errors'
 import { boxOfPoints, diagonal } from './boxes'
 import { curveKeys, sortByKey } from './curveOrder'
 import { delaunay, GHOST, sideOf, walk } from './delaunay'
@@ -13,6 +14,19 @@ import { packTriangles, TriangleTree } from './TriangleTree'
 const FLAT = 1e-7
 /** A place may lie so far outside, as a share of the extent. */
 const OUTSIDE = 1e-7
+
+/** As `Survey` has it. */
+interface Packed {
+  meta: unknown
+  arrays: Record<string, Float32Array | Float64Array | Uint8Array | Uint32Array | Int32Array>
+}
+
+interface PackedArrays {
+  order: Uint32Array
+  moved: Float64Array
+  corners: Int32Array
+  neighbours: Int32Array
+}
 
 export class ScatteredPoints {
   /** Of the last place that was found: points, and the share of each. */
@@ -28,18 +42,39 @@ export class ScatteredPoints {
   private last = 0
   private tree: { tree: TriangleTree; order: Uint32Array } | undefined
 
-  /** @param points  (3 × n) n ≥ 1 */
+  /**
+   * @param points  (3 × n) n ≥ 1
+   * @param known   what `packed` of the same points gave
+   */
   constructor(
     readonly points: Float64Array,
     private readonly check: () => void,
+    known?: Packed,
   ) {
     const n = points.length / 3
+    if (!n) throw new DataError('no-points', 'There are no points that values could be carried from.')
     const box = boxOfPoints(points)
     this.extent = diagonal(box)
+    if (known?.meta) {
+      const { order, corners, neighbours, moved } = known.arrays as unknown as PackedArrays
+      this.order = order
+      this.nRepeated = n - order.length
+      const { start } = known.meta as { start: number }
+      if (start >= 0) this.tetrahedra = { corners, neighbours, points: moved, start }
+      this.last = Math.max(0, start)
+      return
+    }
     const identity = Uint32Array.from({ length: n + 1 }, (_, i) => i)
     const order = sortByKey(curveKeys(points, { offsets: identity, connectivity: identity.subarray(0, n) }, box))
     this.order = withoutRepeated(points, order)
     this.nRepeated = n - this.order.length
+  }
+
+  /** What is dear to find, to be kept. */
+  packed(): Packed {
+    this.prepare()
+    const { points: moved, corners, neighbours, start } = this.tetrahedra ?? { points: null, corners: null, neighbours: null, start: -1 }
+    return { meta: { start }, arrays: { order: this.order, ...(moved && { moved, corners, neighbours }) } }
   }
 
   /** Whether they lie in a plane, on a line, or are one. */
@@ -95,16 +130,28 @@ export class ScatteredPoints {
 
   /** @returns the nearest point and its distance */
   nearest(x: number, y: number, z: number): { id: number; distance: number } {
+    const { tree, order } = this.searched()
+    const { distance, triangle } = tree.nearest(x, y, z)
+    return { id: order[triangle]!, distance }
+  }
+
+  /** @returns the nearest ones, the nearest first */
+  nearestFew(x: number, y: number, z: number, count: number): { id: number; distance: number }[] {
+    const { tree, order } = this.searched()
+    return tree.nearestFew(x, y, z, count).map(({ triangle, distance }) => ({ id: order[triangle]!, distance }))
+  }
+
+  private searched(): { tree: TriangleTree; order: Uint32Array } {
     if (!this.tree) {
       const corners = new Float64Array(9 * this.order.length)
       this.order.forEach((p, i) => {
         for (let k = 0; k < 9; k++) corners[9 * i + k] = this.points[3 * p + (k % 3)]!
       })
       const order = new Uint32Array(this.order.length)
-      this.tree = { tree: new TriangleTree(packTriangles(corners, order)), order }
+      const tree = new TriangleTree(packTriangles(corners, order))
+      this.tree = { tree, order: order.map((i) => this.order[i]!) }
     }
-    const { distance, triangle } = this.tree.tree.nearest(x, y, z)
-    return { id: this.order[this.tree.order[triangle]!]!, distance }
+    return this.tree
   }
 }
 

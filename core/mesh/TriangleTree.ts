@@ -1,6 +1,7 @@
 /**
- * Nearest place on triangles, by a tree of boxes. Segments and points are triangles whose corners coincide. Triangles are divided at the middle of the longest side of the box of their centres;
- * a search looks into the nearer box first. Distance to a triangle after Ericson, "Real-Time Collision Detection" (2005), 5.1.5.
+ * Nearest place on triangles, by a tree of boxes. Segments and points are triangles whose corners coincide. Triangles are divided at the
+ * middle of the longest side of the box of their centres; a search looks into the nearer box first. Distance to a triangle after Ericson,
+ * "Real-Time Collision Detection" (2005), 5.1.5.
  *
  * Building O(n log n), a search O(log n) where triangles lie far apart.
  */
@@ -59,6 +60,31 @@ export class TriangleTree {
     }
     if (found.triangle >= 0) found.distance = Math.sqrt(best)
     return found
+  }
+
+  /** The nearest ones, the nearest first; fewer where there are not so many. */
+  nearestFew(x: number, y: number, z: number, count: number): { triangle: number; distance: number }[] {
+    const { packed } = this
+    const triangles = 1 + NODE * packed[0]!
+    const found: { triangle: number; distance: number }[] = []
+    const visit = (at: number): void => {
+      const isFull = found.length === count
+      if (isFull && boxDistance(packed, at, x, y, z) >= found[count - 1]!.distance) return
+      const [start, n] = [packed[at + 6]!, packed[at + 7]!]
+      for (let t = start; t < start + n; t++) {
+        const distance = triangleDistance(packed, triangles + 9 * t, x, y, z)
+        if (found.length === count && distance >= found[count - 1]!.distance) continue
+        if (found.length === count) found.pop()
+        const place = found.findIndex((other) => other.distance > distance)
+        found.splice(place < 0 ? found.length : place, 0, { triangle: t, distance })
+      }
+      if (n) return
+      const children = [at + NODE, 1 + NODE * start]
+      if (boxDistance(packed, children[1]!, x, y, z) < boxDistance(packed, children[0]!, x, y, z)) children.reverse()
+      children.forEach(visit)
+    }
+    if (packed[0]) visit(1)
+    return found.map(({ triangle, distance }) => ({ triangle, distance: Math.sqrt(distance) }))
   }
 }
 

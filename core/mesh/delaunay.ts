@@ -169,7 +169,7 @@ class Builder {
     }
   }
 
-  /** Everything whose sphere holds the point, from one on; and the faces around it, each as the tetrahedron behind it and its place there. */
+  /** Everything whose sphere holds the point, from one on, and the faces around it: of which tetrahedron, and its place there. */
   private findHole(from: number, p: number): void {
     const { hole, rim, marks, neighbours } = this
     const mark = ++this.mark

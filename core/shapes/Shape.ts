@@ -72,7 +72,7 @@ export interface Shape {
   kind: ShapeKind
   pieces: readonly Piece[]
   /** Further values per point that are no field, such as time along a streamline. */
-  columns?: { name: string; unit: string | null }[]
+  columns?: { name: string; unit: string | null; title?: string }[]
   /** Where `normal` points, in words. */
   direction?: string
   /** Of points that carry arrows: what these show, the longest of them, and how far the points are apart. */

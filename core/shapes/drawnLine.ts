@@ -17,6 +17,26 @@ export function drawnPoints(places: readonly Vector[]): Piece {
   )
 }
 
+/** @param triangles  three places each */
+export function looseSurface(places: readonly Vector[], triangles: readonly number[]): Piece {
+  return drawn(places, triangles, triangles.length / 3)
+}
+
+/** The same points and elements without a case. @param factor  to another length unit */
+export function looseCopy({ points, elements, cells, paths, columns }: Piece, factor: number): Piece {
+  return {
+    ...{
+      points: points.map((x) => factor * x),
+      elements,
+      cells: new Uint32Array(cells.length).fill(NO_CELL),
+      weightStarts: new Uint32Array(points.length / 3 + 1),
+    },
+    ...{ sources: new Uint32Array(0), weights: new Float64Array(0), ranges: [] },
+    ...(paths && { paths }),
+    ...(columns && { columns }),
+  }
+}
+
 function drawn(places: readonly Vector[], elements: readonly number[], nElements: number): Piece {
   return {
     points: Float64Array.from(places.flat()),

@@ -34,6 +34,8 @@ export interface InputSpec {
   onlyFor?: InputClass
   /** A new step takes all surfaces that bound the region of this other input. */
   bounds?: string
+  /** Where the case that is shown has not got it, it is that of a case that has. */
+  isAnywhere?: boolean
 }
 
 /** What a part or step offers to others. */
@@ -88,6 +90,8 @@ export interface StepContext {
   conditions(name: string): Condition[]
   /** Where cuts find the points of an input, if steps move it. */
   moved(name: string): Moved | undefined
+  /** The same step in the frame that an input is taken from; itself where that is its own. */
+  elsewhere(name: string): StepContext
   /** What the step found out about all of its first input. */
   survey(): Survey
   /** A setting that holds a condition, as comparisons. */
@@ -177,8 +181,14 @@ export interface StepKind<Settings extends TObject = TObject> {
   shape?: AnyWork
   /** It takes regions by their outer surface. */
   takesOutside?: boolean
-  /** What must be known of all of its first input before any of it is kept, whatever the settings are: computed once. */
+  /** What must be known of all of an input before any of it is kept, whatever the settings are: computed once. */
   survey?(context: StepContext): Survey
+  /** That input; the first one when absent. */
+  surveyed?: string
+  /** Settings that hold a variable of an input, which may be of another case: the names of both. */
+  sourceVariables?: Record<string, string>
+  /** Case in the study that an input is taken from; the one that is shown when empty. */
+  caseOf?(settings: Static<Settings>, input: string): string
   /** Facts about what it yields. */
   facts?(context: StepContext): Facts
   /** It yields the part of its first input in which this holds: of a volume a volume, of a surface or of lines a part of them. */

@@ -4,6 +4,7 @@ import { arrows } from './arrows'
 import { aside } from './aside'
 import { balance } from './balance'
 import { calculate } from './calculate'
+import { carry } from './carry'
 import { circle } from './circle'
 import { clip } from './clip'
 import { copies } from './copies'
@@ -22,6 +23,7 @@ import { pieces } from './pieces'
 import { plot } from './plot'
 import { points } from './points'
 import { scatter } from './scatter'
+import { sheet } from './sheet'
 import { show } from './show'
 import { slice } from './slice'
 import type { StepKind } from './StepKind'
@@ -48,12 +50,14 @@ export const stepKinds: readonly StepKind[] = [
   curve,
   histogram,
   scatter,
+  carry,
   deform,
   copies,
   aside,
   line,
   circle,
   points,
+  sheet,
   show,
 ] as unknown as StepKind[]
 

@@ -27,6 +27,8 @@ export type SentencePiece =
       setting: string /** `through`: vectors, and fluxes that stand on faces. */
       kind: 'any' | 'scalar' | 'vector' | 'through'
     }
+  /** A case of the study, or the one that is shown. */
+  | { token: 'case'; setting: string }
   | { token: 'colour' }
 
 /** Name of a number in a calculation, by its place among the inputs: a, b, … z, aa, … */
@@ -123,4 +125,6 @@ export interface StepLook {
   hasHalo?: boolean
   /** It begins in one colour. */
   isPlain?: boolean
+  /** It begins coloured by this column of its own. */
+  column?: string
 }

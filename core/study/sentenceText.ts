@@ -13,6 +13,8 @@ export interface SentenceWords {
   inputs(name: string): string
   inputClass: InputClass | undefined
   variable(id: string): string
+  /** Of a case of the study; empty for the one that is shown. */
+  case(id: string): string
   length(value: number): string
   value(variable: string, value: number): string
 }
@@ -69,6 +71,8 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
       return words.inputs(piece.input)
     case 'variable':
       return words.variable(String(settings[piece.setting]))
+    case 'case':
+      return words.case(String(settings[piece.setting]))
     case 'choice':
       return piece.options.find(({ value }) => value === settings[piece.setting])?.label.replace(/ \(.*/, '') ?? ''
     case 'plane': {

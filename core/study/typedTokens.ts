@@ -61,6 +61,7 @@ export function readTokens(kind: StepKind, verb: string, rest: string, reading: 
   reader.readCalculation()
   reader.readColour()
   reader.readChoices(verb)
+  reader.readCases()
   reader.readNames()
   reader.readWords()
   return reader.finish()
@@ -149,6 +150,16 @@ class TokenReader {
       if (!found) continue
       this.set(setting, found.value)
       this.takeName(found.word)
+    }
+  }
+
+  /** “in 80 L/s”: a case by its name. */
+  readCases(): void {
+    for (const { setting } of this.tokens('case')) {
+      const all = [['', { name: 'this case' }] as const, ...Object.entries(this.reading.study.cases)]
+      const named = all.sort(([, a], [, b]) => b.name.length - a.name.length)
+      const found = named.find(([, { name }]) => this.takeName(name) >= 0)
+      if (found) this.set(setting, found[0])
     }
   }
 

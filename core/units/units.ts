@@ -171,6 +171,11 @@ export function factorBetween(from: string | null, to: string | null): number {
   return own && wanted && sameDimensions(own.dimensions, wanted.dimensions) ? own.factor / wanted.factor : 1
 }
 
+/** From one length unit to another; where one is unknown both are taken to be the same. */
+export function lengthFactor(from: string | null, to: string | null): number {
+  return from === null || to === null ? 1 : factorBetween(from, to)
+}
+
 export function multiplyUnits(a: Unit, b: Unit): Unit {
   return { dimensions: multiply(a.dimensions, b.dimensions), factor: a.factor * b.factor, offset: 0 }
 }

@@ -101,9 +101,22 @@ export interface TestField {
   unit?: string | null
 }
 
-/** A case of one region in memory. */
-export function testCase(mesh: NormalMesh, fields: Record<string, TestField>, blockCells = 1024): CaseData {
-  const part = new MemoryPart('Water', 3, mesh, blockCells)
+/** Points by themselves, each a cell. */
+export function pointMesh(points: Float64Array): NormalMesh {
+  const n = points.length / 3
+  const numbers = Uint32Array.from({ length: n + 1 }, (_, i) => i)
+  const types = new Uint8Array(n).fill(CellType.vertex)
+  return { points, types, offsets: numbers, connectivity: numbers.slice(0, n), cellNumbers: numbers.slice(0, n), mirrored: 0 }
+}
+
+/** A case of one part in memory, a region when nothing else is said. */
+export function testCase(
+  mesh: NormalMesh,
+  fields: Record<string, TestField>,
+  blockCells = 1024,
+  { name: partName, dimension }: { name: string; dimension: 0 | 1 | 2 | 3 } = { name: 'Water', dimension: 3 },
+): CaseData {
+  const part = new MemoryPart(partName, dimension, mesh, blockCells)
   for (const [name, { values, components, place = 'point' }] of Object.entries(fields)) part.setField(name, { values, components, place })
   const catalogue: Catalogue = {
     format: 'test',
@@ -111,7 +124,7 @@ export function testCase(mesh: NormalMesh, fields: Record<string, TestField>, bl
     lengthUnitFrom: 'file',
     timeUnit: 's',
     parts: [
-      { name: 'Water', dimension: 3, cells: mesh.types.length, points: mesh.points.length / 3, cellTypes: {}, bounds: [0, 0, 0, 1, 1, 1] },
+      { name: partName, dimension, cells: mesh.types.length, points: mesh.points.length / 3, cellTypes: {}, bounds: [0, 0, 0, 1, 1, 1] },
     ],
     sets: [],
     interfaces: [],
@@ -122,7 +135,7 @@ export function testCase(mesh: NormalMesh, fields: Record<string, TestField>, bl
       components: f.components,
       numberType: 'Float64',
       unit: f.unit === undefined ? 'm/s' : f.unit,
-      parts: ['Water'],
+      parts: [partName],
       moments: [0],
     })),
     moments: [{ index: 0, kind: 'index', label: 'steady', value: null, unit: null, topology: 0, coordinates: 0 }],

@@ -262,6 +262,7 @@ describe('sentences in the palette', () => {
     const words = {
       inputs: (name: string) => (inputs[name] ?? []).map((ref) => made.parts[(ref as { part: string }).part]!.name).join(),
       inputClass: undefined,
+      case: (id: string) => id || 'this case',
       variable: (id: string) => made.variables[id]!.name,
       length: (value: number) => `${value} m`,
       value: (_: string, value: number) => `${value}`,
@@ -290,6 +291,7 @@ describe('sentences in the palette', () => {
       inputs: (name: string) =>
         inputs[name]!.map((ref) => ('step' in ref ? made.steps[ref.step]!.name : made.parts[(ref as { part: string }).part]!.name)).join(),
       inputClass: first?.accepts[0],
+      case: (id: string) => id || 'this case',
       variable: (variable: string) => made.variables[variable]!.name,
       length: (value: number) => `${value} m`,
       value: (_: string, value: number) => `${value}`,

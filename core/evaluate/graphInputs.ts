@@ -1,0 +1,96 @@
+/** What goes into the steps of a graph: which frame each input is taken from, and what of it a step depends on. */
+import { DataError } from '../errors'
+import { labelOf } from '../fields/formula/expressions'
+import { hasShape, takesOutcomes } from '../steps/StepKind'
+import type { InputSpec } from '../steps/StepKind'
+import { matchedMoment } from '../study/moments'
+import type { StoredRef } from './Expressions'
+import type { FramePlan } from './FramePlan'
+import type { Graph } from './Graph'
+import { isDomain, takesShapes, unitsOf } from './nodes'
+import type { Node, PlannedInputs, ShapeNodes } from './nodes'
+
+/** What another frame reads, as this one asks for it. */
+function refIn(ref: StoredRef, at: FramePlan, there: FramePlan): StoredRef {
+  return there === at || ref.frame ? ref : { ...ref, frame: { case: there.frame.case, moment: there.frame.moment } }
+}
+
+/** The frame that an input of a step is taken from. @throws DataError when that case has no such moment */
+export function frameOfInput(graph: Graph, step: string, at: FramePlan, spec: InputSpec): FramePlan {
+  const { kind, settings } = at.step(step)
+  const wished = kind.caseOf?.(settings as never, spec.name) || (spec.isAnywhere ? at.caseWith(step, spec.name) : at.frame.case)
+  if (wished === at.frame.case) return at
+  const there = graph.cases.get(wished)
+  if (!there) throw new DataError('no-case', 'The case that this is taken from is no longer in the study; choose another.')
+  const moment = matchedMoment(at.catalogue.moments, at.frame.moment, there.catalogue.moments, 'nearest')
+  if (moment === null) throw new DataError('no-moment', 'The case that this is taken from has no such moment.')
+  return graph.frame({ ...at.frame, case: wished, moment })
+}
+
+/** Variables that a step looks at on inputs, which may be of other cases. */
+export function sourceVariables(graph: Graph, step: string, at: FramePlan): { keys: unknown[]; reads: StoredRef[] } {
+  const { kind } = at.step(step)
+  const found = Object.entries(kind.sourceVariables ?? {}).map(([setting, input]) => {
+    const spec = kind.inputs.find(({ name }) => name === input)!
+    const there = frameOfInput(graph, step, at, spec)
+    const { expressions } = there
+    const parts = there.inputs(step, input).flatMap((one) => ('step' in one ? graph.shape(one.step, there.frame).parts : [one.part]))
+    const variable = there.variable(step, setting)
+    const units = unitsOf(expressions, variable, parts)
+    const reads = expressions.allReads([variable], parts).map((ref) => refIn(ref, at, there))
+    // with the fields of what it is carried onto, if that is of another case
+    return { key: [expressions.key(variable, parts), labelOf(variable), units, there.catalogue.lengthUnit], reads }
+  })
+  return { keys: found.map(({ key }) => key), reads: found.flatMap(({ reads }) => reads) }
+}
+
+/**
+ * What goes into a step: volumes as their meshes and conditions, all else as shapes.
+ *
+ * @param isForOthers  as others see it: volumes that it passes on are volumes
+ */
+export function inputsOf(graph: Graph, step: string, at: FramePlan, isForOthers = false): PlannedInputs {
+  const { kind } = at.step(step)
+  const asShapes = isForOthers ? kind.takesOutside === true : takesShapes(kind)
+  const needs: Node[] = []
+  const keys: unknown[] = []
+  const shapes: ShapeNodes[] = []
+  const reads: StoredRef[] = []
+  const parts = new Set<string>()
+  const shapeParts = new Set<string>()
+  for (const spec of kind.inputs) {
+    const there = frameOfInput(graph, step, at, spec)
+    const isOwn = there === at
+    for (const input of there.inputs(step, spec.name)) {
+      const asDomain = isDomain(there, asShapes ? undefined : spec, input)
+      if ('step' in input && takesOutcomes(spec)) {
+        const outcome = graph.outcome(input.step, at.frame)
+        keys.push([spec.name, outcome.key])
+        needs.push(...outcome.needs)
+        reads.push(...outcome.reads)
+      } else if (asDomain && 'step' in input) {
+        const domain = graph.domain(input.step, there.frame)
+        keys.push([spec.name, domain.key])
+        reads.push(...domain.reads.map((ref) => refIn(ref, at, there)))
+        needs.push(...domain.needs)
+        if (isOwn) for (const part of domain.parts) parts.add(part)
+      } else if (asDomain) {
+        const ref = { part: (input as { part: string }).part, field: null }
+        keys.push([spec.name, ref.part, there.version(ref)])
+        reads.push(refIn(ref, at, there))
+        if (isOwn) parts.add(ref.part)
+      } else if ('step' in input && !hasShape(there.step(input.step).kind)) {
+        throw new DataError('no-shape', `“${there.step(input.step).kind.title}” yields a number or a curve, not a shape.`)
+      } else {
+        const shape = graph.inputShape(there, input)
+        keys.push([spec.name, shape.key])
+        shapes.push(shape)
+        needs.push(...shape.nodes)
+        if (isOwn) for (const part of shape.parts) shapeParts.add(part)
+      }
+    }
+  }
+  // a result of a volume lies in that volume, whatever its other inputs are
+  const own = [...(parts.size ? parts : shapeParts)]
+  return { keys, shapes, needs, parts: own, all: [...new Set([...parts, ...shapeParts])], reads, hasDomain: parts.size > 0 }
+}

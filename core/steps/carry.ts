@@ -1,0 +1,280 @@
+/**
+ * Values of one thing on another: of a region through its cells, of points by tetrahedra between them, of surfaces and lines from the
+ * nearest place; within a case or from one case to another. What is carried is a column of the result.
+ */
+import { Type } from '@sinclair/typebox'
+import { formatNumber } from '../colour/ticks'
+import { DataError, UserError } from '../errors'
+import { labelOf, nameOf } from '../fields/formula/expressions'
+import type { Expression } from '../fields/formula/parse'
+import { joinArrays } from '../formats/meshParts'
+import { magnitude } from '../measure/integrateCells'
+import type { Quantity } from '../measure/results'
+import { carryByCells } from '../mesh/carryByCells'
+import type { Carried } from '../mesh/carryByCells'
+import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import { ScatteredPoints } from '../mesh/ScatteredPoints'
+import { carryByPoints, pointsOf } from '../shapes/carryByPoints'
+import { NearestPlaces } from '../shapes/carryByNearest'
+import { looseCopy } from '../shapes/drawnLine'
+import { joinValues } from '../shapes/Shape'
+import type { Piece, Shape } from '../shapes/Shape'
+import { factorBetween, lengthFactor } from '../units/units'
+import type { SentencePiece } from './offers'
+import { defineStep, settingsOf, workOf } from './StepKind'
+import type { StepContext, Survey } from './StepKind'
+
+const ways = ['between', 'nearest', 'distance'] as const
+const outsides = ['gap', 'nearest', 'value'] as const
+
+const Settings = Type.Object({
+  variable: Type.String(),
+  /** Case that it is carried from; the one that is shown when empty. */
+  case: Type.String(),
+  by: Type.Union(ways.map((way) => Type.Literal(way))),
+  /** Of the nearest points, by inverse distance. */
+  count: Type.Integer({ minimum: 1, maximum: 200 }),
+  outside: Type.Union(outsides.map((outside) => Type.Literal(outside))),
+  /** What stands outside then, in the unit of the values. */
+  value: Type.Number(),
+})
+
+const waysOf = [
+  {
+    value: 'between',
+    label: 'by what lies around (cells; tetrahedra between points; the nearest place on surfaces and lines)',
+    words: ['between', 'tetrahedra', 'interpolated'],
+  },
+  { value: 'nearest', label: 'from the nearest point', words: ['nearest', 'nearest point'] },
+  { value: 'distance', label: 'by inverse distance', words: ['inverse distance', 'shepard'] },
+]
+const beyond = [
+  { value: 'gap', label: 'nothing', words: ['gaps', 'no value'] },
+  { value: 'nearest', label: 'the nearest value (of points)', words: ['nearest value'] },
+  { value: 'value', label: 'a value' },
+]
+
+/** Name of the column with what is carried, its components, what the target has itself, and how much that is more. */
+export const CARRIED = 'carried'
+const OWN = 'own'
+const DEVIATION = 'deviation'
+/** Fields of a target of another case that come along. */
+const MOST_FIELDS = 12
+
+export const carry = defineStep({
+  id: 'carry',
+  version: 1,
+  title: 'Carry',
+  words: ['carry', 'map', 'interpolate', 'project', 'transfer', 'resample', 'other mesh', 'measured', 'sensors'],
+  icon: 'M4 6 h6 v6 H4 z M14 14 l6 -2 v6 l-6 2 z M11 9 C15 9 17 9 17 11 M15.5 10 L17 11.5 L18.5 10',
+  settings: Settings,
+  inputs: [
+    { name: 'onto', accepts: ['lines', 'surface'], isAnywhere: true, makes: 'sheet' },
+    { name: 'from', accepts: ['region', 'surface', 'lines'], isAnywhere: true },
+  ],
+  defaults: ({ pick }, wishes) => ({
+    variable: pick(1),
+    case: '',
+    by: 'between' as const,
+    count: 8,
+    outside: 'gap' as const,
+    value: 0,
+    ...wishes,
+  }),
+  look: { width: 2.2, column: CARRIED, takesPlace: true },
+  yields: (_, inputClass) => inputClass,
+  hasColour: true,
+  sourceVariables: { variable: 'from' },
+  caseOf: (settings, input) => (input === 'from' ? settings.case : ''),
+  sentence: ({ by, outside }): SentencePiece[] => [
+    'Carry ',
+    { token: 'variable', setting: 'variable', kind: 'any' },
+    ' of ',
+    { token: 'input', input: 'from' },
+    ' in ',
+    { token: 'case', setting: 'case' },
+    ' onto ',
+    { token: 'input', input: 'onto' },
+    ', ',
+    { token: 'choice', setting: 'by', options: waysOf },
+    ...(by === 'distance' ? [' of ', { token: 'number', setting: 'count', quantity: 'count' } as const, ' points'] : []),
+    ', outside ',
+    { token: 'choice', setting: 'outside', options: beyond },
+    ...(outside === 'value' ? [' ', { token: 'number', setting: 'value', quantity: 'factor' } as const] : []),
+    ', coloured by ',
+    { token: 'colour' },
+  ],
+  surveyed: 'from',
+  survey: surveyOf,
+  shape: workOf<'all', Shape>({
+    units: () => ['all'],
+    unit: carriedShape,
+    merge: (_, [shape]) => shape!,
+  }),
+})
+
+/** Tetrahedra between points, which do not depend on where their values go; nothing of anything else. */
+function surveyOf(context: StepContext): Survey {
+  const source = context.elsewhere('from')
+  const shape = source.hasShapes('from') ? source.shape('from') : undefined
+  if (shape?.kind !== 'points') return { meta: null, arrays: {} }
+  return new ScatteredPoints(pointsOf(shape), context.check).packed()
+}
+
+/** What comes of the source at places, with its quantity. */
+interface Found extends Carried {
+  quantity: Quantity
+  notes: string[]
+}
+
+function carriedShape(context: StepContext): Shape {
+  const { outside, value } = settingsOf(Settings, context)
+  const target = context.elsewhere('onto')
+  const shape = target.shape('onto')
+  const places = positionsOf(shape, lengthFactor(target.lengthUnit, context.elsewhere('from').lengthUnit))
+  const found = carriedTo(context, places)
+  const n = places.length / 3
+  const lost = lostOf(found)
+  if (outside === 'value') for (const i of lost) found.values.fill(value, i * found.components, (i + 1) * found.components)
+  const share = formatNumber((100 * lost.length) / Math.max(n, 1), 3)
+  const gaps = outside === 'value' ? `have the value ${formatNumber(value)}` : 'have none'
+  const lostNotes = lost.length
+    ? [`${lost.length.toLocaleString('en')} of ${n.toLocaleString('en')} places (${share} %) find nothing and ${gaps}`]
+    : []
+  const columns = [...columnsOf(found), ...ownColumns(context, target, shape, found)]
+  const toOwn = lengthFactor(target.lengthUnit, context.lengthUnit)
+  const pieces = target === context ? shape.pieces : shape.pieces.map((piece) => looseCopy(piece, toOwn))
+  return {
+    ...shape,
+    columns: [...(shape.columns ?? []), ...columns.map(({ values: _, ...column }) => column)],
+    pieces: withColumns(pieces, columns),
+    notes: [...(shape.notes ?? []), ...found.notes, ...lostNotes, ...deviationNotes(columns)],
+  }
+}
+
+function positionsOf({ pieces }: Shape, factor: number): Float64Array {
+  const points = pieces.map((piece) => piece.points)
+  return joinArrays(Float64Array, points).map((x) => factor * x)
+}
+
+function lostOf({ values, components }: Carried): number[] {
+  return Array.from({ length: values.length / components }, (_, i) => i).filter((i) => Number.isNaN(values[i * components]!))
+}
+
+function carriedTo(context: StepContext, places: Float64Array): Found {
+  const { by, count, outside } = settingsOf(Settings, context)
+  const source = context.elsewhere('from')
+  const expression = context.variable('variable')
+  if (!source.hasShapes('from')) {
+    const domain = source.domain('from')
+    const names = domain.parts.map(({ name }) => name)
+    const { components, unit } = source.quantity(expression, names)
+    const valuesOf = (part: PartBlocks, block: number): FieldValues => source.blockValues(expression, names, part, block)
+    const found = carryByCells(domain, places, components, valuesOf, context.check)
+    if (outside === 'nearest' && found.nLost)
+      throw new DataError(
+        'no-nearest',
+        'Outside a region there is no nearest value; take gaps or a value, or carry from its outer surface.',
+      )
+    return { ...found, quantity: { name: labelOf(expression), unit }, notes: [] }
+  }
+  const shape = source.shape('from')
+  const { name, unit, ...values } = source.values(expression, shape)
+  const quantity = { name, unit }
+  if (shape.kind !== 'points') {
+    const { largest, ...found } = new NearestPlaces(shape).carry(places, values, context.check)
+    const far = `from the nearest places, at most ${formatNumber(largest, 4)} ${source.lengthUnit ?? ''} away`
+    return { ...found, quantity, notes: [far] }
+  }
+  const scattered = new ScatteredPoints(pointsOf(shape), context.check, context.survey())
+  const own = joinValues(shape, values)
+  const found = carryByPoints(scattered, own, places, { by, count, takesNearest: outside === 'nearest' }, context.check)
+  const flat =
+    by === 'between' && scattered.isFlat ? ['the points lie in a plane or on a line: what is aside of it takes their values'] : []
+  const { nRepeated } = scattered
+  const repeated = nRepeated ? [`${nRepeated.toLocaleString('en')} points lie where another one is and are left out`] : []
+  return { ...found, quantity, notes: [...flat, ...repeated] }
+}
+
+/** A value of each point of the target. */
+interface Column {
+  name: string
+  title: string
+  unit: string | null
+  values: Float64Array
+}
+
+/** Of a vector its size, by which it is coloured, and its components. */
+function columnsOf({ values, components, quantity: { name, unit } }: Found): Column[] {
+  const n = values.length / components
+  const title = `${name}, carried`
+  const size: Column = { name: CARRIED, title, unit, values: Float64Array.from({ length: n }, (_, i) => signedSize(values, i, components)) }
+  if (components === 1) return [size]
+  const letters = components === 3 ? ['x', 'y', 'z'] : Array.from({ length: components }, (_, c) => `${c + 1}`)
+  const parts = letters.map((letter, c): Column => ({
+    ...{ name: `${CARRIED} ${letter}`, title: `${name}.${letter}, carried`, unit },
+    values: Float64Array.from({ length: n }, (_, i) => values[i * components + c]!),
+  }))
+  return [size, ...parts]
+}
+
+function signedSize(values: Float64Array, i: number, components: number): number {
+  return components === 1 ? values[i]! : magnitude(values, i, components)
+}
+
+/** What the target has of the same variable, and how much that is more; with its other fields where it is of another case. */
+function ownColumns(context: StepContext, target: StepContext, shape: Shape, found: Found): Column[] {
+  const expression = context.variable('variable')
+  const own = found.components === 1 && valuesAtPoints(target, expression, shape)
+  const compared: Column[] = []
+  if (own && own.values.length === found.values.length) {
+    const factor = factorBetween(own.unit, found.quantity.unit)
+    const there = own.values.map((x) => factor * x)
+    const { unit } = found.quantity
+    compared.push(
+      { name: OWN, title: `${own.name}, as it is there`, unit, values: there },
+      { name: DEVIATION, title: `${own.name}, less what is carried`, unit, values: there.map((x, i) => x - found.values[i]!) },
+    )
+  }
+  if (target === context) return compared
+  const others = target.fields().filter(({ field, called }) => field.components === 1 && called !== labelOf(expression))
+  const fields = others.slice(0, MOST_FIELDS).flatMap(({ called }): Column[] => {
+    const values = valuesAtPoints(target, nameOf(called), shape)
+    return values ? [{ name: called, title: called, unit: values.unit, values: values.values }] : []
+  })
+  return [...compared, ...fields]
+}
+
+/** Undefined where it has none. */
+function valuesAtPoints(target: StepContext, expression: Expression, shape: Shape): (Quantity & { values: Float64Array }) | undefined {
+  try {
+    const { name, unit, ...values } = target.values(expression, shape)
+    const joined = joinValues(shape, values)
+    const isAtPoints = joined.place === 'point' || shape.kind === 'points'
+    return isAtPoints && joined.components === 1 ? { name, unit, values: joined.values } : undefined
+  } catch (error) {
+    if (error instanceof UserError) return undefined
+    throw error
+  }
+}
+
+function deviationNotes(columns: readonly Column[]): string[] {
+  const column = columns.find(({ name }) => name === DEVIATION)
+  const known = column?.values.filter((x) => Number.isFinite(x))
+  if (!known?.length) return []
+  const mean = known.reduce((sum, x) => sum + x, 0) / known.length
+  const rms = Math.sqrt(known.reduce((sum, x) => sum + x * x, 0) / known.length)
+  const largest = known.reduce((most, x) => (Math.abs(x) > Math.abs(most) ? x : most), 0)
+  const [a, b, c] = [mean, rms, largest].map((x) => formatNumber(x, 4))
+  return [`${column!.title}, at ${known.length} points: mean ${a}, rms ${b}, largest ${c} ${column!.unit ?? ''}`]
+}
+
+function withColumns(pieces: readonly Piece[], columns: readonly Column[]): Piece[] {
+  let first = 0
+  return pieces.map((piece) => {
+    const end = first + piece.points.length / 3
+    const own = columns.map(({ values }) => values.slice(first, end))
+    first = end
+    return { ...piece, columns: [...(piece.columns ?? []), ...own] }
+  })
+}

@@ -1,0 +1,169 @@
+import { describe, expect, it } from 'vitest'
+import type { CaseData } from '../../../core/case/CaseData'
+import { Computer } from '../../../core/evaluate/Computer'
+import { Graph } from '../../../core/evaluate/Graph'
+import { MapResults } from '../../../core/evaluate/local'
+import type { Frame, Plan } from '../../../core/evaluate/plan'
+import { CASE, wholeShape } from '../../support/evaluation'
+import { atPoints, boxKinds, boxMesh, pointMesh, testCase } from '../../support/meshes'
+
+const linear = (x: number, y: number, z: number): number => 280 + 3 * x - 2 * y + 5 * z
+
+/** Cases by name, each with one part that has its name for it in the study. */
+function workbench(cases: Record<string, CaseData>, steps: Record<string, { kind: string; settings?: object; inputs?: object }>) {
+  const names = Object.keys(cases)
+  const parts = [...new Set(names.flatMap((name) => cases[name]!.catalogue.parts.map((part) => part.name)))]
+  const fields = [...new Set(names.flatMap((name) => cases[name]!.catalogue.fields.map((field) => field.name)))]
+  const bound = (has: (data: CaseData) => boolean, to: unknown) =>
+    Object.fromEntries(names.flatMap((name) => (has(cases[name]!) ? [[name, to]] : [])))
+  const plan = {
+    cases: Object.fromEntries(names.map((name) => [name, CASE])),
+    caseNames: Object.fromEntries(names.map((name) => [name, name])),
+    parts: Object.fromEntries(
+      parts.map((part) => [part, { name: part, binding: bound((d) => d.catalogue.parts[0]!.name === part, [part]) }]),
+    ),
+    variables: Object.fromEntries(
+      fields.map((field) => [
+        field,
+        { name: field, binding: bound((d) => d.catalogue.fields.some(({ name }) => name === field), { field }) },
+      ]),
+    ),
+    formulas: {},
+    steps: Object.fromEntries(
+      Object.entries(steps).map(([id, { kind, settings = {}, inputs = {} }]) => [id, { kind, settings: { ...settings }, inputs }]),
+    ),
+  } as unknown as Plan
+  const snapshots = names.map((name) => [name, { key: name, id: CASE, generation: name, catalogue: cases[name]!.catalogue }] as const)
+  const graph = new Graph(plan, new Map(snapshots))
+  const computer = new Computer({
+    graph,
+    results: new MapResults(),
+    dataOf: ({ frame }) => cases[frame.case]!,
+    check: () => undefined,
+    isAlone: true,
+    deflate: (bytes) => bytes,
+  })
+  return { graph, shape: (step: string, frame: Frame) => wholeShape(computer.shapeOf(step, frame)) }
+}
+
+const settings = { variable: 'T', case: '', by: 'between', count: 6, outside: 'gap', value: 0 }
+const line = { kind: 'line', settings: { start: [0.1, 0.2, 0.3], end: [0.9, 0.7, 0.6] } }
+const sheet = { kind: 'sheet', settings: { origin: [0.5, 0.5, 0.4], normal: [0, 0.6, 0.8], middle: [0.5, 0.5, 0.5], side: 0.5, count: 9 } }
+const column = (shape: ReturnType<typeof wholeShape>, name: string) => shape.columns.find((own) => own.name === name)!
+const gridPoints = (n: number) =>
+  Float64Array.from(
+    Array.from({ length: n ** 3 }, (_, i) => [i % n, Math.floor(i / n) % n, Math.floor(i / n / n)].map((c) => c / (n - 1))).flat(),
+  )
+
+describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
+  const mesh = boxMesh({ n: 11, kind, skew: 0.2 })
+  const water = testCase(mesh, {
+    T: { values: atPoints(mesh, linear), components: 1, unit: 'K' },
+    U: { values: atPoints(mesh, (x, y, z) => [x, 2 * y, 3 * z]), components: 3, unit: 'm/s' },
+  })
+  const carrying = (own: object = {}) => ({
+    kind: 'carry',
+    settings: { ...settings, ...own },
+    inputs: { onto: [{ step: 'sheet' }], from: [{ part: 'Water' }] },
+  })
+
+  it('what is linear comes exactly, with its unit', () => {
+    const { shape } = workbench({ water }, { sheet, c: carrying(), u: carrying({ variable: 'U' }) })
+    const found = shape('c', { case: 'water', moment: 0 })
+    const { values, unit } = column(found, 'carried')
+    expect(unit).toBe('K')
+    for (let p = 0; p < values.length; p++) {
+      const [x, y, z] = found.points.subarray(3 * p, 3 * p + 3) as unknown as [number, number, number]
+      expect(Math.abs(values[p]! - linear(x, y, z)) / 280).toBeLessThan(1e-10)
+    }
+    const vector = shape('u', { case: 'water', moment: 0 })
+    const [, y, z] = vector.points.subarray(0, 3)
+    expect(column(vector, 'carried y').values[0]).toBeCloseTo(2 * y!, 10)
+    expect(column(vector, 'carried').values[0]).toBeCloseTo(Math.hypot(vector.points[0]!, 2 * y!, 3 * z!), 10)
+  })
+
+  it('outside there is a gap, or the value that is given, and it is said how much', () => {
+    const wide = { ...sheet, settings: { ...sheet.settings, origin: [0.5, 0.5, 0.5], normal: [0, 0, 1], side: 2, count: 5 } }
+    const { shape } = workbench({ water }, { sheet: wide, c: carrying(), v: carrying({ outside: 'value', value: 7 }) })
+    const found = shape('c', { case: 'water', moment: 0 })
+    expect(column(found, 'carried').values.filter(Number.isNaN)).toHaveLength(16)
+    expect(found.notes).toContain('16 of 25 places (64 %) find nothing and have none')
+    expect(column(shape('v', { case: 'water', moment: 0 }), 'carried').values.filter((x) => x === 7)).toHaveLength(16)
+  })
+
+  it('onto measured points of another case in another unit, with what they have themselves and the deviation', () => {
+    const places = pointMesh(Float64Array.of(200, 300, 400, 700, 100, 500, 2000, 0, 0))
+    const measured = [1, -2, 0].map(
+      (off, i) => linear(...(places.points.subarray(3 * i, 3 * i + 3).map((x) => x / 1000) as unknown as [number, number, number])) + off,
+    )
+    const sensors = testCase(
+      places,
+      {
+        T: { values: Float64Array.from(measured), components: 1, unit: 'K' },
+        number: { values: Float64Array.of(11, 12, 13), components: 1, unit: '1' },
+      },
+      1024,
+      { name: 'Sensors', dimension: 0 },
+    )
+    Object.assign(sensors.catalogue, { lengthUnit: 'mm' })
+    const { shape, graph } = workbench(
+      { water, sensors },
+      { c: { kind: 'carry', settings, inputs: { onto: [{ part: 'Sensors' }], from: [{ part: 'Water' }] } } },
+    )
+    const frame = { case: 'water', moment: 0 }
+    const found = shape('c', frame)
+    expect(found.kind).toBe('points')
+    // drawn where they are in the unit of the case that is shown
+    expect([...found.points.subarray(0, 3)].map((x) => Number(x.toFixed(9)))).toEqual([0.2, 0.3, 0.4])
+    const deviation = column(found, 'deviation')
+    expect([...deviation.values.subarray(0, 2)].map((x) => Number(x.toFixed(9)))).toEqual([1, -2])
+    expect(deviation.values[2]).toBeNaN()
+    expect([...column(found, 'number').values]).toEqual([11, 12, 13])
+    expect(found.notes!.join()).toMatch(/T, less what is carried, at 2 points: mean [-−]0.5, rms 1.58\d, largest [-−]2 K/)
+    const reads = graph.shape('c', frame).nodes.flatMap((node) => node.reads)
+    expect(reads).toContainEqual({ part: 'Water', field: 'T' })
+  })
+})
+
+describe('carried from points without a mesh', () => {
+  const points = gridPoints(6)
+  const scattered = testCase(
+    pointMesh(points),
+    {
+      T: {
+        values: Float64Array.from({ length: points.length / 3 }, (_, p) => linear(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)),
+        components: 1,
+        unit: 'K',
+      },
+    },
+    1024,
+    { name: 'Cloud', dimension: 0 },
+  )
+  const carrying = (own: object, onto = 'line') => ({
+    kind: 'carry',
+    settings: { ...settings, ...own },
+    inputs: { onto: [{ step: onto }], from: [{ part: 'Cloud' }] },
+  })
+  const frame = { case: 'cloud', moment: 0 }
+
+  it('what is linear comes to a millionth between them; the nearest point and the mean by distance are as they are defined', () => {
+    const steps = { line, sheet, between: carrying({}), near: carrying({ by: 'nearest' }), far: carrying({ by: 'distance', count: 2 }) }
+    const { shape } = workbench({ cloud: scattered }, steps)
+    const values = column(shape('between', frame), 'carried').values
+    expect(values[0]).toBeCloseTo(linear(0.1, 0.2, 0.3), 5)
+    expect(values[1]).toBeCloseTo(linear(0.9, 0.7, 0.6), 5)
+    const nearest = column(shape('near', frame), 'carried').values
+    expect([linear(0, 0.2, 0.2), linear(0.2, 0.2, 0.2), linear(0, 0.2, 0.4), linear(0.2, 0.2, 0.4)]).toContainEqual(nearest[0])
+    const mean = column(shape('far', frame), 'carried').values[0]!
+    expect(mean).toBeGreaterThan(278)
+    expect(mean).toBeLessThan(283)
+  })
+
+  it('tetrahedra are the same wherever they are cut', () => {
+    const moved = { ...sheet, settings: { ...sheet.settings, origin: [0.5, 0.5, 0.3] } }
+    const [a, b] = [sheet, moved].map(
+      (own) => workbench({ cloud: scattered }, { sheet: own, c: carrying({}, 'sheet') }).graph.survey('c', frame).key,
+    )
+    expect(a).toBe(b)
+  })
+})
