@@ -71,6 +71,8 @@ function unitOf(token: Token & { token: 'number' }): string {
   return token.quantity === 'length' ? bench.cases.lengthUnit.value : (bench.variables.unitOf(token.variable ?? '') ?? '')
 }
 
+/** The step that it is made of, whose columns can be chosen. */
+const inputStep = computed(() => (first.value && 'step' in first.value && !kind.value.sourceVariables ? first.value.step : undefined))
 const caseChoices = computed(() => [
   { value: '', label: 'this case', hint: 'the one that is shown' },
   ...ranked(bench.document.value?.cases ?? {}).map(([value, { name }]) => ({ value, label: name })),
@@ -180,7 +182,7 @@ function draft(change: Record<string, unknown>): void {
         v-else-if="piece.token === 'variable'"
         :label="bench.variables.label(String(settings[piece.setting])) || 'choose…'"
         title="Variable"
-        :choices="bench.variables.choices(piece.kind)"
+        :choices="bench.variables.choices(piece.kind, inputStep)"
         :selected="[String(settings[piece.setting])]"
         @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />

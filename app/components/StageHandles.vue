@@ -4,6 +4,7 @@ import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { axisName, cross, direction, dot, length } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
 import { isSeen } from '~~/core/study/studyModel'
+import type { Step } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import type { Handle } from '~~/core/steps/offers'
 import type { Stage } from '~~/stage/Stage'
@@ -18,7 +19,13 @@ const LETTER = 7.4
 const SNAP = Math.cos((4 * Math.PI) / 180)
 
 const step = computed(() => (bench.selected.value ? bench.current.value?.steps[bench.selected.value] : undefined))
-const isUsable = computed(() => step.value && isSeen(step.value))
+/** Also of a step that only others are made of. */
+const isUsable = computed(() => {
+  const id = bench.selected.value
+  const all = Object.values(bench.current.value?.steps ?? {})
+  const isUsed = (own: Step): boolean => Object.values(own.inputs).some((refs) => refs.some((ref) => 'step' in ref && ref.step === id))
+  return step.value && !step.value.isMuted && (isSeen(step.value) || all.some((own) => isSeen(own) && isUsed(own)))
+})
 
 const handles = computed<readonly Handle[]>(() => {
   if (!isUsable.value) return []

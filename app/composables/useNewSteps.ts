@@ -90,9 +90,13 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const isHidden = isLost(kind, settings, liked, under)
     const colour = kind.look?.column ?? wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
     const id = freshIn(study, made, kind)
-    const step: Step = { ...newStep(withSteps(study, made), kindId), settings, inputs: own }
+    const columnsOf = (of: string) => evaluated.results.value.get(of)?.shape?.columns.map(({ name }) => name) ?? []
+    const fitting = byColumns(kind, settings, wishes.settings ?? {}, under[0], { study, columnsOf })
+    const step: Step = { ...newStep(withSteps(study, made), kindId), settings: fitting, inputs: own }
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, ...coloursFor(step.look, colour) }
     else if (isHidden) step.look.plain = INK
+    // what has no value of its own column is not there
+    if (kind.look?.column) step.look.blank = 'hidden'
     made.set(id, step)
     place(made, before)
     void store.edit(`Add ${step.name}`, (draft) => {

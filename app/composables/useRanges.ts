@@ -8,7 +8,7 @@ import type { ColourScale } from '~~/core/colour/scale'
 import { hasShape } from '~~/core/steps/StepKind'
 import { stepKind } from '~~/core/steps'
 import { isSeen } from '~~/core/study/studyModel'
-import { factorBetween } from '~~/core/units/units'
+import { displayIn, inDisplay } from '~~/core/units/quantities'
 import type { Look, Study } from '~~/core/study/studyModel'
 import type { Wish } from './useRequests'
 import type { StepResult } from './useResults'
@@ -155,9 +155,10 @@ export function useRanges(source: RangeSource) {
     if (isGiven(look)) return own
     const unit = result?.valuesMeta?.unit ?? null
     return elsewhere(look, step).reduce((all, { range, unit: other }) => {
-      const factor = factorBetween(other, unit)
-      const { min, max, isReady } = range
-      return { ...all, min: Math.min(all.min, factor * min), max: Math.max(all.max, factor * max), isReady: all.isReady && isReady }
+      const to = displayIn(other, unit)
+      const { isReady } = range
+      const [min, max] = [inDisplay(to, range.min), inDisplay(to, range.max)]
+      return { ...all, min: Math.min(all.min, min), max: Math.max(all.max, max), isReady: all.isReady && isReady }
     }, own)
   }
 

@@ -19,7 +19,8 @@ import { NearestPlaces } from '../shapes/carryByNearest'
 import { looseCopy } from '../shapes/drawnLine'
 import { joinValues } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
-import { factorBetween, lengthFactor } from '../units/units'
+import { displayIn, inDisplay } from '../units/quantities'
+import { lengthFactor } from '../units/units'
 import type { SentencePiece } from './offers'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext, Survey } from './StepKind'
@@ -228,9 +229,9 @@ function ownColumns(context: StepContext, target: StepContext, shape: Shape, fou
   const own = found.components === 1 && valuesAtPoints(target, expression, shape)
   const compared: Column[] = []
   if (own && own.values.length === found.values.length) {
-    const factor = factorBetween(own.unit, found.quantity.unit)
-    const there = own.values.map((x) => factor * x)
     const { unit } = found.quantity
+    const to = displayIn(own.unit, unit)
+    const there = own.values.map((x) => inDisplay(to, x))
     compared.push(
       { name: OWN, title: `${own.name}, as it is there`, unit, values: there },
       { name: DEVIATION, title: `${own.name}, less what is carried`, unit, values: there.map((x, i) => x - found.values[i]!) },

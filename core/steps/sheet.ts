@@ -1,7 +1,7 @@
 /** A flat sheet of points in a grid, of no case: values are carried onto it. Moved and tilted as a slice is. */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
-import { boxCentre, diagonal } from '../mesh/boxes'
+import { boxCentre } from '../mesh/boxes'
 import { cross, direction, VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { looseSurface } from '../shapes/drawnLine'
@@ -27,7 +27,7 @@ export const sheet = defineStep({
   inputs: [],
   defaults: ({ box }, wishes) => ({
     ...{ origin: boxCentre(box), normal: [0, 0, 1] as Vector, middle: boxCentre(box) },
-    ...{ side: Number((1.05 * diagonal(box)).toPrecision(4)), count: 120, ...wishes },
+    ...{ side: Number((1.05 * Math.max(box[3] - box[0], box[4] - box[1], box[5] - box[2])).toPrecision(4)) || 1, count: 120, ...wishes },
   }),
   handles: () => [{ handle: 'plane', origin: 'origin', normal: 'normal' }],
   look: { plain: '#9AA5A3' },

@@ -181,6 +181,12 @@ export function displayOf(unit: string | null, chosen: Readonly<Record<string, s
   return conversion(from, to, wished!, isDifference)
 }
 
+/** From one unit to another of the same kind; as they are where one is unknown or they do not fit. */
+export function displayIn(from: string | null, to: string | null): Display | null {
+  const wished = to === null ? null : parseUnit(to)
+  return wished && displayOf(from, { [dimensionKey(wished.dimensions)]: to! })
+}
+
 function conversion(from: Unit, to: Unit, unit: string, isDifference: boolean): Display {
   return { unit, factor: from.factor / to.factor, offset: isDifference ? 0 : (from.offset - to.offset) / to.factor }
 }

@@ -4,6 +4,7 @@
  */
 import { digest } from '../../core/digest'
 import { Cancelled, UserError } from '../../core/errors'
+import { casesUsed } from '../../core/evaluate/casesUsed'
 import { framesOf } from '../../core/evaluate/frames'
 import { runJob } from '../../core/evaluate/jobs'
 import type { Graph } from '../../core/evaluate/Graph'
@@ -147,7 +148,7 @@ export class Jobs {
   private async casesOf({ plan, over, base }: JobRequest): Promise<Cases> {
     const wanted = over.some(({ is }) => is === 'cases') ? Object.keys(plan.cases) : [base.case]
     const cases: Cases = new Map()
-    for (const id of wanted) {
+    for (const id of casesUsed(plan, wanted)) {
       const uuid = plan.cases[id]
       if (uuid === undefined) throw new UserError('no-case', 'This case is no longer in the study; choose another.')
       cases.set(id, await this.parts.current(uuid))

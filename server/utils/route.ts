@@ -4,6 +4,7 @@ import type { EventHandler, H3Event } from 'h3'
 import type { Static, TSchema } from '@sinclair/typebox'
 import { Cancelled, errorData, UserError } from '../../core/errors'
 import { checkSchema } from '../../core/study/check'
+import { casesUsed } from '../../core/evaluate/casesUsed'
 import type { Plan } from '../../core/evaluate/plan'
 import type { CurrentCase } from '../evaluate/Evaluations'
 import { services } from './services'
@@ -54,13 +55,13 @@ export function idOf(event: H3Event, what: 'no-case' | 'no-study' | 'no-job'): s
 }
 
 /**
- * Those of a plan's cases that are asked for, by their ids in the study; where one cannot be computed on, why.
+ * Those of a plan's cases that are asked for, and that these look at, by their ids in the study; where one cannot be computed on, why.
  *
  * @throws UserError when there is no such case in the plan
  */
 export async function casesOf(services: Services, plan: Plan, wanted: readonly string[]): Promise<Map<string, CurrentCase | Error>> {
   const found = new Map<string, CurrentCase | Error>()
-  for (const id of new Set(wanted)) {
+  for (const id of casesUsed(plan, wanted)) {
     const uuid = Object.hasOwn(plan.cases, id) ? plan.cases[id]! : undefined
     if (uuid === undefined) found.set(id, new UserError('no-case', 'This case is no longer in the study; choose another.'))
     else found.set(id, await services.current(uuid).catch(userError))

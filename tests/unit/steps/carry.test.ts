@@ -99,7 +99,7 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
     const sensors = testCase(
       places,
       {
-        T: { values: Float64Array.from(measured), components: 1, unit: 'K' },
+        T: { values: Float64Array.from(measured, (x) => x - 273.15), components: 1, unit: '°C' },
         number: { values: Float64Array.of(11, 12, 13), components: 1, unit: '1' },
       },
       1024,
