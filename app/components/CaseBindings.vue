@@ -42,6 +42,12 @@ function multiply(row: BindingRow, caseId: string, text: string, restore: () => 
   else restore()
 }
 
+function replace(id: string, event: Event): void {
+  const box = event.target as HTMLSelectElement
+  if (box.value) void bench.cases.replace(id, box.value)
+  box.value = ''
+}
+
 function add(event: Event): void {
   const box = event.target as HTMLSelectElement
   void bench.cases.add(box.value)
@@ -56,7 +62,12 @@ function add(event: Event): void {
         <tr>
           <th class="font-semibold">In the study</th>
           <th v-for="[id, entry] in cases" :key="id" class="font-semibold">
-            <span class="mr-1 inline-block size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name }}
+            <span class="mr-1 inline-block size-[9px] rounded-full" :style="{ background: entry.colour }" /><KeptText
+              class="field w-24 px-1! py-0! font-semibold"
+              :value="entry.name"
+              :aria-label="`Name of the case ${entry.name}`"
+              @change="(text) => bench.cases.rename(id, text.trim())"
+            />
             <button
               v-if="cases.length > 1"
               type="button"
@@ -71,6 +82,34 @@ function add(event: Event): void {
         </tr>
       </thead>
       <tbody>
+        <tr v-if="cases.length > 1">
+          <th scope="row" class="font-normal">Compared with</th>
+          <td v-for="[id, entry] in cases" :key="id">
+            <label class="flex items-center gap-1"
+              ><input
+                type="radio"
+                name="base"
+                class="accent-pine"
+                :checked="entry.isBase"
+                :aria-label="`${entry.name} is the base`"
+                @change="bench.cases.makeBase(id)"
+              />{{ entry.isBase ? 'the base' : '' }}</label
+            >
+          </td>
+        </tr>
+        <tr v-if="addable.length">
+          <th scope="row" class="font-normal">In its place</th>
+          <td v-for="[id, entry] in cases" :key="id">
+            <select
+              class="field w-full min-w-24 px-1! py-0.5!"
+              :aria-label="`Case in place of ${entry.name}`"
+              @change="replace(id, $event)"
+            >
+              <option value="">as it is</option>
+              <option v-for="row in addable" :key="row.id" :value="row.id">{{ row.name }}</option>
+            </select>
+          </td>
+        </tr>
         <tr v-for="row in rows" :key="`${row.kind} ${row.id}`">
           <th scope="row" class="max-w-40 truncate font-normal" :title="row.name">
             {{ row.name }} <span class="text-mute">{{ row.kind }}</span>

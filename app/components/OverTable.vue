@@ -2,7 +2,7 @@
 /** The rows of a job as they come, in the order of the column that was clicked. */
 import { ArrowDown, ArrowUp } from 'lucide-vue-next'
 import { formatNumber } from '~~/core/colour/ticks'
-import { extrasOf, sortedRows } from '~~/core/evaluate/overTable'
+import { comparedOf, extrasOf, sortedRows } from '~~/core/evaluate/overTable'
 import type { OverTable } from '~~/core/evaluate/overTable'
 import { verdictOf } from '~~/core/measure/limit'
 import type { Reading } from '~~/core/measure/results'
@@ -15,15 +15,17 @@ const bench = useBench()
 const by = ref<{ column: number; isDown: boolean } | null>(null)
 const rows = computed(() => (by.value ? sortedRows(props.table, by.value.column, by.value.isDown) : props.table.rows))
 const extras = computed(() => extrasOf(props.table))
+/** Against the base case. */
+const compared = computed(() => comparedOf(props.table))
 const columns = computed(() =>
-  [...props.table.axes, { ...props.table.value, isNumber: true }, ...extras.value.map((extra) => ({ ...extra, isNumber: true }))].map(
+  [...props.table.axes, ...[props.table.value, ...compared.value, ...extras.value].map((own) => ({ ...own, isNumber: true }))].map(
     ({ name, unit, isNumber, isDifference }) => {
       const to = isNumber ? bench.units.display(unit, isDifference) : null
       const shown = !isNumber ? '' : to ? (to.unit === '1' ? '' : to.unit) : (unit ?? 'unit unknown')
       return {
         name,
         unit: shown,
-        text: (value: number | string) => (typeof value === 'number' ? formatNumber(inDisplay(to, value), 6) : value),
+        text: (value: number | string) => (typeof value === 'number' ? formatNumber(inDisplay(to, value), unit === '%' ? 4 : 6) : value),
       }
     },
   ),
@@ -38,6 +40,11 @@ function sort(column: number): void {
 
 function orderOf(column: number): 'ascending' | 'descending' | 'none' {
   return by.value?.column !== column ? 'none' : by.value.isDown ? 'descending' : 'ascending'
+}
+
+/** With its sign; nothing at the base itself. */
+function differenceText(difference: number, column: number): string {
+  return Number.isNaN(difference) ? '' : `${difference > 0 ? '+' : ''}${columns.value[column]!.text(difference)}`
 }
 
 function verdict(reading: Reading): string {
@@ -69,8 +76,9 @@ function verdict(reading: Reading): string {
             <td class="pr-3" :title="row.reading.cautions.join('\n')" :class="{ 'text-amber-text': row.reading.cautions.length }">
               {{ columns[value]!.text(row.reading.value) }}
             </td>
+            <td v-for="(own, o) in compared" :key="own.name" class="pr-3">{{ differenceText(own.of(row), value + 1 + o) }}</td>
             <td v-for="(extra, e) in extras" :key="extra.name" class="pr-3 text-mute">
-              {{ columns[value + 1 + e]!.text(extra.of(row.reading)) }}
+              {{ columns[value + 1 + compared.length + e]!.text(extra.of(row.reading)) }}
             </td>
             <td v-if="table.limit" :class="verdict(row.reading) === 'pass' ? 'text-pine' : 'text-brick'">{{ verdict(row.reading) }}</td>
           </template>

@@ -3,6 +3,7 @@
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { axisName, cross, direction, dot, length } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
+import { settingsIn } from '~~/core/study/perCase'
 import { isSeen } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
@@ -10,7 +11,7 @@ import type { Handle } from '~~/core/steps/offers'
 import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; drawn: number }>()
-const bench = useBench()
+const bench = usePane()
 
 const TILT_PIXELS = 74
 /** Width of a letter of the label, in pixels. */
@@ -18,7 +19,10 @@ const LETTER = 7.4
 /** Tilting this near to an axis snaps to it. */
 const SNAP = Math.cos((4 * Math.PI) / 180)
 
-const step = computed(() => (bench.selected.value ? bench.current.value?.steps[bench.selected.value] : undefined))
+const step = computed(() => {
+  const found = bench.selected.value ? bench.current.value?.steps[bench.selected.value] : undefined
+  return found && { ...found, settings: settingsIn(found, bench.caseId.value) }
+})
 /** Also of a step that only others are made of. */
 const isUsable = computed(() => {
   const id = bench.selected.value

@@ -31,6 +31,8 @@ const naming = ref<string | null>(null)
 const valueHandles = computed(() =>
   (kind.value.handles?.(props.step.settings) ?? []).filter((handle) => handle.handle === 'value' || handle.handle === 'share'),
 )
+/** Cases in which its settings differ. */
+const ownCases = computed(() => Object.keys(props.step.cases ?? {}).flatMap((id) => bench.document.value?.cases[id] ?? []))
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const hasSquares = computed(() => bench.panes.hasPanes.value && hasShape(kind.value))
 const readingText = computed(() => {
@@ -154,6 +156,11 @@ defineExpose({ beginNaming })
           <Eye v-if="step.isShown" :size="14" /><EyeOff v-else :size="14" />
         </button>
       </div>
+      <p v-if="ownCases.length" class="flex items-center gap-1.5 text-[12px] text-amber-text">
+        <span v-for="own in ownCases" :key="own.name" class="flex items-center gap-1"
+          ><span class="size-[9px] rounded-full" :style="{ background: own.colour }" />own values in {{ own.name }}</span
+        >
+      </p>
       <div class="leading-[22px]"><SentenceView :id="id" :step="step" /></div>
       <ValueSlider v-for="handle in valueHandles" :key="handle.setting" :id="id" :step="step" :handle="handle" />
       <LookEditor v-if="hasShape(kind)" :id="id" :step="step" />
@@ -257,6 +264,13 @@ defineExpose({ beginNaming })
       <span class="min-w-0 flex-1 truncate leading-[22px]" :class="{ 'line-through': step.isMuted }">
         <SentenceView :id="id" :step="step" />
       </span>
+      <span
+        v-for="own in ownCases"
+        :key="own.name"
+        class="size-[9px] shrink-0 rounded-full"
+        :style="{ background: own.colour }"
+        :title="`own values in ${own.name}`"
+      />
       <span v-if="result?.error && !step.isMuted" class="size-[7px] shrink-0 rounded-full bg-brick" :title="result.error" />
       <span
         v-else-if="result?.reading?.cautions.length"

@@ -9,6 +9,14 @@ const props = defineProps<{ id: string; step: Step }>()
 const emit = defineEmits<{ name: []; insert: [] }>()
 const bench = useBench()
 
+/** Where there are several cases: the one that is worked with. */
+const caseName = computed(() => {
+  const all = bench.document.value?.cases ?? {}
+  const { caseId } = bench.view
+  return caseId !== null && Object.keys(all).length > 1 ? (all[caseId]?.name ?? null) : null
+})
+const isOwn = computed(() => props.step.cases?.[bench.view.caseId ?? ''] !== undefined)
+
 const acts = computed(() => {
   const { id, step } = props
   const { edits, acts: trail } = bench
@@ -22,6 +30,13 @@ const acts = computed(() => {
       ? { title: 'Group with what is marked', key: 'G', run: () => trail.group(id) }
       : { title: 'Take out of its group', key: 'G', run: () => trail.group(id) },
     { title: 'Show only this', key: 'O', run: () => trail.onlyThis(id) },
+    ...(caseName.value !== null
+      ? [
+          isOwn.value
+            ? { title: 'The same values in all cases', key: '', run: () => edits.setOwn(id, false) }
+            : { title: `Own values in ${caseName.value}`, key: '', run: () => edits.setOwn(id, true) },
+        ]
+      : []),
     { title: 'Move up', key: 'Alt ↑', run: () => edits.move(id, -1) },
     { title: 'Move down', key: 'Alt ↓', run: () => edits.move(id, 1) },
   ]

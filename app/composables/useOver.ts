@@ -135,12 +135,15 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
       const reading = row.value === null ? null : readingOf(row.value)
       return [{ at: step.over!.map((axis, a) => placeOn(axis, at[a]!, frame.case)), reading, failure: row.failure }]
     })
+    const byCase = step.over.findIndex(({ is }) => is === 'cases')
+    const base = Object.values(document.value!.cases).find(({ isBase }) => isBase)
     const { unit = null, isDifference } = rows.find(({ reading }) => reading)?.reading ?? {}
     return {
       axes,
       rows,
       value: { name: sentenceText(step.kind, step.settings, wordsOf(id), true), unit, ...(isDifference && { isDifference }) },
       ...(step.limit && { limit: step.limit }),
+      ...(base && byCase >= 0 && { base: { axis: byCase, name: base.name } }),
     }
   }
 

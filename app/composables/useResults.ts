@@ -12,6 +12,7 @@ import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
 import { caseOfStep } from '~~/core/study/bindings'
 import { inputsOf } from '~~/core/study/check'
+import { inCase } from '~~/core/study/perCase'
 import { isSeen, ranked } from '~~/core/study/studyModel'
 import type { Step, Study } from '~~/core/study/studyModel'
 import type { StageGeometry, StageValues } from '~~/stage/StageObject'
@@ -106,7 +107,7 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
   }
 
   function vectorsOf(now: Study, id: string): string | undefined {
-    return drawnAs(now, id).displaced?.variable
+    return drawnAs(inCase(now, caseId.value), id).displaced?.variable
   }
 
   function targetOf(now: Study, id: string, step: Step, at: number): Target {

@@ -1,7 +1,8 @@
 /** What the stage draws: the shown steps with their results and looks, and the legends they need. */
 import { formatNumber } from '~~/core/colour/ticks'
 import { colourTable, rgb } from '~~/core/colour/maps'
-import { isSeen } from '~~/core/study/studyModel'
+import { inCase } from '~~/core/study/perCase'
+import { isSeen, ranked } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { stepKind } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
@@ -12,7 +13,7 @@ import type { Drawn } from '~~/core/steps/offers'
 import type { ArrowLook, Rgb, StageLabel, StageLook, StageMotion, StageObject } from '~~/stage/StageObject'
 import type { DrawnAs } from './drawnAs'
 import type { StepResult } from './useResults'
-import type { Workbench } from './useWorkbench'
+import type { PaneBench } from './useWorkbench'
 
 const tables = new Map<string, Uint8Array>()
 
@@ -54,9 +55,11 @@ function motionOf({ displaced, offset }: DrawnAs, { vectors }: StepResult, lengt
   return { key: vectors.key, vectors: vectors.values, factor: displaced.factor * factorBetween(vectors.unit, lengthUnit), offset }
 }
 
-export function useStageObjects(bench: Workbench) {
-  const { current: study } = storeToRefs(useStudyStore())
-  const shown = computed(() => bench.steps.value.filter(([id, step]) => isSeen(step) && bench.evaluated.results.value.get(id)?.geometry))
+export function useStageObjects(bench: PaneBench) {
+  const { current } = storeToRefs(useStudyStore())
+  const study = computed(() => current.value && inCase(current.value, bench.caseId.value))
+  const steps = computed(() => ranked(study.value?.steps ?? {}))
+  const shown = computed(() => steps.value.filter(([id, step]) => isSeen(step) && bench.evaluated.results.value.get(id)?.geometry))
 
   const objects = computed<StageObject[]>(() =>
     shown.value.flatMap(([id, step], i) => {
@@ -185,7 +188,7 @@ export function useStageObjects(bench: Workbench) {
 
   /** Names of shown steps whose picture is not up to date. */
   const computing = computed(() =>
-    bench.steps.value.filter(([id, s]) => isSeen(s) && bench.evaluated.results.value.get(id)?.isStale).map(([, s]) => s.name),
+    steps.value.filter(([id, s]) => isSeen(s) && bench.evaluated.results.value.get(id)?.isStale).map(([, s]) => s.name),
   )
 
   return { objects, legends, remarks, computing }

@@ -4,6 +4,7 @@ import { readMap } from '~~/core/study/readMap'
 import { colourMaps } from '~~/core/colour/maps'
 import { exhibitCopy, takeOutOfExhibits } from '~~/core/study/exhibits'
 import type { Over } from '~~/core/study/over'
+import { changeSettingsIn, inCase, setOwnIn, settingsIn } from '~~/core/study/perCase'
 import { putUnder, takeOut } from '~~/core/study/rewire'
 import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
@@ -11,8 +12,9 @@ import type { InputRef, Look, Step } from '~~/core/study/studyModel'
 export function useStepEdits() {
   const store = useStudyStore()
   const { document, current } = storeToRefs(store)
-  const { selected } = storeToRefs(useViewStore())
-  const steps = computed(() => (current.value ? ranked(current.value.steps) : []))
+  const { selected, caseId } = storeToRefs(useViewStore())
+  /** As the case has them that is worked with. */
+  const steps = computed(() => (current.value ? ranked(inCase(current.value, caseId.value).steps) : []))
 
   function name(id: string): string {
     return document.value?.steps[id]?.name ?? '?'
@@ -70,17 +72,25 @@ export function useStepEdits() {
   }
 
   function changeSettings(id: string, change: Step['settings'], title?: string): void {
-    void store.edit(title ?? `Change ${name(id)}`, (study) => Object.assign(study.steps[id]!.settings, change))
+    void store.edit(title ?? `Change ${name(id)}`, (study) => changeSettingsIn(study.steps[id]!, caseId.value, change))
   }
 
   function draftSettings(id: string, change: Step['settings']): void {
     const step = current.value?.steps[id]
-    if (step) store.draft = { step: id, settings: { ...step.settings, ...change } }
+    if (step) store.draft = { step: id, settings: { ...settingsIn(step, caseId.value), ...change }, of: caseId.value }
   }
 
   function commitDraft(): void {
     const { draft } = store
     if (draft) changeSettings(draft.step, draft.settings, `Move ${name(draft.step)}`)
+  }
+
+  /** Whether the step has settings of its own in the case that is worked with. */
+  function setOwn(id: string, isOwn: boolean): void {
+    const own = caseId.value
+    if (own === null) return
+    const title = isOwn ? `${name(id)}: own values in ${document.value!.cases[own]!.name}` : `${name(id)}: the same values in all cases`
+    void store.edit(title, (study) => setOwnIn(study.steps[id]!, own, isOwn))
   }
 
   /** @param over  empty: once, at the moment that is shown */
@@ -189,6 +199,7 @@ export function useStepEdits() {
   }
 
   return {
+    setOwn,
     steps,
     name,
     mapFor,

@@ -1,6 +1,7 @@
 /** The cases of the open study: which one is shown, what is in it, and its moments. */
 import { formatNumber } from '~~/core/colour/ticks'
 import type { Catalogue } from '~~/core/case/catalogue'
+import { renameCase, replaceCase, setBase } from '~~/core/study/cases'
 import { attachCase, detachCase } from '~~/core/study/defaults'
 import { matchedMoment } from '~~/core/study/moments'
 import { ranked } from '~~/core/study/studyModel'
@@ -80,7 +81,24 @@ export function useStudyCases() {
     void store.edit(`Remove case ${study.cases[id]!.name}`, (draft) => detachCase(draft, id))
   }
 
-  return { ...useCaseView(toRef(view, 'caseId')), catalogues, choose, add, remove }
+  /** Another case of the library takes the place of one. */
+  async function replace(id: string, caseId: string): Promise<void> {
+    const row = await api.get<{ name: string; catalogue: Catalogue | null }>(`/api/cases/${caseId}`)
+    if (!row.catalogue) return
+    const old = document.value!.cases[id]!.name
+    await store.edit(`${row.name} in place of ${old}`, (study) => replaceCase(study, id, caseId, row.name, row.catalogue!))
+    await store.reloadCases()
+  }
+
+  function rename(id: string, name: string): void {
+    if (name) void store.edit(`Rename case to ${name}`, (study) => renameCase(study, id, name))
+  }
+
+  function makeBase(id: string): void {
+    void store.edit(`Compare with ${document.value!.cases[id]!.name}`, (study) => setBase(study, id))
+  }
+
+  return { ...useCaseView(toRef(view, 'caseId')), catalogues, choose, add, remove, replace, rename, makeBase }
 }
 
 export type StudyCases = ReturnType<typeof useStudyCases>

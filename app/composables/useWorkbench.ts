@@ -89,7 +89,7 @@ export function usePaneBench(bench: Workbench, id: string, of: 'own' | 'other' =
   let known: PaneNow
   // a pane that is taken away is asked for the last time after it is gone
   const now = computed(() => (known = bench.panes.panes.value.find((pane) => pane.id === id) ?? known))
-  const caseId = computed(() => now.value?.caseId ?? null)
+  const caseId = computed(() => (of === 'own' ? now.value?.caseId : now.value?.other?.caseId) ?? null)
   const results = computed(() => scene.value?.results.value ?? new Map<string, StepResult>())
   const evaluated = {
     ...bench.evaluated,
@@ -102,7 +102,7 @@ export function usePaneBench(bench: Workbench, id: string, of: 'own' | 'other' =
     },
     stage: computed(() => bench.panes.stages.get(id) ?? null),
   }
-  return { ...bench, evaluated, cases: { ...bench.cases, ...useCaseView(caseId) }, pane: now }
+  return { ...bench, evaluated, cases: { ...bench.cases, ...useCaseView(caseId) }, pane: now, caseId }
 }
 
 export type PaneBench = ReturnType<typeof usePaneBench>

@@ -50,7 +50,8 @@ export const useStudyStore = defineStore('study', () => {
   const confirmed = shallowRef<Study | null>(null)
   const revision = ref(0)
   const pending = shallowRef<Pending[]>([])
-  const draft = shallowRef<{ step: string; settings: Step['settings'] } | null>(null)
+  /** Settings that are dragged or typed, of all cases or of one. */
+  const draft = shallowRef<{ step: string; settings: Step['settings']; of: string | null } | null>(null)
   const cases = shallowRef<AttachedCase[]>([])
   /** With an act that it offers. */
   const notice = ref<{ text: string; isError: boolean; act?: { title: string; run: () => unknown } } | null>(null)
@@ -74,7 +75,9 @@ export const useStudyStore = defineStore('study', () => {
     const study = document.value
     const step = draft.value && study?.steps[draft.value.step]
     if (!study || !step) return study
-    return { ...study, steps: { ...study.steps, [draft.value!.step]: { ...step, settings: draft.value!.settings } } }
+    const { of, settings } = draft.value!
+    const drafted = of !== null && step.cases?.[of] ? { ...step, cases: { ...step.cases, [of]: settings } } : { ...step, settings }
+    return { ...study, steps: { ...study.steps, [draft.value!.step]: drafted } }
   })
 
   async function open(studyId: string): Promise<void> {

@@ -13,6 +13,7 @@ import { stepKind } from '../steps'
 import type { InputSpec, PlannedInput, StepKind } from '../steps/StepKind'
 import { storedKey } from '../store/storeKeys'
 import { checkSchema } from '../study/check'
+import { settingsIn } from '../study/perCase'
 import { variableName } from '../study/studyModel'
 import { Expressions } from './Expressions'
 import type { StoredRef } from './Expressions'
@@ -108,7 +109,7 @@ export class FramePlan {
     if (!found) {
       const step = Object.hasOwn(this.plan.steps, id) ? this.plan.steps[id] : undefined
       if (!step) throw new DataError('no-step', 'An input of this step was deleted; choose another.')
-      const settings = { ...step.settings }
+      const settings = { ...settingsIn(step, this.frame.case) }
       for (const [token, value] of Object.entries(this.frame.tokens ?? {})) {
         const [own, setting] = token.split('.')
         if (own === id && setting) settings[setting] = value

@@ -23,6 +23,25 @@ export interface OverTable {
   value: Quantity
   /** What the value must keep to. */
   limit?: string
+  /** Of an axis of cases: the one that the others are compared with. */
+  base?: { axis: number; name: string }
+}
+
+/** A number about a row besides its reading. */
+export interface TableCompared extends Quantity {
+  of(row: TableRow): number
+}
+
+/** How much more each row is than that of the base case at the same places of all other axes: in the unit, and in per cent. */
+export function comparedOf({ rows, value, base }: OverTable): TableCompared[] {
+  if (!base || rows.length < 2) return []
+  const placeOf = ({ at }: TableRow): string => JSON.stringify(at.filter((_, axis) => axis !== base.axis))
+  const of = new Map(rows.flatMap((row) => (row.at[base.axis] === base.name ? [[placeOf(row), valueOf(row)] as const] : [])))
+  const less = (row: TableRow): number => (row.at[base.axis] === base.name ? NaN : valueOf(row) - (of.get(placeOf(row)) ?? NaN))
+  return [
+    { name: `less ${base.name}`, unit: value.unit, isDifference: true, of: less },
+    { name: `of ${base.name}`, unit: '%', of: (row) => (100 * less(row)) / Math.abs(of.get(placeOf(row)) ?? NaN) },
+  ]
 }
 
 /** A number beside the value of each row: a component, or a part of the reading. */
@@ -101,15 +120,21 @@ function valueOf({ reading }: TableRow): number {
 export function csvOfTable(table: OverTable): string {
   const { axes, rows, value, limit } = table
   const extras = extrasOf(table)
+  const compared = comparedOf(table)
+  const finite = (x: number): number | '' => (Number.isFinite(x) ? x : '')
   const titled = ({ name, unit }: Quantity): string => (unit === '1' ? name : `${name} [${unit ?? 'unit unknown'}]`)
-  const data = rows.map(({ at, reading, failure }) => [
-    ...at,
-    reading && Number.isFinite(reading.value) ? reading.value : '',
-    ...extras.map((extra) => (reading && Number.isFinite(extra.of(reading)) ? extra.of(reading) : '')),
-    ...(limit === undefined ? [] : [reading ? verdictOf(limit, reading) : '']),
-    failure ?? reading?.cautions.join(' ') ?? '',
-  ])
-  const head = [...axes, value, ...extras].map(titled)
+  const data = rows.map((row) => {
+    const { at, reading, failure } = row
+    return [
+      ...at,
+      finite(valueOf(row)),
+      ...compared.map((column) => finite(column.of(row))),
+      ...extras.map((extra) => (reading ? finite(extra.of(reading)) : '')),
+      ...(limit === undefined ? [] : [reading ? verdictOf(limit, reading) : '']),
+      failure ?? reading?.cautions.join(' ') ?? '',
+    ]
+  })
+  const head = [...axes, value, ...compared, ...extras].map(titled)
   const fields = [...head, ...(limit === undefined ? [] : [`limit: ${limit}`]), 'remark']
   return `${Papa.unparse({ fields, data }, { newline: '\n' })}\n`
 }

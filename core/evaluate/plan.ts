@@ -27,6 +27,7 @@ const PlanStepSchema = Type.Object(
     kind: StepSchema.properties.kind,
     inputs: Type.Record(Type.String(), Type.Array(InputRefSchema, { maxItems: 1000 })),
     settings: StepSchema.properties.settings,
+    cases: StepSchema.properties.cases,
   },
   closed,
 )
@@ -119,7 +120,10 @@ export function planOf({ cases, parts, variables, formulas, axes, steps }: Study
     variables: each(variables, ({ name, binding }) => ({ name, binding })),
     formulas: each(formulas, ({ name, text }) => ({ name, text })),
     ...(Object.keys(axes).length && { axes: each(axes, ({ rank: _, ...own }) => own) }),
-    steps: each(steps, (step) => ({ kind: step.kind, inputs: step.inputs, settings: computedSettings(step) })),
+    steps: each(steps, (step) => ({
+      ...{ kind: step.kind, inputs: step.inputs, settings: computedSettings(step) },
+      ...(step.cases && { cases: each(step.cases, (own) => computedSettings({ ...step, settings: own })) }),
+    })),
   }
 }
 

@@ -31,6 +31,7 @@ export function checkStudy(value: unknown): Study {
     const settings = settingsByKind.get(step.kind)
     if (!settings) throw new UserError('unknown-step', `The study has a step of the unknown kind “${step.kind}”.`)
     checkSchema(settings, step.settings, `“${step.name}”`)
+    for (const own of Object.values(step.cases ?? {})) checkSchema(settings, { ...step.settings, ...own }, `“${step.name}”`)
   }
   for (const id of Object.keys(study.steps)) {
     if (inputsOf(study, id).has(id)) throw new UserError('circle', `“${study.steps[id]!.name}” would be its own input; choose another.`)

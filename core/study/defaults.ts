@@ -9,6 +9,7 @@ import { closestName, isOfKind } from './bindings'
 import type { Catalogue } from '../case/catalogue'
 import { exhibit } from './exhibits'
 import { leaveCase } from './panes'
+import { setOwnIn } from './perCase'
 import { freshId, ranked, rankBetween, STUDY_VERSION, variableName } from './studyModel'
 import type { InputRef, Look, Step, Study } from './studyModel'
 
@@ -82,7 +83,11 @@ export function attachCase(study: Study, caseId: string, name: string, catalogue
 }
 
 /** Binds what the study knows already to the names of a case that are nearest to it. */
-function bindKnown(study: Study, id: string, { parts, fields }: Pick<Catalogue, 'parts' | 'fields'>): void {
+export function bindKnown(
+  study: Pick<Study, 'parts' | 'variables'>,
+  id: string,
+  { parts, fields }: Pick<Catalogue, 'parts' | 'fields'>,
+): void {
   for (const part of Object.values(study.parts)) {
     const name = closestName(
       part.name,
@@ -104,6 +109,7 @@ export function detachCase(study: Study, id: string): void {
   const [next] = ranked(study.cases)
   if (wasBase && next) next[1].isBase = true
   leaveCase(study, id, next?.[0])
+  for (const step of Object.values(study.steps)) if (step.cases?.[id]) setOwnIn(step, id, false)
 }
 
 /** First look at a case: fluid boundaries translucent where they would hide what is inside, everything else solid. */

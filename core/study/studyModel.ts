@@ -184,6 +184,8 @@ export const StepSchema = Type.Object(
     isShown: Type.Boolean(),
     inputs: Type.Record(Type.String(), Type.Array(InputRefSchema, { maxItems: 1000 })),
     settings: Type.Record(Type.String(), Type.Unknown()),
+    /** Settings that differ in some cases, by their ids in the study. */
+    cases: Type.Optional(Type.Record(Id, Type.Record(Type.String(), Type.Unknown()))),
     look: LookSchema,
     /** What a reading or a curve is taken over; once, at the moment that is shown, when absent. */
     over: Type.Optional(OverSchema),

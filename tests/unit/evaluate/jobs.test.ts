@@ -4,7 +4,7 @@ import { framesOf } from '../../../core/evaluate/frames'
 import { MemoryRows, runJob } from '../../../core/evaluate/jobs'
 import type { JobWork } from '../../../core/evaluate/jobs'
 import { accumulated, wholeRange } from '../../../core/evaluate/accumulators'
-import { csvOfTable, curveOfTable, extremesOfTable, meanOfTable, sortedRows } from '../../../core/evaluate/overTable'
+import { comparedOf, csvOfTable, curveOfTable, extremesOfTable, meanOfTable, sortedRows } from '../../../core/evaluate/overTable'
 import type { OverTable, TableRow } from '../../../core/evaluate/overTable'
 import type { Plan } from '../../../core/evaluate/plan'
 import type { OverAxis } from '../../../core/study/over'
@@ -170,6 +170,17 @@ describe('the table of a job', () => {
       '40 L/s,0,3,',
       '40 L/s,1,,"No cell, there."',
     ])
+  })
+
+  it('says how much more each case is than the base, at the same place', () => {
+    const compared = { ...table, rows: [...table.rows, row(['60 L/s', 2], 9)], base: { axis: 0, name: '40 L/s' } }
+    const [less, share] = comparedOf(compared)
+    expect([less!.name, less!.unit, share!.unit]).toEqual(['less 40 L/s', 'kg/s', '%'])
+    // nothing at the base itself, nor where the base failed or is not there
+    expect(compared.rows.map((one) => less!.of(one))).toEqual([NaN, NaN, 2, NaN, NaN])
+    expect(share!.of(compared.rows[2]!)).toBeCloseTo(200 / 3, 12)
+    expect(csvOfTable(compared).split('\n')[3]).toBe(`60 L/s,0,5,2,${200 / 3},`)
+    expect(comparedOf(table)).toEqual([])
   })
 
   it('is sorted by any column, with what failed at the end, and says what keeps to a limit', () => {
