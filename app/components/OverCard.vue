@@ -7,11 +7,15 @@ import OverTable from './OverTable.vue'
 
 const props = defineProps<{ id: string; chart: ShownChart | undefined; label: string }>()
 const bench = useBench()
-const isTable = ref(false)
+/** As it was chosen. */
+const wantsTable = ref<boolean | null>(null)
 
 const job = computed(() => bench.evaluated.jobs.results.value.get(props.id))
 const isCurve = computed(() => stepKind(bench.document.value!.steps[props.id]!.kind).curve !== undefined)
 const table = computed(() => bench.over.tableOf(props.id))
+
+/** Names are read in a table, numbers in a chart. */
+const isTable = computed(() => wantsTable.value ?? !(table.value?.axes.some(({ isNumber }) => isNumber) ?? true))
 
 const words = computed(() => {
   const news = job.value?.news
@@ -29,7 +33,7 @@ const words = computed(() => {
     <span v-else class="flex-1" />
     <p class="flex items-center text-[11.5px] text-mute">
       <span class="num" role="status">{{ words }}</span>
-      <button v-if="!isCurve" type="button" class="ml-auto text-pine underline" @click.stop="isTable = !isTable">
+      <button v-if="!isCurve" type="button" class="ml-auto text-pine underline" @click.stop="wantsTable = !isTable">
         {{ isTable ? 'Chart' : 'Table' }}
       </button>
     </p>

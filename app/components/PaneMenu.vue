@@ -48,7 +48,6 @@ function act(run: () => void): void {
         :value="now.pane?.name ?? ''"
         :placeholder="now.name"
         @change="panes.change(now.id, 'Rename', { name: ($event.target as HTMLInputElement).value.trim() || undefined })"
-        @keydown.stop
       />
     </template>
     <label :for="`pane-case-${now.id}`">Case</label>

@@ -3,6 +3,7 @@
 import { ChevronDown, ChevronUp } from 'lucide-vue-next'
 import { axisName, cross, direction, dot, length } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
+import { hidesStep } from '~~/core/study/panes'
 import { settingsIn } from '~~/core/study/perCase'
 import { isSeen } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
@@ -28,6 +29,8 @@ const isUsable = computed(() => {
   const id = bench.selected.value
   const all = Object.values(bench.current.value?.steps ?? {})
   const isUsed = (own: Step): boolean => Object.values(own.inputs).some((refs) => refs.some((ref) => 'step' in ref && ref.step === id))
+  const { pane } = bench.pane.value
+  if (pane && id !== null && hidesStep(pane, id)) return false
   return step.value && !step.value.isMuted && (isSeen(step.value) || all.some((own) => isSeen(own) && isUsed(own)))
 })
 

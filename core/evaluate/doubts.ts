@@ -32,7 +32,10 @@ export function doubtsOf(
     return [{ caution, label: `It is ${unit}`, units: { [name]: unit } }]
   })
   const other = variables.flatMap((variable) => parts.flatMap((part) => expressions.reads(variable, part)))
-  const compared = other.flatMap(({ frame }) => (frame && frame.case !== at.frame.case ? [apartInTime(at, frameOf(frame))] : []))
+  const compared = other.flatMap(({ frame, part }) => {
+    if (!frame || frame.case === at.frame.case) return []
+    return [apartInTime(at, frameOf(frame)), ...parts.map((own) => otherMesh(at, own, frameOf(frame), part))]
+  })
   return joinDoubts([{ cautions: [...mends.map(({ caution }) => caution), ...compared.filter((text) => text !== '')], mends }])
 }
 
@@ -43,6 +46,20 @@ function apartInTime(own: FramePlan, other: FramePlan): string {
     return ''
   const name = other.plan.caseNames?.[other.frame.case] ?? 'another case'
   return `This moment, ${formatNumber(a.value)} ${a.unit ?? ''}, is compared with ${name} at ${formatNumber(b.value)} ${b.unit ?? ''}.`
+}
+
+/** Cells that are so many times as many, or as few, are much finer or coarser: twice along each side. */
+const MUCH = 8
+
+/** Empty where a part has as many cells and points in both: then it is taken to be the same mesh. */
+function otherMesh(own: FramePlan, part: string, other: FramePlan, there: string): string {
+  const [a, b] = [own.catalogue.parts.find(({ name }) => name === part), other.catalogue.parts.find(({ name }) => name === there)]
+  if (!a || !b || a.dimension !== b.dimension || (a.cells === b.cells && a.points === b.points)) return ''
+  const ratio = b.cells / a.cells
+  const much = ratio > MUCH ? ', which is much finer' : ratio < 1 / MUCH ? ', which is much coarser' : ''
+  const name = other.plan.caseNames?.[other.frame.case] ?? 'another case'
+  const count = b.cells.toLocaleString('en')
+  return `${there} of ${name} has another mesh (${count} cells)${much}: its values are carried, and places that it does not reach have none.`
 }
 
 type Moment = FramePlan['catalogue']['moments'][number]

@@ -38,11 +38,13 @@ export function workbenchOf(page: () => Page, url: string) {
     /** Selects a step at its icon: its tokens would be edited. */
     select: (of: Locator): Promise<void> => of.click({ position: { x: 20, y: 14 } }),
 
-    /** A study of one case, begun from nothing. */
-    async begin(name: string): Promise<void> {
+    /** A study of cases, begun from nothing. */
+    async begin(...names: string[]): Promise<void> {
       await page().goto(url)
-      await page().getByLabel(`Choose ${name}`, { exact: true }).check()
-      await page().getByRole('button', { name: 'Start a study of 1' }).click()
+      for (const name of names) await page().getByLabel(`Choose ${name}`, { exact: true }).check()
+      await page()
+        .getByRole('button', { name: `Start a study of ${names.length}` })
+        .click()
       await page().locator('[data-step]').first().waitFor()
       await takeBackFirstLook(page())
     },

@@ -14,7 +14,7 @@ type Call = Extract<Expression, { kind: 'call' }>
 
 export const elsewhereFunctions: Readonly<Record<string, string>> = {
   at: "value at another moment: at(2 's', T), at(first, T), at(previous, T), at(3, T) is the fourth",
-  from: 'value in another case on the same mesh: from("Case", T)',
+  from: 'value in another case, carried where its mesh is another one: from("Case", T)',
   ddt: 'derivative by time, from the moments before and after',
 }
 

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { Moment } from '../../../core/case/catalogue'
 import type { CaseData } from '../../../core/case/CaseData'
 import { Computer } from '../../../core/evaluate/Computer'
+import { doubtsOf } from '../../../core/evaluate/doubts'
 import { Graph } from '../../../core/evaluate/Graph'
 import { MapResults } from '../../../core/evaluate/local'
 import { plainPlan } from '../../../core/evaluate/plan'
@@ -132,6 +133,23 @@ describe('formulas at other moments', () => {
       expect(Math.abs(value - 5000) / 5000).toBeLessThan(1e-10)
       expect(unit).toBe('Pa')
     }
+  })
+
+  it('are doubted where the other mesh is another one', () => {
+    const fine = historyOf('hexahedron', 0, 7)
+    const counted = { ...fine, catalogue: fine.datas[0]!.catalogue }
+    const { graph } = computerFor(
+      {
+        base: { ...water, catalogue: { ...water.catalogue } },
+        other: { ...fine, catalogue: { ...fine.catalogue, parts: counted.catalogue.parts } },
+      },
+      { own: 'from("The other", T)' },
+    )
+    const at = graph.frame({ case: 'base', moment: 1 })
+    const doubts = doubtsOf(at, [nameOf('own')], ['Water'], (frame) => graph.frame(frame))
+    expect(doubts.cautions.join()).toMatch(/Water of The other has another mesh \(343 cells\), which is much finer: its values are carried/)
+    const same = computerFor({ base: water, other: historyOf('hexahedron', 5) }, { own: 'from("The other", T)' }).graph
+    expect(doubtsOf(same.frame({ case: 'base', moment: 1 }), [nameOf('own')], ['Water'], (frame) => same.frame(frame)).cautions).toEqual([])
   })
 
   it('have no value where the other mesh ends', () => {
