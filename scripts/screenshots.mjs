@@ -71,7 +71,9 @@ async function choose(input, option) {
 
 /** Edges are smooth once the stage has rested. */
 const smooth = () =>
-  page.waitForFunction(() => [...document.querySelectorAll('[data-stage]')].every((stage) => stage.dataset.edges !== 'plain'), null, { timeout: 60_000 })
+  page.waitForFunction(() => [...document.querySelectorAll('[data-stage]')].every((stage) => stage.dataset.edges !== 'plain'), null, {
+    timeout: 60_000,
+  })
 
 const keep = async (name) => {
   await page.evaluate(() => (document.activeElement instanceof HTMLElement ? document.activeElement.blur() : undefined))
@@ -85,6 +87,14 @@ const begun = async () => {
   await page.locator('[data-step]').first().waitFor()
   await page.getByRole('button', { name: 'Take it back' }).click()
   await settled()
+}
+
+/** A new study of cases. */
+const beginWith = async (...names) => {
+  await page.goto(`http://127.0.0.1:${port}/`)
+  for (const name of names) await page.getByLabel(`Choose ${name}`, { exact: true }).check()
+  await page.getByRole('button', { name: `Start a study of ${names.length}` }).click()
+  await begun()
 }
 
 await page.goto(`http://127.0.0.1:${port}/`)
@@ -195,20 +205,14 @@ await page.getByText('6 values').waitFor()
 await page.waitForTimeout(1000)
 await keep('kept-zone')
 
-await page.goto(`http://127.0.0.1:${port}/`)
-await page.getByLabel('Choose 40 L/s', { exact: true }).check()
-await page.getByRole('button', { name: 'Start a study of 1' }).click()
-await begun()
+await beginWith('40 L/s')
 await say('slice z 1.2 T')
 await say('contour lines of T')
 await page.locator('[data-step=slice]').click({ position: { x: 20, y: 14 } })
 await say('arrows 500')
 await keep('look-inside')
 
-await page.goto(`http://127.0.0.1:${port}/`)
-await page.getByLabel('Choose 40 L/s', { exact: true }).check()
-await page.getByRole('button', { name: 'Start a study of 1' }).click()
-await begun()
+await beginWith('40 L/s')
 await say('balance')
 await say('slice z 0.5 T')
 await say('measure mean T')
@@ -227,10 +231,7 @@ await say('load as moment Arm skin')
 await page.locator('[data-step=balance]').click({ position: { x: 20, y: 14 } })
 await keep('numbers')
 
-await page.goto(`http://127.0.0.1:${port}/`)
-await page.getByLabel('Choose 60 L/s', { exact: true }).check()
-await page.getByRole('button', { name: 'Start a study of 1' }).click()
-await begun()
+await beginWith('60 L/s')
 await say('slice z 1.2 T')
 await say('plot U along line')
 await say('plot T along Line 1')
@@ -241,6 +242,22 @@ const drawn = await page.getByRole('region', { name: 'Chart Plot 1' }).locator('
 await page.mouse.move(drawn.x + 0.6 * drawn.width, drawn.y + 0.4 * drawn.height)
 await page.waitForTimeout(500)
 await keep('chart')
+
+await beginWith('40 L/s', '60 L/s', '80 L/s')
+await say('slice z 1.2 T')
+await page.getByRole('button', { name: 'New formula' }).click()
+await page.keyboard.type('gain = T - from("40 L/s", T)')
+await page.keyboard.press('Enter')
+await say('slice z 0.5 gain')
+await say('measure mean T of Slice 1')
+await page.getByRole('button', { name: /^Taken over/ }).click()
+await page.getByRole('option', { name: /every case/ }).click()
+await page.keyboard.press('Escape')
+await say('A pane for each case')
+await page.locator('[data-step=slice]').click({ position: { x: 20, y: 14 } })
+await page.waitForTimeout(3000)
+await settled()
+await keep('panes')
 
 await browser.close()
 const ended = new Promise((resolve) => server.once('exit', resolve))

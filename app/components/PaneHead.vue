@@ -8,6 +8,15 @@ const { panes } = bench
 const now = bench.pane
 const isOne = computed(() => panes.seen.value.length === 1)
 
+/** Linked views are of the same places only in the same unit of length. */
+function otherLengths(): string[] {
+  const lengthOf = (id: string | null): string | null => bench.cases.catalogues.value.get(id ?? '')?.lengthUnit ?? null
+  const [own, first] = [now.value, panes.seen.value.find(({ pane }) => !pane?.hasOwnView)]
+  if (own.pane?.hasOwnView || !first || lengthOf(own.caseId) === lengthOf(first.caseId)) return []
+  const [a, b] = [lengthOf(own.caseId), lengthOf(first.caseId)].map((unit) => unit ?? 'no known unit')
+  return [`Lengths are in ${a} here and in ${b} in pane ${first.number}: say so in the data check, or give the pane a view of its own.`]
+}
+
 /** What may mislead about this pane beside the others. */
 const cautions = computed(() => {
   const { caseId, moment } = now.value
@@ -16,7 +25,7 @@ const cautions = computed(() => {
   const { results } = bench.evaluated
   const failed = [...results.value].flatMap(([id, { error }]) => (error ? `${bench.edits.name(id)}: ${error}` : []))
   const gap = caseId !== null && moment === null ? [`No moment of ${study.cases[caseId]!.name} stands for that of the others.`] : []
-  return [...gap, ...panes.unlike(now.value.id, props.legends), ...failed]
+  return [...gap, ...otherLengths(), ...panes.unlike(now.value.id, props.legends), ...failed]
 })
 </script>
 

@@ -261,8 +261,13 @@ export function usePanes({ catalogues }: Pick<StudyCases, 'catalogues'>) {
   /** Unlinked it stays where it is; linked again it looks from where the others do. */
   function linkView({ id, pane }: PaneNow): void {
     const isOwn = !pane?.hasOwnView
-    if (isOwn && view.camera) view.cameras = { ...view.cameras, [id]: view.camera }
-    else if (view.camera) stages.get(id)?.eye.follow(view.camera)
+    const own = stages.get(id)?.eye.cameraState() ?? view.camera
+    if (isOwn) view.cameras = own ? { ...view.cameras, [id]: own } : view.cameras
+    else {
+      const other = seen.value.find((one) => one.id !== id && !one.pane?.hasOwnView)
+      const camera = stages.get(other?.id ?? '')?.eye.cameraState() ?? view.camera
+      if (camera) stages.get(id)?.eye.follow(camera)
+    }
     change(id, isOwn ? 'Own view in' : 'Linked view in', { hasOwnView: isOwn || undefined })
   }
 
