@@ -310,57 +310,69 @@ export class Stage implements PeelScene {
   }
 
   /**
-   * Draws a piece of a larger picture off the screen.
+   * Draws a piece of a larger picture off the screen, one of the pictures that it is the mean of after the other: in between the stage
+   * may be drawn, turned and changed in its size.
    *
    * @param full   size of the whole picture in pixels
    * @param piece  the wanted piece of it: x, y, width, height from the top left
    * @param samples  pictures that it is the mean of
    * @returns RGBA rows from top to bottom, colours multiplied by opacity
    */
-  drawPiece(
+  *drawPiece(
     full: [number, number],
     piece: [number, number, number, number],
     pixelsPerPoint: number,
     ground: THREE.Vector4,
     { layers, samples }: { layers: number; samples: number },
-  ): Uint8Array {
+  ): Generator<void, Uint8Array> {
     const [width, height] = full
     const [x, y, w, h] = piece
-    return this.eye.framed(full, () => {
-      this.eye.holdDepth()
-      this.layoutLabels(new THREE.Vector2(width, height), pixelsPerPoint)
-      for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, pixelsPerPoint)
-      this.occlude(0, width)
-      // what darkens the piece may lie beside it
-      const beside = this.occlusion?.reach ?? 0
-      const [wide, high] = [w + 2 * beside, h + 2 * beside]
-      const into = new THREE.WebGLRenderTarget(wide, high)
-      this.peeler.resize(wide, high)
-      this.accumulator.resize(wide, high)
-      this.accumulator.begin()
-      samplePlaces(samples).forEach(([dx, dy], i) => {
-        this.occlude(i, width, [x, height - y - h])
-        this.eye.within(full, [x - beside + dx, y - beside + dy, wide, high], () =>
-          this.accumulator.add((target) =>
-            this.eachSide({ x: 0, y: 0, width: wide, height: high }, width, x - beside, (clip) =>
-              this.peeler.render(this, layers, ground, { target, clip }),
+    this.occlude(0, width)
+    // what darkens the piece may lie beside it
+    const beside = this.occlusion?.reach ?? 0
+    const area = { x: 0, y: 0, width: w + 2 * beside, height: h + 2 * beside }
+    const peeler = new DepthPeeler(this.renderer, this.canvas.shared)
+    const accumulator = new Accumulator(this.renderer)
+    const into = new THREE.WebGLRenderTarget(area.width, area.height)
+    try {
+      peeler.resize(area.width, area.height)
+      accumulator.resize(area.width, area.height)
+      accumulator.begin()
+      for (const [i, [dx, dy]] of samplePlaces(samples).entries()) {
+        if (i > 0) yield
+        this.asInPicture(full, pixelsPerPoint, () => {
+          this.occlude(i, width, [x, height - y - h])
+          this.eye.within(full, [x - beside + dx, y - beside + dy, area.width, area.height], () =>
+            accumulator.add((target) =>
+              this.eachSide(area, width, x - beside, (clip) => peeler.render(this, layers, ground, { target, clip })),
             ),
-          ),
-        )
-      })
-      this.accumulator.show({ target: into })
+          )
+        })
+      }
+      accumulator.show({ target: into })
       const pixels = new Uint8Array(4 * w * h)
       this.renderer.readRenderTargetPixels(into, beside, beside, w, h, pixels)
-      into.dispose()
-      this.restore()
       return flipRows(pixels, w, h)
-    })
+    } finally {
+      into.dispose()
+      accumulator.dispose()
+      peeler.dispose()
+      this.invalidate()
+    }
   }
 
-  private restore(): void {
-    for (const drawable of this.drawables.values())
-      drawable.setLook(drawable.object.look, drawable.object.values, PIXELS_PER_POINT * this.renderer.getPixelRatio())
-    this.invalidate()
+  /** With the camera, labels and line widths of a picture. */
+  private asInPicture(full: [number, number], pixelsPerPoint: number, draw: () => void): void {
+    const setLooks = (scale: number): void => {
+      for (const drawable of this.drawables.values()) drawable.setLook(drawable.object.look, drawable.object.values, scale)
+    }
+    this.eye.framed(full, () => {
+      this.eye.holdDepth()
+      this.layoutLabels(new THREE.Vector2(...full), pixelsPerPoint)
+      setLooks(pixelsPerPoint)
+      draw()
+    })
+    setLooks(PIXELS_PER_POINT * this.renderer.getPixelRatio())
   }
 
   dispose(): void {

@@ -29,7 +29,7 @@ export interface PictureOptions {
   annotations?: Annotations
   /** Said in the file. */
   title?: string
-  /** Side of the tiles in pixels, for tests; else what can be drawn without holding up the page. */
+  /** Largest tile side in pixels; smaller only for tests. */
   tile?: number
   onProgress?: (share: number) => void
   signal?: AbortSignal
@@ -39,11 +39,7 @@ export interface PictureOptions {
 const QUALITY = { layers: 16, samples: 8 }
 /** Of films, of which many pictures are drawn. */
 const FILM_QUALITY = { layers: 8, samples: 4 }
-/** Side in pixels of the first tile, and of the smallest and largest; in between it follows from how long a tile took. */
-const TILE = { first: 128, smallest: 64, largest: 2048 }
-/** Seconds for which the page does not answer while a tile is drawn. */
-const QUICK = 0.1
-const SLOW = 0.5
+const TILE = 2048
 /** Pixels of a JPEG, which is made of the whole picture. */
 const MOST_WHOLE = 80e6
 const grounds = { stage: '#EEF0EC', white: '#FFFFFF' }
@@ -64,35 +60,37 @@ function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixe
 
 /** Bands of a picture from top to bottom: RGBA rows with plain colours, the legends on them. @throws DOMException AbortError */
 async function* bandsOf(stage: Stage, options: PictureOptions, layout: ReturnType<typeof layoutOf>): AsyncGenerator<Uint8Array> {
+  const { tile = TILE } = options
   const { frame, area, pixelsPerPoint } = layout
   const { width, height } = area
-  let tile = options.tile ?? TILE.first
-  let rows = 0
-  for (let y = 0; y < height; y += rows) {
-    rows = Math.min(tile, height - y)
-    const started = performance.now()
+  for (let y = 0; y < height; y += tile) {
+    const rows = Math.min(tile, height - y)
     const band = new Uint8Array(4 * width * rows)
-    const side = tile
-    for (let x = 0; x < width; x += side) {
-      options.signal?.throwIfAborted()
-      const columns = Math.min(side, width - x)
+    for (let x = 0; x < width; x += tile) {
+      const columns = Math.min(tile, width - x)
       const piece: [number, number, number, number] = [area.x + x, area.y + y, columns, rows]
-      const pixels = stage.drawPiece(frame, piece, pixelsPerPoint, groundOf(options.ground), QUALITY)
+      const pixels = await unhurried(stage.drawPiece(frame, piece, pixelsPerPoint, groundOf(options.ground), QUALITY), options.signal)
       for (let row = 0; row < rows; row++) band.set(pixels.subarray(4 * columns * row, 4 * columns * (row + 1)), 4 * (width * row + x))
       options.onProgress?.((y * width + x * rows) / (width * height))
-      await new Promise((resolve) => setTimeout(resolve))
     }
-    if (!options.tile) tile = nextTile(side, (performance.now() - started) / 1000 / Math.ceil(width / side))
     toPlainAlpha(band)
     overlayTexts(band, rows, y, options, layout)
     yield band
   }
 }
 
-/** Side of the tiles after some that took so many seconds each. */
-function nextTile(side: number, seconds: number): number {
-  if (seconds < QUICK) return Math.min(2 * side, TILE.largest)
-  return seconds > SLOW ? Math.max(side / 2, TILE.smallest) : side
+/** Gives the page its turn between the steps of a drawing. @throws DOMException AbortError */
+async function unhurried<T>(drawing: Generator<void, T>, signal: AbortSignal | undefined): Promise<T> {
+  try {
+    for (;;) {
+      await new Promise((resolve) => setTimeout(resolve))
+      signal?.throwIfAborted()
+      const { done, value } = drawing.next()
+      if (done) return value
+    }
+  } finally {
+    drawing.return(undefined as T)
+  }
 }
 
 /** A PNG of any size. @throws DOMException AbortError when the signal says so */
@@ -122,7 +120,10 @@ export async function takeJpeg(stage: Stage, options: PictureOptions): Promise<B
 export function drawPicture(stage: Stage, options: PictureOptions): Uint8Array {
   const { width, height, ground } = options
   const layout = layoutOf(stage, options)
-  const pixels = stage.drawPiece([width, height], [0, 0, width, height], layout.pixelsPerPoint, groundOf(ground), FILM_QUALITY)
+  const drawing = stage.drawPiece([width, height], [0, 0, width, height], layout.pixelsPerPoint, groundOf(ground), FILM_QUALITY)
+  let step = drawing.next()
+  while (!step.done) step = drawing.next()
+  const pixels = step.value
   toPlainAlpha(pixels)
   overlayTexts(pixels, height, 0, options, layout)
   return pixels

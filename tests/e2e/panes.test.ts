@@ -13,13 +13,15 @@ const panes = (): Locator => page.locator('[data-pane]')
 const pane = (number: number): Locator => page.getByRole('region', { name: `Pane ${number}`, exact: true })
 const stage = (number: number): Locator => pane(number).locator('[data-stage]')
 const planes = (): Locator => page.locator('[data-handle=plane]')
-/** How each pane is looked at. */
+/** How each pane is looked at, in whole pixels; minus zero is zero. */
 const directions = (): Promise<string[]> =>
   page
     .getByRole('img', { name: 'Directions of x, y and z' })
     .evaluateAll((all) =>
       all.map((one) =>
-        [...one.querySelectorAll('line')].map((line) => [line.x2, line.y2].map((end) => end.baseVal.value.toFixed(1)).join()).join(' '),
+        [...one.querySelectorAll('line')]
+          .map((line) => [line.x2, line.y2].map((end) => Math.round(end.baseVal.value) || 0).join())
+          .join(' '),
       ),
     )
 /** Where the plane is in each pane. */
