@@ -71,7 +71,7 @@ function verdict(reading: Reading): string {
       </thead>
       <tbody class="num">
         <tr v-for="row in rows" :key="row.at.join()" class="border-t border-line">
-          <td v-for="(place, a) in row.at" :key="a" class="pr-3">{{ columns[a]!.text(place) }}</td>
+          <td v-for="(place, a) in row.at" :key="a" class="whitespace-nowrap pr-3">{{ columns[a]!.text(place) }}</td>
           <template v-if="row.reading">
             <td class="pr-3" :title="row.reading.cautions.join('\n')" :class="{ 'text-amber-text': row.reading.cautions.length }">
               {{ columns[value]!.text(row.reading.value) }}

@@ -288,13 +288,14 @@ export function usePanes({ catalogues }: Pick<StudyCases, 'catalogues'>) {
     return seen.value.flatMap(({ id, number }) => (legends.get(id)?.some((other) => sameColours(other) === own) ? [number] : []))
   }
 
-  /** One legend serves all panes that it is right for: the first of them has it. */
+  /** One legend serves all panes that it is right for; several of them stand in one pane after the other. */
   function ownLegends(id: string, all: readonly LegendSpec[]): LegendSpec[] {
     const { number } = panes.value.find((pane) => pane.id === id)!
+    let nShared = 0
     return all.flatMap((spec) => {
       const shared = panesWith(spec)
       if (shared.length < 2) return [spec]
-      return shared[0] === number ? [{ ...spec, range: `${spec.range} in ${spanText(shared)}` }] : []
+      return shared[nShared++ % shared.length] === number ? [{ ...spec, range: `${spec.range} in ${spanText(shared)}` }] : []
     })
   }
 

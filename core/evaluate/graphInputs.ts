@@ -27,21 +27,32 @@ export function frameOfInput(graph: Graph, step: string, at: FramePlan, spec: In
   return graph.frame({ ...at.frame, case: wished, moment })
 }
 
-/** Variables that a step looks at on inputs, which may be of other cases. */
+/** What a step looks at on inputs that may be of other cases: its variables there, and the fields of what is not of its own case. */
 export function sourceVariables(graph: Graph, step: string, at: FramePlan): { keys: unknown[]; reads: StoredRef[] } {
   const { kind } = at.step(step)
-  const found = Object.entries(kind.sourceVariables ?? {}).map(([setting, input]) => {
-    const spec = kind.inputs.find(({ name }) => name === input)!
-    const there = frameOfInput(graph, step, at, spec)
-    const { expressions } = there
-    const parts = there.inputs(step, input).flatMap((one) => ('step' in one ? graph.shape(one.step, there.frame).parts : [one.part]))
-    const variable = there.variable(step, setting)
-    const units = unitsOf(expressions, variable, parts)
-    const reads = expressions.allReads([variable], parts).map((ref) => refIn(ref, at, there))
-    // with the fields of what it is carried onto, if that is of another case
-    return { key: [expressions.key(variable, parts), labelOf(variable), units, there.catalogue.lengthUnit], reads }
-  })
-  return { keys: found.map(({ key }) => key), reads: found.flatMap(({ reads }) => reads) }
+  const keys: unknown[] = []
+  const reads: StoredRef[] = []
+  for (const [setting, source] of Object.entries(kind.sourceVariables ?? {})) {
+    for (const spec of kind.inputs) {
+      const there = frameOfInput(graph, step, at, spec)
+      const { expressions, catalogue } = there
+      const parts = partsBehind(graph, step, there, spec)
+      const variable = there.variable(step, setting)
+      // what it is carried onto may have it, too
+      keys.push(spec.name, expressions.key(variable, parts), labelOf(variable), unitsOf(expressions, variable, parts), catalogue.lengthUnit)
+      reads.push(...expressions.allReads([variable], parts).map((ref) => refIn(ref, at, there)))
+      if (spec.name === source || there === at) continue
+      const fields = catalogue.fields.filter(({ moments }) => moments.includes(there.frame.moment))
+      const refs = parts.flatMap((part) => fields.flatMap((own) => (own.parts.includes(part) ? [{ part, field: own.name }] : [])))
+      keys.push(refs.map((ref) => there.version(ref)))
+      reads.push(...refs.map((ref) => refIn(ref, at, there)))
+    }
+  }
+  return { keys, reads }
+}
+
+function partsBehind(graph: Graph, step: string, there: FramePlan, { name }: InputSpec): string[] {
+  return there.inputs(step, name).flatMap((one) => ('step' in one ? graph.shape(one.step, there.frame).parts : [one.part]))
 }
 
 /**

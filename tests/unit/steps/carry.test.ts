@@ -122,6 +122,7 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
     expect(found.notes!.join()).toMatch(/T, less what is carried, at 2 points: mean [-−]0.5, rms 1.58\d, largest [-−]2 K/)
     const reads = graph.shape('c', frame).nodes.flatMap((node) => node.reads)
     expect(reads).toContainEqual({ part: 'Water', field: 'T' })
+    for (const field of ['T', 'number']) expect(reads).toContainEqual({ part: 'Sensors', field, frame: { case: 'sensors', moment: 0 } })
   })
 })
 
