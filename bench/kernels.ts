@@ -4,6 +4,7 @@ import { performance } from 'node:perf_hooks'
 import { checkFormula } from '../core/fields/formula/check'
 import type { FieldInfo } from '../core/fields/formula/typed'
 import { compileFormula } from '../core/fields/formula/compile'
+import { ScatteredPoints } from '../core/mesh/ScatteredPoints'
 import { extremesOf } from '../core/measure/extremes'
 import { integrateCells } from '../core/measure/integrateCells'
 import { sizeOfShape } from '../core/measure/integrateShape'
@@ -117,11 +118,26 @@ export function runKernels({ mesh, T, U }: BenchMesh): Record<string, KernelResu
     ({ mean, found }) => ({ check: mean, found }),
   )
   time(
+    'points_meshed',
+    () => meshRandom(100_000),
+    (share) => ({ check: share }),
+  )
+  time(
     'streamlines',
     () => trace(part),
     (lines) => ({ check: lines.meanEnd, steps: lines.steps }),
   )
   return results
+}
+
+/** Tetrahedra between random points. @returns the sum of the shares at the middle, which is 1 */
+function meshRandom(n: number): number {
+  const scattered = new ScatteredPoints(
+    Float64Array.from({ length: 3 * n }, () => Math.random()),
+    () => undefined,
+  )
+  scattered.between(0.5, 0.5, 0.5)
+  return scattered.shares.reduce((sum, share) => sum + share, 0)
 }
 
 function rangeOf(T: FloatArray, U: FloatArray): [number, number, number] {
