@@ -213,7 +213,8 @@ export class Eye {
     this.controls.update(0)
     this.camera.updateMatrixWorld()
     // the corners as they lie on the screen, with room for legends at the side; what is nearer looks larger
-    const aside = this.width < NARROW ? 0 : 1
+    // in perspective what is moved aside is seen from another side
+    const aside = this.width < NARROW && this.degrees === undefined ? 0 : 1
     const share = Math.max(1 - ((aside + this.legendColumns) * LEGEND_ROOM) / this.width, 0.4)
     const { right, top } = this.camera
     const middle = center.clone().applyMatrix4(this.camera.matrixWorldInverse)

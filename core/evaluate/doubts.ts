@@ -59,7 +59,7 @@ function otherMesh(own: FramePlan, part: string, other: FramePlan, there: string
   const much = ratio > MUCH ? ', which is much finer' : ratio < 1 / MUCH ? ', which is much coarser' : ''
   const name = other.plan.caseNames?.[other.frame.case] ?? 'another case'
   const count = b.cells.toLocaleString('en')
-  return `${there} of ${name} has another mesh (${count} cells)${much}: its values are carried, and places that it does not reach have none.`
+  return `${there} of ${name} has another mesh (${count} cells)${much}: its values are carried; places beyond it have none.`
 }
 
 type Moment = FramePlan['catalogue']['moments'][number]
