@@ -78,7 +78,7 @@ describe('readings', () => {
   it('one reading over thirty places of its slice is a table that is sorted, with its limit', async () => {
     await select(byId('measure'))
     await choose('Taken over', [/^Slice 1 z/])
-    await expect.poll(() => page.getByText('20 values').count(), { timeout: 60_000 }).toBe(1)
+    await expect.poll(() => page.getByRole('status').filter({ hasText: '20 values' }).count(), { timeout: 60_000 }).toBe(1)
     await page.getByRole('button', { name: 'Table', exact: true }).first().click()
     const rows = page.locator('table[data-over] tbody tr')
     await expect.poll(() => rows.count()).toBe(20)
