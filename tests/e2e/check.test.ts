@@ -189,7 +189,7 @@ describe('several cases', () => {
     await table.getByRole('button', { name: 'Take 40 L/s, wandering out of the study' }).click()
     await expect.poll(() => table.getByLabel('Drain in 40 L/s, wandering').count()).toBe(0)
     await page.keyboard.press('Escape')
-    await page.getByRole('radiogroup', { name: 'Case' }).getByRole('radio', { name: '60 L/s' }).click()
+    await page.getByRole('radio', { name: '60 L/s', exact: true }).click()
     await settled(page)
     await say(page, 'slice z 1.2 U', /Slice at z = 1.2 m/)
     await page.getByRole('button', { name: 'Export', exact: true }).click()
