@@ -74,6 +74,8 @@ watch(
   ([ready, caseId, catalogue]) => {
     if (!isFresh || !ready || !caseId || !catalogue || store.revision !== 0) return
     isFresh = false
+    // of a case that was still being read when the study was opened
+    view.moment = tellingMoment(catalogue)
     const look = firstLookAt(study.value!, caseId, catalogue)
     if (!look) return
     void store.edit('First look', (draft) => look.apply(draft))
