@@ -41,6 +41,7 @@ const PIXELS_PER_POINT = 96 / 72
 export class Stage implements PeelScene {
   readonly scene = new THREE.Scene()
   readonly eye: Eye
+  readonly canvas: StageCanvas
   hasTranslucent = false
   occlusion: Occlusion | undefined
   private isOccluded = false
@@ -90,8 +91,6 @@ export class Stage implements PeelScene {
     this.forget = this.canvas.onResize(() => this.invalidate())
     this.resize()
   }
-
-  readonly canvas: StageCanvas
 
   /** Called after each drawing, for what is laid over the canvas. @returns how to stop */
   onDraw(listener: () => void): () => void {

@@ -50,21 +50,17 @@ onMounted(async () => {
 watch([() => props.drawn, notes, () => props.room, shown], draw, { flush: 'post' })
 
 function grab(note: Note, event: PointerEvent): void {
-  const target = event.currentTarget as HTMLElement
-  target.setPointerCapture(event.pointerId)
   const [x, y] = [event.clientX, event.clientY]
   const move = (e: PointerEvent): void => {
     if (!moved.value && Math.hypot(e.clientX - x, e.clientY - y) < 3) return
     moved.value = { id: note.id, offset: [note.offset[0] + (e.clientX - x) / SCALE, note.offset[1] + (e.clientY - y) / SCALE] }
   }
   const drop = (): void => {
-    target.removeEventListener('pointermove', move)
     if (moved.value) props.marks.changeNote(note.id, { offset: moved.value.offset.map(Math.round) as [number, number] })
     else begin(note.id)
     moved.value = null
   }
-  target.addEventListener('pointermove', move)
-  target.addEventListener('pointerup', drop, { once: true })
+  followPointer(event, move, drop)
 }
 
 function begin(id: string): void {

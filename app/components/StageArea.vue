@@ -45,20 +45,16 @@ function dividerAt(divider: Divider): Record<string, string> {
 }
 
 function grab(divider: Divider, event: PointerEvent): void {
-  const target = event.currentTarget as HTMLElement
   const { width, height } = holder.value!.getBoundingClientRect()
   const [x, y] = [event.clientX, event.clientY]
-  target.setPointerCapture(event.pointerId)
-  const move = (e: PointerEvent): void => {
-    dragged.value = { divider, by: divider.isAcross ? (e.clientX - x) / width : (e.clientY - y) / height }
-  }
-  const drop = (): void => {
-    target.removeEventListener('pointermove', move)
-    if (dragged.value) panes.move(divider, dragged.value.by)
-    dragged.value = null
-  }
-  target.addEventListener('pointermove', move)
-  target.addEventListener('pointerup', drop, { once: true })
+  followPointer(
+    event,
+    (e) => (dragged.value = { divider, by: divider.isAcross ? (e.clientX - x) / width : (e.clientY - y) / height }),
+    () => {
+      if (dragged.value) panes.move(divider, dragged.value.by)
+      dragged.value = null
+    },
+  )
 }
 
 const NUDGE = 0.02

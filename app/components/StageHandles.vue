@@ -128,17 +128,12 @@ function whole(value: number): number {
 
 /** Follows the pointer until it is released, then keeps the change as one edit. */
 function drag(event: PointerEvent, move: (x: number, y: number, event: PointerEvent) => void): void {
-  const target = event.currentTarget as HTMLElement
   const frame = props.stage.element.getBoundingClientRect()
-  target.setPointerCapture(event.pointerId)
-  const onMove = (e: PointerEvent): void => move(e.clientX - frame.left, e.clientY - frame.top, e)
-  const onUp = (): void => {
-    target.removeEventListener('pointermove', onMove)
-    bench.edits.commitDraft()
-  }
-  target.addEventListener('pointermove', onMove)
-  target.addEventListener('pointerup', onUp, { once: true })
-  target.addEventListener('pointercancel', onUp, { once: true })
+  followPointer(
+    event,
+    (e) => move(e.clientX - frame.left, e.clientY - frame.top, e),
+    () => bench.edits.commitDraft(),
+  )
 }
 
 function dragPlane(event: PointerEvent): void {

@@ -47,23 +47,19 @@ function snapped(x: number, size: number, all: number): number {
 
 function grab(event: PointerEvent): void {
   if (props.isFixed || event.button !== 0) return
-  const target = event.currentTarget as HTMLElement
   const [x0, y0] = [event.clientX - props.rect.x, event.clientY - props.rect.y]
   const start = { x: event.clientX, y: event.clientY }
-  target.setPointerCapture(event.pointerId)
   const move = (e: PointerEvent): void => {
     if (!moved.value && Math.hypot(e.clientX - start.x, e.clientY - start.y) < 4) return
     const { width, height } = props.rect
     moved.value = { x: snapped(e.clientX - x0, width, props.room.width), y: snapped(e.clientY - y0, height, props.room.height) }
   }
   const drop = (): void => {
-    target.removeEventListener('pointermove', move)
     if (moved.value) putAt(moved.value.x, moved.value.y)
     else isOpen.value = !isOpen.value
     moved.value = null
   }
-  target.addEventListener('pointermove', move)
-  target.addEventListener('pointerup', drop, { once: true })
+  followPointer(event, move, drop)
 }
 
 function putAt(x: number, y: number): void {

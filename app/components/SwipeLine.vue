@@ -17,19 +17,15 @@ watch(
 const held = (share: number): number => Math.min(0.98, Math.max(0.02, share))
 
 function grabSwipe(event: PointerEvent): void {
-  const target = event.currentTarget as HTMLElement
-  const frame = target.parentElement!.getBoundingClientRect()
-  target.setPointerCapture(event.pointerId)
-  const move = (e: PointerEvent): void => {
-    swiped.value = held((e.clientX - frame.left) / frame.width)
-  }
-  const drop = (): void => {
-    target.removeEventListener('pointermove', move)
-    if (swiped.value !== null) panes.swipe(now.value.id, now.value.other!.caseId, swiped.value)
-    swiped.value = null
-  }
-  target.addEventListener('pointermove', move)
-  target.addEventListener('pointerup', drop, { once: true })
+  const frame = (event.currentTarget as HTMLElement).parentElement!.getBoundingClientRect()
+  followPointer(
+    event,
+    (e) => (swiped.value = held((e.clientX - frame.left) / frame.width)),
+    () => {
+      if (swiped.value !== null) panes.swipe(now.value.id, now.value.other!.caseId, swiped.value)
+      swiped.value = null
+    },
+  )
 }
 
 function nudgeSwipe(by: number): void {

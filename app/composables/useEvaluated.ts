@@ -2,7 +2,6 @@
 import type { ReadAnswer } from '~~/core/evaluate/answers'
 import { planOf } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
-import { matchedMoment } from '~~/core/study/moments'
 import { hidesStep } from '~~/core/study/panes'
 import type { Look } from '~~/core/study/studyModel'
 import type { Stage } from '~~/stage/Stage'
@@ -29,7 +28,7 @@ export interface SceneNow {
 
 const OTHER = ' other'
 
-export function useEvaluated({ catalogues }: Pick<StudyCases, 'catalogues'>, panes: Panes) {
+export function useEvaluated({ catalogues, momentFor }: Pick<StudyCases, 'catalogues' | 'momentFor'>, panes: Panes) {
   const store = useStudyStore()
   const view = useViewStore()
   const { current: study, document } = storeToRefs(store)
@@ -45,8 +44,7 @@ export function useEvaluated({ catalogues }: Pick<StudyCases, 'catalogues'>, pan
 
   /** The moment of what is compared with a pane. */
   function momentIn(caseId: string, { caseId: own, moment }: PaneNow): number | null {
-    const [from, to] = [catalogues.value.get(own ?? ''), catalogues.value.get(caseId)]
-    return from && to && moment !== null ? matchedMoment(from.moments, moment, to.moments, panes.match.value) : null
+    return moment === null ? null : (momentFor(own, moment, caseId) ?? null)
   }
 
   /** One evaluation for each of what is wanted; it ends with it. */
@@ -144,12 +142,10 @@ export function useEvaluated({ catalogues }: Pick<StudyCases, 'catalogues'>, pan
 
   /** Asks for what all panes would show at another moment of the one that is worked in. */
   function prefetch(at: number): void {
-    const from = active.value.cases.catalogue.value
     for (const { now, cases, prefetch: look } of scenes.value.values()) {
-      const to = cases.catalogue.value
-      if (!from || !to || now.value?.pane.pane?.moment !== undefined) continue
-      const own = matchedMoment(from.moments, at, to.moments, panes.match.value)
-      if (own !== null) look(own)
+      if (now.value?.pane.pane?.moment !== undefined) continue
+      const own = momentFor(active.value.cases.ready.value, at, cases.ready.value)
+      if (own != null) look(own)
     }
   }
 

@@ -1,6 +1,5 @@
 /** The panes of the stage: what each shows now, which one is worked in, and the acts on them. */
 import { useDebounceFn } from '@vueuse/core'
-import { matchedMoment } from '~~/core/study/moments'
 import type { Match } from '~~/core/study/moments'
 import * as edits from '~~/core/study/panes'
 import type { Divider, Pane, Rect } from '~~/core/study/panes'
@@ -34,7 +33,7 @@ function spanText(numbers: readonly number[]): string {
   return numbers.length > 2 && last - first + 1 === numbers.length ? `${first}–${last}` : numbers.join(', ')
 }
 
-export function usePanes({ catalogues }: Pick<StudyCases, 'catalogues'>) {
+export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'catalogues' | 'match' | 'momentFor'>) {
   const store = useStudyStore()
   const view = useViewStore()
   const { document } = storeToRefs(store)
@@ -48,7 +47,6 @@ export function usePanes({ catalogues }: Pick<StudyCases, 'catalogues'>) {
 
   const hasPanes = computed(() => Object.keys(document.value?.panes ?? {}).length > 0)
   const all = computed(() => (document.value ? edits.numberedPanes(document.value) : []))
-  const match = computed<Match>(() => document.value?.match ?? 'nearest')
   const base = computed(() => Object.entries(document.value?.cases ?? {}).find(([, { isBase }]) => isBase)?.[0])
 
   /** Id of the pane that is worked in. */
@@ -60,10 +58,9 @@ export function usePanes({ catalogues }: Pick<StudyCases, 'catalogues'>) {
   })
 
   function momentIn(caseId: string): number | null {
-    const to = catalogues.value.get(caseId)
     const { linked } = view
-    const from = linked && catalogues.value.get(linked.caseId)
-    return from && to ? matchedMoment(from.moments, linked.moment, to.moments, match.value) : 0
+    const found = linked ? momentFor(linked.caseId, linked.moment, caseId) : undefined
+    return found === undefined ? 0 : found
   }
 
   function otherOf(id: string, caseId: string | null, pane: Pane | null): PaneNow['other'] {

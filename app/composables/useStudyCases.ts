@@ -4,6 +4,7 @@ import type { Catalogue } from '~~/core/case/catalogue'
 import { renameCase, replaceCase, setBase } from '~~/core/study/cases'
 import { attachCase, detachCase } from '~~/core/study/defaults'
 import { matchedMoment } from '~~/core/study/moments'
+import type { Match } from '~~/core/study/moments'
 import { ranked } from '~~/core/study/studyModel'
 
 /** What is known of one case of the study. */
@@ -50,6 +51,15 @@ export function useStudyCases() {
     return found
   })
 
+  /** How moments of cases stand for each other. */
+  const match = computed<Match>(() => document.value?.match ?? 'nearest')
+
+  /** The moment of a case that stands for one of another; null where there is none, undefined until both are known. */
+  function momentFor(from: string | null, moment: number, to: string | null): number | null | undefined {
+    const [own, other] = [catalogues.value.get(from ?? ''), catalogues.value.get(to ?? '')]
+    return own && other ? matchedMoment(own.moments, moment, other.moments, match.value) : undefined
+  }
+
   /** Shows a case: in the pane that is worked in, if there are panes. The moment is the one that stands for that of the case before. */
   function choose(id: string): void {
     const study = document.value!
@@ -58,8 +68,8 @@ export function useStudyCases() {
       void store.edit(`Show ${study.cases[id]!.name}`, (draft) => void (draft.panes![pane]!.case = id))
       return
     }
-    const [from, to] = [catalogues.value.get(view.caseId ?? ''), catalogues.value.get(id)]
-    if (from && to) view.moment = matchedMoment(from.moments, view.moment, to.moments, study.match ?? 'nearest') ?? 0
+    const moment = momentFor(view.caseId, view.moment, id)
+    if (moment !== undefined) view.moment = moment ?? 0
     view.caseId = id
   }
 
@@ -98,7 +108,7 @@ export function useStudyCases() {
     void store.edit(`Compare with ${document.value!.cases[id]!.name}`, (study) => setBase(study, id))
   }
 
-  return { ...useCaseView(toRef(view, 'caseId')), catalogues, choose, add, remove, replace, rename, makeBase }
+  return { ...useCaseView(toRef(view, 'caseId')), catalogues, match, momentFor, choose, add, remove, replace, rename, makeBase }
 }
 
 export type StudyCases = ReturnType<typeof useStudyCases>

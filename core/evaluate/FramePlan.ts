@@ -12,7 +12,7 @@ import type { Names } from '../fields/formula/scope'
 import { stepKind } from '../steps'
 import type { InputSpec, PlannedInput, StepKind } from '../steps/StepKind'
 import { storedKey } from '../store/storeKeys'
-import { checkSchema } from '../study/check'
+import { checkSchema, inputsOf } from '../study/check'
 import { settingsIn } from '../study/perCase'
 import { variableName } from '../study/studyModel'
 import { Expressions } from './Expressions'
@@ -183,13 +183,12 @@ export class FramePlan {
   }
 
   /** Parts of the study that an input is made of, whatever steps lie between. */
-  private partsBehind(step: string, name: string, seen = new Set<string>()): string[] {
-    return (this.plan.steps[step]?.inputs[name] ?? []).flatMap((ref) => {
-      if (!('step' in ref)) return ['part' in ref ? ref.part : ref.outer]
-      if (seen.has(ref.step)) return []
-      seen.add(ref.step)
-      return Object.keys(this.plan.steps[ref.step]?.inputs ?? {}).flatMap((input) => this.partsBehind(ref.step, input, seen))
-    })
+  private partsBehind(step: string, name: string): string[] {
+    const { steps } = this.plan
+    const own = steps[step]?.inputs[name] ?? []
+    const between = own.flatMap((ref) => ('step' in ref ? [ref.step, ...inputsOf(this.plan, ref.step)] : []))
+    const refs = [...own, ...between.flatMap((id) => Object.values(steps[id]?.inputs ?? {}).flat())]
+    return refs.flatMap((ref) => ('part' in ref ? [ref.part] : 'outer' in ref ? [ref.outer] : []))
   }
 
   /** What the study calls an expression: the name of a formula that means the same on these parts, or else the expression itself. */

@@ -58,8 +58,6 @@ interface OnBlock {
   mesh: MeshBlock
   at: FieldValues['place']
   components: number
-  /** Of what is carried. */
-  keys: readonly Key[]
 }
 
 function placeOf({ place }: Typed): 'point' | 'cell' {
@@ -129,8 +127,6 @@ export class ValuesAround {
   ): Float64Array {
     const of = parseFormula(text)
     const mesh = part.block(block)
-    const expression = coherentOf(of)
-    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
     const make = (): Float64Array => {
       let folding: Folding | undefined
       for (const place of places) {
@@ -142,7 +138,7 @@ export class ValuesAround {
           const isSame = place.case === null || isSameMesh(mesh, own, block)
           const values = isSame
             ? there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block).values
-            : this.carried(of, there, own, { part, block, mesh, at, components, keys })
+            : this.carried(of, there, own, { part, block, mesh, at, components })
           folding ??= new Folding(fold, values.length)
           folding.add(values, place.weight)
         })
@@ -150,18 +146,16 @@ export class ValuesAround {
       return folding?.result() ?? new Float64Array(0)
     }
     if (places.length <= FEW_PLACES) return make()
+    const expression = coherentOf(of)
+    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
     return this.around.block(digest('elsewhere', keys, fold, places, components, part.name, block), make)
   }
 
   /** From another mesh: of a region by the cells there, of anything else from the nearest place. */
-  private carried(
-    of: Expression,
-    there: FrameData,
-    other: PartBlocks,
-    { part, block, mesh, at, components, keys }: OnBlock,
-  ): ArrayLike<number> {
+  private carried(of: Expression, there: FrameData, other: PartBlocks, { part, block, mesh, at, components }: OnBlock): ArrayLike<number> {
     const factor = lengthFactor(this.frame.lengthUnit, there.lengthUnit)
-    return this.around.block(digest('carried', keys, this.frame.expressions.meshKey(part.name), block, at, factor), () => {
+    const key = there.expressions.key(coherentOf(of), [other.name])
+    return this.around.block(digest('carried', key, this.frame.expressions.meshKey(part.name), block, at, factor), () => {
       const places = at === 'cell' ? cellMeans(mesh, { values: mesh.points, components: 3, place: 'point' }) : mesh.points
       const positions = places.map((x) => factor * x)
       const check = (): void => this.frame.check()

@@ -36,7 +36,7 @@ export function sourceVariables(graph: Graph, step: string, at: FramePlan): { ke
     for (const spec of kind.inputs) {
       const there = frameOfInput(graph, step, at, spec)
       const { expressions, catalogue } = there
-      const parts = partsBehind(graph, step, there, spec)
+      const parts = partsOfInput(graph, step, there, spec)
       const variable = there.variable(step, setting)
       // what it is carried onto may have it, too
       keys.push(spec.name, expressions.key(variable, parts), labelOf(variable), unitsOf(expressions, variable, parts), catalogue.lengthUnit)
@@ -51,7 +51,7 @@ export function sourceVariables(graph: Graph, step: string, at: FramePlan): { ke
   return { keys, reads }
 }
 
-function partsBehind(graph: Graph, step: string, there: FramePlan, { name }: InputSpec): string[] {
+function partsOfInput(graph: Graph, step: string, there: FramePlan, { name }: InputSpec): string[] {
   return there.inputs(step, name).flatMap((one) => ('step' in one ? graph.shape(one.step, there.frame).parts : [one.part]))
 }
 

@@ -38,7 +38,7 @@ export class ScatteredPoints {
   private readonly order: Uint32Array
   private tetrahedra: Tetrahedra | undefined
   private flat: Flat | undefined
-  private hull: Hull | undefined
+  private hull: PointTriangles | undefined
   private last = 0
   private tree: { tree: TriangleTree; order: Uint32Array } | undefined
 
@@ -77,6 +77,11 @@ export class ScatteredPoints {
     return { meta: { start }, arrays: { order: this.order, ...(moved && { moved, corners, neighbours }) } }
   }
 
+  /** How far outside a place may lie; of one point, which has no extent, in the unit of length. */
+  private get outside(): number {
+    return OUTSIDE * (this.extent || 1)
+  }
+
   /** Whether they lie in a plane, on a line, or are one. */
   get isFlat(): boolean {
     this.prepare()
@@ -97,19 +102,17 @@ export class ScatteredPoints {
   /** Fills `ids` and `shares` by the points around a place; those of no share are -1. @returns whether it is among them */
   between(x: number, y: number, z: number): boolean {
     this.prepare()
-    if (this.flat) return this.flat.between(x, y, z, OUTSIDE * this.extent, this.ids, this.shares)
+    if (this.flat) return this.flat.between([x, y, z], this.outside, this.ids, this.shares)
     const { points, corners, neighbours } = this.tetrahedra!
     const tet = walk(points, corners, neighbours, this.last, x, y, z)
-    if (corners[4 * tet + 3] === GHOST) return this.onHull(x, y, z)
+    if (corners[4 * tet + 3] === GHOST) {
+      // a place that lies outside by rounding is on the hull
+      this.hull ??= hullOf(this.tetrahedra!)
+      return this.hull.between([x, y, z], this.outside, this.ids, this.shares)
+    }
     this.last = tet
     this.shareAmong(tet, x, y, z)
     return true
-  }
-
-  /** A place that lies outside by rounding is on the hull. */
-  private onHull(x: number, y: number, z: number): boolean {
-    this.hull ??= new Hull(this.tetrahedra!)
-    return this.hull.between(x, y, z, OUTSIDE * this.extent, this.ids, this.shares)
   }
 
   private shareAmong(tet: number, x: number, y: number, z: number): void {
@@ -166,23 +169,25 @@ function withoutRepeated(points: Float64Array, order: Uint32Array): Uint32Array 
   })
 }
 
-/** Triangles around tetrahedra. */
-class Hull {
-  private readonly corners: Int32Array
+/** Triangles of points by their numbers, to find places on them; segments and single points are triangles whose corners coincide. */
+class PointTriangles {
   private readonly packed: Uint32Array
   private readonly tree: TriangleTree
 
-  constructor({ corners, points }: Tetrahedra) {
-    const found: number[] = []
-    for (let at = 0; at < corners.length; at += 4)
-      if (corners[at + 3] === GHOST && corners[at]! >= 0) found.push(corners[at]!, corners[at + 1]!, corners[at + 2]!)
-    this.corners = Int32Array.from(found)
-    this.packed = new Uint32Array(found.length / 3)
-    const where = Float64Array.from({ length: 3 * found.length }, (_, i) => points[3 * found[Math.floor(i / 3)]! + (i % 3)]!)
+  /**
+   * @param corners  three points each
+   * @param where    places of the corners (3 × corners)
+   */
+  constructor(
+    private readonly corners: ArrayLike<number>,
+    where: Float64Array,
+  ) {
+    this.packed = new Uint32Array(corners.length / 3)
     this.tree = new TriangleTree(packTriangles(where, this.packed))
   }
 
-  between(x: number, y: number, z: number, outside: number, ids: Int32Array, shares: Float64Array): boolean {
+  /** Fills `ids` and `shares`. @returns whether the place is nearer to them than `outside` */
+  between([x, y, z]: Vec, outside: number, ids: Int32Array, shares: Float64Array): boolean {
     const { triangle, s, t } = this.tree.nearest(x, y, z, outside)
     if (triangle < 0) return false
     const first = 3 * this.packed[triangle]!
@@ -190,6 +195,15 @@ class Hull {
     shares.set([1 - s - t, s, t, 0])
     return true
   }
+}
+
+/** Triangles around tetrahedra. */
+function hullOf({ corners, points }: Tetrahedra): PointTriangles {
+  const found: number[] = []
+  for (let at = 0; at < corners.length; at += 4)
+    if (corners[at + 3] === GHOST && corners[at]! >= 0) found.push(corners[at]!, corners[at + 1]!, corners[at + 2]!)
+  const where = Float64Array.from({ length: 3 * found.length }, (_, i) => points[3 * found[Math.floor(i / 3)]! + (i % 3)]!)
+  return new PointTriangles(found, where)
 }
 
 type Vec = [number, number, number]
@@ -227,42 +241,40 @@ function dot(a: readonly number[], b: readonly number[]): number {
 
 /** Triangles or segments between points in a plane or on a line; places are looked at where they are above it. */
 class Flat {
-  private readonly tree: TriangleTree
-  private readonly packed: Uint32Array
-  private readonly corners: number[]
+  private readonly triangles: PointTriangles
 
   constructor(
     points: Float64Array,
     order: Uint32Array,
     private readonly plane: InPlane,
   ) {
-    const inPlane = (p: number): number[] => this.inPlane(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
-    const places = Array.from(order, inPlane)
-    this.corners = elementsOf(places, plane.axes.length).map((i) => order[i]!)
-    const where = Float64Array.from(this.corners.flatMap((p) => [...inPlane(p), 0, 0].slice(0, 2).concat(0)))
-    this.packed = new Uint32Array(this.corners.length / 3)
-    this.tree = new TriangleTree(packTriangles(where, this.packed))
+    const inPlane = (p: number): Vec => this.inPlane(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!)
+    const corners = elementsOf(Array.from(order, inPlane), plane.axes.length).map((i) => order[i]!)
+    this.triangles = new PointTriangles(corners, Float64Array.from(corners.flatMap(inPlane)))
   }
 
-  private inPlane(x: number, y: number, z: number): number[] {
+  /** Coordinates along the axes of the plane; 0 for those that it has not. */
+  private inPlane(x: number, y: number, z: number): Vec {
     const { origin, axes } = this.plane
-    return axes.map((axis) => dot([x - origin[0], y - origin[1], z - origin[2]], axis))
+    const along = axes.map((axis) => dot([x - origin[0], y - origin[1], z - origin[2]], axis))
+    return [along[0] ?? 0, along[1] ?? 0, 0]
   }
 
-  between(x: number, y: number, z: number, outside: number, ids: Int32Array, shares: Float64Array): boolean {
-    const [u = 0, v = 0] = this.inPlane(x, y, z)
-    const { triangle, distance, s, t } = this.tree.nearest(u, v, 0)
-    if (triangle < 0 || distance > outside) return false
-    const first = 3 * this.packed[triangle]!
-    ids.set([this.corners[first]!, this.corners[first + 1]!, this.corners[first + 2]!, -1])
-    shares.set([1 - s - t, s, t, 0])
-    return true
+  between([x, y, z]: Vec, outside: number, ids: Int32Array, shares: Float64Array): boolean {
+    return this.triangles.between(this.inPlane(x, y, z), outside, ids, shares)
   }
 }
 
 /** Corners of triangles, three by three; segments and a single point have corners that coincide. */
 function elementsOf(places: readonly number[][], dimension: number): number[] {
-  if (dimension === 2) return [...Delaunator.from(places as [number, number][]).triangles]
+  if (dimension === 2)
+    return [
+      ...Delaunator.from(
+        places,
+        ([u]) => u!,
+        ([, v]) => v!,
+      ).triangles,
+    ]
   if (dimension === 0) return [0, 0, 0]
   const sorted = places.map((_, i) => i).sort((a, b) => places[a]![0]! - places[b]![0]!)
   return sorted.slice(1).flatMap((i, k) => [sorted[k]!, i, i])

@@ -36,22 +36,16 @@ export class NearestPlaces {
 
   /**
    * @param positions  (3 × n) in the unit of the shape
-   * @param farthest   positions that are further away have no value
-   * @returns also the largest distance among those that have one
+   * @returns also the largest distance
    */
-  carry(
-    positions: ArrayLike<number>,
-    { components, pieces: valuesOf }: ShapeValues,
-    check: () => void,
-    farthest = Infinity,
-  ): Carried & { largest: number } {
+  carry(positions: ArrayLike<number>, { components, pieces: valuesOf }: ShapeValues, check: () => void): Carried & { largest: number } {
     const { kind, pieces } = this.shape
     const n = positions.length / 3
     const out = new Float64Array(components * n).fill(NaN)
     let [nLost, largest] = [0, 0]
     for (let i = 0; i < n; i++) {
       if (i % CHECK_EVERY === 0) check()
-      const { distance, triangle, s, t } = this.tree.nearest(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!, farthest)
+      const { distance, triangle, s, t } = this.tree.nearest(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!)
       if (triangle < 0) {
         nLost++
         continue

@@ -24,25 +24,25 @@ export function looseSurface(places: readonly Vector[], triangles: readonly numb
 
 /** The same points and elements without a case. @param factor  to another length unit */
 export function looseCopy({ points, elements, cells, paths, columns }: Piece, factor: number): Piece {
-  return {
-    ...{
-      points: points.map((x) => factor * x),
-      elements,
-      cells: new Uint32Array(cells.length).fill(NO_CELL),
-      weightStarts: new Uint32Array(points.length / 3 + 1),
-    },
-    ...{ sources: new Uint32Array(0), weights: new Float64Array(0), ranges: [] },
-    ...(paths && { paths }),
-    ...(columns && { columns }),
-  }
+  const own = loose(
+    points.map((x) => factor * x),
+    elements,
+    cells.length,
+  )
+  return { ...own, ...(paths && { paths }), ...(columns && { columns }) }
 }
 
 function drawn(places: readonly Vector[], elements: readonly number[], nElements: number): Piece {
+  return loose(Float64Array.from(places.flat()), Uint32Array.from(elements), nElements)
+}
+
+/** In no cell, and with no weights over points of a case. */
+function loose(points: Float64Array, elements: Uint32Array, nElements: number): Piece {
   return {
-    points: Float64Array.from(places.flat()),
-    elements: Uint32Array.from(elements),
+    points,
+    elements,
     cells: new Uint32Array(nElements).fill(NO_CELL),
-    weightStarts: new Uint32Array(places.length + 1),
+    weightStarts: new Uint32Array(points.length / 3 + 1),
     sources: new Uint32Array(0),
     weights: new Float64Array(0),
     ranges: [],

@@ -92,7 +92,7 @@ export interface StepContext {
   moved(name: string): Moved | undefined
   /** The same step in the frame that an input is taken from; itself where that is its own. */
   elsewhere(name: string): StepContext
-  /** What the step found out about all of its first input. */
+  /** What the step found out about all of the input that it surveys. */
   survey(): Survey
   /** A setting that holds a condition, as comparisons. */
   condition(setting: string): ConditionTree

@@ -56,7 +56,7 @@ const beyond = [
 ]
 
 /** Name of the column with what is carried, its components, what the target has itself, and how much that is more. */
-export const CARRIED = 'carried'
+const CARRIED = 'carried'
 const OWN = 'own'
 const DEVIATION = 'deviation'
 /** Fields of a target of another case that come along. */

@@ -5,7 +5,7 @@ import type { Static, TSchema } from '@sinclair/typebox'
 import { UserError } from '../errors'
 import { stepKinds } from '../steps'
 import { StudySchema } from './studyModel'
-import type { Study } from './studyModel'
+import type { Step, Study } from './studyModel'
 
 // settings that older studies do not have get their defaults
 const ajv = new Ajv({ allErrors: false, strict: false, useDefaults: true })
@@ -49,7 +49,7 @@ export function withAddedSettings(study: Study): Study {
 }
 
 /** All steps a step depends on, directly or not. */
-export function inputsOf(study: Study, id: string): Set<string> {
+export function inputsOf(study: { steps: Record<string, Pick<Step, 'inputs'>> }, id: string): Set<string> {
   const found = new Set<string>()
   const visit = (stepId: string): void => {
     for (const ref of Object.values(study.steps[stepId]?.inputs ?? {}).flat()) {

@@ -163,7 +163,7 @@ export function splitPane(study: WithPanes, id: string, across: boolean, change:
   if (depthOf(split) > DEEPEST) return undefined
   const after = numberedPanes(study).find(({ pane }) => pane.rank > own.rank)?.pane.rank
   panes![made] = {
-    ...(JSON.parse(JSON.stringify(own)) as Pane),
+    ...own,
     rank: after === undefined ? own.rank + 1 : (own.rank + after) / 2,
     ...change,
   }
