@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Numbers about a shape: the first rows, or all of them. */
+/** Facts about a shape: the first rows, or all of them. */
 import { formatNumber } from '~~/core/colour/ticks'
 import type { FactTable } from '~~/core/shapes/Shape'
 
@@ -21,7 +21,9 @@ const rows = computed(() => (isOpen.value ? props.table.rows : props.table.rows.
       </thead>
       <tbody>
         <tr v-for="(row, i) in rows" :key="i">
-          <td v-for="(cell, c) in row" :key="c" class="pr-2">{{ formatNumber(cell, 5) }}</td>
+          <td v-for="(cell, c) in row" :key="c" class="pr-2" :class="{ 'text-left': typeof cell === 'string' }">
+            {{ typeof cell === 'number' ? formatNumber(cell, 5) : cell }}
+          </td>
         </tr>
       </tbody>
     </table>

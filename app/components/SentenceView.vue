@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A step as a sentence with tokens that can be changed. */
 import { stepKind } from '~~/core/steps'
-import { isPlainQuantity, letterOf } from '~~/core/steps/offers'
+import { letterOf, unitOfNumbers } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import { ranked } from '~~/core/study/studyModel'
 import type { InputRef, Step } from '~~/core/study/studyModel'
@@ -66,9 +66,8 @@ function isMissing(input: string): boolean {
   return (!refs.length && !spec.isOptional) || refs.some((ref) => 'step' in ref && !bench.document.value?.steps[ref.step])
 }
 
-function unitOf(token: Token & { token: 'number' }): string {
-  if (isPlainQuantity(token.quantity)) return ''
-  return token.quantity === 'length' ? bench.cases.lengthUnit.value : (bench.variables.unitOf(token.variable ?? '') ?? '')
+function unitOf(token: Token & { token: 'number' | 'numbers' }): string {
+  return unitOfNumbers(token, bench.cases.lengthUnit.value, (variable) => bench.variables.unitOf(variable)) ?? ''
 }
 
 /** The step that it is made of, whose columns can be chosen. */
@@ -166,7 +165,7 @@ function draft(change: Record<string, unknown>): void {
       <TokenNumbers
         v-else-if="piece.token === 'numbers'"
         :value="settings[piece.setting]! as unknown as number[]"
-        :unit="bench.variables.unitOf(piece.variable) ?? ''"
+        :unit="unitOf(piece)"
         title="values"
         @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />

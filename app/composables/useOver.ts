@@ -4,7 +4,7 @@ import { readingOf } from '~~/core/measure/results'
 import { axisName, direction, dot } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
 import { stepKind } from '~~/core/steps'
-import { isPlainQuantity } from '~~/core/steps/offers'
+import { isPlainQuantity, unitOfNumbers } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import { inputsOf } from '~~/core/study/check'
 import { caseBox } from '~~/core/study/defaults'
@@ -74,7 +74,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     if (piece.token !== 'number' || piece.quantity === 'count') return undefined
     const value = Number(settings[piece.setting])
     if (piece.quantity === 'share') return [0, 1]
-    if (piece.quantity === 'length' || piece.quantity === 'factor') return [short(value / 5), short(2 * value)]
+    if (piece.quantity === 'length' || piece.quantity === 'factor' || piece.quantity === 'unit') return [short(value / 5), short(2 * value)]
     const known = evaluated.ranges.atMoment(piece.variable ?? '')
     return known ? [short(known[0]), short(known[1])] : [0, short(2 * value)]
   }
@@ -95,7 +95,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
         .find((p) => typeof p !== 'string' && 'setting' in p && p.setting === axis.setting)
     if (!piece || typeof piece === 'string' || piece.token !== 'number') return '1'
     if (isPlainQuantity(piece.quantity)) return '1'
-    return piece.quantity === 'length' ? cases.lengthUnit.value || null : variables.unitOf(piece.variable ?? '')
+    return unitOfNumbers(piece, cases.lengthUnit.value || null, (variable) => variables.unitOf(variable))
   }
 
   function isSame(a: OverAxis, b: OverAxis): boolean {

@@ -37,6 +37,7 @@ export function useWorkbench() {
       variable: variables.label,
       case: (id) => current.value?.cases[id]?.name ?? 'this case',
       length: (value) => units.shown(value, cases.lengthUnit.value || null),
+      inUnit: (value, unit) => units.shown(value, unit),
       value: (variable, value) => units.shown(value, variables.unitOf(variable)),
     }
   }

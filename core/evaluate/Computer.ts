@@ -201,6 +201,7 @@ export class Computer {
         const there = frameOfInput(this.parts.graph, step, at, spec)
         return there === at ? undefined : this.stepRun(step, there)
       },
+      atMoment: (moment) => this.stepRun(step, this.parts.graph.frame({ ...at.frame, moment })),
     })
   }
 

@@ -19,7 +19,7 @@ import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
 import { missing, unitsOf, withoutVariables } from './nodes'
 import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
-import { inputsOf, sourceVariables } from './graphInputs'
+import { allMoments, inputsOf, sourceVariables } from './graphInputs'
 import { numbersUsed } from './numbersUsed'
 
 /** Into how many nodes the outside of a volume is divided, and cells of the case for which one more is worth while. */
@@ -60,6 +60,8 @@ export class Graph {
 
   /** @throws UserError when the step has none, or an input is missing */
   shape(step: string, frame: Frame): ShapeNodes {
+    const { kind, settings } = this.frame(frame).step(step)
+    if (frame.moment > 0 && kind.isThroughMoments?.(settings)) return this.shape(step, { ...frame, moment: 0 })
     const id = `${step} ${JSON.stringify(frame)}`
     const known = this.shapes.get(id)
     if (known) return known
@@ -93,8 +95,18 @@ export class Graph {
       }
     }
     const { key, reads } = this.resultOf('shape', step, at, inputs)
-    const node: Node = { key, frame, task: { do: 'shape', step }, needs: this.withSurvey(step, at, inputs), reads }
-    return { key, nodes: [node], parts: inputs.parts }
+    const needs = this.withSurvey(step, at, inputs)
+    if (!kind.isThroughMoments?.(at.step(step).settings)) {
+      return { key, nodes: [{ key, frame, task: { do: 'shape', step }, needs, reads }], parts: inputs.parts }
+    }
+    const others = allMoments(this, step, at)
+    const through: Node = {
+      key: digest('through moments', key, others.keys),
+      ...{ frame, task: { do: 'shape', step } },
+      needs: [...needs, ...others.needs],
+      reads: uniqueRefs([...reads, ...others.reads]),
+    }
+    return { key: through.key, nodes: [through], parts: inputs.parts }
   }
 
   /** The outside of a volume, in shares for several threads. How many there are depends on the case alone. */
@@ -120,6 +132,7 @@ export class Graph {
       at.structure(step),
       expressions.map((expression) => [at.expressions.key(expression, inputs.parts), labelOf(expression)]),
       sources.keys,
+      kind.isOfMoment ? [at.frame.moment, at.catalogue.moments] : null,
       kind.needsUnits
         ? [at.catalogue.lengthUnit, expressions.map((expression) => unitsOf(at.expressions, expression, inputs.parts))]
         : null,

@@ -1,5 +1,5 @@
 /** The context of one step in one frame: the study and the case as its kind sees them. */
-import type { Field, Part } from '../case/catalogue'
+import type { Field, Moment, Part } from '../case/catalogue'
 import { DataError } from '../errors'
 import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
@@ -28,6 +28,7 @@ interface OtherSteps {
   curve(step: string): Curve
   /** The same step in the frame of an input; undefined where that is the own one. */
   elsewhere(input: string): StepContext | undefined
+  atMoment(moment: number): StepContext
 }
 
 export class StepRun implements StepContext {
@@ -147,6 +148,14 @@ export class StepRun implements StepContext {
 
   elsewhere(name: string): StepContext {
     return this.others.elsewhere(name) ?? this
+  }
+
+  moments(): { all: readonly Moment[]; own: number } {
+    return { all: this.at.catalogue.moments, own: this.at.frame.moment }
+  }
+
+  atMoment(moment: number): StepContext {
+    return this.others.atMoment(moment)
   }
 
   survey(): Survey {

@@ -105,3 +105,29 @@ export function inputsOf(graph: Graph, step: string, at: FramePlan, isForOthers 
   const own = [...(parts.size ? parts : shapeParts)]
   return { keys, shapes, needs, parts: own, all: [...new Set([...parts, ...shapeParts])], reads, hasDomain: parts.size > 0 }
 }
+
+/** What a step looks at that goes through all moments: the volume of its first input, and the variables of its shape. */
+export function allMoments(graph: Graph, step: string, at: FramePlan): { keys: unknown[]; needs: Node[]; reads: StoredRef[] } {
+  const spec = at.step(step).kind.inputs[0]!
+  const keys: unknown[] = []
+  const needs: Node[] = []
+  const reads: StoredRef[] = []
+  for (const { index, value, unit } of at.catalogue.moments) {
+    const there = graph.frame({ ...at.frame, moment: index })
+    const parts: string[] = []
+    keys.push(value, unit)
+    for (const input of there.inputs(step, spec.name)) {
+      if (!isDomain(there, spec, input)) continue
+      const domain = 'step' in input ? graph.domain(input.step, there.frame) : undefined
+      const refs = domain?.reads ?? [{ part: (input as { part: string }).part, field: null }]
+      keys.push(domain?.key ?? there.version(refs[0]!))
+      needs.push(...(domain?.needs ?? []))
+      reads.push(...refs.map((ref) => refIn(ref, at, there)))
+      parts.push(...(domain?.parts ?? [refs[0]!.part]))
+    }
+    const expressions = there.shapeExpressions(step)
+    keys.push(expressions.map((expression) => there.expressions.key(expression, parts)))
+    reads.push(...there.expressions.allReads(expressions, parts).map((ref) => refIn(ref, at, there)))
+  }
+  return { keys, needs, reads }
+}

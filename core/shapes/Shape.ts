@@ -95,10 +95,10 @@ export interface LineLabel {
   next: number
 }
 
-/** Numbers about a shape, row by row. */
+/** Facts about a shape, row by row: numbers, and names in columns without a unit. */
 export interface FactTable {
   columns: { name: string; unit: string | null }[]
-  rows: number[][]
+  rows: (number | string)[][]
 }
 
 export interface ArrowMeta {

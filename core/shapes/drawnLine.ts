@@ -22,6 +22,13 @@ export function looseSurface(places: readonly Vector[], triangles: readonly numb
   return drawn(places, triangles, triangles.length / 3)
 }
 
+/** @param paths  first point of each line, and the end of the last (n + 1) */
+export function looseLines(points: Float64Array, paths: Uint32Array): Piece {
+  const elements: number[] = []
+  for (let k = 0; k + 1 < paths.length; k++) for (let p = paths[k]! + 1; p < paths[k + 1]!; p++) elements.push(p - 1, p)
+  return { ...loose(points, Uint32Array.from(elements), elements.length / 2), paths }
+}
+
 /** The same points and elements without a case. @param factor  to another length unit */
 export function looseCopy({ points, elements, cells, paths, columns }: Piece, factor: number): Piece {
   const own = loose(

@@ -2,7 +2,7 @@
  * What a kind of step is: its settings, its sentence, and how it is computed. One file per kind, one line in `index.ts`.
  */
 import type { Static, TObject } from '@sinclair/typebox'
-import type { Field, Part } from '../case/catalogue'
+import type { Field, Moment, Part } from '../case/catalogue'
 import type { ConditionTree } from '../fields/formula/conditions'
 import type { Expression } from '../fields/formula/parse'
 import type { Numbers } from '../fields/formula/typed'
@@ -92,6 +92,10 @@ export interface StepContext {
   moved(name: string): Moved | undefined
   /** The same step in the frame that an input is taken from; itself where that is its own. */
   elsewhere(name: string): StepContext
+  /** All moments of the case, and the one that is looked at. */
+  moments(): { all: readonly Moment[]; own: number }
+  /** The same step at another moment: for kinds that go through them. */
+  atMoment(moment: number): StepContext
   /** What the step found out about all of the input that it surveys. */
   survey(): Survey
   /** A setting that holds a condition, as comparisons. */
@@ -166,6 +170,10 @@ export interface StepKind<Settings extends TObject = TObject> {
   shapeVariables: readonly string[]
   /** Those of its settings that are the text of a condition, on which its result depends. */
   conditions?: readonly string[]
+  /** Its shape is one for all moments: it looks at the volume of its first input and at the variables of its shape at each of them. */
+  isThroughMoments?(settings: Static<Settings>): boolean
+  /** Its shape depends on which moment it is, whatever the data there. */
+  isOfMoment?: boolean
   /** Its shape depends on the units of length and of its variables, not only on their numbers. */
   needsUnits?: boolean
   /** It is a straight line between two places, which has no values of its own: others sample along it. */

@@ -3,6 +3,7 @@ import { DataError } from '../errors'
 import { arrows } from './arrows'
 import { aside } from './aside'
 import { balance } from './balance'
+import { beads } from './beads'
 import { calculate } from './calculate'
 import { carry } from './carry'
 import { circle } from './circle'
@@ -10,6 +11,7 @@ import { clip } from './clip'
 import { copies } from './copies'
 import { curve } from './curve'
 import { deform } from './deform'
+import { follow } from './follow'
 import { force } from './force'
 import { histogram } from './histogram'
 import { indexPlane } from './indexPlane'
@@ -18,6 +20,7 @@ import { keep } from './keep'
 import { line } from './line'
 import { measure } from './measure'
 import { meet } from './meet'
+import { onPaths } from './onPaths'
 import { outside } from './outside'
 import { pieces } from './pieces'
 import { plot } from './plot'
@@ -40,6 +43,9 @@ export const stepKinds: readonly StepKind[] = [
   outside,
   meet,
   trace,
+  follow,
+  onPaths,
+  beads,
   arrows,
   texture,
   measure,

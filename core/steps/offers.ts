@@ -18,9 +18,9 @@ export type SentencePiece =
   | { token: 'condition'; setting: string }
   /** An expression of numbers, which are called a, b, … in the order of an input. */
   | { token: 'calculation'; setting: string; input: string }
-  | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string }
-  /** Several values of a variable. */
-  | { token: 'numbers'; setting: string; variable: string }
+  | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string; unit?: string }
+  /** Several values of a variable, or in a unit. */
+  | { token: 'numbers'; setting: string; variable?: string; unit?: string }
   | { token: 'choice'; setting: string; options: readonly ChoiceOption[] }
   | {
       token: 'variable'
@@ -31,17 +31,31 @@ export type SentencePiece =
   | { token: 'case'; setting: string }
   | { token: 'colour' }
 
+/** A token of one number or several. */
+export type NumbersToken = Extract<SentencePiece, { token: 'number' | 'numbers' }>
+
 /** Name of a number in a calculation, by its place among the inputs: a, b, … z, aa, … */
 export function letterOf(i: number): string {
   return i < 26 ? String.fromCharCode(97 + i) : `${letterOf(Math.floor(i / 26) - 1)}${letterOf(i % 26)}`
 }
 
-/** `share`: from 0 to 1. `factor`: a plain number. */
-export type NumberQuantity = 'length' | 'count' | 'variable' | 'share' | 'factor'
+/** `share`: from 0 to 1. `factor`: a plain number. `unit`: in the unit that the token names. */
+export type NumberQuantity = 'length' | 'count' | 'variable' | 'share' | 'factor' | 'unit'
 
 /** Numbers without a unit. */
 export function isPlainQuantity(quantity: NumberQuantity): boolean {
-  return quantity !== 'length' && quantity !== 'variable'
+  return quantity === 'count' || quantity === 'share' || quantity === 'factor'
+}
+
+/**
+ * Unit in which the numbers of a token are kept; null for plain ones, and where it is not known.
+ *
+ * @param length  unit of the case
+ */
+export function unitOfNumbers(piece: NumbersToken, length: string | null, unitOf: (variable: string) => string | null): string | null {
+  if (piece.unit !== undefined) return piece.unit
+  if (piece.token === 'number' && isPlainQuantity(piece.quantity)) return null
+  return piece.token === 'number' && piece.quantity === 'length' ? length : unitOf(piece.variable ?? '')
 }
 
 export interface ChoiceOption {

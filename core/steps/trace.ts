@@ -4,10 +4,9 @@ import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import { diagonal, unionBox } from '../mesh/boxes'
 import type { Vector } from '../mesh/vectors'
-import { evenPlaces, spacingFor } from '../shapes/placing'
-import { elementCount, joinPieces } from '../shapes/Shape'
-import type { Piece, Shape } from '../shapes/Shape'
+import type { Piece } from '../shapes/Shape'
 import { endingNotes, pieceOfLines } from '../trace/lineShapes'
+import { seedPoints } from '../trace/seeds'
 import { StreamlineTracer } from '../trace/streamlines'
 import type { Ending } from '../trace/streamlines'
 import { divide, parseUnit, unitName } from '../units/units'
@@ -74,7 +73,7 @@ export const trace = defineStep({
   hasColour: true,
   shapeVariables: ['variable'],
   needsUnits: true,
-  shape: workOf<[number, number, number][], Traced>({
+  shape: workOf<Vector[], Traced>({
     units(context) {
       const { parts } = context.domain('of')
       if (!parts.length) throw new DataError('no-region', 'Streamlines need a region of volume cells; choose one under “in”.')
@@ -114,7 +113,7 @@ interface Traced {
   endings: Ending[]
 }
 
-function traceLines(context: StepContext, seeds: readonly [number, number, number][]): Traced {
+function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
   const settings = settingsOf(Settings, context)
   const domain = context.domain('of')
   const { parts } = domain
@@ -147,39 +146,4 @@ function timeOf(context: StepContext): { unit: string | null; factor: number } {
   const speed = unit === null ? null : parseUnit(unit)
   if (!length || !speed) return { unit: null, factor: 1 }
   return { unit: unitName(divide(length.dimensions, speed.dimensions)), factor: length.factor / speed.factor }
-}
-
-/**
- * Where streamlines start: evenly by arc length over all segments of lines, half a spacing in from both ends; evenly on a surface, about
- * so many; at points as they are.
- */
-export function seedPoints(shape: Shape, count: number): [number, number, number][] {
-  if (!elementCount(shape)) throw new DataError('no-seeds', 'Streamlines start from a line, a surface or points; choose one under “from”.')
-  if (shape.kind !== 'lines') {
-    const placed = shape.kind === 'points' ? shape.pieces : evenPlaces(shape, spacingFor(shape, count)).map(({ piece }) => piece)
-    return placed.flatMap(({ points }) =>
-      Array.from({ length: points.length / 3 }, (_, p) => Array.from(points.subarray(3 * p, 3 * p + 3)) as Vector),
-    )
-  }
-  const { points, elements } = joinPieces(shape.pieces)
-  const ends = [0]
-  for (let e = 0; e < elements.length; e += 2) {
-    const a = 3 * elements[e]!
-    const b = 3 * elements[e + 1]!
-    ends.push(
-      ends[ends.length - 1]! + Math.hypot(points[b]! - points[a]!, points[b + 1]! - points[a + 1]!, points[b + 2]! - points[a + 2]!),
-    )
-  }
-  const total = ends[ends.length - 1]!
-  const seeds: [number, number, number][] = []
-  for (let i = 0, e = 0; i < count; i++) {
-    const s = (total * (i + 0.5)) / count
-    while (e < ends.length - 2 && ends[e + 1]! < s) e++
-    const length = ends[e + 1]! - ends[e]!
-    const t = length > 0 ? (s - ends[e]!) / length : 0
-    const a = 3 * elements[2 * e]!
-    const b = 3 * elements[2 * e + 1]!
-    seeds.push([0, 1, 2].map((d) => points[a + d]! * (1 - t) + points[b + d]! * t) as [number, number, number])
-  }
-  return seeds
 }

@@ -5,7 +5,7 @@ import { stepKind } from '../steps'
 import { plainSurroundings } from './defaults'
 import type { Study } from './studyModel'
 import { isPlainQuantity } from '../steps/offers'
-import type { SentencePiece } from '../steps/offers'
+import type { NumbersToken, SentencePiece } from '../steps/offers'
 import type { InputClass } from '../steps/StepKind'
 
 /** How the words of a study are shown. */
@@ -17,6 +17,8 @@ export interface SentenceWords {
   case(id: string): string
   length(value: number): string
   value(variable: string, value: number): string
+  /** In the unit that a token names. */
+  inUnit(value: number, unit: string): string
 }
 
 /** @param isShort  without the word that names the kind, and without the colour */
@@ -90,13 +92,16 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
     case 'calculation':
       return String(settings[piece.setting])
     case 'numbers':
-      return (settings[piece.setting] as number[]).map((value) => words.value(piece.variable, value)).join(', ')
-    case 'number': {
-      const value = Number(settings[piece.setting])
-      if (isPlainQuantity(piece.quantity)) return String(value)
-      return piece.quantity === 'length' ? words.length(value) : words.value(piece.variable ?? '', value)
-    }
+      return (settings[piece.setting] as number[]).map((value) => numberText(piece, value, words)).join(', ')
+    case 'number':
+      return numberText(piece, Number(settings[piece.setting]), words)
     case 'colour':
       return ''
   }
+}
+
+function numberText(piece: NumbersToken, value: number, words: SentenceWords): string {
+  if (piece.unit !== undefined) return words.inUnit(value, piece.unit)
+  if (piece.token === 'number' && isPlainQuantity(piece.quantity)) return String(value)
+  return piece.token === 'number' && piece.quantity === 'length' ? words.length(value) : words.value(piece.variable ?? '', value)
 }

@@ -1,6 +1,7 @@
 /** What can be typed for each type of token of a sentence. */
 import { parseFormula } from '../fields/formula/parse'
 import type { Vector } from '../mesh/vectors'
+import { unitOfNumbers } from '../steps/offers'
 import type { SentencePiece, Surroundings } from '../steps/offers'
 import type { StepKind } from '../steps/StepKind'
 import { inUnit, readNumber } from '../units/typedNumbers'
@@ -269,7 +270,10 @@ class TokenReader {
     }
     const [several] = this.tokens('numbers')
     if (several) {
-      const value = this.valueIn(number, units.of(several.variable))
+      const value = this.valueIn(
+        number,
+        unitOfNumbers(several, units.length, (id) => units.of(id)),
+      )
       if (value !== undefined)
         this.set(several.setting, [...(this.given.has(several.setting) ? (this.settings[several.setting] as number[]) : []), value])
       return
@@ -281,8 +285,10 @@ class TokenReader {
       this.unknown.push(`${number.value}${number.unit ? ` ${number.unit}` : ''}`)
       return
     }
-    const unit = token.quantity === 'length' ? units.length : token.quantity === 'variable' ? units.of(token.variable ?? '') : null
-    const value = this.valueIn(number, unit)
+    const value = this.valueIn(
+      number,
+      unitOfNumbers(token, units.length, (id) => units.of(id)),
+    )
     if (value !== undefined) this.set(token.setting, value)
   }
 

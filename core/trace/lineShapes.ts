@@ -137,6 +137,31 @@ export function samplePlaces(domain: Domain, positions: Iterable<Vector>, keepsO
   return { piece: builder.finishPoints(), outside }
 }
 
+/**
+ * Lines from place to place, at each of which a domain has values; places outside it have none.
+ *
+ * @param paths  first place of each line, and the end of the last (n + 1)
+ */
+export function linesThrough(domain: Domain, positions: Float64Array, paths: Uint32Array, check: () => void): Piece {
+  const locator = new PartLocator(domain)
+  const builder = new LineBuilder(domain.parts)
+  try {
+    for (let k = 0; k + 1 < paths.length; k++) {
+      builder.startPath()
+      check()
+      for (let p = paths[k]!; p < paths[k + 1]!; p++) {
+        const [x, y, z] = positions.subarray(3 * p, 3 * p + 3) as unknown as Vector
+        const spot = locator.findExactly(x, y, z)
+        if (spot) builder.add([x, y, z], locator.part, locator.block, spot)
+        else builder.addOutside([x, y, z])
+      }
+    }
+  } finally {
+    locator.close()
+  }
+  return builder.finish()
+}
+
 /** Distance from the start of its path at every point. */
 function lengths({ points, paths }: Piece): Float64Array {
   const out = new Float64Array(points.length / 3)

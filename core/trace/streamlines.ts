@@ -1,8 +1,7 @@
 /**
  * Streamlines by an embedded Runge–Kutta pair with error control.
  *
- * Dormand and Prince, "A family of embedded Runge–Kutta formulae" (J. Comp. Appl. Math. 6, 1980), orders 5 and 4. The
- * line is followed in arc length (the field divided by its magnitude), so that the step does not depend on the speed;
+ * The line is followed in arc length (the field divided by its magnitude), so that the step does not depend on the speed;
  * time is integrated along as a fourth component. Velocities come from the cells' shape functions. A step is accepted
  * when its estimated error is below `tolerance` times the size of the domain; no step is longer than two cells, or a
  * thin vortex could be stepped over unseen.
@@ -12,6 +11,7 @@ import type { Domain } from '../mesh/Domain'
 import { PartLocator } from '../mesh/locate'
 import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { diagonal, unionBox } from '../mesh/boxes'
+import { errorWeights, stageWeights } from './dormandPrince'
 
 export type Ending = 'left the domain' | 'came to rest' | 'reached the length limit' | 'reached the step limit' | 'seed outside'
 
@@ -50,18 +50,6 @@ export interface TracedLine {
 const REST = 1e-9
 /** Smallest step as a share of the domain's diagonal: near a wall the last step is halved down to this. */
 const MIN_STEP = 1e-7
-
-// the Dormand–Prince tableau; the last row of A gives the fifth-order result
-const A = [
-  [],
-  [1 / 5],
-  [3 / 40, 9 / 40],
-  [44 / 45, -56 / 15, 32 / 9],
-  [19372 / 6561, -25360 / 2187, 64448 / 6561, -212 / 729],
-  [9017 / 3168, -355 / 33, 46732 / 5247, 49 / 176, -5103 / 18656],
-  [35 / 384, 0, 500 / 1113, 125 / 192, -2187 / 6784, 11 / 84],
-]
-const E = [71 / 57600, 0, -71 / 16695, 71 / 1920, -17253 / 339200, 22 / 525, -1 / 40]
 
 /** Blocks whose values are held at a time. */
 const NEAR_BLOCKS = 4
@@ -219,7 +207,7 @@ export class StreamlineTracer {
       let dx = 0,
         dy = 0,
         dz = 0
-      const row = A[s]!
+      const row = stageWeights[s]!
       for (let j = 0; j < s; j++) {
         const a = row[j]!
         const stage = stages[j]!
@@ -237,7 +225,7 @@ export class StreamlineTracer {
     let sum = 0
     for (let d = 0; d < 3; d++) {
       let e = 0
-      for (let s = 0; s < 7; s++) e += E[s]! * this.stages[s]![d]!
+      for (let s = 0; s < 7; s++) e += errorWeights[s]! * this.stages[s]![d]!
       sum += e * e
     }
     return step * Math.sqrt(sum)
@@ -245,7 +233,7 @@ export class StreamlineTracer {
 
   private advance(x: number, y: number, z: number, time: number, step: number): [number, number, number, number] {
     const out: [number, number, number, number] = [x, y, z, time]
-    const row = A[6]!
+    const row = stageWeights[6]!
     for (let d = 0; d < 4; d++) for (let s = 0; s < 6; s++) out[d]! += step * row[s]! * this.stages[s]![d]!
     return out
   }

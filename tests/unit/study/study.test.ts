@@ -265,6 +265,7 @@ describe('sentences in the palette', () => {
       case: (id: string) => id || 'this case',
       variable: (id: string) => made.variables[id]!.name,
       length: (value: number) => `${value} m`,
+      inUnit: (value: number, unit: string) => `${value} ${unit}`,
       value: (_: string, value: number) => `${value}`,
     }
     expect(givenText(kind, made, settings, inputs, words)).toBe(told)
@@ -294,6 +295,7 @@ describe('sentences in the palette', () => {
       case: (id: string) => id || 'this case',
       variable: (variable: string) => made.variables[variable]!.name,
       length: (value: number) => `${value} m`,
+      inUnit: (value: number, unit: string) => `${value} ${unit}`,
       value: (_: string, value: number) => `${value}`,
     }
     const text = sentenceText(id, settings, words)

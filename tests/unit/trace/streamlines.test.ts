@@ -2,7 +2,7 @@ import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
 import { StreamlineTracer } from '../../../core/trace/streamlines'
 import type { StreamlineOptions } from '../../../core/trace/streamlines'
-import { seedPoints } from '../../../core/steps/trace'
+import { seedPoints } from '../../../core/trace/seeds'
 import { MemoryPart } from '../../../core/store/MemoryPart'
 import { atPoints, boxMesh, testCase } from '../../support/meshes'
 import { evaluatorFor, pieceOf } from '../../support/evaluation'
@@ -90,5 +90,5 @@ it('seeds are spaced evenly by length over lines of several pieces', () => {
   ).toEqual([3, 0.5, 0])
   expect(() =>
     seedPoints({ ...line, columns: [], pieces: [{ ...piece, elements: new Uint32Array(0), cells: new Uint32Array(0) }] }, 4),
-  ).toThrow(/start from a line/)
+  ).toThrow(/start from: a line/)
 })

@@ -1,0 +1,238 @@
+/** Paths of what drifts with a flow, or of spheres that it drags along, through the moments of the case. */
+import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
+import { DataError } from '../errors'
+import { diagonal, unionBox } from '../mesh/boxes'
+import { direction, VectorSchema } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import { looseLines } from '../shapes/drawnLine'
+import type { Shape } from '../shapes/Shape'
+import { BoundaryNames } from '../trace/BoundaryNames'
+import { Dragged, Drifting } from '../trace/motions'
+import type { Motion, Sphere } from '../trace/motions'
+import { MovingField } from '../trace/MovingField'
+import { pathColumns } from '../trace/pathColumns'
+import { endingsOf, endNotes, endTable } from '../trace/pathEndings'
+import { followPaths } from '../trace/paths'
+import type { Paths } from '../trace/paths'
+import { letGoAt } from '../trace/releases'
+import type { Let } from '../trace/releases'
+import { seedPoints } from '../trace/seeds'
+import { lengthFactor } from '../units/units'
+import { flowsOf } from './flowThroughTime'
+import { followWords } from './followWords'
+import { defineStep, settingsOf, workOf } from './StepKind'
+import type { StepContext } from './StepKind'
+
+const choice = <T extends string>(...values: readonly T[]) => Type.Union(values.map((value) => Type.Literal(value)))
+
+const Settings = Type.Object({
+  variable: Type.String(),
+  /** Places at which something is let go. */
+  count: Type.Integer({ minimum: 1, maximum: 20_000 }),
+  what: choice('drifting', 'spheres'),
+  release: choice('once', 'moments', 'every'),
+  /** Seconds from one release to the next. */
+  every: Type.Number({ exclusiveMinimum: 0 }),
+  span: choice('moments', 'still'),
+  /** Seconds that a flow which stays as it is is followed. */
+  duration: Type.Number({ exclusiveMinimum: 0 }),
+  way: choice('onwards', 'back'),
+  /** Of spheres, in mm: each is let go at every place. */
+  diameters: Type.Array(Type.Number({ exclusiveMinimum: 0 }), { minItems: 1, maxItems: 50 }),
+  /** kg/m³ */
+  density: Type.Number({ exclusiveMinimum: 0 }),
+  /** kg/m³ */
+  fluidDensity: Type.Number({ exclusiveMinimum: 0 }),
+  /** Pa·s */
+  viscosity: Type.Number({ exclusiveMinimum: 0 }),
+  /** Where weight pulls. */
+  down: VectorSchema,
+  start: choice('flow', 'rest', 'given'),
+  /** m/s */
+  startVelocity: VectorSchema,
+  /** Share of the speed across a surface that is kept where a sphere bounces. */
+  bounce: Type.Number({ minimum: 0, maximum: 1 }),
+  /** Error allowed per step, as a share of the diagonal. */
+  tolerance: Type.Number({ minimum: 1e-12, maximum: 1e-2 }),
+})
+export type FollowSettings = Static<typeof Settings>
+
+/** m/s² */
+const GRAVITY = 9.80665
+/** Steps of a path from one moment to the next. */
+const MAX_STEPS = 20_000
+/** Points of all paths up to which bends between moments are kept. */
+const MAX_POINTS = 2_000_000
+/** How near to a surface something left the mesh by it, as a share of the diagonal. */
+const NEAR_SURFACE = 1e-3
+/** Paths in all. */
+const MOST_PATHS = 200_000
+
+export const follow = defineStep({
+  id: 'follow',
+  version: 1,
+  title: 'Follow',
+  words: ['paths', 'path lines', 'pathlines', 'particles', 'particle tracks', 'particle paths', 'drift', 'residence time', 'unsteady'],
+  icon: 'M3 18 C8 18 8 8 13 8 S18 13 20 13 M3 18 h.01 M8.5 13 h.01 M13 8 h.01 M20 13 h.01',
+  settings: Settings,
+  inputs: [
+    { name: 'of', accepts: ['region'], isList: true },
+    {
+      name: 'seeds',
+      accepts: ['lines', 'surface'],
+      makes: 'line',
+      missing: 'Nothing is chosen for “from”; paths start along a line: add one (type “line”), or choose it.',
+    },
+    { name: 'ends', accepts: ['surface'], isList: true, isOptional: true, none: 'no surface', bounds: 'of' },
+    { name: 'bounced', accepts: ['surface'], isList: true, isOptional: true, none: 'nothing' },
+  ],
+  defaults({ pick, range, box }, wishes) {
+    const variable = wishes.variable ?? pick(3)
+    const fastest = Math.max(...(range(variable) ?? [0, 0]).map(Math.abs))
+    // about twice through everything
+    const duration = fastest > 0 ? Number(((2 * diagonal(box)) / fastest).toPrecision(2)) : 60
+    const isSpheres = wishes.what === 'spheres'
+    return {
+      ...{
+        variable,
+        count: isSpheres ? 25 : 40,
+        what: 'drifting' as const,
+        release: 'once' as const,
+        every: Number((duration / 20).toPrecision(2)),
+      },
+      ...{
+        span: 'moments' as const,
+        duration,
+        way: 'onwards' as const,
+        diameters: [0.5, 1, 2, 4],
+        density: 1050,
+        fluidDensity: 998,
+        viscosity: 1e-3,
+      },
+      ...{ down: [0, 0, -1] as Vector, start: 'flow' as const, startVelocity: [0, 0, 0] as Vector, bounce: 0.5, tolerance: 1e-6 },
+      ...wishes,
+    }
+  },
+  presets: [
+    {
+      title: 'Follow spheres with mass',
+      words: 'particles with mass pellets droplets dust sediment drag gravity inertial',
+      settings: { what: 'spheres' },
+    },
+    { title: 'Follow what is let go at every moment', words: 'streaks streaklines smoke dye release', settings: { release: 'moments' } },
+  ],
+  look: { width: 1.2, hasHalo: true, column: pathColumns.age.name },
+  yields: () => 'lines',
+  sentence: followWords,
+  hasColour: true,
+  shapeVariables: ['variable'],
+  needsUnits: true,
+  isThroughMoments: ({ span }) => span === 'moments',
+  shape: workOf<'all', Shape>({
+    units: () => ['all'],
+    unit: followAll,
+    merge: (_, [shape]) => shape!,
+  }),
+})
+
+function followAll(context: StepContext): Shape {
+  const settings = settingsOf(Settings, context)
+  const { parts } = context.domain('of')
+  if (!parts.length) throw new DataError('no-region', 'Paths need a region of volume cells; choose one under “in”.')
+  const flow = flowsOf(context, settings)
+  const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
+  const lets = letGoAt(seedPoints(context.shape('seeds'), settings.count), flow.moments, {
+    ...settings,
+    diameters: settings.what === 'spheres' ? settings.diameters : [0],
+  })
+  if (lets.length > MOST_PATHS) {
+    const few = lets.length.toLocaleString('en')
+    throw new DataError('too-many', `These are ${few} paths, more than ${MOST_PATHS.toLocaleString('en')}; take fewer places or releases.`)
+  }
+  const field = new MovingField(flow.factor)
+  try {
+    const paths = followPaths(field, flow.moments, lets, {
+      ...{ tolerance: settings.tolerance * size, size, maxSteps: MAX_STEPS, maxPoints: MAX_POINTS, check: context.check },
+      motionOf: motionsOf(context, settings, field, lets),
+      ...bouncing(context, settings, size),
+    })
+    return shapeOf(context, settings, paths, { lets, sign: flow.sign, unit: flow.unit, notes: flow.notes, size })
+  } finally {
+    field.close()
+  }
+}
+
+/** One for each size. */
+function motionsOf(context: StepContext, settings: FollowSettings, field: MovingField, lets: readonly Let[]): (i: number) => Motion {
+  if (settings.what === 'drifting') {
+    const drifting = new Drifting(field)
+    return () => drifting
+  }
+  if (settings.way === 'back')
+    throw new DataError('spheres-back', 'Spheres with mass cannot be followed back in time, where drag drives them apart; take “onwards”.')
+  if (context.lengthUnit === null)
+    throw new DataError('no-length-unit', 'The length unit of the case is not known, so drag and weight are not; set it in the data check.')
+  const metres = lengthFactor(context.lengthUnit, 'm')
+  const gravity = direction(settings.down as Vector).map((c) => (c * GRAVITY) / metres)
+  const starts = { flow: undefined, rest: [0, 0, 0], given: (settings.startVelocity as Vector).map((c) => c / metres) }
+  const start = starts[settings.start as keyof typeof starts]
+  const { density, fluidDensity, viscosity } = settings
+  const motions = settings.diameters.map((mm) => {
+    const sphere: Sphere = { density, diameter: mm / 1000, fluidDensity, viscosity, gravity, lengthFactor: metres, ...(start && { start }) }
+    return new Dragged(field, sphere)
+  })
+  return (i) => motions[lets[i]!.size]!
+}
+
+/** Where spheres bounce: the part of the velocity across the surface turns round. */
+function bouncing(context: StepContext, { what, bounce }: FollowSettings, size: number) {
+  if (what !== 'spheres' || !context.inputs('bounced').length) return {}
+  const surfaces = new BoundaryNames(context.shape('bounced'), NEAR_SURFACE * size)
+  return {
+    atBoundary: () => (state: Float64Array) => {
+      const found = surfaces.at(state[0]!, state[1]!, state[2]!)
+      if (!found) return false
+      const across = found.normal.reduce((sum, c, d) => sum + c * state[d + 3]!, 0)
+      found.normal.forEach((c, d) => (state[d + 3]! -= (1 + bounce) * across * c))
+      return true
+    },
+  }
+}
+
+interface Followed {
+  lets: readonly Let[]
+  /** -1 back in time. */
+  sign: number
+  unit: string | null
+  notes: readonly string[]
+  size: number
+}
+
+function shapeOf(context: StepContext, settings: FollowSettings, paths: Paths, { lets, sign, unit, notes, size }: Followed): Shape {
+  const { starts, positions, times, speeds } = paths
+  const of = new Uint32Array(times.length)
+  for (let k = 0; k < lets.length; k++) of.fill(k, starts[k]!, starts[k + 1]!)
+  const own = (valueOf: (point: number, path: number) => number): Float64Array => Float64Array.from(times, (_, p) => valueOf(p, of[p]!))
+  const { time, age, speed, release, place, diameter } = pathColumns
+  const speedUnit = unit && context.lengthUnit && `${context.lengthUnit}/${unit}`
+  const columns = [
+    { ...time, unit, values: own((p) => sign * times[p]!) },
+    { ...age, unit, values: own((p, k) => times[p]! - lets[k]!.time) },
+    { ...speed, unit: speedUnit, values: speeds },
+    { ...release, unit: '1', values: own((_, k) => lets[k]!.release + 1) },
+    { ...place, unit: '1', values: own((_, k) => lets[k]!.place + 1) },
+    ...(settings.what === 'spheres' ? [{ ...diameter, unit: 'mm', values: own((_, k) => settings.diameters[lets[k]!.size]!) }] : []),
+  ]
+  const surfaces = context.inputs('ends').length ? new BoundaryNames(context.shape('ends'), NEAR_SURFACE * size) : undefined
+  const endings = endingsOf(paths, lets, surfaces)
+  return {
+    kind: 'lines',
+    pieces: [{ ...looseLines(positions, starts), columns: columns.map(({ values }) => values) }],
+    columns: columns.map(({ values: _, ...column }) => column),
+    notes: [...notes, ...endNotes(endings), ...(settings.what === 'spheres' ? [LAW] : [])],
+    table: endTable(endings, settings.what === 'spheres' ? settings.diameters : undefined, unit),
+  }
+}
+
+const LAW = 'drag of a sphere (Schiller and Naumann), weight and buoyancy; no added mass, no lift, no effect on the flow'

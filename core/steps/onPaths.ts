@@ -1,0 +1,152 @@
+/** Where what is followed is at a moment: as points, joined to streaks, or with the way it has come. */
+import { Type } from '@sinclair/typebox'
+import { formatNumber } from '../colour/ticks'
+import { DataError } from '../errors'
+import type { Vector } from '../mesh/vectors'
+import { looseLines } from '../shapes/drawnLine'
+import { joinPieces } from '../shapes/Shape'
+import type { Piece, Shape } from '../shapes/Shape'
+import { linesThrough, samplePlaces } from '../trace/lineShapes'
+import { pathColumns } from '../trace/pathColumns'
+import { betweenTimes, placesAt, streaksOf } from '../trace/pathPlaces'
+import type { Places, TimedPaths } from '../trace/pathPlaces'
+import { parseUnit } from '../units/units'
+import { defineStep, settingsOf, workOf } from './StepKind'
+import type { StepContext } from './StepKind'
+
+const choice = <T extends string>(...values: readonly T[]) => Type.Union(values.map((value) => Type.Literal(value)))
+
+const Settings = Type.Object({
+  form: choice('points', 'streaks', 'trails'),
+  when: choice('moment', 'time'),
+  /** Seconds. */
+  time: Type.Number(),
+  /** Seconds that a trail reaches back. */
+  trail: Type.Number({ exclusiveMinimum: 0 }),
+  /** What has ended. */
+  ended: choice('goes', 'stays'),
+})
+
+const forms = [
+  { value: 'points', label: 'points', words: ['points', 'particles'] },
+  { value: 'streaks', label: 'streaks (joined in the order of their release)', words: ['streaks', 'streaklines'] },
+  { value: 'trails', label: 'trails', words: ['trails', 'tails'] },
+]
+const times = [
+  { value: 'moment', label: 'at the moment' },
+  { value: 'time', label: 'at' },
+]
+const endings = [
+  { value: 'goes', label: 'without what has ended' },
+  { value: 'stays', label: 'with what has ended where it did', words: ['with what has ended', 'keeping ended'] },
+]
+
+export const onPaths = defineStep({
+  id: 'on-paths',
+  version: 1,
+  title: 'Places on paths',
+  words: ['particles now', 'positions', 'moving particles', 'points on paths', 'streaks', 'trails'],
+  icon: 'M3 18 C8 18 8 8 13 8 S18 13 20 13 M8 14 a1.6 1.6 0 1 0 .01 0 M20 13 a1.6 1.6 0 1 0 .01 0',
+  settings: Settings,
+  inputs: [
+    {
+      name: 'of',
+      accepts: ['lines'],
+      makes: 'follow',
+      missing: 'Nothing is chosen for “on”; choose a step that follows paths, or add one (type “follow”).',
+    },
+    { name: 'in', accepts: ['region'], isList: true },
+  ],
+  isEmptyOn: (_, { kind }) => kind !== 'follow',
+  defaults: (_, wishes) => ({
+    ...{ form: 'points' as const, when: 'moment' as const, time: 0, trail: 10, ended: 'goes' as const },
+    ...wishes,
+  }),
+  presets: [
+    { title: 'Streaks', words: 'streaklines smoke dye released joined', settings: { form: 'streaks' } },
+    { title: 'Trails behind what is followed', words: 'tails comet path so far', settings: { form: 'trails' } },
+  ],
+  look: { width: 2, hasHalo: true, column: pathColumns.age.name },
+  yields: () => 'lines',
+  sentence: ({ form, when }) => [
+    'Places on ',
+    { token: 'input', input: 'of' },
+    ' ',
+    { token: 'choice', setting: 'when', options: times },
+    ...(when === 'time' ? [' ', { token: 'number', setting: 'time', quantity: 'unit', unit: 's' } as const] : []),
+    ', as ',
+    { token: 'choice', setting: 'form', options: forms },
+    ...(form === 'trails' ? [' of ', { token: 'number', setting: 'trail', quantity: 'unit', unit: 's' } as const] : []),
+    ', ',
+    { token: 'choice', setting: 'ended', options: endings },
+    ', in ',
+    { token: 'input', input: 'in' },
+    ', coloured by ',
+    { token: 'colour' },
+  ],
+  hasColour: true,
+  variables: () => [],
+  isOfMoment: true,
+  shape: workOf<'all', Shape>({
+    units: () => ['all'],
+    unit: placesNow,
+    merge: (_, [shape]) => shape!,
+  }),
+})
+
+function placesNow(context: StepContext): Shape {
+  const { form, trail, ended } = settingsOf(Settings, context)
+  const shape = context.shape('of')
+  const columnOf = (name: string): number => (shape.columns ?? []).findIndex((column) => column.name === name)
+  const time = columnOf(pathColumns.time.name)
+  if (time < 0) throw new DataError('no-paths', 'These lines have no times of their own; choose a step that follows paths under “on”.')
+  const paths = pathsOf(shape, time)
+  const { at: wished, notes } = timeOf(
+    context,
+    shape.pieces.map(({ columns: own }) => own![time]!),
+  )
+  const at = paths.sign * wished
+  const columns = shape.columns!
+  if (form === 'trails') {
+    const { points, paths: starts, columns: values } = betweenTimes(paths, at - trail, at)
+    return { kind: 'lines', pieces: [{ ...looseLines(points, starts), columns: values.slice() }], columns, notes }
+  }
+  const places = placesAt(paths, at, ended === 'stays')
+  notes.push(`${places.of.length.toLocaleString('en')} of ${(paths.paths.length - 1).toLocaleString('en')} paths are under way`)
+  const domain = context.domain('in')
+  if (form === 'streaks') {
+    const { positions, starts, columns: values } = streaksOf(places, columnOf(pathColumns.place.name), columnOf(pathColumns.diameter.name))
+    return { kind: 'lines', pieces: [{ ...linesThrough(domain, positions, starts, context.check), columns: values }], columns, notes }
+  }
+  return { kind: 'points', pieces: [{ ...samplePlaces(domain, positionsOf(places), true).piece, columns: places.columns }], columns, notes }
+}
+
+function positionsOf({ of, positions }: Places): Vector[] {
+  return Array.from(of, (_, i) => Array.from(positions.subarray(3 * i, 3 * i + 3)) as Vector)
+}
+
+/** With times that grow along each path: those of paths that go back in time with the other sign. */
+function pathsOf({ pieces, columns }: Shape, time: number): TimedPaths & { sign: number } {
+  const { points, paths } = joinPieces(pieces)
+  const joined = columns!.map((_, c) => joinColumns(pieces, c))
+  const times = joined[time]!
+  const starts = paths ?? Uint32Array.of(0, times.length)
+  const sign = starts.some((start, k) => k + 1 < starts.length && times[start]! > times[starts[k + 1]! - 1]!) ? -1 : 1
+  return { points, paths: starts, times: sign < 0 ? times.map((t) => -t) : times, columns: joined, sign }
+}
+
+function joinColumns(pieces: readonly Piece[], c: number): Float64Array {
+  if (pieces.length === 1) return pieces[0]!.columns![c]!
+  return Float64Array.from(pieces.flatMap(({ columns }) => Array.from(columns![c]!)))
+}
+
+/** In the unit of the times of the paths. */
+function timeOf(context: StepContext, times: readonly Float64Array[]): { at: number; notes: string[] } {
+  const { when, time } = settingsOf(Settings, context)
+  if (when === 'time') return { at: time, notes: [] }
+  const { all: moments, own } = context.moments()
+  const { kind, value, unit } = moments[own]!
+  if (kind === 'time' && value !== null && moments.length > 1) return { at: value * (parseUnit(unit ?? '')?.factor ?? 1), notes: [] }
+  const at = times.reduce((latest, own) => own.reduce((a, b) => Math.max(a, b), latest), -Infinity)
+  return { at, notes: [`the case has no course of time: shown at the end of the paths, ${formatNumber(at, 5)} s; “at” takes another time`] }
+}
