@@ -26,7 +26,7 @@ export const demoCases: readonly DemoCase[] = [
     id: 'tank-wandering',
     title: '40 L/s, wandering',
     operation: { flow: 0.04, swirl: 0.28, wander: { size: 0.12, angle: 0 } },
-    times: { step: 20, count: 6 },
+    times: { step: 5, count: 24 },
   },
 ]
 

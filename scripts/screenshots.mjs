@@ -201,7 +201,7 @@ await say('volume')
 await page.getByRole('button', { name: /^Taken over/ }).click()
 await page.getByRole('option', { name: /every moment/ }).click()
 await page.keyboard.press('Escape')
-await page.getByText('6 values').waitFor()
+await page.getByText('24 values').waitFor()
 await page.waitForTimeout(1000)
 await keep('kept-zone')
 

@@ -78,14 +78,17 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const study = current.value!
     const made = new Map<string, Step>()
     const liked = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1, undefined, on) : null)
-    const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, (makes, first) => {
-      const helper = stepKind(makes)
+    const make = ({ makes, makesWith = {} }: InputSpec, first: readonly InputRef[]): InputRef => {
+      const helper = stepKind(makes!)
+      const settings = helper.defaults({ ...around(on), box: boxOf(first) }, makesWith)
+      const inputs = inputsFor(helper, settings, {}, null, make)
       const id = freshIn(study, made, helper)
-      const settings = helper.defaults({ ...around(on), box: boxOf(first) }, {})
-      const inputs = inputsFor(helper, settings, {}, null, () => ({ step: id }))
-      made.set(id, { ...newStep(withSteps(study, made), makes), settings, inputs })
+      const step = { ...newStep(withSteps(study, made), makes!), settings, inputs }
+      if (helper.look?.column) step.look = { ...step.look, ...colouredLook(helper.look.column) }
+      made.set(id, step)
       return { step: id }
-    })
+    }
+    const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, make)
     const under = own[kind.inputs[0]?.name ?? ''] ?? []
     const isHidden = isLost(kind, settings, liked, under)
     const colour = kind.look?.column ?? wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
@@ -275,7 +278,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     settings: Step['settings'],
     wished: Record<string, InputRef[]>,
     colour: string | null,
-    make: (kind: string, first: readonly InputRef[]) => InputRef,
+    make: (spec: InputSpec, first: readonly InputRef[]) => InputRef,
   ): Step['inputs'] {
     const variable = kind.variables(settings)[0] ?? colour
     const specs = kind.narrowed?.(settings) ?? kind.inputs
@@ -297,7 +300,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
           first = found
           isMade = !found.length && spec.makes !== undefined
         }
-        return [spec.name, !found.length && spec.makes ? [make(spec.makes, first)] : found]
+        return [spec.name, !found.length && spec.makes ? [make(spec, first)] : found]
       }),
     )
   }
@@ -315,7 +318,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     if (spec.atFirst) return latestReadings(choices, spec.atFirst)
     const around = spec.bounds === undefined ? [] : boundsOf(taken)
     if (around.length) return around
-    const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value)
+    const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value && !isEmpty(ref))
     if (onSelected) return [onSelected.ref]
     // beside something that does not fit, what that is made of
     const fitting = (refs: readonly InputRef[]) =>
@@ -334,7 +337,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     if (fits.length) return isOne ? fits.slice(0, 1) : fits
     const latest = [...choices].reverse()
     if (spec.makes) {
-      const alike = latest.find(({ ref }) => 'step' in ref && current.value!.steps[ref.step]?.kind === spec.makes)
+      const alike = latest.find(({ ref }) => 'step' in ref && current.value!.steps[ref.step]?.kind === spec.makes && !isEmpty(ref))
       const found = alike ?? choices.find(({ ref, hint }) => hint === 'table' && carries(ref))
       return found ? [found.ref] : []
     }

@@ -174,6 +174,8 @@ export function useRanges(source: RangeSource) {
     if (isGiven(look)) return { min, max, words, isReady: true }
     if (mode === 'symmetric') return symmetric(look, asked({ ...look, range: { ...look.range, mode: 'everything' } }, result))
     const meta = result?.valuesMeta
+    const column = mode === 'everything' ? result?.shape?.columns.find(({ name }) => name === look.variable)?.range : undefined
+    if (column) return { min: column[0], max: column[1], words, isReady: true }
     const own = mode === 'middle' ? meta?.middle : ((mode === 'view' && result ? inView(result) : undefined) ?? meta?.range)
     const fallback = { min: own?.[0] ?? 0, max: own?.[1] ?? 1, words, isReady: true }
     const hasRange = mode === 'moment' || mode === 'everything'

@@ -139,6 +139,11 @@ export class FrameData implements Measurable {
       return { pieces, components: 1, name: title, unit }
     }
     const own = partsOf(shape)
+    const isLoose = !own.length && shape.pieces.some(({ cells }) => cells.length > 0)
+    if (isLoose && shape.columns?.length) {
+      const titles = shape.columns.map(({ name: column, title = column }) => title)
+      throw new DataError('no-values', `“${name}” has no values here: this is not of one moment. Take ${titles.join(', ')}.`)
+    }
     const all = [...new Set([...own, ...within])]
     const parts = [...new Set([...own, ...this.expressions.meaningful(expression, all)])]
     const bound = this.expressions.on(expression, parts)

@@ -68,11 +68,19 @@ export interface Piece {
   from?: 'boundary' | 'cut' | 'open'
 }
 
+/** `range`: of all that it is a part of, at every moment. */
+export interface ShapeColumn {
+  name: string
+  unit: string | null
+  title?: string
+  range?: readonly [number, number]
+}
+
 export interface Shape {
   kind: ShapeKind
   pieces: readonly Piece[]
   /** Further values per point that are no field, such as time along a streamline. */
-  columns?: { name: string; unit: string | null; title?: string }[]
+  columns?: ShapeColumn[]
   /** Where `normal` points, in words. */
   direction?: string
   /** Of points that carry arrows: what these show, the longest of them, and how far the points are apart. */

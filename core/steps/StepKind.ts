@@ -28,6 +28,8 @@ export interface InputSpec {
   missing?: string
   /** Kind of the step that is made where a new step finds nothing that fits. */
   makes?: string
+  /** Settings of what is made. */
+  makesWith?: Readonly<Record<string, unknown>>
   /** How many a new step takes of a list of readings or curves. */
   atFirst?: number
   /** A new step has it only where the first input is of this class. */

@@ -5,7 +5,7 @@ import { diagonal } from '../mesh/boxes'
 import type { Vector } from '../mesh/vectors'
 import type { Shape } from '../shapes/Shape'
 import { samplePlaces } from '../trace/lineShapes'
-import { beadsOn, timedPaths } from '../trace/pathPlaces'
+import { beadsOn, rangeOfAll, timedPaths } from '../trace/pathPlaces'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -82,7 +82,7 @@ function beadsNow(context: StepContext): Shape {
   return {
     kind: 'points',
     pieces: [{ ...piece, columns: joined }],
-    columns,
+    columns: columns.map((column, c) => ({ ...column, range: rangeOfAll(shape.pieces.map((own) => own.columns![c]!)) })),
     notes: [`${n.toLocaleString('en')} beads, ${spacing} ${unit ?? ''} from one to the next`],
   }
 }

@@ -99,7 +99,7 @@ export const follow = defineStep({
         count: isSpheres ? 25 : 40,
         what: 'drifting' as const,
         release: 'once' as const,
-        every: Number((duration / 20).toPrecision(2)),
+        every: Number((duration / 60).toPrecision(1)),
       },
       ...{
         span: 'moments' as const,

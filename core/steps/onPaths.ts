@@ -8,7 +8,7 @@ import { joinPieces } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
 import { linesThrough, samplePlaces } from '../trace/lineShapes'
 import { pathColumns } from '../trace/pathColumns'
-import { betweenTimes, placesAt, streaksOf } from '../trace/pathPlaces'
+import { betweenTimes, placesAt, rangeOfAll, streaksOf } from '../trace/pathPlaces'
 import type { Places, TimedPaths } from '../trace/pathPlaces'
 import { parseUnit } from '../units/units'
 import { defineStep, settingsOf, workOf } from './StepKind'
@@ -41,23 +41,26 @@ const endings = [
   { value: 'stays', label: 'with what has ended where it did', words: ['with what has ended', 'keeping ended'] },
 ]
 
+const inputs = [
+  {
+    name: 'of',
+    accepts: ['lines'],
+    makes: 'follow',
+    missing: 'Nothing is chosen for “on”; choose a step that follows paths, or add one (type “follow”).',
+  },
+  { name: 'in', accepts: ['region'], isList: true },
+] as const
+
 export const onPaths = defineStep({
   id: 'on-paths',
   version: 1,
   title: 'Places on paths',
-  words: ['particles now', 'positions', 'moving particles', 'points on paths', 'streaks', 'trails'],
+  words: ['places', 'particles now', 'positions', 'moving particles', 'points on paths', 'streaks', 'trails'],
   icon: 'M3 18 C8 18 8 8 13 8 S18 13 20 13 M8 14 a1.6 1.6 0 1 0 .01 0 M20 13 a1.6 1.6 0 1 0 .01 0',
   settings: Settings,
-  inputs: [
-    {
-      name: 'of',
-      accepts: ['lines'],
-      makes: 'follow',
-      missing: 'Nothing is chosen for “on”; choose a step that follows paths, or add one (type “follow”).',
-    },
-    { name: 'in', accepts: ['region'], isList: true },
-  ],
-  isEmptyOn: (_, { kind }) => kind !== 'follow',
+  inputs,
+  narrowed: ({ form }) => (form === 'streaks' ? [{ ...inputs[0], makesWith: { release: 'every' } }, inputs[1]] : inputs),
+  isEmptyOn: ({ form }, { kind, settings }) => kind !== 'follow' || (form === 'streaks' && settings['release'] === 'once'),
   defaults: (_, wishes) => ({
     ...{ form: 'points' as const, when: 'moment' as const, time: 0, trail: 10, ended: 'goes' as const },
     ...wishes,
@@ -66,7 +69,7 @@ export const onPaths = defineStep({
     { title: 'Streaks', words: 'streaklines smoke dye released joined', settings: { form: 'streaks' } },
     { title: 'Trails behind what is followed', words: 'tails comet path so far', settings: { form: 'trails' } },
   ],
-  look: { width: 2, hasHalo: true, column: pathColumns.age.name },
+  look: { width: 2, hasHalo: true, takesPlace: true, column: pathColumns.age.name },
   yields: () => 'lines',
   sentence: ({ form, when }) => [
     'Places on ',
@@ -106,7 +109,7 @@ function placesNow(context: StepContext): Shape {
     shape.pieces.map(({ columns: own }) => own![time]!),
   )
   const at = paths.sign * wished
-  const columns = shape.columns!
+  const columns = shape.columns!.map((column, c) => ({ ...column, range: rangeOfAll(shape.pieces.map((own) => own.columns![c]!)) }))
   if (form === 'trails') {
     const { points, paths: starts, columns: values } = betweenTimes(paths, at - trail, at)
     return { kind: 'lines', pieces: [{ ...looseLines(points, starts), columns: values.slice() }], columns, notes }
@@ -115,7 +118,13 @@ function placesNow(context: StepContext): Shape {
   notes.push(`${places.of.length.toLocaleString('en')} of ${(paths.paths.length - 1).toLocaleString('en')} paths are under way`)
   const domain = context.domain('in')
   if (form === 'streaks') {
-    const { positions, starts, columns: values } = streaksOf(places, columnOf(pathColumns.place.name), columnOf(pathColumns.diameter.name))
+    const releases = columns[columnOf(pathColumns.release.name)]!.range
+    if (releases[1] <= releases[0]) notes.push('each place has let go once only, so there is nothing to join: let go at every moment')
+    const {
+      positions,
+      starts,
+      columns: values,
+    } = streaksOf(places, columnOf(pathColumns.release.name), [columnOf(pathColumns.place.name), columnOf(pathColumns.diameter.name)])
     return { kind: 'lines', pieces: [{ ...linesThrough(domain, positions, starts, context.check), columns: values }], columns, notes }
   }
   return { kind: 'points', pieces: [{ ...samplePlaces(domain, positionsOf(places), true).piece, columns: places.columns }], columns, notes }

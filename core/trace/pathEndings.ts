@@ -73,7 +73,7 @@ export function endTable(endings: readonly Ending[], diameters: readonly number[
     { name: 'count', unit: '1' },
     { name: diameters ? 'share of size' : 'share', unit: '%' },
     ...(diameters ? [{ name: 'share of mass', unit: '%' }] : []),
-    ...['mean time', 'shortest', 'longest'].map((name) => ({ name, unit })),
+    ...['mean', 'min', 'max'].map((name) => ({ name, unit })),
   ]
   return { columns, rows }
 }

@@ -88,6 +88,17 @@ export function beadsOn(paths: TimedPaths, spacing: number, shift: number, most:
   return found.finish()
 }
 
+export function rangeOfAll(lists: readonly Float64Array[]): [number, number] {
+  let [low, high] = [Infinity, -Infinity]
+  for (const list of lists) {
+    for (const x of list) {
+      low = Math.min(low, x)
+      high = Math.max(high, x)
+    }
+  }
+  return [low, high]
+}
+
 /** The first point not before a time; one more than the last where there is none. */
 function after(times: Float64Array, first: number, last: number, time: number): number {
   let [lo, hi] = [first, last + 1]
@@ -124,10 +135,16 @@ function shareOf(times: Float64Array, p: number, time: number): number {
   return (time - times[p - 1]!) / (times[p]! - times[p - 1]!)
 }
 
-/** Places joined in the order in which what is there was let go, those of one origin each. @param by  columns that tell origins apart */
+/**
+ * Places joined in the order in which what is there was let go, those of one origin each. Where one in between has ended there is a gap.
+ *
+ * @param release  column with the number of the release
+ * @param by       columns that tell origins apart
+ */
 export function streaksOf(
   { of, positions, columns }: Places,
-  ...by: readonly number[]
+  release: number,
+  by: readonly number[],
 ): {
   positions: Float64Array
   starts: Uint32Array
@@ -142,10 +159,18 @@ export function streaksOf(
     else origins.set(origin, [i])
   }
   const order = [...origins.values()].flat()
+  const starts = [0]
   let end = 0
+  for (const own of origins.values()) {
+    own.forEach((place, i) => {
+      if (i > 0 && columns[release]![place]! > columns[release]![own[i - 1]!]! + 1.5) starts.push(end)
+      end++
+    })
+    starts.push(end)
+  }
   return {
     positions: Float64Array.from({ length: 3 * order.length }, (_, i) => positions[3 * order[Math.floor(i / 3)]! + (i % 3)]!),
-    starts: Uint32Array.of(0, ...[...origins.values()].map((own) => (end += own.length))),
+    starts: Uint32Array.from(starts),
     columns: columns.map((column) => Float64Array.from(order, (i) => column[i]!)),
   }
 }

@@ -64,7 +64,7 @@ const NEAREST = 1e-7
 /** Smallest step as a share of the time between two moments. */
 const SHORTEST = 1e-12
 /** A path has a point wherever its velocity has changed by this share since the last one. */
-const BEND = 0.15
+const BEND = 0.06
 /** Contacts with the boundary after which something lies there. */
 const MOST_CONTACTS = 200
 

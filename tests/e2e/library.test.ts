@@ -26,7 +26,7 @@ describe('the library', () => {
       .getByRole('link', { name: /Rearing tank|Tank seen twice/ })
       .locator('img')
       .waitFor()
-    expect(await row('40 L/s, wandering').textContent()).toMatch(/13 parts · 6 moments/)
+    expect(await row('40 L/s, wandering').textContent()).toMatch(/13 parts · 24 moments/)
   })
 
   it('brings a file of the server in and starts a study from it', async () => {
@@ -126,7 +126,7 @@ describe('a case of several times', () => {
     })
     await page.getByRole('button', { name: 'Previous moment' }).click()
     await settled(page)
-    expect(await page.getByLabel('Moments').textContent()).toMatch(/t = 80 s[^]*5 of 6/)
+    expect(await page.getByLabel('Moments').textContent()).toMatch(/t = 110 s[^]*23 of 24/)
     // on the slice the values alone come, without the shape
     // the body of an answer is there a little after what it changes
     await expect.poll(() => answers.length).toBeGreaterThan(0)
