@@ -118,7 +118,7 @@ export type Operation =
   | { kind: 'reduced'; text: string; on: readonly string[] }
 
 /** A sum by weights, the root of the sum of squares, the spread about the mean, or an extreme. */
-export type Fold = 'sum' | 'squares' | 'spread' | 'min' | 'max'
+export type Fold = 'sum' | 'squares' | 'spread' | 'min' | 'max' | 'when largest' | 'when smallest'
 
 /** An expression in other frames: values are put in its place before the rest is compiled. */
 export interface Elsewhere {

@@ -95,6 +95,14 @@ describe.each(boxKinds)('formulas at other moments, in a box of %s cells', (kind
     ['from("The other", T) - T', 2, 5000, 'Pa'],
     ['mag(from("The other", U)) - mag(from("The other", U))', 2, 0, 'm/s'],
     ['from("The other", at(first, T))', 2, 5500, 'Pa'],
+    // linear in time, so that a span that ends between moments is exact
+    ["mean(U.x, over = times, from = 0.5 's', to = 2 's')", 0, 1.25, 'm/s'],
+    ["mean(U.x, over = times, to = 1 's')", 0, 0.5, 'm/s'],
+    ["max(U.x, over = times, from = 0.5 's', to = 2 's')", 0, 1.5, 'm/s'],
+    ['timeofmax(T)', 0, 4, 's'],
+    ['timeofmin(T)', 4, 0, 's'],
+    ["timeofmax(T, to = 2 's')", 0, 1.5, 's'],
+    ["timeofmax(-(U.x - 1.4 'm/s')^2)", 0, 1.5, 's'],
     ['delta', 2, 5000, 'Pa'],
   ])('%s at moment %d', (text, moment, value, unit) => {
     const found = mean(text, moment, { delta: 'from("The other", twice) / 2 - T', twice: '2 * T' })
@@ -121,9 +129,27 @@ describe('formulas at other moments', () => {
     ['mean(T, over = places)', /It is taken over = times/],
     ['rms(U, over = times)', /takes a scalar, but this is a vector/],
     ['ddt(own)', /is defined by itself/],
+    ["mean(T, over = times, from = 5 's')", /nothing between these times; the case runs from 0 s to 4 s/],
+    ["mean(T, over = times, from = 2 'm')", /“2 'm'” is not a time/],
+    ['amplitude(T)', /Name the frequency/],
+    ['timeofmax(U)', /takes a scalar/],
     ['at(first, normal)', /no normal/],
     ['at(first, rain)', /no field or formula “rain”/],
   ])('%s says what is wrong', (text, message) => expect(() => withOther(water, text).measure()).toThrow(message))
+
+  it('find amplitude and phase of what swings, at even times over whole periods', () => {
+    const times = Array.from({ length: 81 }, (_, i) => i / 10)
+    // U.x is the time, and 0.25 Hz a period of 4 s; a mean and another frequency change nothing
+    const swing = "2 * cos(pi / 2 * U.x / 1 'm/s' + 0.3) + 7 + cos(pi * U.x / 1 'm/s')"
+    for (const [name, value] of [
+      ['amplitude', 2],
+      ['phase', 0.3],
+    ] as const) {
+      const { computer } = computerFor({ base: historyOf('hexahedron', 0, 1, times) }, { swing })
+      const data = computer.data({ case: 'base', moment: 0 })
+      expect(measureExpression(`mean(${name}(swing, at = 0.25 'Hz'))`, data, ['Water']).value).toBeCloseTo(value, 9)
+    }
+  })
 
   it.each(boxKinds)('are carried from a mesh of %s cells by its cells: what is linear exactly', (kind) => {
     const { computer } = withOther(historyOf(kind, 5, 5), 'from("The other", T) - T')
