@@ -1,7 +1,8 @@
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference
 /// <reference path="./gifenc.d.ts" />
 /**
- * Films of pictures of one size: MP4 and WebM through the browser's own encoder, GIF with a palette for each picture.
+ * Films of pictures of one size: MP4 and WebM through the browser's own encoder, GIF with a palette for each picture, or numbered PNGs in
+ * a ZIP.
  */
 import {
   BufferTarget,
@@ -12,10 +13,17 @@ import {
   QUALITY_HIGH,
   WebMOutputFormat,
 } from 'mediabunny'
+import { Zip, ZipPassThrough } from 'fflate'
 import { applyPalette, GIFEncoder, quantize } from 'gifenc'
+import { PngWriter } from './png'
 
-export const filmFormats = ['mp4', 'webm', 'gif'] as const
+export const filmFormats = ['mp4', 'webm', 'gif', 'png'] as const
 export type FilmFormat = (typeof filmFormats)[number]
+
+/** Ending of the file of a film. */
+export function endingOf(format: FilmFormat): string {
+  return format === 'png' ? 'zip' : format
+}
 
 export interface FilmOptions {
   /** Pixels, even numbers: video codecs halve the colours. */
@@ -36,7 +44,8 @@ export interface FilmWriter {
 
 /** @throws Error when the browser cannot encode the format in this size */
 export function newFilm(options: FilmOptions): Promise<FilmWriter> {
-  return options.format === 'gif' ? Promise.resolve(newGif(options)) : newVideo(options)
+  if (options.format === 'gif') return Promise.resolve(newGif(options))
+  return options.format === 'png' ? Promise.resolve(newSeries(options)) : newVideo(options)
 }
 
 function newGif({ width, height, rate }: FilmOptions): FilmWriter {
@@ -52,6 +61,34 @@ function newGif({ width, height, rate }: FilmOptions): FilmWriter {
     },
     async cancel() {
       encoder.reset()
+    },
+  }
+}
+
+/** Pictures are written out as they come; those that are done are kept as blobs, which the browser may put on its disk. */
+function newSeries({ width, height }: FilmOptions): FilmWriter {
+  let pieces: Blob[] = []
+  let n = 0
+  const zip = new Zip((error, bytes) => {
+    if (error) throw error
+    pieces.push(new Blob([new Uint8Array(bytes)]))
+  })
+  return {
+    async add(pixels) {
+      const png = new PngWriter(width, height, 96)
+      png.addRows(pixels)
+      // PNGs are deflated already
+      const entry = new ZipPassThrough(`picture-${String(++n).padStart(5, '0')}.png`)
+      zip.add(entry)
+      entry.push(new Uint8Array(await png.finish().arrayBuffer()), true)
+    },
+    async finish() {
+      zip.end()
+      return new Blob(pieces, { type: 'application/zip' })
+    },
+    async cancel() {
+      zip.terminate()
+      pieces = []
     },
   }
 }

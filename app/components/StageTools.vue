@@ -56,9 +56,9 @@ const isOne = computed(() => panes.seen.value.length === 1)
             :is-computing="isComputing"
         /></PopoverPanel>
       </Popover>
-      <Popover v-if="bench.cases.nMoments.value > 1" class="relative">
-        <PopoverButton class="icon" aria-label="Save a film" title="Save a film of the moments"><Clapperboard :size="16" /></PopoverButton>
-        <PopoverPanel class="pop absolute right-0 w-[300px] p-3! text-ink" :class="side" :focus="true"
+      <Popover class="relative">
+        <PopoverButton class="icon" aria-label="Save a film" title="Save a film"><Clapperboard :size="16" /></PopoverButton>
+        <PopoverPanel class="pop absolute right-0 w-[340px] p-3! text-ink" :class="side" :focus="true"
           ><FilmPanel :stage="stage" :legends="legends" :remarks="remarks" :annotations="() => marks.annotations(drawn)"
         /></PopoverPanel>
       </Popover>

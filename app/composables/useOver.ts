@@ -45,18 +45,25 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     const nCases = Object.keys(study.cases).length
     if (nCases > 1) found.push({ axis: { is: 'cases' }, label: 'every case', hint: `${nCases} cases` })
     const steps = ranked(study.steps).filter(([other]) => other === id || inputsOf(study, id).has(other))
-    for (const [step, { kind, settings, name }] of steps) {
-      for (const piece of stepKind(kind).sentence(settings)) {
+    // what only the drawing uses changes no number
+    const ofSteps = steps.flatMap(([step, { kind }]) =>
+      settingsOf(step).filter(({ axis }) => !stepKind(kind).drawnSettings?.includes(axis.setting)),
+    )
+    return [...found, ...ofSteps.map((choice) => ({ ...choice, hint: 'values' }))]
+  }
+
+  /** Settings of a step that are numbers, and planes, each with ends to begin with. */
+  function settingsOf(step: string): { axis: ValuesAxis; label: string }[] {
+    const { kind, settings, name } = current.value!.steps[step]!
+    return stepKind(kind)
+      .sentence(settings)
+      .flatMap((piece) => {
         const range = typeof piece === 'string' ? undefined : rangeOf(piece, settings)
-        if (!range || typeof piece === 'string' || !('setting' in piece || piece.token === 'plane')) continue
+        if (!range || typeof piece === 'string' || !('setting' in piece || piece.token === 'plane')) return []
         const setting = piece.token === 'plane' ? 'plane' : (piece as { setting: string }).setting
-        // what only the drawing uses changes no number
-        if (stepKind(kind).drawnSettings?.includes(setting)) continue
         const axis: ValuesAxis = { is: 'values', step, setting, from: range[0], to: range[1], count: COUNT }
-        found.push({ axis, label: `${name} ${settingName(axis)}`, hint: 'values' })
-      }
-    }
-    return found
+        return [{ axis, label: `${name} ${settingName(axis)}` }]
+      })
   }
 
   /** Ends to begin with. */
@@ -73,6 +80,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     }
     if (piece.token !== 'number' || piece.quantity === 'count') return undefined
     const value = Number(settings[piece.setting])
+    if (piece.sweep) return [...piece.sweep]
     if (piece.quantity === 'share') return [0, 1]
     if (piece.quantity === 'length' || piece.quantity === 'factor' || piece.quantity === 'unit') return [short(value / 5), short(2 * value)]
     const known = evaluated.ranges.atMoment(piece.variable ?? '')
@@ -147,7 +155,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     }
   }
 
-  return { choices, isSame, settingName, unitOf, tableOf }
+  return { choices, settingsOf, isSame, settingName, unitOf, tableOf }
 }
 
 export type OverTools = ReturnType<typeof useOver>

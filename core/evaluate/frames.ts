@@ -67,9 +67,14 @@ function stepsOf(
 function tokensOf(plan: Plan, { step, setting }: OverAxis & { is: 'values' }, value: number): Record<string, unknown> {
   const settings = Object.hasOwn(plan.steps, step) ? plan.steps[step]!.settings : undefined
   if (!settings) throw new DataError('no-step', 'The step whose values are taken was deleted; choose another.')
-  if (setting !== 'plane') return { [`${step}.${setting}`]: value }
+  return Object.fromEntries(Object.entries(settingAt(settings, setting, value)).map(([name, own]) => [`${step}.${name}`, own]))
+}
+
+/** What changes where a setting has a value. @param setting  `plane`: the place of the plane along its normal */
+export function settingAt(settings: Readonly<Record<string, unknown>>, setting: string, value: number): Record<string, unknown> {
+  if (setting !== 'plane') return { [setting]: value }
   const normal = direction(settings['normal'] as Vector)
   const origin = settings['origin'] as Vector
   const by = value - dot(normal, origin)
-  return { [`${step}.origin`]: origin.map((c, d) => c + by * normal[d]!) }
+  return { origin: origin.map((c, d) => c + by * normal[d]!) }
 }

@@ -31,6 +31,7 @@ export const beads = defineStep({
       name: 'of',
       accepts: ['lines'],
       makes: 'trace',
+      makesWith: { count: 20 },
       missing: 'Nothing is chosen for “on”; choose streamlines, or add them (type “streamlines”).',
     },
     { name: 'in', accepts: ['region'], isList: true },
@@ -38,17 +39,17 @@ export const beads = defineStep({
   isEmptyOn: (_, { kind }) => kind !== 'trace',
   defaults({ box, pick, range }, wishes) {
     const fastest = Math.max(...(range(pick(3)) ?? [0, 0]).map(Math.abs))
-    return { spacing: fastest > 0 ? Number((diagonal(box) / fastest / 20).toPrecision(1)) : 1, shift: 0, ...wishes }
+    return { spacing: fastest > 0 ? Number((diagonal(box) / fastest / 5).toPrecision(1)) : 5, shift: 0, ...wishes }
   },
-  look: { width: 5 },
+  look: { width: 1.5 },
   yields: () => 'lines',
-  sentence: () => [
+  sentence: ({ spacing }) => [
     'Beads on ',
     { token: 'input', input: 'of' },
     ', one every ',
     { token: 'number', setting: 'spacing', quantity: 'unit', unit: 's' },
     ', moved on by ',
-    { token: 'number', setting: 'shift', quantity: 'unit', unit: 's' },
+    { token: 'number', setting: 'shift', quantity: 'unit', unit: 's', sweep: [0, spacing] },
     ', in ',
     { token: 'input', input: 'in' },
     ', coloured by ',

@@ -18,7 +18,7 @@ export type SentencePiece =
   | { token: 'condition'; setting: string }
   /** An expression of numbers, which are called a, b, … in the order of an input. */
   | { token: 'calculation'; setting: string; input: string }
-  | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string; unit?: string }
+  | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string; unit?: string; sweep?: readonly [number, number] }
   /** Several values of a variable, or in a unit. */
   | { token: 'numbers'; setting: string; variable?: string; unit?: string }
   | { token: 'choice'; setting: string; options: readonly ChoiceOption[] }

@@ -1,0 +1,118 @@
+/** What a film goes through: moments, a turn of the view, values of a setting, or several of them in order. */
+import { until } from '@vueuse/core'
+import { formatNumber } from '~~/core/colour/ticks'
+import { settingAt } from '~~/core/evaluate/frames'
+import { valuesOf } from '~~/core/study/over'
+import type { OverAxis } from '~~/core/study/over'
+import { isSeen, ranked } from '~~/core/study/studyModel'
+import type { LegendSpec } from '~~/stage/legend'
+import type { Stage } from '~~/stage/Stage'
+
+type ValuesAxis = OverAxis & { is: 'values' }
+
+/** One stretch of a film. */
+export type FilmLeg = { is: 'moments' } | { is: 'turn'; degrees: number; count: number } | ValuesAxis
+
+/** One picture: what is seen then, and what is said of it. */
+export interface FilmFrame {
+  show(): void
+  caption: string
+}
+
+/** Pictures of a whole turn. */
+const TURN_PICTURES = 72
+const VALUE_PICTURES = 50
+/** A range over all moments may have to read them all first. */
+const RANGE_MS = 120_000
+
+export function useFilm() {
+  const bench = useBench()
+  const { document } = storeToRefs(bench.store)
+  const legs = ref<FilmLeg[]>([firstLeg()])
+
+  function firstLeg(): FilmLeg {
+    return bench.cases.nMoments.value > 1 ? { is: 'moments' } : newTurn()
+  }
+
+  function newTurn(): FilmLeg {
+    return { is: 'turn', degrees: 360, count: TURN_PICTURES }
+  }
+
+  /** What one can begin with, by a name of its own. */
+  const choices = computed<{ key: string; label: string; leg: FilmLeg }[]>(() => [
+    ...(bench.cases.nMoments.value > 1 ? [{ key: 'moments', label: 'the moments', leg: { is: 'moments' } as const }] : []),
+    { key: 'turn', label: 'a turn of the view', leg: newTurn() },
+    ...ranked(document.value?.steps ?? {}).flatMap(([id, step]) =>
+      isSeen(step)
+        ? bench.over.settingsOf(id).map(({ axis, label }) => ({ key: keyOf(axis), label, leg: { ...axis, count: VALUE_PICTURES } }))
+        : [],
+    ),
+  ])
+
+  function keyOf(leg: FilmLeg): string {
+    return leg.is === 'values' ? `${leg.step}.${leg.setting}` : leg.is
+  }
+
+  function countOf(leg: FilmLeg): number {
+    return leg.is === 'moments' ? bench.cases.momentsToPlay.value.length : leg.count
+  }
+
+  function framesOf(leg: FilmLeg, stage: Stage): FilmFrame[] {
+    if (leg.is === 'moments') {
+      return bench.cases.momentsToPlay.value.map((moment) => ({
+        show: () => (bench.view.moment = moment),
+        caption: bench.cases.momentLabel(moment),
+      }))
+    }
+    if (leg.is === 'turn') {
+      // a whole turn ends one picture before it began, so that it can be played round and round
+      const step = leg.degrees / (Math.abs(leg.degrees) % 360 === 0 ? leg.count : Math.max(1, leg.count - 1))
+      return Array.from({ length: leg.count }, (_, i) => ({ show: () => i > 0 && stage.eye.turn('z', step), caption: '' }))
+    }
+    const unit = bench.over.unitOf(leg)
+    const name = document.value?.steps[leg.step]?.name ?? ''
+    return valuesOf(leg).map((value) => ({
+      show: () => {
+        const step = bench.store.document?.steps[leg.step]
+        if (step) bench.edits.draftSettings(leg.step, settingAt(step.settings, leg.setting, value))
+      },
+      caption: `${name} ${bench.over.settingName(leg)} = ${formatNumber(value, 4)}${unit && unit !== '1' ? ` ${unit}` : ''}`,
+    }))
+  }
+
+  const count = computed(() => legs.value.reduce((sum, leg) => sum + countOf(leg), 0))
+
+  /**
+   * Goes through all of it, each picture when everything in it is there; what is seen is as before afterwards.
+   *
+   * @param legends  those that must be known
+   */
+  async function run(stage: Stage, legends: () => readonly LegendSpec[], signal: AbortSignal, take: Take): Promise<void> {
+    const before = { moment: bench.view.moment, camera: stage.eye.cameraState() }
+    try {
+      let done = 0
+      for (const leg of legs.value) {
+        for (const { show, caption } of framesOf(leg, stage)) {
+          show()
+          await nextTick()
+          await until(bench.evaluated.isComputing).toBe(false)
+          await until(() => legends().every((legend) => legend.isReady)).toBe(true, { timeout: RANGE_MS })
+          // one more turn, so that the stage has what was computed
+          await nextTick()
+          signal.throwIfAborted()
+          await take(caption, ++done)
+        }
+        bench.store.draft = null
+      }
+    } finally {
+      bench.store.draft = null
+      bench.view.moment = before.moment
+      stage.eye.setCamera(before.camera)
+    }
+  }
+
+  return { legs, choices, keyOf, countOf, count, newTurn, run }
+}
+
+/** @param done  pictures so far, this one included */
+type Take = (caption: string, done: number) => Promise<void>
