@@ -15,5 +15,7 @@ export async function demoData(args: string[]): Promise<void> {
   if (!folder) throw new UserError('usage', 'Name a folder: demo-data --out DIR [--cells N].')
   if (!(cells >= 1000 && cells <= 1e8)) throw new UserError('usage', '--cells takes a number between 1,000 and 100,000,000.')
   const written = await generateDemo(folder, cells, only)
-  process.stdout.write(`${JSON.stringify(written.map(({ demo, files }) => ({ id: demo.id, title: demo.title, files })))}\n`)
+  process.stdout.write(
+    `${JSON.stringify(written.map(({ demo, files }) => ({ id: demo.id, title: demo.title, isCompared: demo.isCompared, files })))}\n`,
+  )
 }

@@ -11,6 +11,7 @@ import { readArguments } from './arguments'
 interface Listed {
   id: string
   title: string
+  isCompared?: boolean
   files: string[]
 }
 
@@ -37,7 +38,7 @@ export async function loadDemo(args: string[]): Promise<void> {
   const listed = JSON.parse(await readFile(list, 'utf8')) as Listed[]
   const ids = await bringIn(api, listed)
   for (const id of ids.values()) await api.send('PATCH', `/api/cases/${id}`, { materials: { Water: WATER } })
-  const steady = listed.filter((entry) => entry.files.length === 1).map((entry) => ids.get(entry.title)!)
+  const steady = listed.filter(({ isCompared }) => isCompared).map((entry) => ids.get(entry.title)!)
   const { id } = await api.post<{ id: string }>('/api/studies', { name: STUDY, cases: steady })
   await api.post('/api/studies', { name: BARE, cases: steady })
   await makeMorning(api, id)

@@ -35,6 +35,8 @@ export interface Operation {
   swirl: number
   /** Amplitude and angle of the wandering of the vortex core. */
   wander?: { size: number; angle: number }
+  /** Without the arm all is the same in each of the six sectors. */
+  hasNoArm?: boolean
 }
 
 export type Vector = [number, number, number]
@@ -64,7 +66,7 @@ export class TankFlow {
     const theta = Math.atan2(y, x)
     const a = this.potential(r, theta, z)
     const u = this.curl(r, theta, z)
-    const chi = armMask(r, theta, z)
+    const chi = this.operation.hasNoArm ? { value: 1, dr: 0, dTheta: 0, dz: 0 } : armMask(r, theta, z)
     // curl(χ A) = χ curl A + ∇χ × A
     const ur = chi.value * u[0] + chi.dTheta * a[2] - chi.dz * a[1]
     const ut = chi.value * u[1] + chi.dz * a[0] - chi.dr * a[2]

@@ -6,7 +6,7 @@ import { writeVtk, writeVtm } from '../core/formats/write/vtkXml'
 import type { WriteField } from '../core/formats/write/vtkXml'
 import { TankFlow, tank } from './flow'
 import type { Operation } from './flow'
-import { tankMesh } from './mesh'
+import { sectorMesh, tankMesh } from './mesh'
 import type { NamedMesh, TankMesh } from './mesh'
 import { writeSideData } from './sideData'
 
@@ -16,18 +16,22 @@ export interface DemoCase {
   operation: Operation
   /** Seconds between stored times and their number; one steady moment when absent. */
   times?: { step: number; count: number }
+  /** One of those that are compared. */
+  isCompared?: boolean
+  isSector?: boolean
 }
 
 export const demoCases: readonly DemoCase[] = [
-  { id: 'tank-40', title: '40 L/s', operation: { flow: 0.04, swirl: 0.28 } },
-  { id: 'tank-60', title: '60 L/s', operation: { flow: 0.06, swirl: 0.41 } },
-  { id: 'tank-80', title: '80 L/s', operation: { flow: 0.08, swirl: 0.54 } },
+  { id: 'tank-40', title: '40 L/s', operation: { flow: 0.04, swirl: 0.28 }, isCompared: true },
+  { id: 'tank-60', title: '60 L/s', operation: { flow: 0.06, swirl: 0.41 }, isCompared: true },
+  { id: 'tank-80', title: '80 L/s', operation: { flow: 0.08, swirl: 0.54 }, isCompared: true },
   {
     id: 'tank-wandering',
     title: '40 L/s, wandering',
     operation: { flow: 0.04, swirl: 0.28, wander: { size: 0.12, angle: 0 } },
     times: { step: 5, count: 24 },
   },
+  { id: 'tank-sector', title: '40 L/s, 60° sector', operation: { flow: 0.04, swirl: 0.28, hasNoArm: true }, isSector: true },
 ]
 
 /** Cells of the transient case as a share of the steady ones: it has several times to store. */
@@ -59,7 +63,7 @@ export interface ExactValues {
 export async function generateDemo(folder: string, cells: number, only?: string): Promise<{ demo: DemoCase; files: string[] }[]> {
   const written: { demo: DemoCase; files: string[] }[] = []
   for (const demo of demoCases.filter(({ id }) => only === undefined || id === only)) {
-    const mesh = tankMesh(demo.times && !only ? cells * TRANSIENT_SHARE : cells)
+    const mesh = demo.isSector ? sectorMesh(cells) : tankMesh(demo.times && !only ? cells * TRANSIENT_SHARE : cells)
     await mkdir(join(folder, demo.id), { recursive: true })
     const files: string[] = []
     const count = demo.times?.count ?? 1
@@ -68,7 +72,7 @@ export async function generateDemo(folder: string, cells: number, only?: string)
       const stem = demo.times ? `tank_${String(m).padStart(4, '0')}` : 'tank'
       files.push(await writeMoment(join(folder, demo.id), stem, mesh, atTime(demo, m), time).then((name) => `${demo.id}/${name}`))
     }
-    await writeFile(join(folder, demo.id, 'exact.json'), JSON.stringify(exactValues(demo, mesh), null, 2))
+    if (!demo.isSector) await writeFile(join(folder, demo.id, 'exact.json'), JSON.stringify(exactValues(demo, mesh), null, 2))
     written.push({ demo, files })
   }
   if (only === undefined) await writeSideData(folder)

@@ -35,6 +35,22 @@ function divisions(cells: number): { stretches: number[]; angular: number; verti
   return { stretches: [drain, inner, arm, Math.max(1, radial - drain - arm - inner)], angular, vertical }
 }
 
+/** The sixth of the tank about one inlet, without the arm, with the cells that it has in the whole one. */
+export function sectorMesh(cells: number): TankMesh {
+  const { stretches, angular, vertical } = divisions(cells)
+  const radii = radialLines(stretches)
+  const grid = new PolarGrid(radii, angular, vertical)
+  const water = grid.cells((_, j) => j >= angular / 12 && j < angular / 4)
+  return {
+    parts: [
+      { name: 'Water', dimension: 3, mesh: water.mesh },
+      ...surfaces(grid, water, () => false).filter(({ owners }) => owners!.length),
+    ],
+    counts: [water.mesh.types.length, 0],
+    divisions: { radial: radii.length - 1, drain: stretches[0]!, angular, vertical },
+  }
+}
+
 /** The whole tank with its surfaces; about `cells` cells, at least some 5,000. */
 export function tankMesh(cells: number): TankMesh {
   const { stretches, angular, vertical } = divisions(cells)
@@ -157,7 +173,16 @@ class MeshBuilder {
 /** Boundary surfaces of Water. Faces wind out of Water. */
 function surfaces(grid: PolarGrid, water: GridCells, isArm: (i: number, j: number, k: number) => boolean): NamedMesh[] {
   const lists = new Map<string, { builder: MeshBuilder; owners: number[] }>()
-  const names = ['Wall', 'Floor', 'Free surface', ...Array.from({ length: tank.inlets }, (_, n) => `Inlet ${n + 1}`), 'Drain', 'Arm skin']
+  const names = [
+    'Wall',
+    'Floor',
+    'Free surface',
+    ...Array.from({ length: tank.inlets }, (_, n) => `Inlet ${n + 1}`),
+    'Drain',
+    'Arm skin',
+    'Periodic 1',
+    'Periodic 2',
+  ]
   for (const name of names) lists.set(name, { builder: new MeshBuilder(grid), owners: [] })
   const add = (name: string, points: number[], owner: number): void => {
     const unique = points.filter((p, i) => points.indexOf(p) === i)
@@ -184,11 +209,14 @@ function surfaces(grid: PolarGrid, water: GridCells, isArm: (i: number, j: numbe
           else if (nk === vertical) add('Free surface', face, owner)
           else if (ni === radial) add(inletName(j, k, angular, vertical) ?? 'Wall', face, owner)
           else if (ni >= 0 && isArm(ni, nj % angular, nk)) add('Arm skin', face, owner)
+          // on the sides of a sector there is water behind no face
+          else if (ni >= 0 && water.at[grid.cellIndex(ni, nj, nk)]! < 0) add(nj > j + 1 ? 'Periodic 1' : 'Periodic 2', face, owner)
         }
       }
     }
   }
-  return names.map((name) => ({
+  const isThere = (name: string): boolean => !name.startsWith('Periodic') || lists.get(name)!.owners.length > 0
+  return names.filter(isThere).map((name) => ({
     name,
     dimension: 2,
     mesh: lists.get(name)!.builder.finish(),

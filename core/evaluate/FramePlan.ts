@@ -1,5 +1,5 @@
 /** A plan in one frame: steps with the names of the case, and the formulas and fields that names refer to. */
-import type { Catalogue } from '../case/catalogue'
+import type { Catalogue, Part } from '../case/catalogue'
 import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError } from '../errors'
@@ -89,6 +89,11 @@ export class FramePlan {
 
   get catalogue(): Catalogue {
     return this.snapshot.catalogue
+  }
+
+  /** Surfaces that bound some regions. */
+  boundaryOf(regions: readonly string[]): Part[] {
+    return this.catalogue.parts.filter(({ dimension, owners }) => dimension === 2 && owners?.some((owner) => regions.includes(owner)))
   }
 
   /** Cells of some parts together. */

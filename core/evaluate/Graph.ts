@@ -4,6 +4,7 @@
  */
 import { digest } from '../digest'
 import type { Key } from '../digest'
+import type { Part } from '../case/catalogue'
 import type { CheckSubject } from '../check/checkSubject'
 import { DataError } from '../errors'
 import { callOf, labelOf } from '../fields/formula/expressions'
@@ -95,7 +96,8 @@ export class Graph {
       }
     }
     const { key, reads } = this.resultOf('shape', step, at, inputs)
-    const needs = this.withSurvey(step, at, inputs)
+    const boundary = this.boundary(step, at, inputs).flatMap(({ name }) => this.partShape(at, name, false).nodes)
+    const needs = [...this.withSurvey(step, at, inputs), ...boundary]
     if (!kind.isThroughMoments?.(at.step(step).settings)) {
       return { key, nodes: [{ key, frame, task: { do: 'shape', step }, needs, reads }], parts: inputs.parts }
     }
@@ -123,6 +125,8 @@ export class Graph {
     const { kind, settings } = at.step(step)
     const expressions = at.shapeExpressions(step)
     const sources = sourceVariables(this, step, at)
+    const around = this.boundary(step, at, inputs)
+    const meshes = around.map(({ name }): StoredRef => ({ part: name, field: null }))
     const key = digest(
       what,
       kind.id,
@@ -132,12 +136,18 @@ export class Graph {
       at.structure(step),
       expressions.map((expression) => [at.expressions.key(expression, inputs.parts), labelOf(expression)]),
       sources.keys,
+      around.map(({ name, role }, i) => [name, role?.is, at.version(meshes[i]!)]),
       kind.isOfMoment ? [at.frame.moment, at.catalogue.moments] : null,
       kind.needsUnits
         ? [at.catalogue.lengthUnit, expressions.map((expression) => unitsOf(at.expressions, expression, inputs.parts))]
         : null,
     )
-    return { key, reads: uniqueRefs([...inputs.reads, ...at.expressions.allReads(expressions, inputs.parts), ...sources.reads]) }
+    return { key, reads: uniqueRefs([...inputs.reads, ...meshes, ...at.expressions.allReads(expressions, inputs.parts), ...sources.reads]) }
+  }
+
+  /** Surfaces that a step looks at. */
+  private boundary(step: string, at: FramePlan, { parts }: PlannedInputs): Part[] {
+    return at.step(step).kind.looksAtBoundary ? at.boundaryOf(parts) : []
   }
 
   /** What a step must know of an input: the same for all of its settings. */

@@ -99,7 +99,12 @@ export class StepRun implements StepContext {
   }
 
   surfacesOf(region: string): Part[] {
-    return this.at.catalogue.parts.filter(({ dimension, owners }) => dimension === 2 && owners?.includes(region))
+    return this.at.boundaryOf([region])
+  }
+
+  boundary(): { part: Part; shape: Shape }[] {
+    const regions = this.domain(this.at.step(this.step).kind.inputs[0]!.name).parts.map(({ name }) => name)
+    return this.at.boundaryOf(regions).map((part) => ({ part, shape: this.inputShape({ part: part.name, isOuter: false }) }))
   }
 
   readings(name: string): Reading[] {

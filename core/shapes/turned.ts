@@ -6,7 +6,7 @@ import type { Piece, PieceValues, ShapeKind } from './Shape'
 /** Three rows of four numbers: what x, y and z become, and a shift behind them. */
 export type Motion = readonly number[]
 
-const STILL: Motion = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
+export const STILL: Motion = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 
 export function shifted([x, y, z]: Vector): Motion {
   return [1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z]
@@ -42,7 +42,7 @@ function around(turn: readonly number[], about: Vector): Motion {
 }
 
 /** First one motion, then another. */
-function after(first: Motion, then: Motion): Motion {
+export function after(first: Motion, then: Motion): Motion {
   return [0, 1, 2].flatMap((i) =>
     [0, 1, 2, 3].map((j) => [0, 1, 2].reduce((sum, k) => sum + then[4 * i + k]! * first[4 * k + j]!, j === 3 ? then[4 * i + 3]! : 0)),
   )
@@ -65,6 +65,15 @@ export function movedPiece(kind: ShapeKind, piece: Piece, motion: Motion): Piece
     }
   }
   return out
+}
+
+export function movedPlace([x, y, z]: Vector, m: Motion): Vector {
+  return [0, 4, 8].map((row) => m[row]! * x + m[row + 1]! * y + m[row + 2]! * z + m[row + 3]!) as Vector
+}
+
+/** A vector turns with a motion, wherever it stands. */
+export function movedVector([x, y, z]: Vector, m: Motion): Vector {
+  return [0, 4, 8].map((row) => m[row]! * x + m[row + 1]! * y + m[row + 2]! * z) as Vector
 }
 
 export function movedPoints(points: ArrayLike<number>, m: Motion): Float64Array {

@@ -73,6 +73,8 @@ export interface StepContext {
   fields(): readonly { field: Field; called: string }[]
   /** Surfaces of the case that bound a region. */
   surfacesOf(region: string): readonly Part[]
+  /** The same with their shapes, of all regions of the first input: for kinds that look at them. */
+  boundary(): { part: Part; shape: Shape }[]
   /** What the steps of an input read, in their order. */
   readings(name: string): Reading[]
   /** The curves of the steps of an input, in their order. */
@@ -174,6 +176,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   conditions?: readonly string[]
   /** Its shape is one for all moments: it looks at the volume of its first input and at the variables of its shape at each of them. */
   isThroughMoments?(settings: Static<Settings>): boolean
+  /** It looks at the surfaces that bound the regions of its first input, and what they are for. */
+  looksAtBoundary?: boolean
   /** Its shape depends on which moment it is, whatever the data there. */
   isOfMoment?: boolean
   /** Its shape depends on the units of length and of its variables, not only on their numbers. */

@@ -19,6 +19,7 @@ import { letGoAt } from '../trace/releases'
 import type { Let } from '../trace/releases'
 import { seedPoints } from '../trace/seeds'
 import { lengthFactor } from '../units/units'
+import { boundarySides, periodicSides } from './boundarySides'
 import { flowsOf } from './flowThroughTime'
 import { followWords } from './followWords'
 import { defineStep, settingsOf, workOf } from './StepKind'
@@ -84,7 +85,6 @@ export const follow = defineStep({
       makes: 'line',
       missing: 'Nothing is chosen for “from”; paths start along a line: add one (type “line”), or choose it.',
     },
-    { name: 'ends', accepts: ['surface'], isList: true, isOptional: true, none: 'no surface', bounds: 'of' },
     { name: 'bounced', accepts: ['surface'], isList: true, isOptional: true, none: 'nothing' },
   ],
   defaults({ pick, range, box }, wishes) {
@@ -128,6 +128,7 @@ export const follow = defineStep({
   hasColour: true,
   shapeVariables: ['variable'],
   needsUnits: true,
+  looksAtBoundary: true,
   isThroughMoments: ({ span }) => span === 'moments',
   shape: workOf<'all', Shape>({
     units: () => ['all'],
@@ -151,13 +152,15 @@ function followAll(context: StepContext): Shape {
     throw new DataError('too-many', `These are ${few} paths, more than ${MOST_PATHS.toLocaleString('en')}; take fewer places or releases.`)
   }
   const field = new MovingField(flow.factor)
+  const sides = periodicSides(context, size)
   try {
     const paths = followPaths(field, flow.moments, lets, {
       ...{ tolerance: settings.tolerance * size, size, maxSteps: MAX_STEPS, maxPoints: MAX_POINTS, check: context.check },
       motionOf: motionsOf(context, settings, field, lets),
       ...bouncing(context, settings, size),
+      sides,
     })
-    return shapeOf(context, settings, paths, { lets, sign: flow.sign, unit: flow.unit, notes: flow.notes, size })
+    return shapeOf(context, settings, paths, { lets, sign: flow.sign, unit: flow.unit, notes: [...flow.notes, ...sides.notes()], size })
   } finally {
     field.close()
   }
@@ -188,7 +191,7 @@ function motionsOf(context: StepContext, settings: FollowSettings, field: Moving
 /** Where spheres bounce: the part of the velocity across the surface turns round. */
 function bouncing(context: StepContext, { what, bounce }: FollowSettings, size: number) {
   if (what !== 'spheres' || !context.inputs('bounced').length) return {}
-  const surfaces = new BoundaryNames(context.shape('bounced'), NEAR_SURFACE * size)
+  const surfaces = new BoundaryNames([{ name: 'bounced', shape: context.shape('bounced') }], NEAR_SURFACE * size)
   return {
     atBoundary: () => (state: Float64Array) => {
       const found = surfaces.at(state[0]!, state[1]!, state[2]!)
@@ -224,8 +227,7 @@ function shapeOf(context: StepContext, settings: FollowSettings, paths: Paths, {
     { ...place, unit: '1', values: own((_, k) => lets[k]!.place + 1) },
     ...(settings.what === 'spheres' ? [{ ...diameter, unit: 'mm', values: own((_, k) => settings.diameters[lets[k]!.size]!) }] : []),
   ]
-  const surfaces = context.inputs('ends').length ? new BoundaryNames(context.shape('ends'), NEAR_SURFACE * size) : undefined
-  const endings = endingsOf(paths, lets, surfaces)
+  const endings = endingsOf(paths, lets, new BoundaryNames(boundarySides(context), NEAR_SURFACE * size))
   return {
     kind: 'lines',
     pieces: [{ ...looseLines(positions, starts), columns: columns.map(({ values }) => values) }],

@@ -47,8 +47,6 @@ export function followWords({ what, release, span, start }: FollowSettings): Sen
     ', ',
     { token: 'choice', setting: 'way', options: ways },
     ...(what === 'spheres' ? sphereWords(start) : []),
-    ', ending at ',
-    { token: 'input', input: 'ends' },
     ', coloured by ',
     { token: 'colour' },
   ]

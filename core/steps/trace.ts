@@ -5,11 +5,16 @@ import { labelOf } from '../fields/formula/expressions'
 import { diagonal, unionBox } from '../mesh/boxes'
 import type { Vector } from '../mesh/vectors'
 import type { Piece } from '../shapes/Shape'
-import { endingNotes, pieceOfLines } from '../trace/lineShapes'
+import { BoundaryNames } from '../trace/BoundaryNames'
+import { piecesOfLines } from '../trace/lineShapes'
+import { endNotes, endTable } from '../trace/pathEndings'
+import type { Ending } from '../trace/pathEndings'
+import { crossingsNote } from '../trace/PeriodicSides'
 import { seedPoints } from '../trace/seeds'
 import { StreamlineTracer } from '../trace/streamlines'
-import type { Ending } from '../trace/streamlines'
+import type { TracedLine } from '../trace/streamlines'
 import { divide, parseUnit, unitName } from '../units/units'
+import { boundarySides, periodicSides } from './boundarySides'
 import { smoothed, smoothedNote } from './smoothed'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -73,6 +78,7 @@ export const trace = defineStep({
   hasColour: true,
   shapeVariables: ['variable'],
   needsUnits: true,
+  looksAtBoundary: true,
   shape: workOf<Vector[], Traced>({
     units(context) {
       const { parts } = context.domain('of')
@@ -91,15 +97,20 @@ export const trace = defineStep({
       const variable = context.variable('variable')
       const { parts } = context.domain('of')
       const onCells = parts.map(({ name }) => name).filter((name) => context.quantity(variable, [name]).place === 'cell')
+      const surfaces = new BoundaryNames(boundarySides(context), NEAR_SURFACE * sizeOf(context))
+      const endings = found.flatMap(({ ends }) =>
+        ends.map(({ at, ...end }): Ending => ({ ...end, where: (at && surfaces.at(...at)?.name) ?? end.where })),
+      )
       const smoothing = onCells.length ? [smoothedNote(variable, onCells, onCells.length === parts.length)] : []
       return {
         kind: 'lines',
-        pieces: found.map(({ piece }) => piece),
+        pieces: found.flatMap(({ pieces }) => pieces),
         columns: [
           { name: 'travel-time', unit: timeOf(context).unit },
           { name: 'travel-length', unit: context.lengthUnit },
         ],
-        notes: [...endingNotes(found.flatMap(({ endings }) => endings)), ...smoothing],
+        notes: [...endNotes(endings), ...crossingNotes(found), ...smoothing],
+        table: endTable(endings, undefined, timeOf(context).unit),
       }
     },
   }),
@@ -109,8 +120,20 @@ export const trace = defineStep({
 const SEEDS_A_UNIT = 32
 
 interface Traced {
-  piece: Piece
-  endings: Ending[]
+  pieces: Piece[]
+  ends: (Ending & { at: Vector | undefined })[]
+  /** Of periodic sides, and in words which these are. */
+  nCrossed: number
+  sides: string
+}
+
+function crossingNotes(found: readonly Traced[]): string[] {
+  const n = found.reduce((sum, { nCrossed }) => sum + nCrossed, 0)
+  return n ? [crossingsNote(n, found[0]!.sides)] : []
+}
+
+function sizeOf(context: StepContext): number {
+  return diagonal(unionBox(context.domain('of').parts.flatMap((part) => part.boxes)))
 }
 
 function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
@@ -120,16 +143,32 @@ function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
   const names = parts.map(({ name }) => name)
   const variable = context.variable('variable')
   const followed = context.quantity(variable, names).place === 'point' ? variable : smoothed(variable)
-  const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
+  const size = sizeOf(context)
   const { direction, tolerance } = settings
-  const options = { direction, tolerance, maxLength: settings.length * size, maxSteps: MAX_STEPS, check: context.check }
+  const sides = periodicSides(context, size)
+  const options = { direction, tolerance, maxLength: settings.length * size, maxSteps: MAX_STEPS, check: context.check, sides }
   const tracer = new StreamlineTracer(domain, (part, block) => context.blockValues(followed, names, part, block))
   try {
     const lines = seeds.map(([x, y, z]) => tracer.trace(x, y, z, options))
-    return { piece: pieceOfLines(lines, parts, timeOf(context).factor), endings: lines.flatMap(({ endings }) => endings) }
+    const { factor } = timeOf(context)
+    const ends = lines.flatMap((line) => endsOf(line, factor))
+    return { pieces: piecesOfLines(lines, parts, factor), ends, nCrossed: sides.nCrossed, sides: sides.words }
   } finally {
     tracer.close()
   }
+}
+
+/** How near to a surface a line ends at it, as a share of the diagonal. */
+const NEAR_SURFACE = 1e-3
+
+/** Upstream, downstream, or both in this order; with the place where a line has left. */
+function endsOf({ endings, positions, times }: TracedLine, factor: number): Traced['ends'] {
+  return endings.map((ending, i) => {
+    const isFirst = i < endings.length - 1 || (times[0] ?? 0) < 0
+    const at = isFirst ? 0 : positions.length - 3
+    const place = ending === 'left the domain' ? (positions.slice(at, at + 3) as Vector) : undefined
+    return { where: ending, at: place, size: 0, lasted: Math.abs(times[isFirst ? 0 : times.length - 1] ?? 0) * factor }
+  })
 }
 
 /**

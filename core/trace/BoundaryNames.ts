@@ -5,6 +5,12 @@ import { cross, direction } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import type { Shape } from '../shapes/Shape'
 
+/** A surface by its name. */
+export interface Side {
+  name: string
+  shape: Shape
+}
+
 export class BoundaryNames {
   private readonly tree: TriangleTree
   private readonly corners: Float64Array
@@ -14,15 +20,17 @@ export class BoundaryNames {
 
   /** @param near  a place that is farther off is at none of them */
   constructor(
-    surfaces: Shape,
+    surfaces: readonly Side[],
     private readonly near: number,
   ) {
     const corners: Float64Array[] = []
     let start = 0
-    for (const { points, elements, ranges } of surfaces.pieces) {
-      corners.push(Float64Array.from({ length: 3 * elements.length }, (_, i) => points[3 * elements[Math.floor(i / 3)]! + (i % 3)]!))
-      for (const { part, elementStart } of ranges) this.runs.push({ start: start + elementStart, name: part })
-      start += elements.length / 3
+    for (const { name, shape } of surfaces) {
+      this.runs.push({ start, name })
+      for (const { points, elements } of shape.pieces) {
+        corners.push(Float64Array.from({ length: 3 * elements.length }, (_, i) => points[3 * elements[Math.floor(i / 3)]! + (i % 3)]!))
+        start += elements.length / 3
+      }
     }
     this.corners = joinArrays(Float64Array, corners)
     this.order = new Uint32Array(start)
@@ -30,12 +38,12 @@ export class BoundaryNames {
   }
 
   /** The surface at a place with its normal there; undefined where there is none. */
-  at(x: number, y: number, z: number): { name: string; normal: Vector } | undefined {
-    const { triangle } = this.tree.nearest(x, y, z, this.near)
+  at(x: number, y: number, z: number): { name: string; normal: Vector; distance: number } | undefined {
+    const { triangle, distance } = this.tree.nearest(x, y, z, this.near)
     if (triangle < 0) return undefined
     const own = this.order[triangle]!
     const name = this.runs.findLast(({ start }) => start <= own)?.name
-    return name === undefined ? undefined : { name, normal: this.normal(own) }
+    return name === undefined ? undefined : { name, normal: this.normal(own), distance }
   }
 
   private normal(t: number): Vector {

@@ -6,33 +6,58 @@ import type { Vector } from '../mesh/vectors'
 import { chainSegments } from '../shapes/chainSegments'
 import { NO_CELL } from '../shapes/Shape'
 import type { Piece, ShapeRange } from '../shapes/Shape'
-import type { Ending, TracedLine } from './streamlines'
+import { movedPiece } from '../shapes/turned'
+import type { Motion } from '../shapes/turned'
+import type { TracedLine } from './streamlines'
+
+/** Paths of lines that lie in one copy of the mesh, with two columns. */
+class Stretches {
+  readonly builder: LineBuilder
+  readonly times: number[] = []
+  readonly lengths: number[] = []
+
+  constructor(
+    parts: readonly PartBlocks[],
+    readonly motion: Motion,
+  ) {
+    this.builder = new LineBuilder(parts)
+  }
+
+  piece(): Piece {
+    const piece = { ...this.builder.finish(), columns: [Float64Array.from(this.times), Float64Array.from(this.lengths)] }
+    return movedPiece('lines', piece, this.motion)
+  }
+}
 
 /**
- * Streamlines as a piece with a path per line and two columns: time and length along the line.
+ * Streamlines as pieces with a path per line and two columns: time and length along the line. What has gone on through periodic sides lies
+ * in a piece for each copy, a path for each stretch.
  *
  * @param timeFactor  from the case's length unit over the unit of the traced vector to the unit of time that is stated
  */
-export function pieceOfLines(lines: readonly TracedLine[], parts: readonly PartBlocks[], timeFactor: number): Piece {
-  const builder = new LineBuilder(parts)
-  const times: number[] = []
+export function piecesOfLines(lines: readonly TracedLine[], parts: readonly PartBlocks[], timeFactor: number): Piece[] {
+  const byMotion = new Map<string, Stretches>()
   for (const line of lines) {
-    builder.startPath()
-    for (let i = 0; i < line.times.length; i++) {
-      const spot = { cell: line.cells[i]!, nodes: line.nodes.slice(8 * i, 8 * i + 8), weights: line.weights.slice(8 * i, 8 * i + 8) }
-      builder.add(line.positions.slice(3 * i, 3 * i + 3), line.parts[i]!, line.blocks[i]!, spot)
-      times.push(line.times[i]! * timeFactor)
+    const { times, cells, nodes, weights, positions, jumps, copies, motions } = line
+    const starts = new Set([0, ...jumps])
+    let own: Stretches | undefined
+    let way = 0
+    for (let i = 0; i < times.length; i++) {
+      if (starts.has(i)) {
+        const motion = motions[copies[i]!]!
+        // copies of different lines differ by rounding
+        const key = motion.map((x) => Math.round(1e6 * x)).join()
+        own = byMotion.get(key) ?? new Stretches(parts, motion)
+        byMotion.set(key, own)
+        own.builder.startPath()
+      } else way += apart(positions.slice(3 * i - 3, 3 * i) as Vector, positions.slice(3 * i, 3 * i + 3) as Vector)
+      const spot = { cell: cells[i]!, nodes: nodes.slice(8 * i, 8 * i + 8), weights: weights.slice(8 * i, 8 * i + 8) }
+      own!.builder.add(positions.slice(3 * i, 3 * i + 3), line.parts[i]!, line.blocks[i]!, spot)
+      own!.times.push(times[i]! * timeFactor)
+      own!.lengths.push(way)
     }
   }
-  const piece = builder.finish()
-  return { ...piece, columns: [Float64Array.from(times), lengths(piece)] }
-}
-
-/** How often lines ended in each way. */
-export function endingNotes(endings: readonly Ending[]): string[] {
-  const counts = new Map<Ending, number>()
-  for (const ending of endings) counts.set(ending, (counts.get(ending) ?? 0) + 1)
-  return [...counts].map(([ending, n]) => `${n} ${ending}`)
+  return [...byMotion.values()].map((stretches) => stretches.piece())
 }
 
 export interface SampledLine {
@@ -160,18 +185,6 @@ export function linesThrough(domain: Domain, positions: Float64Array, paths: Uin
     locator.close()
   }
   return builder.finish()
-}
-
-/** Distance from the start of its path at every point. */
-function lengths({ points, paths }: Piece): Float64Array {
-  const out = new Float64Array(points.length / 3)
-  for (let k = 0; k + 1 < paths!.length; k++) {
-    for (let i = paths![k]! + 1; i < paths![k + 1]!; i++) {
-      const a = 3 * i
-      out[i] = out[i - 1]! + Math.hypot(points[a]! - points[a - 3]!, points[a + 1]! - points[a - 2]!, points[a + 2]! - points[a - 1]!)
-    }
-  }
-  return out
 }
 
 /** A position in a cell: the nodes and weights that values there are made of. */

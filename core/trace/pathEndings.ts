@@ -5,8 +5,9 @@ import type { BoundaryNames } from './BoundaryNames'
 import { pathEnds } from './paths'
 import type { Paths } from './paths'
 import type { Let } from './releases'
+import { lineEnds } from './streamlines'
 
-interface Ending {
+export interface Ending {
   where: string
   size: number
   /** From its release to its end. */
@@ -14,13 +15,13 @@ interface Ending {
 }
 
 /** @param surfaces  by which something may have left the mesh */
-export function endingsOf({ starts, positions, times, ends }: Paths, lets: readonly Let[], surfaces?: BoundaryNames): Ending[] {
+export function endingsOf({ starts, positions, times, ends }: Paths, lets: readonly Let[], surfaces: BoundaryNames): Ending[] {
   return ends.map((end, i) => {
     const last = starts[i + 1]! - 1
     const { size, time } = lets[i]!
     if (last < starts[i]!) return { where: end, size, lasted: 0 }
     const [x, y, z] = [0, 1, 2].map((d) => positions[3 * last + d]!) as [number, number, number]
-    const at = end === 'left the mesh' || end === 'came to rest' ? surfaces?.at(x, y, z)?.name : undefined
+    const at = end === 'left the mesh' || end === 'came to rest' ? surfaces.at(x, y, z)?.name : undefined
     const where = at === undefined ? end : end === 'came to rest' ? `at rest on ${at}` : at
     return { where, size, lasted: times[last]! - time }
   })
@@ -35,7 +36,7 @@ export function endNotes(endings: readonly Ending[]): string[] {
   })
 }
 
-const states: ReadonlySet<string> = new Set(pathEnds)
+const states: ReadonlySet<string> = new Set([...pathEnds, ...lineEnds])
 
 function wordsOf(where: string): string {
   return states.has(where) || where.startsWith('at rest') ? where : `ended at ${where}`

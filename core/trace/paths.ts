@@ -5,6 +5,10 @@
  */
 import type { Vector } from '../mesh/vectors'
 import { Growing } from '../mesh/growing'
+import { movedPlace, movedVector, STILL } from '../shapes/turned'
+import type { Motion as Turned } from '../shapes/turned'
+import { afterCrossing } from './PeriodicSides'
+import type { PeriodicSides } from './PeriodicSides'
 import type { MomentFlow, MovingField, Whereabouts } from './MovingField'
 import type { Motion, State } from './motions'
 
@@ -38,8 +42,9 @@ export interface PathOptions {
   maxPoints: number
   /** Throws to cancel. */
   check(): void
-  /** What lets go with which motion. */
   motionOf(release: number): Motion
+  /** Sides through which a path goes on. */
+  sides?: PeriodicSides
   atBoundary?(release: number): AtBoundary | undefined
 }
 
@@ -76,6 +81,8 @@ class Travellers {
   readonly contacts: Uint16Array
   readonly places: Whereabouts[]
   readonly ends: (PathEnd | undefined)[]
+  /** From the mesh to where each one really is, once it has gone through a periodic side. */
+  readonly real: (Turned | undefined)[]
 
   constructor(n: number) {
     this.states = new Float64Array(6 * n)
@@ -84,6 +91,7 @@ class Travellers {
     this.contacts = new Uint16Array(n)
     this.places = Array.from({ length: n }, () => ({ part: 0, block: -1, cell: -1 }))
     this.ends = new Array<PathEnd | undefined>(n).fill(undefined)
+    this.real = new Array<Turned | undefined>(n).fill(undefined)
   }
 
   state(i: number): State {
@@ -96,9 +104,10 @@ class Log {
   readonly of = new Growing(Uint32Array)
   readonly numbers = new Growing(Float64Array)
 
-  add(i: number, state: State, time: number): void {
+  add(i: number, state: State, time: number, real: Turned | undefined): void {
     this.of.push(i)
-    this.numbers.pushAll([state[0]!, state[1]!, state[2]!, time, Math.hypot(state[3]!, state[4]!, state[5]!)])
+    const place: Vector = [state[0]!, state[1]!, state[2]!]
+    this.numbers.pushAll([...(real ? movedPlace(place, real) : place), time, Math.hypot(state[3]!, state[4]!, state[5]!)])
   }
 
   /** Sorted by path; each keeps its order. */
@@ -155,7 +164,7 @@ function letGo(field: MovingField, all: Travellers, { position, time }: Release,
   all.places[i] = field.whereabouts
   all.steps[i] = Infinity
   all.kept.set(state.subarray(3), 3 * i)
-  log.add(i, state, time)
+  log.add(i, state, time, undefined)
   return true
 }
 
@@ -166,7 +175,7 @@ function between(field: MovingField, all: Travellers, i: number, [from, to]: [nu
   const state = all.state(i)
   const finish = (end: PathEnd, at: number): void => {
     all.ends[i] = end
-    log.add(i, state, at)
+    log.add(i, state, at, all.real[i])
   }
   if (from >= to) return
   field.startFrom(all.places[i]!)
@@ -181,7 +190,8 @@ function between(field: MovingField, all: Travellers, i: number, [from, to]: [nu
     if (error === undefined) {
       const { asked } = field
       const isNear = Math.hypot(asked[0]! - state[0]!, asked[1]! - state[1]!, asked[2]! - state[2]!) <= NEAREST * size
-      if ((isNear || step <= SHORTEST * (to - from)) && !bounces(all, i, state, options)) return finish(endOf(all, i, state), time)
+      const isEnd = isNear || step <= SHORTEST * (to - from)
+      if (isEnd && !bounces(all, i, state, options) && !crosses(all, i, field, time, options)) return finish(endOf(all, i, state), time)
       all.steps[i] = isNear ? (to - time) / 16 : step / 2
       field.startFrom(all.places[i]!)
       field.evaluate(state[0]!, state[1]!, state[2]!, time)
@@ -199,11 +209,11 @@ function between(field: MovingField, all: Travellers, i: number, [from, to]: [nu
     all.steps[i] = Math.max(step * factor, time === to ? Math.min(all.steps[i]!, to - from) : 0)
     if (time < to && hasBent(all.kept, i, state) && log.of.length < options.maxPoints) {
       all.kept.set(state.subarray(3), 3 * i)
-      log.add(i, state, time)
+      log.add(i, state, time, all.real[i])
     }
   }
   all.kept.set(state.subarray(3), 3 * i)
-  log.add(i, state, to)
+  log.add(i, state, to, all.real[i])
 }
 
 function endOf({ contacts }: Travellers, i: number, state: State): PathEnd {
@@ -220,6 +230,20 @@ function farthest(field: MovingField, state: State): number {
 function bounces(all: Travellers, i: number, state: State, options: PathOptions): boolean {
   const meet = options.atBoundary?.(i)
   return meet !== undefined && all.contacts[i]!++ < MOST_CONTACTS && meet(state)
+}
+
+/** Goes on behind a periodic side. */
+function crosses(all: Travellers, i: number, field: MovingField, time: number, { sides }: PathOptions): boolean {
+  const state = all.state(i)
+  const [place, velocity] = [Array.from(state.subarray(0, 3)) as Vector, Array.from(state.subarray(3)) as Vector]
+  const found = sides?.cross(place, velocity, ([x, y, z]) => field.evaluate(x, y, z, time))
+  if (!found || all.contacts[i]!++ >= MOST_CONTACTS) return false
+  state.set(found.place)
+  state.set(movedVector(velocity, found.motion), 3)
+  all.kept.set(movedVector(Array.from(all.kept.subarray(3 * i, 3 * i + 3)) as Vector, found.motion), 3 * i)
+  all.real[i] = afterCrossing(all.real[i] ?? STILL, found.motion)
+  all.places[i] = field.whereabouts
+  return true
 }
 
 function hasBent(kept: Float64Array, i: number, state: State): boolean {

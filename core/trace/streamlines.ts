@@ -11,9 +11,15 @@ import type { Domain } from '../mesh/Domain'
 import { PartLocator } from '../mesh/locate'
 import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { diagonal, unionBox } from '../mesh/boxes'
+import type { Vector } from '../mesh/vectors'
+import { STILL } from '../shapes/turned'
+import type { Motion } from '../shapes/turned'
 import { errorWeights, stageWeights } from './dormandPrince'
+import { afterCrossing } from './PeriodicSides'
+import type { PeriodicSides } from './PeriodicSides'
 
-export type Ending = 'left the domain' | 'came to rest' | 'reached the length limit' | 'reached the step limit' | 'seed outside'
+export const lineEnds = ['left the domain', 'came to rest', 'reached the length limit', 'reached the step limit', 'seed outside'] as const
+export type LineEnd = (typeof lineEnds)[number]
 
 export interface StreamlineOptions {
   direction: 'downstream' | 'upstream' | 'both'
@@ -24,6 +30,8 @@ export interface StreamlineOptions {
   maxSteps: number
   /** Called now and then; throws to cancel. */
   check?: () => void
+  /** Sides through which a line goes on. */
+  sides?: PeriodicSides
 }
 
 /**
@@ -34,6 +42,8 @@ export interface StreamlineOptions {
  *   parts, blocks, cells   where each position lies
  *   nodes      (8 × n) of the cell, local to the block
  *   weights    (8 × n) of the nodes; unused ones are 0
+ *   copies     (n) which of `motions` takes each position to where the line really is: through periodic sides it goes on in other copies
+ *   jumps      points that the line reaches through such a side, at the place where it has left
  */
 export interface TracedLine {
   positions: number[]
@@ -43,7 +53,10 @@ export interface TracedLine {
   cells: number[]
   nodes: number[]
   weights: number[]
-  endings: Ending[]
+  copies: number[]
+  motions: Motion[]
+  jumps: number[]
+  endings: LineEnd[]
 }
 
 /** Speeds below this share of the largest seen count as rest. */
@@ -151,7 +164,7 @@ export class StreamlineTracer {
     const line = newLine()
     const { rate, stages, size } = this
     const tolerance = options.tolerance * size
-    const finish = (ending: Ending): TracedLine => {
+    const finish = (ending: LineEnd): TracedLine => {
       line.endings.push(ending)
       return line
     }
@@ -166,6 +179,22 @@ export class StreamlineTracer {
     let limit = 2 * this.cellSize()
     let step = limit / 4
     let left = false
+    /** Goes on behind a periodic side; false where there is none. */
+    const crosses = (): boolean => {
+      this.evaluate(x, y, z, sign)
+      const way = [rate[0]!, rate[1]!, rate[2]!] as Vector
+      const found = options.sides?.cross([x, y, z], way, (place) => this.evaluate(...place, sign))
+      if (!found || line.jumps[line.jumps.length - 1] === line.times.length - 1) return false
+      ;[x, y, z] = found.place
+      line.motions.push(afterCrossing(line.motions[line.motions.length - 1]!, found.motion))
+      line.jumps.push(line.times.length)
+      this.evaluate(x, y, z, sign)
+      this.record(line, x, y, z, time)
+      limit = 2 * this.cellSize()
+      step = limit / 4
+      left = false
+      return true
+    }
     for (let accepted = 0; accepted < options.maxSteps;) {
       options.check?.()
       stages[0]!.set(rate)
@@ -174,7 +203,10 @@ export class StreamlineTracer {
       const inside = this.takeStages(x, y, z, step, sign)
       if (!inside) {
         left = true
-        if (step <= MIN_STEP * size) return finish('left the domain')
+        if (step <= MIN_STEP * size) {
+          if (crosses()) continue
+          return finish('left the domain')
+        }
         step /= 2
         if (!this.evaluate(x, y, z, sign)) return finish('left the domain')
         continue
@@ -245,6 +277,7 @@ export class StreamlineTracer {
     line.parts.push(locator.part)
     line.blocks.push(locator.block)
     line.cells.push(locator.cell)
+    line.copies.push(line.motions.length - 1)
     const { offsets, connectivity } = this.mesh!
     const start = offsets[locator.cell]!
     const n = offsets[locator.cell + 1]! - start
@@ -256,7 +289,8 @@ export class StreamlineTracer {
 }
 
 function newLine(): TracedLine {
-  return { positions: [], times: [], parts: [], blocks: [], cells: [], nodes: [], weights: [], endings: [] }
+  const points = { positions: [], times: [], parts: [], blocks: [], cells: [], nodes: [], weights: [] }
+  return { ...points, copies: [], motions: [STILL], jumps: [], endings: [] }
 }
 
 function reverse(line: TracedLine): void {
@@ -269,7 +303,8 @@ function reverse(line: TracedLine): void {
   line.positions = rows(line.positions, 3)
   line.nodes = rows(line.nodes, 8)
   line.weights = rows(line.weights, 8)
-  for (const list of [line.times, line.parts, line.blocks, line.cells]) list.reverse()
+  for (const list of [line.times, line.parts, line.blocks, line.cells, line.copies]) list.reverse()
+  line.jumps = line.jumps.map((jump) => n - jump).reverse()
 }
 
 function joinAtSeed(back: TracedLine, forth: TracedLine): TracedLine {
@@ -281,6 +316,10 @@ function joinAtSeed(back: TracedLine, forth: TracedLine): TracedLine {
     cells: [...back.cells, ...forth.cells.slice(1)],
     nodes: [...back.nodes, ...forth.nodes.slice(8)],
     weights: [...back.weights, ...forth.weights.slice(8)],
+    // both begin in the mesh itself
+    copies: [...back.copies, ...forth.copies.slice(1).map((copy) => (copy ? copy + back.motions.length - 1 : 0))],
+    motions: [...back.motions, ...forth.motions.slice(1)],
+    jumps: [...back.jumps, ...forth.jumps.map((jump) => jump + back.times.length - 1)],
     endings: [...back.endings, ...forth.endings],
   }
 }

@@ -35,6 +35,23 @@ afterAll(() => rm(folder, { recursive: true, force: true }))
 
 const measured = (text: string, part = 'Water'): number => measureExpression(text, evaluator.data, [part]).value
 
+/** Classical Runge–Kutta through the closed form. */
+function followInTime(flow: TankFlow, from: number[], time: number): number[] {
+  const n = 20_000
+  const h = time / n
+  let x = from
+  const plus = (a: number[], b: number[], s: number): number[] => a.map((c, d) => c + s * b[d]!)
+  const rate = (at: number[]): number[] => flow.velocity(at[0]!, at[1]!, at[2]!)
+  for (let i = 0; i < n; i++) {
+    const k1 = rate(x)
+    const k2 = rate(plus(x, k1, h / 2))
+    const k3 = rate(plus(x, k2, h / 2))
+    const k4 = rate(plus(x, k3, h))
+    x = x.map((c, d) => c + (h / 6) * (k1[d]! + 2 * k2[d]! + 2 * k3[d]! + k4[d]!))
+  }
+  return x
+}
+
 describe('the field in closed form', () => {
   it('has no divergence, sticks to wall, floor and arm, and stays below the surface', () => {
     const flow = new TankFlow({ flow: 0.04, swirl: 0.28, wander: { size: 0.12, angle: 1 } })
@@ -107,6 +124,30 @@ describe('the demo case against what is known of it', () => {
     })
     const distance = Math.hypot(...line.positions.slice(-3).map((c, d) => c - end[d]!))
     expect(distance).toBeLessThan(accuracy)
+  })
+
+  it('a streamline through the sides of the sector is that of the whole tank', async () => {
+    const own = await withCase(join(folder, 'tank-sector', 'tank.vtm'), (opened) => readCase(opened, 0))
+    const closed = new TankFlow(demoCases[4]!.operation)
+    const sector = evaluatorFor(own, {
+      from: { kind: 'points', inputs: {}, settings: { places: [[0, 2, 1.2]], joined: 'single' } },
+      lines: {
+        kind: 'trace',
+        inputs: { of: [{ part: 'Water' }], seeds: [{ step: 'from' }] },
+        settings: { variable: 'U', count: 1, direction: 'downstream', length: 1.5, tolerance: 1e-8 },
+      },
+    })
+    const { points, columns, notes, table } = sector.shape('lines')
+    expect(notes!.join()).toMatch(/crossings of periodic sides \(Periodic 1 and Periodic 2, 60° about z\)/)
+    expect(table!.rows).toHaveLength(1)
+    const times = columns.find(({ name }) => name === 'travel-time')!.values
+    const last = times.indexOf(Math.max(...times))
+    expect(Math.hypot(points[3 * last]!, points[3 * last + 1]!)).toBeGreaterThan(1)
+    const end = followInTime(closed, [0, 2, 1.2], times[last]!)
+    const length = 1.5 * Math.hypot(4, 4, 2.4)
+    expect(Math.hypot(...end.map((c, d) => c - points[3 * last + d]!)) / length).toBeLessThan(exact.streamline.accuracy)
+    // a sixth of all water leaves through a sixth of the drain
+    expect(sector.measure('integral(dot(U, normal), on = "Drain")', ['Water']).value * 6).toBeCloseTo(0.04, 2)
   })
 
   it('surfaces know which regions they bound', () => {

@@ -39,7 +39,7 @@ const ends = ({ starts, positions, times }: Paths, k = 0) => {
   return [...positions.subarray(3 * p, 3 * p + 3), times[p]!]
 }
 
-/** A turn about the middle of the box that grows stronger in time: the angle is t²/2. Linear in place and time, so that it is met exactly. */
+/** A turn about the middle of the box that quickens: the angle is t²/2. Linear in place and time, so that it is met exactly. */
 const quickening: Flow = (t, x, y) => [-t * (y - 0.5), t * (x - 0.5), 0]
 
 describe('paths', () => {

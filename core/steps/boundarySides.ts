@@ -1,0 +1,18 @@
+/** The surfaces around what is traced: all by their names, and those that are periodic. */
+import { roleByName } from '../case/roles'
+import { PeriodicSides } from '../trace/PeriodicSides'
+import type { Side } from '../trace/BoundaryNames'
+import type { StepContext } from './StepKind'
+
+export function boundarySides(context: StepContext): Side[] {
+  return context.boundary().map(({ part, shape }) => ({ name: part.name, shape }))
+}
+
+/** By their role; until roles are known, by their names. @param size  diagonal of the mesh */
+export function periodicSides(context: StepContext, size: number): PeriodicSides {
+  const sides = context.boundary().filter(({ part }) => (part.role?.is ?? roleByName(part.name)) === 'periodic')
+  return new PeriodicSides(
+    sides.map(({ part, shape }) => ({ name: part.name, shape })),
+    size,
+  )
+}
