@@ -21,8 +21,8 @@ const rows = computed(() => (isOpen.value ? props.table.rows : props.table.rows.
       </thead>
       <tbody>
         <tr v-for="(row, i) in rows" :key="i">
-          <td v-for="(cell, c) in row" :key="c" class="pr-2" :class="{ 'text-left': typeof cell === 'string' }">
-            {{ typeof cell === 'number' ? formatNumber(cell, 5) : cell }}
+          <td v-for="(cell, c) in row" :key="c" class="pr-1.5" :class="{ 'text-left': typeof cell === 'string' }">
+            {{ typeof cell === 'number' ? formatNumber(cell, 4) : cell }}
           </td>
         </tr>
       </tbody>

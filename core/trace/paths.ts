@@ -141,7 +141,8 @@ export function followPaths(field: MovingField, moments: readonly MomentFlow[], 
   for (let k = 0; k + 1 < moments.length; k++) {
     const [from, to] = [moments[k]!.time, moments[k + 1]!.time]
     field.enter(moments[k]!, moments[k + 1]!)
-    for (const [i, { time }] of releases.entries()) {
+    for (const i of byBlock(all.places)) {
+      const { time } = releases[i]!
       if (all.ends[i] || time > to || (time === to && k + 2 < moments.length)) continue
       options.check()
       const isNew = time >= from
@@ -151,6 +152,14 @@ export function followPaths(field: MovingField, moments: readonly MomentFlow[], 
   }
   const ends = all.ends.map((end, i): PathEnd => end ?? (all.steps[i]! > 0 ? 'still moving' : 'let go outside'))
   return { ...log.sorted(releases.length), ends }
+}
+
+/** Those in one block one after the other, so that blocks are not taken up anew for each. */
+function byBlock(places: readonly Whereabouts[]): Uint32Array {
+  return Uint32Array.from(places, (_, i) => i).sort((i, j) => {
+    const [a, b] = [places[i]!, places[j]!]
+    return a.part - b.part || a.block - b.block || a.cell - b.cell || i - j
+  })
 }
 
 function letGo(field: MovingField, all: Travellers, { position, time }: Release, i: number, options: PathOptions, log: Log): boolean {
