@@ -125,6 +125,15 @@ async function save(): Promise<void> {
           in
           <TokenNumber :value="leg.count" unit="" title="Pictures of values" is-whole @commit="(v) => change(i, { count: whole(v) })" />
           pictures
+          <label class="ml-1"
+            ><input
+              type="checkbox"
+              class="accent-pine"
+              :checked="leg.isBack"
+              @change="change(i, { isBack: ($event.target as HTMLInputElement).checked })"
+            />
+            and back</label
+          >
         </span>
       </template>
     </template>

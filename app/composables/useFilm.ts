@@ -11,7 +11,7 @@ import type { Stage } from '~~/stage/Stage'
 type ValuesAxis = OverAxis & { is: 'values' }
 
 /** One stretch of a film. */
-export type FilmLeg = { is: 'moments' } | { is: 'turn'; degrees: number; count: number } | ValuesAxis
+export type FilmLeg = { is: 'moments' } | { is: 'turn'; degrees: number; count: number } | (ValuesAxis & { isBack?: boolean })
 
 /** One picture: what is seen then, and what is said of it. */
 export interface FilmFrame {
@@ -71,13 +71,20 @@ export function useFilm() {
     }
     const unit = bench.over.unitOf(leg)
     const name = document.value?.steps[leg.step]?.name ?? ''
-    return valuesOf(leg).map((value) => ({
+    return sweepOf(leg).map((value) => ({
       show: () => {
         const step = bench.store.document?.steps[leg.step]
         if (step) bench.edits.draftSettings(leg.step, settingAt(step.settings, leg.setting, value))
       },
       caption: `${name} ${bench.over.settingName(leg)} = ${formatNumber(value, 4)}${unit && unit !== '1' ? ` ${unit}` : ''}`,
     }))
+  }
+
+  /** From one end to the other, or there and back as something swings: then it can be played round and round. */
+  function sweepOf(leg: FilmLeg & { is: 'values' }): number[] {
+    const { from, to, count: n } = leg
+    if (!leg.isBack) return valuesOf(leg)
+    return Array.from({ length: n }, (_, i) => from + ((to - from) * (1 - Math.cos((2 * Math.PI * i) / n))) / 2)
   }
 
   const count = computed(() => legs.value.reduce((sum, leg) => sum + countOf(leg), 0))

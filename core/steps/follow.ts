@@ -17,11 +17,11 @@ import { followPaths } from '../trace/paths'
 import type { Paths } from '../trace/paths'
 import { letGoAt } from '../trace/releases'
 import type { Let } from '../trace/releases'
-import { seedPoints } from '../trace/seeds'
 import { lengthFactor } from '../units/units'
 import { boundarySides, periodicSides } from './boundarySides'
 import { flowsOf } from './flowThroughTime'
 import { followWords } from './followWords'
+import { placesToStart, Seeding } from './seeding'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -31,6 +31,7 @@ const Settings = Type.Object({
   variable: Type.String(),
   /** Places at which something is let go. */
   count: Type.Integer({ minimum: 1, maximum: 20_000 }),
+  ...Seeding,
   what: choice('drifting', 'spheres'),
   release: choice('once', 'moments', 'every'),
   /** Seconds from one release to the next. */
@@ -97,6 +98,7 @@ export const follow = defineStep({
       ...{
         variable,
         count: isSpheres ? 25 : 40,
+        placing: 'even' as const,
         what: 'drifting' as const,
         release: 'once' as const,
         every: Number((duration / 60).toPrecision(1)),
@@ -143,7 +145,7 @@ function followAll(context: StepContext): Shape {
   if (!parts.length) throw new DataError('no-region', 'Paths need a region of volume cells; choose one under “in”.')
   const flow = flowsOf(context, settings)
   const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
-  const lets = letGoAt(seedPoints(context.shape('seeds'), settings.count), flow.moments, {
+  const lets = letGoAt(placesToStart(context, settings.count), flow.moments, {
     ...settings,
     diameters: settings.what === 'spheres' ? settings.diameters : [0],
   })

@@ -1,6 +1,7 @@
 /** The sentence of a step that follows paths. */
 import type { FollowSettings } from './follow'
 import type { SentencePiece } from './offers'
+import { seedingWords } from './seeding'
 
 const whats = [
   { value: 'drifting', label: 'places that drift', words: ['drifting', 'massless'] },
@@ -38,6 +39,7 @@ export function followWords({ what, release, span, start }: FollowSettings): Sen
     { token: 'input', input: 'of' },
     ' from ',
     { token: 'input', input: 'seeds' },
+    ...seedingWords,
     ', let go ',
     { token: 'choice', setting: 'release', options: releases },
     ...(release === 'every' ? [' ', inUnit('every', 's')] : []),

@@ -10,11 +10,11 @@ import { piecesOfLines } from '../trace/lineShapes'
 import { endNotes, endTable } from '../trace/pathEndings'
 import type { Ending } from '../trace/pathEndings'
 import { crossingsNote } from '../trace/PeriodicSides'
-import { seedPoints } from '../trace/seeds'
 import { StreamlineTracer } from '../trace/streamlines'
 import type { TracedLine } from '../trace/streamlines'
 import { divide, parseUnit, unitName } from '../units/units'
 import { boundarySides, periodicSides } from './boundarySides'
+import { placesToStart, Seeding, seedingWords } from './seeding'
 import { smoothed, smoothedNote } from './smoothed'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -22,6 +22,7 @@ import type { StepContext } from './StepKind'
 const Settings = Type.Object({
   variable: Type.String(),
   count: Type.Integer({ minimum: 1, maximum: 5000 }),
+  ...Seeding,
   direction: Type.Union([Type.Literal('downstream'), Type.Literal('upstream'), Type.Literal('both')]),
   /** Longest line as a multiple of the domain's diagonal. */
   length: Type.Number({ minimum: 0.01, maximum: 1000 }),
@@ -48,7 +49,14 @@ export const trace = defineStep({
     },
   ],
   defaults: ({ pick }, wishes) => ({
-    ...{ variable: wishes.variable ?? pick(3), count: 60, direction: 'downstream' as const, length: 5, tolerance: 1e-6 },
+    ...{
+      variable: wishes.variable ?? pick(3),
+      count: 60,
+      placing: 'even' as const,
+      direction: 'downstream' as const,
+      length: 5,
+      tolerance: 1e-6,
+    },
     ...wishes,
   }),
   look: { width: 1.6, hasHalo: true },
@@ -62,7 +70,8 @@ export const trace = defineStep({
     { token: 'input', input: 'of' },
     ' from ',
     { token: 'input', input: 'seeds' },
-    ' ',
+    ...seedingWords,
+    ', ',
     {
       token: 'choice',
       setting: 'direction',
@@ -89,7 +98,7 @@ export const trace = defineStep({
         parts.map(({ name }) => name),
       )
       if (components !== 3) throw new DataError('not-vector', `“${variable}” is no vector; streamlines follow a vector such as a velocity.`)
-      const seeds = seedPoints(context.shape('seeds'), settingsOf(Settings, context).count)
+      const seeds = placesToStart(context, settingsOf(Settings, context).count)
       return Array.from({ length: Math.ceil(seeds.length / SEEDS_A_UNIT) }, (_, u) => seeds.slice(u * SEEDS_A_UNIT, (u + 1) * SEEDS_A_UNIT))
     },
     unit: traceLines,

@@ -1,8 +1,9 @@
 /** Where lines and paths start. */
 import { DataError } from '../errors'
+import { cross, length } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { evenPlaces, spacingFor } from '../shapes/placing'
-import { elementCount, joinPieces } from '../shapes/Shape'
+import { elementCount, elementSize, joinPieces } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
 
 /**
@@ -38,4 +39,58 @@ export function seedPoints(shape: Shape, count: number): Vector[] {
     seeds.push([0, 1, 2].map((d) => points[a + d]! * (1 - t) + points[b + d]! * t) as Vector)
   }
   return seeds
+}
+
+/** One weight for each element of each piece. */
+export type ElementWeights = readonly Float64Array[]
+
+/** Lengths of segments and areas of triangles. */
+export function elementMeasures({ kind, pieces }: Shape): ElementWeights {
+  return pieces.map(({ points, elements, cells }) => {
+    const size = elementSize(kind)
+    const corner = (e: number, i: number): Vector => {
+      const p = 3 * elements[size * e + i]!
+      return [points[p]!, points[p + 1]!, points[p + 2]!]
+    }
+    const edge = (a: Vector, b: Vector): Vector => [b[0] - a[0], b[1] - a[1], b[2] - a[2]]
+    return Float64Array.from(cells, (_, e) => {
+      if (size < 3) return size < 2 ? 1 : length(edge(corner(e, 0), corner(e, 1)))
+      return length(cross(edge(corner(e, 0), corner(e, 1)), edge(corner(e, 0), corner(e, 2)))) / 2
+    })
+  })
+}
+
+/**
+ * Places on a shape as many as are wished, by chance, each of which stands for the same share of all weights. The same every time.
+ *
+ * @param weights  NaN counts as none
+ */
+export function placesByWeight(shape: Shape, weights: ElementWeights, count: number): Vector[] {
+  const size = elementSize(shape.kind)
+  const total = weights.reduce((sum, own) => own.reduce((all, weight) => all + (weight > 0 ? weight : 0), sum), 0)
+  if (!(total > 0)) throw new DataError('no-seeds', 'Nothing goes through what is chosen under “from”; place evenly or choose another.')
+  const chance = chanceFrom(1)
+  const places: Vector[] = []
+  let [before, next] = [0, chance()]
+  shape.pieces.forEach(({ points, elements }, n) => {
+    weights[n]!.forEach((weight, e) => {
+      if (!(weight > 0)) return
+      before += (count * weight) / total
+      // one place in each of as many equal shares
+      for (; places.length < count && places.length + next < before; next = chance()) {
+        const shares = [chance(), chance()]
+        const [s, t] = shares[0]! + shares[1]! > 1 ? [1 - shares[0]!, 1 - shares[1]!] : (shares as [number, number])
+        const by = size === 3 ? [1 - s - t, s, t] : size === 2 ? [1 - shares[0]!, shares[0]!] : [1]
+        const at = (d: number): number => by.reduce((sum, share, i) => sum + share * points[3 * elements[size * e + i]! + d]!, 0)
+        places.push([at(0), at(1), at(2)])
+      }
+    })
+  })
+  return places
+}
+
+/** Numbers from 0 to 1 that look as if by chance: a linear congruence modulo 2³² (Knuth, "The Art of Computer Programming" 2, 3.3.4). */
+function chanceFrom(seed: number): () => number {
+  let state = seed
+  return () => (state = (Math.imul(1664525, state) + 1013904223) >>> 0) / 2 ** 32
 }

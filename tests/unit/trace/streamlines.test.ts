@@ -2,10 +2,14 @@ import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
 import { StreamlineTracer } from '../../../core/trace/streamlines'
 import type { StreamlineOptions } from '../../../core/trace/streamlines'
+import { stepKind } from '../../../core/steps'
 import { seedPoints } from '../../../core/trace/seeds'
 import { MemoryPart } from '../../../core/store/MemoryPart'
 import { atPoints, boxMesh, testCase } from '../../support/meshes'
 import { evaluatorFor, pieceOf } from '../../support/evaluation'
+
+/** One plane. */
+const sliceAt = stepKind('slice').defaults({ box: [0, 0, 0, 1, 1, 1], pick: () => 'U', range: () => undefined } as never, {})
 
 const options: StreamlineOptions = { direction: 'downstream', tolerance: 1e-7, maxLength: 3, maxSteps: 5000 }
 /** Rigid turning about the middle of the box: linear, so that cells carry it exactly. */
@@ -62,6 +66,26 @@ describe('streamlines', () => {
     expect(many!.positions.length).toBe(one!.positions.length)
     end(one!).forEach((c, d) => expect(end(many!)[d]).toBeCloseTo(c, 9))
   })
+})
+
+it.each([
+  ['chance', 0.5],
+  ['flow', 2 / 3],
+] as const)('seeds are placed by %s: their mean is that of what they stand for', (placing, mean) => {
+  const mesh = boxMesh({ n: 12 })
+  const data = testCase(mesh, { U: { values: atPoints(mesh, (x) => [0, 0, x]), components: 3 } })
+  const traced = evaluatorFor(data, {
+    cut: { kind: 'slice', inputs: { of: [{ part: 'Water' }] }, settings: { ...sliceAt, normal: [0, 0, 1], origin: [0, 0, 0.5] } },
+    lines: {
+      kind: 'trace',
+      inputs: { of: [{ part: 'Water' }], seeds: [{ step: 'cut' }] },
+      settings: { variable: 'U', count: 400, placing, direction: 'downstream', length: 0.1, tolerance: 1e-6 },
+    },
+  }).shape('lines')
+  const x = [...traced.paths!].slice(0, -1).map((p) => traced.points[3 * p]!)
+  expect(x).toHaveLength(400)
+  // flow goes straight up, so that lines lie where they start
+  expect(x.reduce((sum, one) => sum + one / x.length, 0)).toBeCloseTo(mean, 2)
 })
 
 it('seeds are spaced evenly by length over lines of several pieces', () => {
