@@ -69,9 +69,9 @@ describe('what moves with the water', () => {
     expect(drifting.reduce((sum, [, count]) => sum + Number(count), 0)).toBe(40)
     expect(drifting.map(([end]) => end)).toContain('Drain')
     // values of a field are those of one moment, which a path is not
-    await choose(/^age on the path/, /^T/)
+    await choose(/^Colour/, /^T/)
     await expect.poll(() => selected().getByRole('alert').first().textContent()).toMatch(/“T” has no values here.*age on the path/s)
-    await choose(/^T$/, /^speed on the path/)
+    await choose(/^Colour/, /^speed on the path/)
     await expect.poll(() => selected().getByRole('alert').count()).toBe(0)
   }, 120_000)
 
