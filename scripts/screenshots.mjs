@@ -259,6 +259,12 @@ await page.waitForTimeout(3000)
 await settled()
 await keep('panes')
 
+await beginWith('40 L/s, wandering')
+await say('streaks')
+await page.waitForTimeout(5000)
+await settled()
+await keep('motion')
+
 await browser.close()
 const ended = new Promise((resolve) => server.once('exit', resolve))
 server.kill('SIGINT')

@@ -7,6 +7,8 @@ import type { FilmFormat, FilmWriter } from '~~/stage/film'
 import type { LegendSpec } from '~~/stage/legend'
 import { drawPicture } from '~~/stage/picture'
 import type { Stage } from '~~/stage/Stage'
+import { stepKind } from '~~/core/steps'
+import { isSeen } from '~~/core/study/studyModel'
 import type { FilmLeg } from '~/composables/useFilm'
 import TokenNumber from './tokens/TokenNumber.vue'
 
@@ -44,6 +46,10 @@ function change(i: number, part: Partial<FilmLeg>): void {
   legs.value[i] = { ...legs.value[i]!, ...part } as FilmLeg
 }
 
+const few = (n: number): number => Math.min(100, Math.max(0, Math.round(n)))
+const hasPaths = computed(() =>
+  Object.values(bench.document.value?.steps ?? {}).some((step) => isSeen(step) && stepKind(step.kind).atTime?.(step.settings, 0)),
+)
 const whole = (n: number): number => Math.min(10_000, Math.max(1, Math.round(n)))
 
 async function go(take: (caption: string) => Promise<void>): Promise<boolean> {
@@ -110,9 +116,14 @@ async function save(): Promise<void> {
           <X :size="14" />
         </button>
       </span>
-      <template v-if="leg.is !== 'moments'">
+      <template v-if="leg.is !== 'moments' || hasPaths">
         <span />
-        <span v-if="leg.is === 'turn'">
+        <span v-if="leg.is === 'moments'">
+          with
+          <TokenNumber :value="leg.between" unit="" title="Pictures between" is-whole @commit="(v) => change(i, { between: few(v) })" />
+          pictures between two moments, of what follows paths
+        </span>
+        <span v-else-if="leg.is === 'turn'">
           by <TokenNumber :value="leg.degrees" unit="" title="Degrees" @commit="(v) => change(i, { degrees: v })" />° in
           <TokenNumber :value="leg.count" unit="" title="Pictures of the turn" is-whole @commit="(v) => change(i, { count: whole(v) })" />
           pictures

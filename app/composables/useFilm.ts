@@ -2,16 +2,20 @@
 import { until } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { settingAt } from '~~/core/evaluate/frames'
+import { stepKind } from '~~/core/steps'
 import { valuesOf } from '~~/core/study/over'
 import type { OverAxis } from '~~/core/study/over'
 import { isSeen, ranked } from '~~/core/study/studyModel'
+import type { Step } from '~~/core/study/studyModel'
+import { parseUnit } from '~~/core/units/units'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Stage } from '~~/stage/Stage'
 
 type ValuesAxis = OverAxis & { is: 'values' }
 
 /** One stretch of a film. */
-export type FilmLeg = { is: 'moments' } | { is: 'turn'; degrees: number; count: number } | (ValuesAxis & { isBack?: boolean })
+export type FilmLeg =
+  { is: 'moments'; between: number } | { is: 'turn'; degrees: number; count: number } | (ValuesAxis & { isBack?: boolean })
 
 /** One picture: what is seen then, and what is said of it. */
 export interface FilmFrame {
@@ -31,7 +35,7 @@ export function useFilm() {
   const legs = ref<FilmLeg[]>([firstLeg()])
 
   function firstLeg(): FilmLeg {
-    return bench.cases.nMoments.value > 1 ? { is: 'moments' } : newTurn()
+    return bench.cases.nMoments.value > 1 ? { is: 'moments', between: 0 } : newTurn()
   }
 
   function newTurn(): FilmLeg {
@@ -40,7 +44,7 @@ export function useFilm() {
 
   /** What one can begin with, by a name of its own. */
   const choices = computed<{ key: string; label: string; leg: FilmLeg }[]>(() => [
-    ...(bench.cases.nMoments.value > 1 ? [{ key: 'moments', label: 'the moments', leg: { is: 'moments' } as const }] : []),
+    ...(bench.cases.nMoments.value > 1 ? [{ key: 'moments', label: 'the moments', leg: { is: 'moments', between: 0 } as const }] : []),
     { key: 'turn', label: 'a turn of the view', leg: newTurn() },
     ...ranked(document.value?.steps ?? {}).flatMap(([id, step]) =>
       isSeen(step)
@@ -54,16 +58,13 @@ export function useFilm() {
   }
 
   function countOf(leg: FilmLeg): number {
-    return leg.is === 'moments' ? bench.cases.momentsToPlay.value.length : leg.count
+    if (leg.is !== 'moments') return leg.count
+    const n = bench.cases.momentsToPlay.value.length
+    return n + leg.between * Math.max(0, n - 1)
   }
 
   function framesOf(leg: FilmLeg, stage: Stage): FilmFrame[] {
-    if (leg.is === 'moments') {
-      return bench.cases.momentsToPlay.value.map((moment) => ({
-        show: () => (bench.view.moment = moment),
-        caption: bench.cases.momentLabel(moment),
-      }))
-    }
+    if (leg.is === 'moments') return momentFrames(leg.between)
     if (leg.is === 'turn') {
       // a whole turn ends one picture before it began, so that it can be played round and round
       const step = leg.degrees / (Math.abs(leg.degrees) % 360 === 0 ? leg.count : Math.max(1, leg.count - 1))
@@ -74,10 +75,50 @@ export function useFilm() {
     return sweepOf(leg).map((value) => ({
       show: () => {
         const step = bench.store.document?.steps[leg.step]
-        if (step) bench.edits.draftSettings(leg.step, settingAt(step.settings, leg.setting, value))
+        const change = step && settingAt(step.settings, leg.setting, value)
+        bench.store.staged = { ...bench.store.staged, [leg.step]: { ...bench.store.staged[leg.step], ...change } }
       },
       caption: `${name} ${bench.over.settingName(leg)} = ${formatNumber(value, 4)}${unit && unit !== '1' ? ` ${unit}` : ''}`,
     }))
+  }
+
+  /** Between moments what follows paths goes on; all else is as at the moment before. */
+  function momentFrames(between: number): FilmFrame[] {
+    const moments = bench.cases.momentsToPlay.value
+    const all = bench.cases.catalogue.value?.moments ?? []
+    return moments.flatMap((moment, i) => {
+      const own: FilmFrame = {
+        show: () => {
+          bench.view.moment = moment
+          bench.store.staged = withoutTimes(bench.store.staged)
+        },
+        caption: bench.cases.momentLabel(moment),
+      }
+      const [now, next] = [all[moment], all[moments[i + 1] ?? -1]]
+      if (now?.value == null || next?.value == null) return [own]
+      const factor = parseUnit(now.unit ?? '')?.factor ?? 1
+      const steps = Array.from({ length: between }, (_, n): FilmFrame => {
+        const time = now.value! + ((next.value! - now.value!) * (n + 1)) / (between + 1)
+        return { show: () => showTimes(factor * time), caption: `t = ${formatNumber(time, 5)} ${now.unit ?? ''}` }
+      })
+      return [own, ...steps]
+    })
+  }
+
+  function timed(time: number): [string, Step['settings']][] {
+    return Object.entries(document.value?.steps ?? {}).flatMap(([id, { kind, settings }]) => {
+      const found = stepKind(kind).atTime?.(settings, time)
+      return found ? [[id, found] as [string, Step['settings']]] : []
+    })
+  }
+
+  function showTimes(time: number): void {
+    bench.store.staged = { ...bench.store.staged, ...Object.fromEntries(timed(time)) }
+  }
+
+  function withoutTimes(staged: Readonly<Record<string, Step['settings']>>): Record<string, Step['settings']> {
+    const own = new Set(timed(0).map(([id]) => id))
+    return Object.fromEntries(Object.entries(staged).filter(([id]) => !own.has(id)))
   }
 
   /** From one end to the other, or there and back as something swings: then it can be played round and round. */
@@ -109,10 +150,9 @@ export function useFilm() {
           signal.throwIfAborted()
           await take(caption, ++done)
         }
-        bench.store.draft = null
       }
     } finally {
-      bench.store.draft = null
+      bench.store.staged = {}
       bench.view.moment = before.moment
       stage.eye.setCamera(before.camera)
     }

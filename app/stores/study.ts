@@ -52,6 +52,8 @@ export const useStudyStore = defineStore('study', () => {
   const pending = shallowRef<Pending[]>([])
   /** Settings that are dragged or typed, of all cases or of one. */
   const draft = shallowRef<{ step: string; settings: Step['settings']; of: string | null } | null>(null)
+  /** Settings of steps, in all cases, for as long as a film goes through them. */
+  const staged = shallowRef<Readonly<Record<string, Step['settings']>>>({})
   const cases = shallowRef<AttachedCase[]>([])
   /** With an act that it offers. */
   const notice = ref<{ text: string; isError: boolean; act?: { title: string; run: () => unknown } } | null>(null)
@@ -72,13 +74,25 @@ export const useStudyStore = defineStore('study', () => {
 
   /** The study with the draft applied: what is drawn. */
   const current = computed<Study | null>(() => {
-    const study = document.value
+    const study = document.value && withStaged(document.value)
     const step = draft.value && study?.steps[draft.value.step]
     if (!study || !step) return study
     const { of, settings } = draft.value!
     const drafted = of !== null && step.cases?.[of] ? { ...step, cases: { ...step.cases, [of]: settings } } : { ...step, settings }
     return { ...study, steps: { ...study.steps, [draft.value!.step]: drafted } }
   })
+
+  function withStaged(study: Study): Study {
+    const changed = Object.entries(staged.value).flatMap(([step, settings]) => {
+      const own = study.steps[step]
+      if (!own) return []
+      const inCases = Object.entries(own.cases ?? {}).map(([of, ofCase]) => [of, { ...ofCase, ...settings }] as const)
+      return [
+        [step, { ...own, settings: { ...own.settings, ...settings }, ...(own.cases && { cases: Object.fromEntries(inCases) }) }] as const,
+      ]
+    })
+    return changed.length ? { ...study, steps: { ...study.steps, ...Object.fromEntries(changed) } } : study
+  }
 
   async function open(studyId: string): Promise<void> {
     close()
@@ -105,6 +119,7 @@ export const useStudyStore = defineStore('study', () => {
     confirmed.value = null
     pending.value = []
     draft.value = null
+    staged.value = {}
     early.clear()
   }
 
@@ -211,5 +226,23 @@ export const useStudyStore = defineStore('study', () => {
     return run
   }
 
-  return { onJob, id, document, current, revision, draft, cases, notice, savedAt, author, open, close, edit, undo, redo, reloadCases }
+  return {
+    onJob,
+    id,
+    document,
+    current,
+    revision,
+    draft,
+    staged,
+    cases,
+    notice,
+    savedAt,
+    author,
+    open,
+    close,
+    edit,
+    undo,
+    redo,
+    reloadCases,
+  }
 })

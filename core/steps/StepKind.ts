@@ -180,6 +180,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   looksAtBoundary?: boolean
   /** Its shape depends on which moment it is, whatever the data there. */
   isOfMoment?: boolean
+  /** Settings that show it at a time between two moments, if it follows the moments. @param time  s */
+  atTime?(settings: Static<Settings>, time: number): Partial<Static<Settings>> | undefined
   /** Its shape depends on the units of length and of its variables, not only on their numbers. */
   needsUnits?: boolean
   /** It is a straight line between two places, which has no values of its own: others sample along it. */

@@ -17,6 +17,7 @@ import { followPaths } from '../trace/paths'
 import type { Paths } from '../trace/paths'
 import { letGoAt } from '../trace/releases'
 import type { Let } from '../trace/releases'
+import { equalMasses } from '../trace/sizes'
 import { lengthFactor } from '../units/units'
 import { boundarySides, periodicSides } from './boundarySides'
 import { flowsOf } from './flowThroughTime'
@@ -40,8 +41,13 @@ const Settings = Type.Object({
   /** Seconds that a flow which stays as it is is followed. */
   duration: Type.Number({ exclusiveMinimum: 0 }),
   way: choice('onwards', 'back'),
+  sizes: choice('listed', 'spread'),
   /** Of spheres, in mm: each is let go at every place. */
   diameters: Type.Array(Type.Number({ exclusiveMinimum: 0 }), { minItems: 1, maxItems: 50 }),
+  /** Of spheres of which each size has the same mass: Rosin and Rammler's median in mm, the exponent, and how many sizes. */
+  median: Type.Number({ exclusiveMinimum: 0 }),
+  exponent: Type.Number({ minimum: 0.1, maximum: 100 }),
+  nSizes: Type.Integer({ minimum: 1, maximum: 50 }),
   /** kg/m³ */
   density: Type.Number({ exclusiveMinimum: 0 }),
   /** kg/m³ */
@@ -107,7 +113,7 @@ export const follow = defineStep({
         span: 'moments' as const,
         duration,
         way: 'onwards' as const,
-        diameters: [0.5, 1, 2, 4],
+        ...{ sizes: 'listed' as const, diameters: [0.5, 1, 2, 4], median: 2, exponent: 3, nSizes: 6 },
         density: 1050,
         fluidDensity: 998,
         viscosity: 1e-3,
@@ -147,7 +153,7 @@ function followAll(context: StepContext): Shape {
   const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
   const lets = letGoAt(placesToStart(context, settings.count), flow.moments, {
     ...settings,
-    diameters: settings.what === 'spheres' ? settings.diameters : [0],
+    diameters: diametersOf(settings) ?? [0],
   })
   if (lets.length > MOST_PATHS) {
     const few = lets.length.toLocaleString('en')
@@ -168,6 +174,12 @@ function followAll(context: StepContext): Shape {
   }
 }
 
+/** mm; undefined for what has no size. */
+function diametersOf({ what, sizes, diameters, median, exponent, nSizes }: FollowSettings): number[] | undefined {
+  if (what !== 'spheres') return undefined
+  return sizes === 'listed' ? diameters : equalMasses(median, exponent, nSizes)
+}
+
 /** One for each size. */
 function motionsOf(context: StepContext, settings: FollowSettings, field: MovingField, lets: readonly Let[]): (i: number) => Motion {
   if (settings.what === 'drifting') {
@@ -183,7 +195,7 @@ function motionsOf(context: StepContext, settings: FollowSettings, field: Moving
   const starts = { flow: undefined, rest: [0, 0, 0], given: (settings.startVelocity as Vector).map((c) => c / metres) }
   const start = starts[settings.start as keyof typeof starts]
   const { density, fluidDensity, viscosity } = settings
-  const motions = settings.diameters.map((mm) => {
+  const motions = diametersOf(settings)!.map((mm) => {
     const sphere: Sphere = { density, diameter: mm / 1000, fluidDensity, viscosity, gravity, lengthFactor: metres, ...(start && { start }) }
     return new Dragged(field, sphere)
   })
@@ -220,6 +232,7 @@ function shapeOf(context: StepContext, settings: FollowSettings, paths: Paths, {
   for (let k = 0; k < lets.length; k++) of.fill(k, starts[k]!, starts[k + 1]!)
   const own = (valueOf: (point: number, path: number) => number): Float64Array => Float64Array.from(times, (_, p) => valueOf(p, of[p]!))
   const { time, age, speed, release, place, diameter } = pathColumns
+  const diameters = diametersOf(settings)
   const speedUnit = unit && context.lengthUnit && `${context.lengthUnit}/${unit}`
   const columns = [
     { ...time, unit, values: own((p) => sign * times[p]!) },
@@ -227,7 +240,7 @@ function shapeOf(context: StepContext, settings: FollowSettings, paths: Paths, {
     { ...speed, unit: speedUnit, values: speeds },
     { ...release, unit: '1', values: own((_, k) => lets[k]!.release + 1) },
     { ...place, unit: '1', values: own((_, k) => lets[k]!.place + 1) },
-    ...(settings.what === 'spheres' ? [{ ...diameter, unit: 'mm', values: own((_, k) => settings.diameters[lets[k]!.size]!) }] : []),
+    ...(diameters ? [{ ...diameter, unit: 'mm', values: own((_, k) => diameters[lets[k]!.size]!) }] : []),
   ]
   const endings = endingsOf(paths, lets, new BoundaryNames(boundarySides(context), NEAR_SURFACE * size))
   return {
@@ -235,7 +248,7 @@ function shapeOf(context: StepContext, settings: FollowSettings, paths: Paths, {
     pieces: [{ ...looseLines(positions, starts), columns: columns.map(({ values }) => values) }],
     columns: columns.map(({ values: _, ...column }) => column),
     notes: [...notes, ...endNotes(endings), ...(settings.what === 'spheres' ? [LAW] : [])],
-    table: endTable(endings, settings.what === 'spheres' ? settings.diameters : undefined, unit),
+    table: endTable(endings, diameters, settings.sizes === 'spread', unit),
   }
 }
 

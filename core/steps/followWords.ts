@@ -20,13 +20,26 @@ const ways = [
   { value: 'onwards', label: 'onwards' },
   { value: 'back', label: 'back in time', words: ['back', 'backwards'] },
 ]
+const sizeForms = [
+  { value: 'listed', label: 'each' },
+  { value: 'spread', label: 'spread about (Rosin and Rammler)', words: ['spread about', 'distribution', 'rosin rammler'] },
+]
+const spreadWords: SentencePiece[] = [
+  { token: 'number', setting: 'median', quantity: 'unit', unit: 'mm' },
+  ' with exponent ',
+  { token: 'number', setting: 'exponent', quantity: 'factor' },
+  ' in ',
+  { token: 'number', setting: 'nSizes', quantity: 'count' },
+  ' sizes of equal mass',
+]
 const starts = [
   { value: 'flow', label: 'with the flow' },
   { value: 'rest', label: 'from rest' },
   { value: 'given', label: 'with' },
 ]
 
-export function followWords({ what, release, span, start }: FollowSettings): SentencePiece[] {
+export function followWords(settings: FollowSettings): SentencePiece[] {
+  const { release, span } = settings
   const inUnit = (setting: string, unit: string): SentencePiece => ({ token: 'number', setting, quantity: 'unit', unit })
   return [
     'Follow ',
@@ -48,17 +61,19 @@ export function followWords({ what, release, span, start }: FollowSettings): Sen
     ...(span === 'still' ? [' for ', inUnit('duration', 's')] : []),
     ', ',
     { token: 'choice', setting: 'way', options: ways },
-    ...(what === 'spheres' ? sphereWords(start) : []),
+    ...(settings.what === 'spheres' ? sphereWords(settings) : []),
     ', coloured by ',
     { token: 'colour' },
   ]
 }
 
-function sphereWords(start: string): SentencePiece[] {
+function sphereWords({ start, sizes }: FollowSettings): SentencePiece[] {
   const inUnit = (setting: string, unit: string): SentencePiece => ({ token: 'number', setting, quantity: 'unit', unit })
   return [
     '; spheres ',
-    { token: 'numbers', setting: 'diameters', unit: 'mm' },
+    { token: 'choice', setting: 'sizes', options: sizeForms },
+    ' ',
+    ...(sizes === 'listed' ? ([{ token: 'numbers', setting: 'diameters', unit: 'mm' }] as const) : spreadWords),
     ' across of ',
     inUnit('density', 'kg/m³'),
     ' in a fluid of ',

@@ -90,6 +90,7 @@ export const onPaths = defineStep({
   hasColour: true,
   variables: () => [],
   isOfMoment: true,
+  atTime: ({ when }, time) => (when === 'moment' ? { when: 'time' as const, time } : undefined),
   shape: workOf<'all', Shape>({
     units: () => ['all'],
     unit: placesNow,

@@ -119,7 +119,7 @@ export const trace = defineStep({
           { name: 'travel-length', unit: context.lengthUnit },
         ],
         notes: [...endNotes(endings), ...crossingNotes(found), ...smoothing],
-        table: endTable(endings, undefined, timeOf(context).unit),
+        table: endTable(endings, undefined, false, timeOf(context).unit),
       }
     },
   }),

@@ -50,12 +50,17 @@ function namesOf(endings: readonly Ending[]): string[] {
 
 /**
  * By ending and size: how many, their share of their size and of all mass, and the times that they took. What was let go has its mass by
- * the third power of its diameter.
+ * the third power of its diameter, or each size the same.
  *
  * @param diameters  mm; undefined for what has no size
  */
-export function endTable(endings: readonly Ending[], diameters: readonly number[] | undefined, unit: string | null): FactTable {
-  const mass = (size: number): number => (diameters ? diameters[size]! ** 3 : 1)
+export function endTable(
+  endings: readonly Ending[],
+  diameters: readonly number[] | undefined,
+  isEqualMass: boolean,
+  unit: string | null,
+): FactTable {
+  const mass = (size: number): number => (diameters && !isEqualMass ? diameters[size]! ** 3 : 1)
   const total = endings.reduce((sum, { size }) => sum + mass(size), 0)
   const rows = (diameters ?? [0]).flatMap((diameter, size) => {
     const own = endings.filter((ending) => ending.size === size)

@@ -150,5 +150,14 @@ describe('what is followed through the moments', () => {
     expect(rows.reduce((sum, row) => sum + Number(row[share]), 0)).toBeCloseTo(100, 9)
     const big = rows.filter((row) => row[1] === 2).reduce((sum, row) => sum + Number(row[share]), 0)
     expect(big).toBeCloseTo((100 * 8) / 9, 9)
+    // of sizes that are spread each has the same mass, and half of it is above the median
+    const spread = { ...spheres, sizes: 'spread', median: 1.5, exponent: 2, nSizes: 5 }
+    const own = evaluate([0, 1], { paths: spread }).shape('paths', 0).table!.rows
+    const sizes = [...new Set(own.map((row) => Number(row[1])))]
+    expect(sizes[2]).toBe(1.5)
+    for (const size of sizes) {
+      const ofSize = own.filter((row) => row[1] === size).reduce((sum, row) => sum + Number(row[share]), 0)
+      expect(ofSize).toBeCloseTo(20, 9)
+    }
   })
 })
