@@ -295,8 +295,10 @@ defineExpose({ beginNaming })
       class="absolute bottom-0 left-11 right-3 h-[2px] overflow-hidden rounded bg-line"
       role="progressbar"
       :aria-label="`Computing ${step.name}`"
+      :aria-valuenow="result.progress ? Math.floor(100 * result.progress) : undefined"
     >
-      <div class="h-full w-1/3 animate-[slide_1s_linear_infinite] rounded bg-pine" />
+      <div v-if="result.progress" class="h-full rounded bg-pine" :style="{ width: `${100 * result.progress}%` }" />
+      <div v-else class="h-full w-1/3 animate-[slide_1s_linear_infinite] rounded bg-pine" />
     </div>
   </div>
 </template>

@@ -24,6 +24,8 @@ export interface Wish {
   /** @param isLatest  no newer wish has this name */
   apply(answer: ReadAnswer, isLatest: boolean): void
   fail(error: ErrorData, isLatest: boolean): void
+  /** @param share  that is done of what is waited for */
+  progress?(share: number): void
 }
 
 interface Running {
@@ -103,7 +105,11 @@ export function useRequests(send: Send) {
   }
 
   function take(own: Running, read: ReadAnswer): void {
-    const { target, error } = read.answer
+    const { target, error, progress } = read.answer
+    if (progress !== undefined) {
+      own.wishes[target]?.progress?.(progress)
+      return
+    }
     if (error?.code === 'cancelled') return
     settle(own, target, (wish, latest) => (error ? wish.fail(error, latest) : wish.apply(read, latest)))
     if (running === own && timer !== undefined && ![...own.open].some((i) => own.wishes[i]!.target().priority === priorities.seen))
@@ -124,7 +130,7 @@ export function useRequests(send: Send) {
     const reader = new AnswerReader()
     let found: ReadAnswer | undefined
     await send({ client: null, plan: now, targets: [target] }, new AbortController().signal, (bytes) => {
-      found ??= reader.add(bytes)[0]
+      found ??= reader.add(bytes).find(({ answer }) => answer.progress === undefined)
     })
     if (!found) throw errorFromData({ code: 'server', message: 'The server ended its answer early; try again.' })
     if (found.answer.error) throw errorFromData(found.answer.error)

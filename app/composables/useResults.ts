@@ -31,6 +31,8 @@ export interface StepResult {
   /** What the error is about, for those who mend it; `colour`: the variable that it is coloured by. */
   problem: string | null
   isStale: boolean
+  /** Share of a long computation that is done. */
+  progress?: number
 }
 
 const empty: StepResult = {
@@ -135,6 +137,7 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
       fail: (error, isLatest) => {
         if (isLatest) put(id, { ...empty, error: error.message, problem: error.code, isStale: false })
       },
+      progress: (progress) => put(id, { progress }),
     }
   }
 
@@ -230,7 +233,7 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
         const id = wish.name.slice(prefix.length)
         if (wish.name.startsWith('ahead ') || shownTexts.get(id) === wish.text) continue
         shownTexts.set(id, wish.text)
-        put(id, { isStale: true })
+        put(id, { isStale: true, progress: 0 })
       }
     },
     { immediate: true, flush: 'sync' },

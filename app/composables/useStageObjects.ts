@@ -188,7 +188,11 @@ export function useStageObjects(bench: PaneBench) {
 
   /** Names of shown steps whose picture is not up to date. */
   const computing = computed(() =>
-    steps.value.filter(([id, s]) => isSeen(s) && bench.evaluated.results.value.get(id)?.isStale).map(([, s]) => s.name),
+    steps.value.flatMap(([id, s]) => {
+      const result = bench.evaluated.results.value.get(id)
+      if (!isSeen(s) || !result?.isStale) return []
+      return [result.progress ? `${s.name} (${Math.floor(100 * result.progress)} %)` : s.name]
+    }),
   )
 
   return { objects, legends, remarks, computing }

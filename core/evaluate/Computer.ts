@@ -69,6 +69,8 @@ export interface ComputerParts {
   dataOf(at: FramePlan): CaseData
   /** Called per block; throws to cancel. */
   check(): void
+  /** Told now and then which share of the node that runs is done. */
+  progress?(share: number): void
   /** Called for each node that is computed, not for results that were found. */
   computed?(node: Node, ms: number): void
   /** Whether missing results are computed immediately instead of throwing `NeedsNode`. */
@@ -201,6 +203,7 @@ export class Computer {
         const there = frameOfInput(this.parts.graph, step, at, spec)
         return there === at ? undefined : this.stepRun(step, there)
       },
+      progress: (share) => this.parts.progress?.(share),
       atMoment: (moment) => this.stepRun(step, this.parts.graph.frame({ ...at.frame, moment })),
     })
   }
@@ -299,8 +302,10 @@ export class Computer {
       return facts ? { ...kept, ...facts, notes: [...facts.notes, ...(kept.notes ?? [])] } : kept
     }
     const work = kind.shape as AnyWork
-    const results = work.units(context).map((unit) => {
+    const units = work.units(context)
+    const results = units.map((unit, i) => {
       context.check()
+      if (i > 0) context.progress(i / units.length)
       return this.parts.results.within(() => work.unit(context, unit))
     })
     return work.merge(context, results)

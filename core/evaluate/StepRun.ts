@@ -29,6 +29,7 @@ interface OtherSteps {
   /** The same step in the frame of an input; undefined where that is the own one. */
   elsewhere(input: string): StepContext | undefined
   atMoment(moment: number): StepContext
+  progress(share: number): void
 }
 
 export class StepRun implements StepContext {
@@ -55,6 +56,8 @@ export class StepRun implements StepContext {
   variable(setting: string): Expression {
     return this.at.variable(this.step, setting)
   }
+
+  readonly progress = (share: number): void => this.others.progress(share)
 
   inputs(name: string): PlannedInput[] {
     return this.at.inputs(this.step, name)

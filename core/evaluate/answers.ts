@@ -31,6 +31,8 @@ export interface Answer {
   /** Place in the list of targets. */
   target: number
   error?: ErrorData
+  /** Share that is done: another answer to the target will follow. */
+  progress?: number
   /** Of a picture; `bytes: 0` when the asker has it. */
   shape?: { key: Key; bytes: number }
   values?: (ValuesAnswer | ValuesFailure)[]

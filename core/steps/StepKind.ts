@@ -59,6 +59,8 @@ export interface StepContext {
   lengthUnit: string | null
   /** Throws to cancel. */
   check(): void
+  /** Says which share of a long computation is done. */
+  progress(share: number): void
   inputs(name: string): readonly PlannedInput[]
   /** The volume of an input: regions, and what steps keep of them. */
   domain(name: string): Domain

@@ -163,7 +163,14 @@ function followAll(context: StepContext): Shape {
   const sides = periodicSides(context, size)
   try {
     const paths = followPaths(field, flow.moments, lets, {
-      ...{ tolerance: settings.tolerance * size, size, maxSteps: MAX_STEPS, maxPoints: MAX_POINTS, check: context.check },
+      ...{
+        tolerance: settings.tolerance * size,
+        size,
+        maxSteps: MAX_STEPS,
+        maxPoints: MAX_POINTS,
+        check: context.check,
+        progress: context.progress,
+      },
       motionOf: motionsOf(context, settings, field, lets),
       ...bouncing(context, settings, size),
       sides,

@@ -42,6 +42,7 @@ export interface PathOptions {
   maxPoints: number
   /** Throws to cancel. */
   check(): void
+  progress?(share: number): void
   motionOf(release: number): Motion
   /** Sides through which a path goes on. */
   sides?: PeriodicSides
@@ -141,8 +142,10 @@ export function followPaths(field: MovingField, moments: readonly MomentFlow[], 
   for (let k = 0; k + 1 < moments.length; k++) {
     const [from, to] = [moments[k]!.time, moments[k + 1]!.time]
     field.enter(moments[k]!, moments[k + 1]!)
+    let n = 0
     for (const i of byBlock(all.places)) {
       const { time } = releases[i]!
+      options.progress?.((k + n++ / releases.length) / (moments.length - 1))
       if (all.ends[i] || time > to || (time === to && k + 2 < moments.length)) continue
       options.check()
       const isNew = time >= from

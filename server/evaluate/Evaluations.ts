@@ -42,6 +42,9 @@ export interface AnswerSink {
 /** How often a result may be evicted between being computed and being sent. */
 const MOST_TRIES = 5
 
+/** Milliseconds between two words about how far something is. */
+const PROGRESS_EVERY = 1000
+
 export class Evaluations {
   private readonly scheduler: Scheduler
   private readonly clients = new Map<string, AbortController>()
@@ -70,8 +73,10 @@ export class Evaluations {
     closed.addEventListener('abort', end, { once: true })
     const run = this.runOf(request, stop.signal)
     let writing: Promise<void> = Promise.resolve()
+    const open = new Set(request.targets.keys())
     const answers = request.targets.map(async (target, i) => {
       const answer = await run.target(target).catch((error: unknown): Made => ({ error: errorData(error) }))
+      open.delete(i)
       // in turn: frames do not interleave, and only the packets being sent are pinned
       const written = writing.then(() => (stop.signal.aborted ? undefined : this.send({ ...answer, target: i }, answer, run, sink)))
       writing = written.catch(() => undefined)
@@ -79,9 +84,17 @@ export class Evaluations {
     })
     // all targets have been asked for, so that nothing both requests need is cancelled
     older?.abort()
+    const tellProgress = (): void => {
+      for (const i of open) {
+        const progress = run.shareOf(request.targets[i]!)
+        if (progress > 0) writing = writing.then(() => this.send({ target: i, progress }, {}, run, sink)).catch(() => undefined)
+      }
+    }
+    const timer = setInterval(tellProgress, PROGRESS_EVERY)
     try {
       await Promise.all(answers)
     } finally {
+      clearInterval(timer)
       closed.removeEventListener('abort', end)
       if (client !== null && this.clients.get(client) === stop) this.clients.delete(client)
       stop.abort()
@@ -236,6 +249,11 @@ class RequestRun {
         return answer.is === 'bytes' ? { bytes: answer.bytes } : {}
       }
     }
+  }
+
+  /** Share that is done of a picture. */
+  shareOf(target: Target): number {
+    return target.want === 'picture' ? this.scheduler.shareOf(this.graph.shapePicture(target.step, target.frame)) : 0
   }
 
   ask(node: Node, priority: number): ReturnType<Scheduler['ask']> {

@@ -36,6 +36,8 @@ interface Job {
   stop: AbortController
   /** The arena was full while others ran: this one runs when nothing else does. */
   isAlone: boolean
+  /** Of it that is done; undefined while it is on no thread. */
+  share?: (() => number) | undefined
 }
 
 interface Waiting {
@@ -95,6 +97,13 @@ export class Scheduler {
       job.askers.add(asker)
       signal.addEventListener('abort', leave, { once: true })
     })
+  }
+
+  /** Share that is done of what a node waits for longest; 0 while nothing is known of it. */
+  shareOf(node: Node): number {
+    const job = this.jobs.get(node.key)
+    if (!job) return 0
+    return job.share?.() ?? Math.max(0, ...node.needs.map((need) => this.shareOf(need)))
   }
 
   private known(key: Key): NodeAnswer | undefined {
@@ -207,9 +216,11 @@ export class Scheduler {
           signal.removeEventListener('abort', leave)
           const run = this.threads.run(job.node, job.asked.of)
           signal.addEventListener('abort', run.cancel, { once: true })
+          job.share = run.share
           this.running++
           void run.outcome.then((outcome) => {
             signal.removeEventListener('abort', run.cancel)
+            job.share = undefined
             this.running--
             if (job.isAlone) this.isHeld = false
             resolve(outcome)

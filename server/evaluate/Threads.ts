@@ -36,6 +36,7 @@ export class Threads {
   readonly arena: Arena
   private readonly memory: WebAssembly.Memory
   private readonly cancel: SharedArrayBuffer
+  private readonly progress: SharedArrayBuffer
   private readonly threads: Thread[] = []
   private nextRun = 1
   private isClosed = false
@@ -46,6 +47,7 @@ export class Threads {
     this.memory = makeArenaMemory(options.arenaBytes, { isStrict: options.isStrict ?? false })
     this.arena = new Arena(this.memory, 0)
     this.cancel = new SharedArrayBuffer(4 * (options.count + 1))
+    this.progress = new SharedArrayBuffer(4 * (options.count + 1))
     for (let number = 1; number <= options.count; number++) this.threads.push(this.start(number))
   }
 
@@ -60,9 +62,9 @@ export class Threads {
   /**
    * Computes a node on an idle thread.
    *
-   * @returns its outcome, and how to cancel it; a late cancel has no effect on the next run
+   * @returns its outcome, how to cancel it (a late cancel has no effect on the next run), and the share of it that is done
    */
-  run(node: RunMessage['node'], { plan, snapshots }: PlanOfRun): { outcome: Promise<ThreadOutcome>; cancel(): void } {
+  run(node: RunMessage['node'], { plan, snapshots }: PlanOfRun): { outcome: Promise<ThreadOutcome>; cancel(): void; share(): number } {
     const thread = this.threads.find(({ run }) => !run)!
     const number = this.nextRun++
     const outcome = new Promise<ThreadOutcome>((settle) => {
@@ -76,8 +78,14 @@ export class Threads {
       ...(isNew(plan.key) && { plan, snapshots: snapshots.filter(({ key }) => isNew(key)) }),
     }
     for (const key of [plan.key, ...snapshots.map((snapshot) => snapshot.key)]) thread.sent.add(key)
+    const shares = new Int32Array(this.progress)
+    Atomics.store(shares, thread.number, 0)
     thread.worker.postMessage(message)
-    return { outcome, cancel: () => void Atomics.store(new Int32Array(this.cancel), thread.number, number) }
+    return {
+      outcome,
+      cancel: () => void Atomics.store(new Int32Array(this.cancel), thread.number, number),
+      share: () => Atomics.load(shares, thread.number) / 1000,
+    }
   }
 
   /** Kills a busy thread, as running out of memory would. */
@@ -91,7 +99,7 @@ export class Threads {
   }
 
   private start(number: number): Thread {
-    const data: ThreadData = { memory: this.memory, thread: number, cancel: this.cancel, root: this.options.root }
+    const data: ThreadData = { memory: this.memory, thread: number, cancel: this.cancel, progress: this.progress, root: this.options.root }
     const worker = new Worker(this.options.file, { workerData: data, resourceLimits: { maxOldGenerationSizeMb: 1024 } })
     const thread: Thread = { number, worker, run: undefined, sent: new Set() }
     worker.on('message', (done: DoneMessage) => this.finish(thread, done))

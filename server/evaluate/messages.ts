@@ -10,12 +10,14 @@ import type { Plan } from '../../core/evaluate/plan'
  *   memory   of the arena
  *   thread   number of this thread in the arena
  *   cancel   Int32 of all threads: at its own number the run that is cancelled
+ *   progress Int32 of all threads: at its own number the share of its run that is done, of 1000
  *   root     folder of the stores of all cases
  */
 export interface ThreadData {
   memory: WebAssembly.Memory
   thread: number
   cancel: SharedArrayBuffer
+  progress: SharedArrayBuffer
   root: string
 }
 

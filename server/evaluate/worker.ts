@@ -17,9 +17,10 @@ import type { ComputedEvent, DoneMessage, RunMessage, RunOutcome, ThreadData } f
 /** Plans, snapshots and cases that are remembered. */
 const KEPT = { plans: 8, snapshots: 16, files: 8 } as const
 
-const { memory, thread, cancel, root } = workerData as ThreadData
+const { memory, thread, cancel, progress, root } = workerData as ThreadData
 const arena = new Arena(memory, thread)
 const cancelled = new Int32Array(cancel)
+const shares = new Int32Array(progress)
 const graphs = new Map<Key, Graph>()
 const snapshots = new Map<Key, CaseSnapshot>()
 const openFiles = new Map<string, BlockFiles>()
@@ -71,6 +72,7 @@ function compute(graph: Graph, node: RunMessage['node'], computed: ComputedEvent
       return new StoredCase({ catalogue, generation, moment: frame.moment, frame: own, arena, files, check })
     },
     check,
+    progress: (share) => void Atomics.store(shares, thread, Math.floor(1000 * share)),
     computed: ({ key, task }, ms) => void computed.push({ key, what: task.do, thread, ms, bytesRead: files?.bytesRead ?? 0 }),
     isAlone: false,
     deflate: (bytes) => deflateSync(bytes, { level: 3 }),

@@ -68,6 +68,14 @@ describe('what moves with the water', () => {
     const drifting = await table()
     expect(drifting.reduce((sum, [, count]) => sum + Number(count), 0)).toBe(40)
     expect(drifting.map(([end]) => end)).toContain('Drain')
+    // many take a while: how far they are is said, and what is not wanted any more stops
+    await typeInto(/^count: 40/, '6000')
+    await expect
+      .poll(() => page.locator('[role=status]').allTextContents(), { timeout: 30_000 })
+      .toContainEqual(expect.stringMatching(/computing Follow 2 \(\d+ %\)/))
+    await page.getByRole('button', { name: 'Undo', exact: true }).click()
+    await settled()
+    expect(await table()).toEqual(drifting)
     // values of a field are those of one moment, which a path is not
     await choose(/^Colour/, /^T/)
     await expect.poll(() => selected().getByRole('alert').first().textContent()).toMatch(/“T” has no values here.*age on the path/s)

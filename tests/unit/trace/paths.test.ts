@@ -120,6 +120,13 @@ describe('paths', () => {
     }
   })
 
+  it('tell how far they are', () => {
+    const shares: number[] = []
+    const progress = (share: number): void => void shares.push(share)
+    follow(moments(quickening, [0, 1, 2, 3]), [from(0.8, 0.5, 0.4), from(0.7, 0.5, 0.4)], { progress })
+    expect(shares).toEqual([0, 1, 2, 3, 4, 5].map((n) => expect.closeTo(n / 6, 12)))
+  })
+
   it('can be cancelled', () => {
     let asked = 0
     const check = (): void => {
