@@ -32,6 +32,7 @@ import { slice } from './slice'
 import type { StepKind } from './StepKind'
 import { texture } from './texture'
 import { trace } from './trace'
+import { traceSurface } from './traceSurface'
 
 export const stepKinds: readonly StepKind[] = [
   slice,
@@ -43,6 +44,7 @@ export const stepKinds: readonly StepKind[] = [
   outside,
   meet,
   trace,
+  traceSurface,
   follow,
   onPaths,
   beads,

@@ -12,10 +12,10 @@ import type { Ending } from '../trace/pathEndings'
 import { crossingsNote } from '../trace/PeriodicSides'
 import { StreamlineTracer } from '../trace/streamlines'
 import type { TracedLine } from '../trace/streamlines'
-import { divide, parseUnit, unitName } from '../units/units'
 import { boundarySides, periodicSides } from './boundarySides'
 import { placesToStart, Seeding, seedingWords } from './seeding'
 import { smoothed, smoothedNote } from './smoothed'
+import { timeAlong } from './timeAlong'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -180,18 +180,10 @@ function endsOf({ endings, positions, times }: TracedLine, factor: number): Trac
   })
 }
 
-/**
- * Time along a line is length over speed. In s where both units are known and this is a time; in the product of the units where it is none,
- * as along the lines of a force; without a unit where one is unknown.
- */
 function timeOf(context: StepContext): { unit: string | null; factor: number } {
   const variable = context.variable('variable')
   const names = context.domain('of').parts.map(({ name }) => name)
   const onCells = context.quantity(variable, names).place !== 'point'
   // smoothed values are in coherent SI, those of a plain field in the unit of its file
-  const { unit } = context.quantity(onCells ? smoothed(variable) : variable, names)
-  const length = context.lengthUnit === null ? null : parseUnit(context.lengthUnit)
-  const speed = unit === null ? null : parseUnit(unit)
-  if (!length || !speed) return { unit: null, factor: 1 }
-  return { unit: unitName(divide(length.dimensions, speed.dimensions)), factor: length.factor / speed.factor }
+  return timeAlong(context.lengthUnit, context.quantity(onCells ? smoothed(variable) : variable, names).unit)
 }

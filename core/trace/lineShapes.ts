@@ -194,7 +194,7 @@ interface Place {
   weights: ArrayLike<number>
 }
 
-class LineBuilder {
+export class LineBuilder {
   private readonly points: number[] = []
   private readonly starts: number[] = [0]
   private readonly sources: number[] = []
@@ -203,7 +203,8 @@ class LineBuilder {
   private readonly paths: number[] = []
   private readonly ranges: { part: string; block: number; start: number; end: number }[] = []
 
-  constructor(private readonly parts: readonly PartBlocks[]) {}
+  /** @param parts  those that places are in, by their numbers */
+  constructor(private readonly parts: readonly { name: string }[]) {}
 
   startPath(): void {
     this.paths.push(this.cells.length)
