@@ -180,7 +180,9 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
     const [values] = answer.values ?? []
     const failed = [values, answer.vectors].find((entry) => entry && 'error' in entry)
     if (failed && 'error' in failed) {
-      put(id, { ...empty, error: failed.error.message, problem: failed === values ? 'colour' : failed.error.code })
+      // its columns are still known, so that one of them can be taken instead
+      const known = shape?.meta ?? results.value.get(id)?.shape ?? null
+      put(id, { ...empty, shape: known, error: failed.error.message, problem: failed === values ? 'colour' : failed.error.code })
       return
     }
     const change: Partial<StepResult> = { error: null, problem: null, values: null, valuesMeta: null, vectors: null }

@@ -110,7 +110,7 @@ describe('from a result file to a picture, a number and a curve', () => {
     await page.mouse.up()
     await settled()
     await say('streamlines', /^Trace streamlines/)
-    expect(await selected().textContent()).toMatch(/60\s*streamlines of U in Water from Line 1 downstream/)
+    expect(await selected().textContent()).toMatch(/60\s*streamlines of U in Water from Line 1 placed evenly, downstream/)
     expect(await selected().textContent()).toMatch(/\d+ (left the domain|reached the length limit)/)
   })
 

@@ -32,7 +32,7 @@ describe('the library', () => {
   it('brings a file of the server in and starts a study from it', async () => {
     await page.getByRole('button', { name: 'Bring in' }).click()
     const files = page.getByLabel('Files that can be brought in')
-    await expect.poll(() => files.textContent()).toMatch(/tank_0000\.vtm and 5 more, a series/)
+    await expect.poll(() => files.textContent()).toMatch(/tank_0000\.vtm and 23 more, a series/)
     await files.locator('div').filter({ hasText: 'other/arm.vtu' }).last().getByRole('button', { name: 'Bring in' }).click()
     // the keyboard goes on at what was brought in
     await expect.poll(() => page.evaluate(() => document.activeElement?.textContent)).toBe('arm')
