@@ -34,8 +34,8 @@ async function table(): Promise<string[][]> {
   return Promise.all(rows.map(async (row) => (await row.locator('td').allTextContents()).map((text) => text.trim())))
 }
 
-async function typeInto(token: RegExp, text: string): Promise<void> {
-  await page.getByRole('button', { name: token }).click()
+async function typeInto(token: RegExp, text: string, on: Pick<Page, 'getByRole'> = page): Promise<void> {
+  await on.getByRole('button', { name: token }).click()
   await page.keyboard.press('Control+a')
   await page.keyboard.type(text)
   await page.keyboard.press('Enter')
@@ -69,7 +69,7 @@ describe('what moves with the water', () => {
     expect(drifting.reduce((sum, [, count]) => sum + Number(count), 0)).toBe(40)
     expect(drifting.map(([end]) => end)).toContain('Drain')
     // many take a while: how far they are is said, and what is not wanted any more stops
-    await typeInto(/^count: 40/, '6000')
+    await typeInto(/^count: 40/, '6000', selected())
     await expect
       .poll(() => page.locator('[role=status]').allTextContents(), { timeout: 30_000 })
       .toContainEqual(expect.stringMatching(/computing Follow 2 \(\d+ %\)/))
