@@ -37,10 +37,10 @@ export const traceSurface = defineStep({
     { name: 'seeds', accepts: ['lines', 'surface'], isOptional: true, none: 'all over it' },
   ],
   defaults: ({ pick }, wishes) => ({
-    ...{ variable: wishes.variable ?? pick(3), count: 200, direction: 'both' as const, length: 1 },
+    ...{ variable: wishes.variable ?? pick(3), count: 80, direction: 'both' as const, length: 0.3 },
     ...wishes,
   }),
-  look: { width: 1.2, hasHalo: true },
+  look: { width: 1, hasHalo: true, isPlain: true },
   yields: () => 'lines',
   sentence: () => [
     'Surface streamlines ',
@@ -61,6 +61,9 @@ export const traceSurface = defineStep({
         { value: 'both', label: 'both ways' },
       ],
     },
+    ' for up to ',
+    { token: 'number', setting: 'length', quantity: 'factor' },
+    ' of its diagonal',
     ', coloured by ',
     { token: 'colour' },
   ],
