@@ -5,10 +5,10 @@ import { DataError } from '../errors'
 import type { Vector } from '../mesh/vectors'
 import { looseLines } from '../shapes/drawnLine'
 import { joinPieces } from '../shapes/Shape'
-import type { Piece, Shape } from '../shapes/Shape'
+import type { Piece, Shape, ShapeColumn } from '../shapes/Shape'
 import { linesThrough, samplePlaces } from '../trace/lineShapes'
 import { pathColumns } from '../trace/pathColumns'
-import { betweenTimes, placesAt, rangeOfAll, streaksOf } from '../trace/pathPlaces'
+import { betweenTimes, endsOfPaths, placesAt, rangeOfAll, streaksOf } from '../trace/pathPlaces'
 import type { Places, TimedPaths } from '../trace/pathPlaces'
 import { parseUnit } from '../units/units'
 import { defineStep, settingsOf, workOf } from './StepKind'
@@ -17,7 +17,7 @@ import type { StepContext } from './StepKind'
 const choice = <T extends string>(...values: readonly T[]) => Type.Union(values.map((value) => Type.Literal(value)))
 
 const Settings = Type.Object({
-  form: choice('points', 'streaks', 'trails'),
+  form: choice('points', 'streaks', 'trails', 'ends'),
   when: choice('moment', 'time'),
   /** Seconds. */
   time: Type.Number(),
@@ -31,6 +31,7 @@ const forms = [
   { value: 'points', label: 'points', words: ['points', 'particles'] },
   { value: 'streaks', label: 'streaks (joined in the order of their release)', words: ['streaks', 'streaklines'] },
   { value: 'trails', label: 'trails', words: ['trails', 'tails'] },
+  { value: 'ends', label: 'their ends (whenever that was)', words: ['ends', 'end points'] },
 ]
 const times = [
   { value: 'moment', label: 'at the moment' },
@@ -67,6 +68,7 @@ export const onPaths = defineStep({
   }),
   presets: [
     { title: 'Streaks', words: 'streaklines smoke dye released joined', settings: { form: 'streaks' } },
+    { title: 'Ends of paths', words: 'residence time histogram where particles end deposit', settings: { form: 'ends' } },
     { title: 'Trails behind what is followed', words: 'tails comet path so far', settings: { form: 'trails' } },
   ],
   look: { width: 2, hasHalo: true, takesPlace: true, column: pathColumns.age.name },
@@ -75,13 +77,12 @@ export const onPaths = defineStep({
     'Places on ',
     { token: 'input', input: 'of' },
     ' ',
-    { token: 'choice', setting: 'when', options: times },
-    ...(when === 'time' ? [' ', { token: 'number', setting: 'time', quantity: 'unit', unit: 's' } as const] : []),
+    ...(form === 'ends' ? [] : ([{ token: 'choice', setting: 'when', options: times }] as const)),
+    ...(when === 'time' && form !== 'ends' ? [' ', { token: 'number', setting: 'time', quantity: 'unit', unit: 's' } as const] : []),
     ', as ',
     { token: 'choice', setting: 'form', options: forms },
     ...(form === 'trails' ? [' of ', { token: 'number', setting: 'trail', quantity: 'unit', unit: 's' } as const] : []),
-    ', ',
-    { token: 'choice', setting: 'ended', options: endings },
+    ...(form === 'ends' ? [] : ([', ', { token: 'choice', setting: 'ended', options: endings }] as const)),
     ', in ',
     { token: 'input', input: 'in' },
     ', coloured by ',
@@ -105,34 +106,32 @@ function placesNow(context: StepContext): Shape {
   const time = columnOf(pathColumns.time.name)
   if (time < 0) throw new DataError('no-paths', 'These lines have no times of their own; choose a step that follows paths under “on”.')
   const paths = pathsOf(shape, time)
+  const columns = shape.columns!.map((column, c) => ({ ...column, range: rangeOfAll(shape.pieces.map((own) => own.columns![c]!)) }))
+  if (form === 'ends') return pointsAt(context, endsOfPaths(paths), columns, ['values of fields are those of the moment that is shown'])
   const { at: wished, notes } = timeOf(
     context,
     shape.pieces.map(({ columns: own }) => own![time]!),
   )
   const at = paths.sign * wished
-  const columns = shape.columns!.map((column, c) => ({ ...column, range: rangeOfAll(shape.pieces.map((own) => own.columns![c]!)) }))
   if (form === 'trails') {
     const { points, paths: starts, columns: values } = betweenTimes(paths, at - trail, at)
     return { kind: 'lines', pieces: [{ ...looseLines(points, starts), columns: values.slice() }], columns, notes }
   }
   const places = placesAt(paths, at, ended === 'stays')
   notes.push(`${places.of.length.toLocaleString('en')} of ${(paths.paths.length - 1).toLocaleString('en')} paths are under way`)
-  const domain = context.domain('in')
-  if (form === 'streaks') {
-    const releases = columns[columnOf(pathColumns.release.name)]!.range
-    if (releases[1] <= releases[0]) notes.push('each place has let go once only, so there is nothing to join: let go at every moment')
-    const {
-      positions,
-      starts,
-      columns: values,
-    } = streaksOf(places, columnOf(pathColumns.release.name), [columnOf(pathColumns.place.name), columnOf(pathColumns.diameter.name)])
-    return { kind: 'lines', pieces: [{ ...linesThrough(domain, positions, starts, context.check), columns: values }], columns, notes }
-  }
-  return { kind: 'points', pieces: [{ ...samplePlaces(domain, positionsOf(places), true).piece, columns: places.columns }], columns, notes }
+  if (form === 'points') return pointsAt(context, places, columns, notes)
+  const [release, place, diameter] = [pathColumns.release, pathColumns.place, pathColumns.diameter].map(({ name }) => columnOf(name))
+  const [first, last] = columns[release!]!.range
+  if (last <= first) notes.push('each place has let go once only, so there is nothing to join: let go at every moment')
+  const streaks = streaksOf(places, release!, [place!, diameter!])
+  const lines = linesThrough(context.domain('in'), streaks.positions, streaks.starts, context.check)
+  return { kind: 'lines', pieces: [{ ...lines, columns: streaks.columns }], columns, notes }
 }
 
-function positionsOf({ of, positions }: Places): Vector[] {
-  return Array.from(of, (_, i) => Array.from(positions.subarray(3 * i, 3 * i + 3)) as Vector)
+function pointsAt(context: StepContext, { of, positions, columns: values }: Places, columns: ShapeColumn[], notes: string[]): Shape {
+  const places = Array.from(of, (_, i) => Array.from(positions.subarray(3 * i, 3 * i + 3)) as Vector)
+  const { piece } = samplePlaces(context.domain('in'), places, true)
+  return { kind: 'points', pieces: [{ ...piece, columns: values }], columns, notes }
 }
 
 /** With times that grow along each path: those of paths that go back in time with the other sign. */

@@ -75,6 +75,17 @@ export function placesAt(paths: TimedPaths, time: number, keepsEnded: boolean): 
   return found.finish()
 }
 
+/** The last place of each path. */
+export function endsOfPaths(paths: TimedPaths): Places {
+  const { paths: starts, times } = paths
+  const found = new Picker(paths)
+  for (let k = 0; k + 1 < starts.length; k++) {
+    const [first, last] = [starts[k]!, starts[k + 1]! - 1]
+    if (last >= first) found.add(k, first, last, times[last]!)
+  }
+  return found.finish()
+}
+
 /** Places at equal times from one to the next on each path, counted from time 0. @param most  it stops soon after so many */
 export function beadsOn(paths: TimedPaths, spacing: number, shift: number, most: number): Places {
   const { paths: starts, times } = paths

@@ -124,6 +124,17 @@ describe('what is followed through the moments', () => {
     expect([Math.min(...x), Math.max(...x)]).toEqual([0.75, 1.5])
   })
 
+  it('has ends, whenever that was, with what is known of each path', () => {
+    const { shape } = evaluate([0, 1, 1.5, 6], { now: { form: 'ends' } })
+    const ends = shape('now', 0)
+    expect(ends.points).toHaveLength(6)
+    // out at x = 1000 after 900 or 800 mm
+    const lasted = (mm: number): number => Math.sqrt(1 + (2 * mm) / 100) - 1
+    const [a, b] = columnOf(ends, 'path-age') as [number, number]
+    expect(a).toBeCloseTo(lasted(900), 4)
+    expect(b).toBeCloseTo(lasted(800), 4)
+  })
+
   it('back in time is where it came from', () => {
     const { shape } = evaluate([0, 1, 1.5, 2], { paths: { way: 'back' }, from: { places: [[800, 500, 500]] } })
     const x = (moment: number): number => shape('now', moment).points[0]!
