@@ -7,7 +7,6 @@ import { labelOf } from '../fields/formula/expressions'
 import { histogramOf } from '../measure/histogram'
 import type { Histogram } from '../measure/histogram'
 import type { Curve } from '../measure/results'
-import { quantityOf } from './curveQuantities'
 import { measuredInput } from './measuredInput'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -64,12 +63,13 @@ function distribution(context: StepContext, { by, bins, as }: Static<typeof Sett
   const found = histogramOf((use) => input.samples(variable, (value, size) => use(value, isCounted ? 1 : size)), bins)
   const valid = found.total - found.lost
   if (!(valid > 0)) throw new DataError('no-values', `${labelOf(variable)} has no value that is a number there.`)
+  const { name, unit } = input.quantity(variable)
   const size = isCounted ? 'values' : ['', 'length', 'area', 'volume'][input.dimension]!
   const lost = found.lost ? [`${formatNumber((100 * found.lost) / found.total, 3)} % of the ${size} has no value and is left out`] : []
   return {
-    x: quantityOf(context, variable, input.parts),
+    x: { name, unit },
     y: { name: as === 'bin' ? `share of the ${size}` : `share of the ${size} up to it`, unit: '1' },
-    series: [{ name: labelOf(variable), ...(as === 'bin' ? steps(found, valid) : sums(found, valid)) }],
+    series: [{ name, ...(as === 'bin' ? steps(found, valid) : sums(found, valid)) }],
     notes: [`${bins} bins over ${input.over()}`, ...lost, ...input.cautions()],
   }
 }

@@ -12,8 +12,9 @@ import { cellCount, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues } from '../mesh/MeshBlock'
 import { elementCount, joinPieces, partsOf } from '../shapes/Shape'
-import type { Shape, ShapeValues } from '../shapes/Shape'
+import type { Shape, ShapeColumn, ShapeValues } from '../shapes/Shape'
 import { sampleLines } from '../trace/lineShapes'
+import { quantityOf } from './curveQuantities'
 import type { StepContext } from './StepKind'
 
 export interface MeasuredInput {
@@ -23,6 +24,8 @@ export interface MeasuredInput {
   parts: readonly string[]
   size(): Totals
   totals(expression: Expression): Integrated
+  /** What an expression is there, for the axis of a curve, and where its values stand. */
+  quantity(expression: Expression): Quantity & { place: string }
   /** Of components in axes of the study. */
   names(expression: Expression): readonly string[] | undefined
   /** All values of an expression, of vectors their magnitude, with the size that each carries and its place. */
@@ -84,6 +87,10 @@ class MeasuredDomain implements MeasuredInput {
     const { place, unit } = this.context.quantity(expression, this.parts)
     if (place === 'mixed') this.mixed = expression
     return { totals: this.totalsOf((mesh, block) => this.context.domainValues(expression, this.domain, block, mesh)), unit }
+  }
+
+  quantity(expression: Expression): Quantity & { place: string } {
+    return { ...quantityOf(this.context, expression, this.parts), place: this.context.quantity(expression, this.parts).place }
   }
 
   names(expression: Expression): readonly string[] | undefined {
@@ -152,10 +159,19 @@ class MeasuredShape implements MeasuredInput {
     return this.last.values
   }
 
+  /** A column of the shape itself is no expression of the case. */
+  private column(expression: Expression): ShapeColumn | undefined {
+    return expression.kind === 'name' ? this.shape.columns?.find(({ name }) => name === expression.name) : undefined
+  }
+
+  quantity(expression: Expression): Quantity & { place: string } {
+    const column = this.column(expression)
+    if (column) return { name: column.title ?? column.name, unit: column.unit, place: 'point' }
+    return { ...quantityOf(this.context, expression, this.parts), place: this.context.quantity(expression, this.parts).place }
+  }
+
   names(expression: Expression): readonly string[] | undefined {
-    // a column of the shape itself is no expression of the case
-    const isColumn = expression.kind === 'name' && this.shape.columns?.some(({ name }) => name === expression.name)
-    return isColumn ? undefined : this.context.quantity(expression, this.parts).names
+    return this.column(expression) ? undefined : this.context.quantity(expression, this.parts).names
   }
 
   samples(expression: Expression, use: UsePlace): void {

@@ -4,8 +4,7 @@ import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { callOf, labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
-import type { Curve } from '../measure/results'
-import { quantityOf } from './curveQuantities'
+import type { Curve, Quantity } from '../measure/results'
 import { measuredInput } from './measuredInput'
 import type { MeasuredInput } from './measuredInput'
 import { defineStep, settingsOf } from './StepKind'
@@ -48,7 +47,8 @@ export const scatter = defineStep({
 function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
   const input = measuredInput(context, 'over')
   const named = [context.variable('variable'), context.variable('abscissa')]
-  const places = named.map((own) => context.quantity(own, input.parts).place)
+  const quantities = named.map((own) => input.quantity(own))
+  const places = quantities.map(({ place }) => place)
   // what lives on points beside what lives on cells is taken by cell, too
   const isByCell = places.includes('cell') && places.includes('point')
   const [y, x] = named.map((own, i) => (isByCell && places[i] === 'point' ? callOf('cells', own) : own)) as [Expression, Expression]
@@ -65,9 +65,9 @@ function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
   const every = Math.ceil(n / most)
   const thinned = every > 1 ? [`every ${every.toLocaleString('en')}th of ${n.toLocaleString('en')} values`] : []
   return {
-    x: quantityOf(context, named[1]!, input.parts),
-    y: quantityOf(context, named[0]!, input.parts),
-    series: [{ name: labelOf(named[0]!), x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) }],
+    x: plainOf(quantities[1]!),
+    y: plainOf(quantities[0]!),
+    series: [{ name: quantities[0]!.name, x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) }],
     isLoose: true,
     notes: [
       ...thinned,
@@ -76,6 +76,10 @@ function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
       ...input.cautions(),
     ],
   }
+}
+
+function plainOf({ name, unit }: Quantity): Quantity {
+  return { name, unit }
 }
 
 function countOf(input: MeasuredInput, of: Expression): number {

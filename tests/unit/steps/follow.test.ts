@@ -56,6 +56,7 @@ function evaluate(times: readonly (number | null)[], changes: Record<string, Rec
     },
     paths: { kind: 'follow', inputs: { of: [{ part: 'Water' }], seeds: [{ step: 'from' }] }, settings: { variable: 'U' } },
     now: { kind: 'on-paths', inputs: { of: [{ step: 'paths' }], in: [{ part: 'Water' }] }, settings: {} },
+    times: { kind: 'histogram', inputs: { over: [{ step: 'now' }] }, settings: { variable: 'path-age', by: 'count' } },
   }
   const steps = Object.fromEntries(
     Object.entries(planned).map(([id, { kind, inputs, settings }]) => {
@@ -76,7 +77,11 @@ function evaluate(times: readonly (number | null)[], changes: Record<string, Rec
     const own = computer.shapeOf(step, { case: 'case', moment })
     return [...computer.data({ case: 'case', moment }).values({ kind: 'name', name, range: [0, 0] }, own).pieces[0]!.values]
   }
-  return { shape, values, computed }
+  const curve = (step: string) => {
+    const at = graph.frame({ case: 'case', moment: 0 })
+    return at.step(step).kind.curve!(computer.stepRun(step, at))
+  }
+  return { shape, values, computed, curve }
 }
 
 const columnOf = ({ columns }: WholeShape, name: string) => [...columns.find((column) => column.name === name)!.values]
@@ -133,6 +138,14 @@ describe('what is followed through the moments', () => {
     const [a, b] = columnOf(ends, 'path-age') as [number, number]
     expect(a).toBeCloseTo(lasted(900), 4)
     expect(b).toBeCloseTo(lasted(800), 4)
+  })
+
+  it('is counted by how long it took', () => {
+    const { curve } = evaluate([0, 1, 1.5, 6], { now: { form: 'ends' } })
+    const { x, series } = curve('times')
+    expect(x).toEqual({ name: 'age on the path', unit: 's' })
+    expect(Math.max(...series[0]!.x)).toBeCloseTo(Math.sqrt(19) - 1, 4)
+    expect(Math.min(...series[0]!.x)).toBeCloseTo(Math.sqrt(17) - 1, 4)
   })
 
   it('back in time is where it came from', () => {
