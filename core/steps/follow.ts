@@ -97,8 +97,8 @@ export const follow = defineStep({
   defaults({ pick, range, box }, wishes) {
     const variable = wishes.variable ?? pick(3)
     const fastest = Math.max(...(range(variable) ?? [0, 0]).map(Math.abs))
-    // about twice through everything
-    const duration = fastest > 0 ? Number(((2 * diagonal(box)) / fastest).toPrecision(2)) : 60
+    // several times through all of it: the box may be that of what it starts from
+    const duration = fastest > 0 ? Number(((8 * diagonal(box)) / fastest).toPrecision(2)) : 60
     const isSpheres = wishes.what === 'spheres'
     return {
       ...{
@@ -107,7 +107,7 @@ export const follow = defineStep({
         placing: 'even' as const,
         what: 'drifting' as const,
         release: 'once' as const,
-        every: Number((duration / 60).toPrecision(1)),
+        every: Number((duration / 200).toPrecision(1)),
       },
       ...{
         span: 'moments' as const,
