@@ -107,7 +107,7 @@ export const follow = defineStep({
         placing: 'even' as const,
         what: 'drifting' as const,
         release: 'once' as const,
-        every: Number((duration / 200).toPrecision(1)),
+        every: Number((duration / 60).toPrecision(1)),
       },
       ...{
         span: 'moments' as const,
