@@ -23,8 +23,12 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
   const { document, current } = storeToRefs(useStudyStore())
   const { caseId } = storeToRefs(useViewStore())
 
+  /** Of a column that some step brings, its title. */
   function label(id: string): string {
-    return document.value ? variableName(document.value, id) : id
+    const study = document.value
+    if (!study || study.variables[id] || study.formulas[id]) return study ? variableName(study, id) : id
+    const columns = [...results.value.values()].flatMap(({ shape }) => shape?.columns ?? [])
+    return columns.find(({ name }) => name === id)?.title ?? variableName(study, id)
   }
 
   /** Type and unit of a formula, or its error; undefined for anything else. */

@@ -233,7 +233,7 @@ describe('when something goes wrong', () => {
     start()
     const all = await elements()
     // blocks of the case alone are some 10 MiB, the slices another 14
-    start({ arenaBytes: 18 * 2 ** 20 })
+    start({ arenaBytes: 20 * 2 ** 20 })
     expect(await elements()).toEqual(all)
     settled()
   })
