@@ -124,6 +124,8 @@ function placesNow(context: StepContext): Shape {
   const [first, last] = columns[release!]!.range
   if (last <= first) notes.push('each place has let go once only, so there is nothing to join: let go at every moment')
   const streaks = streaksOf(places, release!, [place!, diameter!])
+  if (streaks.nApart)
+    notes.push(`${streaks.nApart.toLocaleString('en')} gaps where neighbours have been driven far apart; let go more often`)
   const lines = linesThrough(context.domain('in'), streaks.positions, streaks.starts, context.check)
   return { kind: 'lines', pieces: [{ ...lines, columns: streaks.columns }], columns, notes }
 }

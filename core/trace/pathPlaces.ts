@@ -146,21 +146,22 @@ function shareOf(times: Float64Array, p: number, time: number): number {
   return (time - times[p - 1]!) / (times[p]! - times[p - 1]!)
 }
 
+/** Neighbours so many times farther apart than most are not joined: what was let go between them would not lie on that line. */
+const FAR_APART = 10
+
 /**
- * Places joined in the order in which what is there was let go, those of one origin each. Where one in between has ended there is a gap.
+ * Places joined in the order in which what is there was let go, those of one origin each. Where one in between has ended there is a gap, and
+ * where two have been driven far apart.
  *
  * @param release  column with the number of the release
  * @param by       columns that tell origins apart
  */
 export function streaksOf(
-  { of, positions, columns }: Places,
+  places: Places,
   release: number,
   by: readonly number[],
-): {
-  positions: Float64Array
-  starts: Uint32Array
-  columns: Float64Array[]
-} {
+): { positions: Float64Array; starts: Uint32Array; columns: Float64Array[]; nApart: number } {
+  const { of, positions, columns } = places
   const origins = new Map<string, number[]>()
   // paths are in the order of their release
   for (let i = 0; i < of.length; i++) {
@@ -171,10 +172,15 @@ export function streaksOf(
   }
   const order = [...origins.values()].flat()
   const starts = [0]
-  let end = 0
+  let [end, nApart] = [0, 0]
   for (const own of origins.values()) {
+    const gaps = own.map((place, i) => (i ? gapOf(positions, own[i - 1]!, place) : 0))
+    const usual = [...gaps.slice(1)].sort((a, b) => a - b)[Math.floor((gaps.length - 1) / 2)] ?? 0
     own.forEach((place, i) => {
-      if (i > 0 && columns[release]![place]! > columns[release]![own[i - 1]!]! + 1.5) starts.push(end)
+      const isNext = i > 0 && columns[release]![place]! < columns[release]![own[i - 1]!]! + 1.5
+      const isApart = isNext && gaps[i]! > FAR_APART * usual
+      if (isApart) nApart++
+      if (i > 0 && (!isNext || isApart)) starts.push(end)
       end++
     })
     starts.push(end)
@@ -183,5 +189,10 @@ export function streaksOf(
     positions: Float64Array.from({ length: 3 * order.length }, (_, i) => positions[3 * order[Math.floor(i / 3)]! + (i % 3)]!),
     starts: Uint32Array.from(starts),
     columns: columns.map((column) => Float64Array.from(order, (i) => column[i]!)),
+    nApart,
   }
+}
+
+function gapOf(positions: Float64Array, a: number, b: number): number {
+  return Math.hypot(...[0, 1, 2].map((d) => positions[3 * b + d]! - positions[3 * a + d]!))
 }

@@ -7,7 +7,7 @@ import { MovingField } from '../../../core/trace/MovingField'
 import type { MomentFlow } from '../../../core/trace/MovingField'
 import { followPaths } from '../../../core/trace/paths'
 import type { PathOptions, Paths, Release } from '../../../core/trace/paths'
-import { betweenTimes, placesAt } from '../../../core/trace/pathPlaces'
+import { betweenTimes, placesAt, streaksOf } from '../../../core/trace/pathPlaces'
 import { atPoints, boxKinds, boxMesh } from '../../support/meshes'
 import type { BoxKind } from '../../support/meshes'
 
@@ -140,6 +140,21 @@ describe('paths', () => {
     const { points, columns } = betweenTimes({ ...paths, columns: [paths.times] }, 0.5, 1.5)
     expect([...points].filter((_, i) => i % 3 === 0)).toEqual([0.5, 1, 2])
     expect([...columns[0]!]).toEqual([0.5, 1, 1.5])
+  })
+})
+
+describe('streaks', () => {
+  it('have gaps where something has ended, and where neighbours are far apart', () => {
+    const x = [0, 1, 2, 3, 30, 31, 32, 33]
+    const releases = [1, 2, 3, 4, 5, 6, 8, 9]
+    const places = {
+      of: Uint32Array.from(x, (_, i) => i),
+      positions: Float64Array.from(x.flatMap((c) => [c, 0, 0])),
+      columns: [Float64Array.from(releases), new Float64Array(8).fill(1)],
+    }
+    const { starts, nApart } = streaksOf(places, 0, [1])
+    expect([...starts]).toEqual([0, 4, 6, 8])
+    expect(nApart).toBe(1)
   })
 })
 
