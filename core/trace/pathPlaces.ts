@@ -150,8 +150,8 @@ function shareOf(times: Float64Array, p: number, time: number): number {
 const FAR_APART = 10
 
 /**
- * Places joined in the order in which what is there was let go, those of one origin each. Where one in between has ended there is a gap, and
- * where two have been driven far apart.
+ * Places joined in the order in which what is there was let go, those of one origin each. There are gaps where one in between has
+ * ended, and where two have been driven far apart.
  *
  * @param release  column with the number of the release
  * @param by       columns that tell origins apart
