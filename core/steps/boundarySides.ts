@@ -8,11 +8,18 @@ export function boundarySides(context: StepContext): Side[] {
   return context.boundary().map(({ part, shape }) => ({ name: part.name, shape }))
 }
 
+/** Units of one computation share them. */
+const known = new WeakMap<StepContext, PeriodicSides>()
+
 /** By their role; until roles are known, by their names. @param size  diagonal of the mesh */
 export function periodicSides(context: StepContext, size: number): PeriodicSides {
+  const found = known.get(context)
+  if (found) return found
   const sides = context.boundary().filter(({ part }) => (part.role?.is ?? roleByName(part.name)) === 'periodic')
-  return new PeriodicSides(
+  const made = new PeriodicSides(
     sides.map(({ part, shape }) => ({ name: part.name, shape })),
     size,
   )
+  known.set(context, made)
+  return made
 }

@@ -158,13 +158,14 @@ function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
   const size = sizeOf(context)
   const { direction, tolerance } = settings
   const sides = periodicSides(context, size)
+  const before = sides.nCrossed
   const options = { direction, tolerance, maxLength: settings.length * size, maxSteps: MAX_STEPS, check: context.check, sides }
   const tracer = new StreamlineTracer(domain, (part, block) => context.blockValues(followed, names, part, block))
   try {
     const lines = seeds.map(([x, y, z]) => tracer.trace(x, y, z, options))
     const { factor } = timeOf(context)
     const ends = lines.flatMap((line) => endsOf(line, factor))
-    return { pieces: piecesOfLines(lines, parts, factor), ends, nCrossed: sides.nCrossed, sides: sides.words }
+    return { pieces: piecesOfLines(lines, parts, factor), ends, nCrossed: sides.nCrossed - before, sides: sides.words }
   } finally {
     tracer.close()
   }
