@@ -3,6 +3,8 @@ import type { FieldFigures } from '~~/core/check/fieldFigures'
 import { checkCautions, fieldKey } from '~~/core/check/cautions'
 import type { Description } from '~~/core/case/describeCase'
 import type { PartFigures } from '~~/core/check/partFigures'
+import type { PairFigures } from '~~/core/check/checkSubject'
+import { roleByName } from '~~/core/case/roles'
 import type { SurfaceFlow } from '~~/core/case/roles'
 import { isVelocity } from '~~/core/units/quantities'
 import { UserError } from '~~/core/errors'
@@ -33,6 +35,10 @@ export function useCaseCheck(id: string) {
   const parts = shallowRef(new Map<string, PartFigures>())
   const fields = shallowRef(new Map<string, FieldFigures>())
   const flows = shallowRef(new Map<string, SurfaceFlow>())
+  /** Sides of which one lies on the other, turned or shifted. */
+  const pairs = shallowRef<{ sides: [string, string]; words: string }[]>([])
+  /** Whether all of them have been looked at. */
+  const isPaired = ref(false)
   const waiting = ref(0)
   let round = 0
 
@@ -78,6 +84,28 @@ export function useCaseCheck(id: string) {
     }
   }
 
+  const periodic = computed(() =>
+    (catalogue.value?.parts ?? []).flatMap(({ name, dimension, role }) =>
+      dimension === 2 && (role?.is ?? roleByName(name)) === 'periodic' ? [name] : [],
+    ),
+  )
+
+  async function lookAtPairs(): Promise<void> {
+    const sides = row.value?.state === 'ready' ? periodic.value : []
+    const found: typeof pairs.value = []
+    isPaired.value = false
+    for (const [i, part] of sides.entries()) {
+      for (const other of sides.slice(i + 1)) {
+        if (found.some((pair) => pair.sides.includes(part) || pair.sides.includes(other))) continue
+        const query = new URLSearchParams({ look: 'pair', part, other, moment: String(moment.value) })
+        const { words } = await api.get<PairFigures>(`/api/cases/${id}/figures?${query}`)
+        if (words !== null) found.push({ sides: [part, other], words })
+      }
+    }
+    pairs.value = found
+    isPaired.value = row.value?.state === 'ready'
+  }
+
   function showMoment(index: number): void {
     chosen.value = index
   }
@@ -113,7 +141,26 @@ export function useCaseCheck(id: string) {
       }),
   )
 
-  return { row, problem, moment, parts, fields, flows, waiting, catalogue, cautions, load, describe, attempt, showMoment }
+  watch([() => row.value?.state, () => periodic.value.join('\n')], () => void attempt(lookAtPairs))
+
+  return {
+    row,
+    problem,
+    moment,
+    parts,
+    fields,
+    flows,
+    pairs,
+    isPaired,
+    periodic,
+    waiting,
+    catalogue,
+    cautions,
+    load,
+    describe,
+    attempt,
+    showMoment,
+  }
 }
 
 export type CaseCheck = ReturnType<typeof useCaseCheck>

@@ -5,21 +5,32 @@ import { DataError } from '../errors'
 import { callOf, nameOf } from '../fields/formula/expressions'
 import { integrateShape } from '../measure/integrateShape'
 import type { Measurable } from '../measure/reductions'
+import { periodicPairs } from '../trace/PeriodicSides'
 import { fieldFigures } from './fieldFigures'
 import type { FieldFigures } from './fieldFigures'
 import { partFigures } from './partFigures'
 import type { PartFigures } from './partFigures'
 
-/** One thing to look at: the mesh of a part, a field on it, or what a velocity carries through a surface. */
-export type CheckSubject = { look: 'part'; part: string } | { look: 'field' | 'flow'; part: string; field: string }
+/** One thing to look at: the mesh of a part, a field on it, what a velocity carries through a surface, or two sides that may fit. */
+export type CheckSubject =
+  { look: 'part'; part: string } | { look: 'field' | 'flow'; part: string; field: string } | { look: 'pair'; part: string; other: string }
 
-export type CheckResult = PartFigures | FieldFigures | SurfaceFlow
+/** By which motion one surface lies on the other, in words; null for none. */
+export interface PairFigures {
+  words: string | null
+}
+
+export type CheckResult = PartFigures | FieldFigures | SurfaceFlow | PairFigures
 
 /** @throws DataError when the case has no such part or field */
 export function checkSubject(data: Measurable, { parts, fields }: Catalogue, subject: CheckSubject): CheckResult {
   const part = data.part(subject.part)
   const check = (): void => data.check()
   if (subject.look === 'part') return partFigures(part, parts.find((p) => p.name === subject.part)!.points, check)
+  if (subject.look === 'pair') {
+    const sides = [subject.part, subject.other].map((name) => ({ name, shape: data.partShape(name, false) }))
+    return { words: periodicPairs(sides)[0]?.words ?? null }
+  }
   const field = fields.find((f) => f.name === subject.field && f.parts.includes(subject.part))
   if (!field) throw new DataError('no-field', `${subject.part} has no field “${subject.field}”.`)
   if (subject.look === 'flow') return surfaceFlow(data, subject.part, subject.field)

@@ -371,6 +371,7 @@ export class Graph {
     const at = this.frame(frame)
     const refs: StoredRef[] = [{ part: subject.part, field: null }]
     if ('field' in subject) refs.push({ part: subject.part, field: subject.field })
+    if ('other' in subject) refs.push({ part: subject.other, field: null })
     const key = digest(
       'check',
       subject,

@@ -34,7 +34,7 @@ const MAX_STEPS = 20_000
 
 export const trace = defineStep({
   id: 'trace',
-  version: 2,
+  version: 3,
   title: 'Trace streamlines',
   words: ['streamlines', 'trace', 'stream', 'flow lines', 'path'],
   icon: 'M3 8 C7 3 10 13 14 8 S19 6 21 8 M3 16 C7 11 10 21 14 16 S19 14 21 16',

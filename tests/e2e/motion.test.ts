@@ -96,6 +96,12 @@ describe('what moves with the water', () => {
 })
 
 describe('lines through the sides of a sector', () => {
+  it('are told in the data check how they fit', async () => {
+    await page.goto(url)
+    await page.getByRole('link', { name: '40 L/s, 60° sector', exact: true }).click()
+    await page.getByText('Periodic 1 and Periodic 2 are periodic: 60° about z').waitFor()
+  })
+
   it('go on in the copies that are not there', async () => {
     await begin('40 L/s, 60° sector')
     await say('line 0.5 2 1.2 to 0 3.5 1.2', /^Line/)

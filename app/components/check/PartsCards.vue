@@ -12,6 +12,10 @@ const catalogue = computed(() => props.check.catalogue.value!)
 const regions = computed(() => catalogue.value.parts.filter((p) => p.dimension === 3))
 const surfaces = computed(() => catalogue.value.parts.filter((p) => p.dimension === 2))
 const unit = computed(() => catalogue.value.lengthUnit ?? '')
+const alone = computed(() => {
+  const paired = props.check.pairs.value.flatMap(({ sides }) => sides)
+  return props.check.isPaired.value ? props.check.periodic.value.filter((name) => !paired.includes(name)) : []
+})
 const size = (part: string): string => {
   const figures = props.check.parts.value.get(part)
   return figures ? formatNumber(figures.size, 4) : '–'
@@ -93,5 +97,11 @@ const setRole = (part: string, event: Event): void =>
         </tr>
       </tbody>
     </table>
+    <p v-for="{ sides, words } in check.pairs.value" :key="sides[0]" class="border-t border-line px-3.5 py-1.5 text-[12px]">
+      {{ sides.join(' and ') }} are periodic: {{ words }}
+    </p>
+    <p v-if="alone.length" class="border-t border-line px-3.5 py-1.5 text-[12px] text-amber-text">
+      {{ alone.join(', ') }}: no other periodic side fits, so lines end there
+    </p>
   </section>
 </template>

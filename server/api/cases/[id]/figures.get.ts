@@ -1,4 +1,4 @@
-/** Figures of one part, one field on a part, or the flow through a surface, for the data check. */
+/** Figures of one part, one field on a part, the flow through a surface, or two surfaces, for the data check. */
 import { Type } from '@sinclair/typebox'
 import { getQuery } from 'h3'
 import { checkSchema } from '../../../../core/study/check'
@@ -6,9 +6,10 @@ import type { CheckSubject } from '../../../../core/check/checkSubject'
 
 const Query = Type.Object(
   {
-    look: Type.Union([Type.Literal('part'), Type.Literal('field'), Type.Literal('flow')]),
+    look: Type.Union([Type.Literal('part'), Type.Literal('field'), Type.Literal('flow'), Type.Literal('pair')]),
     part: Type.String({ minLength: 1, maxLength: 500 }),
     field: Type.Optional(Type.String({ minLength: 1, maxLength: 500 })),
+    other: Type.Optional(Type.String({ minLength: 1, maxLength: 500 })),
     moment: Type.String({ pattern: '^[0-9]{1,9}$' }),
   },
   { additionalProperties: false },
