@@ -99,26 +99,20 @@ export const follow = defineStep({
     const fastest = Math.max(...(range(variable) ?? [0, 0]).map(Math.abs))
     // several times through all of it: the box may be that of what it starts from
     const duration = fastest > 0 ? Number(((8 * diagonal(box)) / fastest).toPrecision(2)) : 60
-    const isSpheres = wishes.what === 'spheres'
     return {
-      ...{
-        variable,
-        count: isSpheres ? 25 : 40,
-        placing: 'even' as const,
-        what: 'drifting' as const,
-        release: 'once' as const,
-        every: Number((duration / 60).toPrecision(1)),
-      },
-      ...{
-        span: 'moments' as const,
-        duration,
-        way: 'onwards' as const,
-        ...{ sizes: 'listed' as const, diameters: [0.5, 1, 2, 4], median: 2, exponent: 3, nSizes: 6 },
-        density: 1050,
-        fluidDensity: 998,
-        viscosity: 1e-3,
-      },
-      ...{ down: [0, 0, -1] as Vector, start: 'flow' as const, startVelocity: [0, 0, 0] as Vector, bounce: 0.5, tolerance: 1e-6 },
+      variable,
+      count: wishes.what === 'spheres' ? 25 : 40,
+      placing: 'even' as const,
+      what: 'drifting' as const,
+      release: 'once' as const,
+      every: Number((duration / 60).toPrecision(1)),
+      span: 'moments' as const,
+      duration,
+      way: 'onwards' as const,
+      ...{ sizes: 'listed' as const, diameters: [0.5, 1, 2, 4], median: 2, exponent: 3, nSizes: 6 },
+      // food for fish in water
+      ...{ density: 1050, fluidDensity: 998, viscosity: 1e-3, down: [0, 0, -1] as Vector },
+      ...{ start: 'flow' as const, startVelocity: [0, 0, 0] as Vector, bounce: 0.5, tolerance: 1e-6 },
       ...wishes,
     }
   },
