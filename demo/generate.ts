@@ -216,16 +216,21 @@ function inletArea(angular: number): number {
   return segments * 2 * tank.radius * Math.sin(Math.PI / angular) * (tank.inletTop - tank.inletBottom)
 }
 
-/** End of a line of given length through the closed form; classical Runge–Kutta, 20,000 steps. */
+/** End of a line of given length through the closed form. */
 function followExactly(flow: TankFlow, seed: number[], length: number): number[] {
-  const n = 20_000
-  const h = length / n
-  let x = seed
   const rate = (at: number[]): number[] => {
     const u = flow.velocity(at[0]!, at[1]!, at[2]!)
     const speed = Math.hypot(...u)
     return u.map((c) => c / speed)
   }
+  return integrated(rate, seed, length)
+}
+
+/** Where a rate of change leads to; classical Runge–Kutta, 20,000 steps. */
+export function integrated(rate: (at: number[]) => number[], from: number[], over: number): number[] {
+  const n = 20_000
+  const h = over / n
+  let x = from
   const plus = (a: number[], b: number[], s: number): number[] => a.map((c, d) => c + s * b[d]!)
   for (let i = 0; i < n; i++) {
     const k1 = rate(x)

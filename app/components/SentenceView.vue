@@ -76,12 +76,9 @@ const caseChoices = computed(() => [
   { value: '', label: 'this case', hint: 'the one that is shown' },
   ...ranked(bench.document.value?.cases ?? {}).map(([value, { name }]) => ({ value, label: name })),
 ])
-/** A column of its own by its title. */
 const colourLabel = computed(() => {
   const { variable } = props.step.look
-  if (!variable) return 'one colour'
-  const columns = bench.evaluated.results.value.get(props.id)?.shape?.columns
-  return columns?.find(({ name }) => name === variable)?.title ?? bench.variables.label(variable)
+  return variable ? bench.variables.label(variable, props.id) : 'one colour'
 })
 const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variables.choices('any', props.id)])
 

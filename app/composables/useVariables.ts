@@ -23,11 +23,12 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
   const { document, current } = storeToRefs(useStudyStore())
   const { caseId } = storeToRefs(useViewStore())
 
-  /** Of a column that some step brings, its title. */
-  function label(id: string): string {
+  /** Of a column its title: that of a step, or of any that brings it. */
+  function label(id: string, step?: string): string {
     const study = document.value
     if (!study || study.variables[id] || study.formulas[id]) return study ? variableName(study, id) : id
-    const columns = [...results.value.values()].flatMap(({ shape }) => shape?.columns ?? [])
+    const own = step === undefined ? undefined : results.value.get(step)
+    const columns = [...(own ? [own] : []), ...results.value.values()].flatMap(({ shape }) => shape?.columns ?? [])
     return columns.find(({ name }) => name === id)?.title ?? variableName(study, id)
   }
 

@@ -61,8 +61,6 @@ export class Graph {
 
   /** @throws UserError when the step has none, or an input is missing */
   shape(step: string, frame: Frame): ShapeNodes {
-    const { kind, settings } = this.frame(frame).step(step)
-    if (frame.moment > 0 && kind.isThroughMoments?.(settings)) return this.shape(step, { ...frame, moment: 0 })
     const id = `${step} ${JSON.stringify(frame)}`
     const known = this.shapes.get(id)
     if (known) return known
@@ -73,7 +71,9 @@ export class Graph {
 
   private makeShape(step: string, frame: Frame): ShapeNodes {
     const at = this.frame(frame)
-    const { kind } = at.step(step)
+    const { kind, settings } = at.step(step)
+    const isThrough = kind.isThroughMoments?.(settings) === true
+    if (isThrough && frame.moment > 0) return this.shape(step, { ...frame, moment: 0 })
     if (!hasShape(kind)) throw new DataError('no-shape', `“${kind.title}” yields a number or a curve, not a shape.`)
     const inputs = inputsOf(this, step, at)
     if (kind.passesOn) {
@@ -98,9 +98,7 @@ export class Graph {
     const { key, reads } = this.resultOf('shape', step, at, inputs)
     const boundary = this.boundary(step, at, inputs).flatMap(({ name }) => this.partShape(at, name, false).nodes)
     const needs = [...this.withSurvey(step, at, inputs), ...boundary]
-    if (!kind.isThroughMoments?.(at.step(step).settings)) {
-      return { key, nodes: [{ key, frame, task: { do: 'shape', step }, needs, reads }], parts: inputs.parts }
-    }
+    if (!isThrough) return { key, nodes: [{ key, frame, task: { do: 'shape', step }, needs, reads }], parts: inputs.parts }
     const others = allMoments(this, step, at)
     const through: Node = {
       key: digest('through moments', key, others.keys),

@@ -24,6 +24,7 @@ import { wholeDomain } from '../mesh/Domain'
 import { isSameMesh, requireSameMesh } from '../mesh/sameMesh'
 import { packTriangles, TriangleTree } from '../mesh/TriangleTree'
 import { NearestPlaces } from '../shapes/carryByNearest'
+import { triangleCorners } from '../shapes/Shape'
 import { lengthFactor } from '../units/units'
 import type { FrameOf } from './Expressions'
 import type { FrameData } from './FrameData'
@@ -184,10 +185,7 @@ export class ValuesAround {
     const pieces = surfaces
       .map((name) => this.frame.partShape(name, false))
       .flatMap(({ kind, pieces: own }) => (kind === 'surface' ? own : []))
-    const corners = pieces.map(({ points, elements }) =>
-      Float64Array.from({ length: 3 * elements.length }, (_, i) => points[3 * elements[Math.floor(i / 3)]! + (i % 3)]!),
-    )
-    return packTriangles(joinArrays(Float64Array, corners))
+    return packTriangles(joinArrays(Float64Array, pieces.map(triangleCorners)))
   }
 
   private surfacesAround(of: Typed, region: string): BoundarySurface[] {

@@ -1,6 +1,6 @@
 /** Axis-aligned boxes of points and cells. */
 import { sharedKernels } from '../kernels/Kernels'
-import type { Box, FloatArray } from './MeshBlock'
+import type { Box, FloatArray, MeshBlock } from './MeshBlock'
 
 export function emptyBox(): Box {
   return [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
@@ -73,4 +73,20 @@ export function isInBox(box: Box, x: number, y: number, z: number, tolerance: nu
     z >= box[2] - tolerance &&
     z <= box[5] + tolerance
   )
+}
+
+/** Edge of a cube as large as the box of a cell. */
+export function cellEdge({ points, offsets, connectivity }: Pick<MeshBlock, 'points' | 'offsets' | 'connectivity'>, cell: number): number {
+  let volume = 1
+  for (let d = 0; d < 3; d++) {
+    let lo = Infinity
+    let hi = -Infinity
+    for (let i = offsets[cell]!; i < offsets[cell + 1]!; i++) {
+      const x = points[3 * connectivity[i]! + d]!
+      if (x < lo) lo = x
+      if (x > hi) hi = x
+    }
+    volume *= hi - lo
+  }
+  return Math.cbrt(volume)
 }

@@ -12,6 +12,20 @@ export function cross(a: Vector, b: Vector): Vector {
   return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
 }
 
+export function minus(a: Vector, b: Vector): Vector {
+  return [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
+}
+
+/** The one with this number out of many (3 × n). */
+export function vectorAt(values: ArrayLike<number>, i: number): Vector {
+  return [values[3 * i]!, values[3 * i + 1]!, values[3 * i + 2]!]
+}
+
+/** All of many (3 × n). */
+export function vectorsOf(values: ArrayLike<number>): Vector[] {
+  return Array.from({ length: values.length / 3 }, (_, i) => vectorAt(values, i))
+}
+
 export function length(a: Vector): number {
   return Math.hypot(a[0], a[1], a[2])
 }

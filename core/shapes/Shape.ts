@@ -117,6 +117,11 @@ export interface ArrowMeta {
   spacing: number
 }
 
+/** Corners of the triangles of a piece one after the other (9 × n). */
+export function triangleCorners({ points, elements }: Pick<Piece, 'points' | 'elements'>): Float64Array {
+  return Float64Array.from({ length: 3 * elements.length }, (_, i) => points[3 * elements[Math.floor(i / 3)]! + (i % 3)]!)
+}
+
 /** Number that stands for no cell. */
 export const NO_CELL = 0xffffffff
 

@@ -2,10 +2,11 @@
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { diagonal } from '../mesh/boxes'
-import type { Vector } from '../mesh/vectors'
+import { vectorsOf } from '../mesh/vectors'
 import type { Shape } from '../shapes/Shape'
 import { samplePlaces } from '../trace/lineShapes'
 import { beadsOn, rangeOfAll, timedPaths } from '../trace/pathPlaces'
+import { TRAVEL_TIME } from './streamWords'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -68,16 +69,14 @@ function beadsNow(context: StepContext): Shape {
   const { spacing, shift } = settingsOf(Settings, context)
   const shape = context.shape('of')
   const columns = shape.columns ?? []
-  const time = columns.findIndex(({ name }) => name === 'travel-time')
+  const time = columns.findIndex(({ name }) => name === TRAVEL_TIME)
   if (time < 0) throw new DataError('no-lines', 'These lines have no travel times; choose streamlines under “on”.')
   const unit = columns[time]!.unit
   const found = shape.pieces.map((piece) => beadsOn(timedPaths(piece, time), spacing, shift, MOST_BEADS))
   const n = found.reduce((sum, { of }) => sum + of.length, 0)
   if (n > MOST_BEADS)
     throw new DataError('too-many', `These are more than ${MOST_BEADS.toLocaleString('en')} beads; take a longer time between them.`)
-  const places = found.flatMap(({ of, positions }) =>
-    Array.from(of, (_, i): Vector => Array.from(positions.subarray(3 * i, 3 * i + 3)) as Vector),
-  )
+  const places = found.flatMap(({ positions }) => vectorsOf(positions))
   const { piece } = samplePlaces(context.domain('in'), places, true)
   const joined = columns.map((_, c) => Float64Array.from(found.flatMap((one) => Array.from(one.columns[c]!))))
   return {

@@ -2,12 +2,11 @@
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
-import { diagonal, unionBox } from '../mesh/boxes'
+import { diagonal } from '../mesh/boxes'
 import { direction, VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { looseLines } from '../shapes/drawnLine'
 import type { Shape } from '../shapes/Shape'
-import { BoundaryNames } from '../trace/BoundaryNames'
 import { Dragged, Drifting } from '../trace/motions'
 import type { Motion, Sphere } from '../trace/motions'
 import { MovingField } from '../trace/MovingField'
@@ -19,29 +18,28 @@ import { letGoAt } from '../trace/releases'
 import type { Let } from '../trace/releases'
 import { equalMasses } from '../trace/sizes'
 import { lengthFactor } from '../units/units'
-import { boundarySides, periodicSides } from './boundarySides'
+import { periodicSides, sizeOfRegions, surfaceNames } from './boundarySides'
 import { flowsOf } from './flowThroughTime'
 import { followWords } from './followWords'
-import { placesToStart, Seeding } from './seeding'
+import { placesToStart, Seeding, seedsOf } from './seeding'
+import { oneOf } from './oneOf'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
-
-const choice = <T extends string>(...values: readonly T[]) => Type.Union(values.map((value) => Type.Literal(value)))
 
 const Settings = Type.Object({
   variable: Type.String(),
   /** Places at which something is let go. */
   count: Type.Integer({ minimum: 1, maximum: 20_000 }),
   ...Seeding,
-  what: choice('drifting', 'spheres'),
-  release: choice('once', 'moments', 'every'),
+  what: oneOf('drifting', 'spheres'),
+  release: oneOf('once', 'moments', 'every'),
   /** Seconds from one release to the next. */
   every: Type.Number({ exclusiveMinimum: 0 }),
-  span: choice('moments', 'still'),
+  span: oneOf('moments', 'still'),
   /** Seconds that a flow which stays as it is is followed. */
   duration: Type.Number({ exclusiveMinimum: 0 }),
-  way: choice('onwards', 'back'),
-  sizes: choice('listed', 'spread'),
+  way: oneOf('onwards', 'back'),
+  sizes: oneOf('listed', 'spread'),
   /** Of spheres, in mm: each is let go at every place. */
   diameters: Type.Array(Type.Number({ exclusiveMinimum: 0 }), { minItems: 1, maxItems: 50 }),
   /** Of spheres of which each size has the same mass: Rosin and Rammler's median in mm, the exponent, and how many sizes. */
@@ -56,7 +54,7 @@ const Settings = Type.Object({
   viscosity: Type.Number({ exclusiveMinimum: 0 }),
   /** Where weight pulls. */
   down: VectorSchema,
-  start: choice('flow', 'rest', 'given'),
+  start: oneOf('flow', 'rest', 'given'),
   /** m/s */
   startVelocity: VectorSchema,
   /** Share of the speed across a surface that is kept where a sphere bounces. */
@@ -72,8 +70,6 @@ const GRAVITY = 9.80665
 const MAX_STEPS = 20_000
 /** Points of all paths up to which bends between moments are kept. */
 const MAX_POINTS = 2_000_000
-/** How near to a surface something left the mesh by it, as a share of the diagonal. */
-const NEAR_SURFACE = 1e-3
 /** Paths in all. */
 const MOST_PATHS = 200_000
 
@@ -86,12 +82,7 @@ export const follow = defineStep({
   settings: Settings,
   inputs: [
     { name: 'of', accepts: ['region'], isList: true },
-    {
-      name: 'seeds',
-      accepts: ['lines', 'surface'],
-      makes: 'line',
-      missing: 'Nothing is chosen for “from”; paths start along a line: add one (type “line”), or choose it.',
-    },
+    seedsOf('paths'),
     { name: 'bounced', accepts: ['surface'], isList: true, isOptional: true, none: 'nothing' },
   ],
   defaults({ pick, range, box }, wishes) {
@@ -144,7 +135,7 @@ function followAll(context: StepContext): Shape {
   const { parts } = context.domain('of')
   if (!parts.length) throw new DataError('no-region', 'Paths need a region of volume cells; choose one under “in”.')
   const flow = flowsOf(context, settings)
-  const size = diagonal(unionBox(parts.flatMap((part) => part.boxes)))
+  const size = sizeOfRegions(context)
   const lets = letGoAt(placesToStart(context, settings.count), flow.moments, {
     ...settings,
     diameters: diametersOf(settings) ?? [0],
@@ -206,7 +197,7 @@ function motionsOf(context: StepContext, settings: FollowSettings, field: Moving
 /** Where spheres bounce: the part of the velocity across the surface turns round. */
 function bouncing(context: StepContext, { what, bounce }: FollowSettings, size: number) {
   if (what !== 'spheres' || !context.inputs('bounced').length) return {}
-  const surfaces = new BoundaryNames([{ name: 'bounced', shape: context.shape('bounced') }], NEAR_SURFACE * size)
+  const surfaces = surfaceNames(context, size, [{ name: 'bounced', shape: context.shape('bounced') }])
   return {
     atBoundary: () => (state: Float64Array) => {
       const found = surfaces.at(state[0]!, state[1]!, state[2]!)
@@ -243,7 +234,7 @@ function shapeOf(context: StepContext, settings: FollowSettings, paths: Paths, {
     { ...place, unit: '1', values: own((_, k) => lets[k]!.place + 1) },
     ...(diameters ? [{ ...diameter, unit: 'mm', values: own((_, k) => diameters[lets[k]!.size]!) }] : []),
   ]
-  const endings = endingsOf(paths, lets, new BoundaryNames(boundarySides(context), NEAR_SURFACE * size))
+  const endings = endingsOf(paths, lets, surfaceNames(context, size))
   return {
     kind: 'lines',
     pieces: [{ ...looseLines(positions, starts), columns: columns.map(({ values }) => values) }],

@@ -2,7 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
 import { DataError } from '../errors'
-import type { Vector } from '../mesh/vectors'
+import { vectorsOf } from '../mesh/vectors'
 import { looseLines } from '../shapes/drawnLine'
 import { joinPieces } from '../shapes/Shape'
 import type { Piece, Shape, ShapeColumn } from '../shapes/Shape'
@@ -11,20 +11,19 @@ import { pathColumns } from '../trace/pathColumns'
 import { betweenTimes, endsOfPaths, placesAt, rangeOfAll, streaksOf } from '../trace/pathPlaces'
 import type { Places, TimedPaths } from '../trace/pathPlaces'
 import { parseUnit } from '../units/units'
+import { oneOf } from './oneOf'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
-const choice = <T extends string>(...values: readonly T[]) => Type.Union(values.map((value) => Type.Literal(value)))
-
 const Settings = Type.Object({
-  form: choice('points', 'streaks', 'trails', 'ends'),
-  when: choice('moment', 'time'),
+  form: oneOf('points', 'streaks', 'trails', 'ends'),
+  when: oneOf('moment', 'time'),
   /** Seconds. */
   time: Type.Number(),
   /** Seconds that a trail reaches back. */
   trail: Type.Number({ exclusiveMinimum: 0 }),
   /** What has ended. */
-  ended: choice('goes', 'stays'),
+  ended: oneOf('goes', 'stays'),
 })
 
 const forms = [
@@ -130,9 +129,8 @@ function placesNow(context: StepContext): Shape {
   return { kind: 'lines', pieces: [{ ...lines, columns: streaks.columns }], columns, notes }
 }
 
-function pointsAt(context: StepContext, { of, positions, columns: values }: Places, columns: ShapeColumn[], notes: string[]): Shape {
-  const places = Array.from(of, (_, i) => Array.from(positions.subarray(3 * i, 3 * i + 3)) as Vector)
-  const { piece } = samplePlaces(context.domain('in'), places, true)
+function pointsAt(context: StepContext, { positions, columns: values }: Places, columns: ShapeColumn[], notes: string[]): Shape {
+  const { piece } = samplePlaces(context.domain('in'), vectorsOf(positions), true)
   return { kind: 'points', pieces: [{ ...piece, columns: values }], columns, notes }
 }
 

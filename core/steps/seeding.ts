@@ -6,7 +6,7 @@ import type { Vector } from '../mesh/vectors'
 import { cornerValues } from '../shapes/Shape'
 import { elementMeasures, placesByWeight, seedPoints } from '../trace/seeds'
 import type { SentencePiece } from './offers'
-import type { StepContext } from './StepKind'
+import type { InputSpec, StepContext } from './StepKind'
 
 const placings = ['even', 'chance', 'flow'] as const
 
@@ -16,6 +16,16 @@ export const Seeding = {
     placings.map((placing) => Type.Literal(placing)),
     { default: 'even' },
   ),
+}
+
+/** Input that it starts from. @param what  starts there */
+export function seedsOf(what: string): InputSpec {
+  return {
+    name: 'seeds',
+    accepts: ['lines', 'surface'],
+    makes: 'line',
+    missing: `Nothing is chosen for “from”; ${what} start along a line: add one (type “line”), or choose it.`,
+  }
 }
 
 export const seedingWords: SentencePiece[] = [

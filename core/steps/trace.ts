@@ -2,19 +2,18 @@
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
-import { diagonal, unionBox } from '../mesh/boxes'
 import type { Vector } from '../mesh/vectors'
 import type { Piece } from '../shapes/Shape'
-import { BoundaryNames } from '../trace/BoundaryNames'
 import { piecesOfLines } from '../trace/lineShapes'
 import { endNotes, endTable } from '../trace/pathEndings'
 import type { Ending } from '../trace/pathEndings'
 import { crossingsNote } from '../trace/PeriodicSides'
 import { StreamlineTracer } from '../trace/streamlines'
 import type { TracedLine } from '../trace/streamlines'
-import { boundarySides, periodicSides } from './boundarySides'
-import { placesToStart, Seeding, seedingWords } from './seeding'
+import { periodicSides, sizeOfRegions, surfaceNames } from './boundarySides'
+import { placesToStart, Seeding, seedingWords, seedsOf } from './seeding'
 import { smoothed, smoothedNote } from './smoothed'
+import { directionChoice, Directions, travelColumns } from './streamWords'
 import { timeAlong } from './timeAlong'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -23,7 +22,7 @@ const Settings = Type.Object({
   variable: Type.String(),
   count: Type.Integer({ minimum: 1, maximum: 5000 }),
   ...Seeding,
-  direction: Type.Union([Type.Literal('downstream'), Type.Literal('upstream'), Type.Literal('both')]),
+  direction: Directions,
   /** Longest line as a multiple of the domain's diagonal. */
   length: Type.Number({ minimum: 0.01, maximum: 1000 }),
   /** Error allowed per step, as a share of the domain's diagonal. */
@@ -39,15 +38,7 @@ export const trace = defineStep({
   words: ['streamlines', 'trace', 'stream', 'flow lines', 'path'],
   icon: 'M3 8 C7 3 10 13 14 8 S19 6 21 8 M3 16 C7 11 10 21 14 16 S19 14 21 16',
   settings: Settings,
-  inputs: [
-    { name: 'of', accepts: ['region'], isList: true },
-    {
-      name: 'seeds',
-      accepts: ['lines', 'surface'],
-      makes: 'line',
-      missing: 'Nothing is chosen for “from”; streamlines start along a line: add one (type “line”), or choose it.',
-    },
-  ],
+  inputs: [{ name: 'of', accepts: ['region'], isList: true }, seedsOf('streamlines')],
   defaults: ({ pick }, wishes) => ({
     ...{
       variable: wishes.variable ?? pick(3),
@@ -72,15 +63,7 @@ export const trace = defineStep({
     { token: 'input', input: 'seeds' },
     ...seedingWords,
     ', ',
-    {
-      token: 'choice',
-      setting: 'direction',
-      options: [
-        { value: 'downstream', label: 'downstream' },
-        { value: 'upstream', label: 'upstream' },
-        { value: 'both', label: 'both ways' },
-      ],
-    },
+    directionChoice,
     ' for up to ',
     { token: 'number', setting: 'length', quantity: 'factor' },
     ' times its diagonal',
@@ -109,7 +92,7 @@ export const trace = defineStep({
       const variable = context.variable('variable')
       const { parts } = context.domain('of')
       const onCells = parts.map(({ name }) => name).filter((name) => context.quantity(variable, [name]).place === 'cell')
-      const surfaces = new BoundaryNames(boundarySides(context), NEAR_SURFACE * sizeOf(context))
+      const surfaces = surfaceNames(context, sizeOfRegions(context))
       const endings = found.flatMap(({ ends }) =>
         ends.map(({ at, ...end }): Ending => ({ ...end, where: (at && surfaces.at(...at)?.name) ?? end.where })),
       )
@@ -117,10 +100,7 @@ export const trace = defineStep({
       return {
         kind: 'lines',
         pieces: found.flatMap(({ pieces }) => pieces),
-        columns: [
-          { name: 'travel-time', unit: timeOf(context).unit },
-          { name: 'travel-length', unit: context.lengthUnit },
-        ],
+        columns: travelColumns(timeOf(context).unit, context.lengthUnit),
         notes: [...endNotes(endings), ...crossingNotes(found), ...smoothing],
         table: endTable(endings, undefined, false, timeOf(context).unit),
       }
@@ -144,10 +124,6 @@ function crossingNotes(found: readonly Traced[]): string[] {
   return n ? [crossingsNote(n, found[0]!.sides)] : []
 }
 
-function sizeOf(context: StepContext): number {
-  return diagonal(unionBox(context.domain('of').parts.flatMap((part) => part.boxes)))
-}
-
 function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
   const settings = settingsOf(Settings, context)
   const domain = context.domain('of')
@@ -155,7 +131,7 @@ function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
   const names = parts.map(({ name }) => name)
   const variable = context.variable('variable')
   const followed = context.quantity(variable, names).place === 'point' ? variable : smoothed(variable)
-  const size = sizeOf(context)
+  const size = sizeOfRegions(context)
   const { direction, tolerance } = settings
   const sides = periodicSides(context, size)
   const before = sides.nCrossed
@@ -170,9 +146,6 @@ function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
     tracer.close()
   }
 }
-
-/** How near to a surface a line ends at it, as a share of the diagonal. */
-const NEAR_SURFACE = 1e-3
 
 /** Upstream, downstream, or both in this order; with the place where a line has left. */
 function endsOf({ endings, positions, times }: TracedLine, factor: number): Traced['ends'] {

@@ -4,13 +4,13 @@ import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import { boxOfPoints, diagonal, unionBox } from '../mesh/boxes'
 import type { Vector } from '../mesh/vectors'
-import { evenPlaces, spacingFor } from '../shapes/placing'
-import { cornerValues, partsOf } from '../shapes/Shape'
+import { cornerValues, partsOf, triangleCorners } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
 import { LineBuilder } from '../trace/lineShapes'
 import { seedPoints } from '../trace/seeds'
 import { SurfaceTracer } from '../trace/surfaceLines'
 import type { FieldTriangles, SurfaceLine } from '../trace/surfaceLines'
+import { directionChoice, Directions, travelColumns } from './streamWords'
 import { timeAlong } from './timeAlong'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -18,7 +18,7 @@ import type { StepContext } from './StepKind'
 const Settings = Type.Object({
   variable: Type.String(),
   count: Type.Integer({ minimum: 1, maximum: 5000 }),
-  direction: Type.Union([Type.Literal('downstream'), Type.Literal('upstream'), Type.Literal('both')]),
+  direction: Directions,
   /** Longest line as a multiple of the diagonal of the surface. */
   length: Type.Number({ minimum: 0.01, maximum: 1000 }),
 })
@@ -52,15 +52,7 @@ export const traceSurface = defineStep({
     ' from ',
     { token: 'input', input: 'seeds' },
     ' ',
-    {
-      token: 'choice',
-      setting: 'direction',
-      options: [
-        { value: 'downstream', label: 'downstream' },
-        { value: 'upstream', label: 'upstream' },
-        { value: 'both', label: 'both ways' },
-      ],
-    },
+    directionChoice,
     ' for up to ',
     { token: 'number', setting: 'length', quantity: 'factor' },
     ' of its diagonal',
@@ -85,8 +77,7 @@ function traceAll(context: StepContext): Shape {
   const { triangles, from, unit } = trianglesOf(context, surface)
   const size = diagonal(unionBox(surface.pieces.map(({ points }) => boxOfPoints(points))))
   const tracer = new SurfaceTracer(triangles, size)
-  const isAllOver = !context.inputs('seeds').length
-  const seeds = isAllOver ? spread(surface, count) : seedPoints(context.shape('seeds'), count)
+  const seeds = seedPoints(context.inputs('seeds').length ? context.shape('seeds') : surface, count)
   const options = { maxLength: length * size, maxSteps: MAX_STEPS, check: context.check }
   const lines = seeds.map((seed, i) => {
     context.progress(i / seeds.length)
@@ -100,18 +91,9 @@ function traceAll(context: StepContext): Shape {
   return {
     kind: 'lines',
     pieces: [pieceOf(lines.map(joined), { surface, from, tracer, factor: time.factor })],
-    columns: [
-      { name: 'travel-time', unit: time.unit },
-      { name: 'travel-length', unit: context.lengthUnit },
-    ],
+    columns: travelColumns(time.unit, context.lengthUnit),
     notes: [...notes, `the part of ${labelOf(variable)} across the surface is left out`],
   }
-}
-
-function spread(surface: Shape, count: number): Vector[] {
-  return evenPlaces(surface, spacingFor(surface, count)).flatMap(({ piece: { points } }) =>
-    Array.from({ length: points.length / 3 }, (_, p) => Array.from(points.subarray(3 * p, 3 * p + 3)) as Vector),
-  )
 }
 
 /** Where each triangle comes from. */
@@ -130,10 +112,8 @@ function trianglesOf(context: StepContext, surface: Shape): { triangles: FieldTr
   let at = 0
   surface.pieces.forEach((piece, n) => {
     vectors.set(cornerValues('surface', piece, pieces[n]!).values, at)
-    for (const p of piece.elements) {
-      corners.set(piece.points.subarray(3 * p, 3 * p + 3), at)
-      at += 3
-    }
+    corners.set(triangleCorners(piece), at)
+    at += 9 * piece.cells.length
   })
   return { triangles: { corners, vectors }, from, unit }
 }

@@ -2,8 +2,9 @@
 import { once } from '../once'
 import { joinArrays } from '../formats/meshParts'
 import { packTriangles, TriangleTree } from '../mesh/TriangleTree'
-import { cross, direction } from '../mesh/vectors'
+import { cross, direction, minus, vectorAt } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
+import { triangleCorners } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
 
 /** A surface by its name. */
@@ -48,9 +49,9 @@ function sort(surfaces: readonly Side[]): Sorted {
   let start = 0
   for (const { name, shape } of surfaces) {
     runs.push({ start, name })
-    for (const { points, elements } of shape.pieces) {
-      lists.push(Float64Array.from({ length: 3 * elements.length }, (_, i) => points[3 * elements[Math.floor(i / 3)]! + (i % 3)]!))
-      start += elements.length / 3
+    for (const piece of shape.pieces) {
+      lists.push(triangleCorners(piece))
+      start += piece.cells.length
     }
   }
   const corners = joinArrays(Float64Array, lists)
@@ -59,8 +60,6 @@ function sort(surfaces: readonly Side[]): Sorted {
 }
 
 function normalOf(corners: Float64Array, t: number): Vector {
-  const corner = (i: number): Vector => Array.from(corners.subarray(9 * t + 3 * i, 9 * t + 3 * i + 3)) as Vector
-  const [a, b, c] = [corner(0), corner(1), corner(2)]
-  const edge = (to: Vector): Vector => to.map((x, d) => x - a[d]!) as Vector
-  return direction(cross(edge(b), edge(c)))
+  const [a, b, c] = [0, 1, 2].map((i) => vectorAt(corners, 3 * t + i)) as [Vector, Vector, Vector]
+  return direction(cross(minus(b, a), minus(c, a)))
 }

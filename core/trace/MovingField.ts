@@ -4,6 +4,7 @@
  */
 import { BlockWindow } from '../mesh/BlockWindow'
 import type { Domain } from '../mesh/Domain'
+import { cellEdge } from '../mesh/boxes'
 import { PartLocator } from '../mesh/locate'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 
@@ -110,22 +111,10 @@ export class MovingField {
     return true
   }
 
-  /** Edge of a cube as large as the box of the cell found last. */
+  /** Of the cell found last. */
   cellSize(): number {
     const { part, block, cell } = this.before!.locator
-    const { points, offsets, connectivity } = this.before!.locator.locator(part, block).mesh
-    let volume = 1
-    for (let d = 0; d < 3; d++) {
-      let lo = Infinity
-      let hi = -Infinity
-      for (let i = offsets[cell]!; i < offsets[cell + 1]!; i++) {
-        const x = points[3 * connectivity[i]! + d]!
-        lo = Math.min(lo, x)
-        hi = Math.max(hi, x)
-      }
-      volume *= hi - lo
-    }
-    return Math.cbrt(volume)
+    return cellEdge(this.before!.locator.locator(part, block).mesh, cell)
   }
 
   close(): void {

@@ -3,11 +3,11 @@
  * by which turn or shift, is found from their shapes.
  */
 import { boxOfPoints, diagonal, unionBox } from '../mesh/boxes'
-import { cross, direction, dot, length } from '../mesh/vectors'
+import { cross, direction, dot, length, minus, vectorAt } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import type { Box } from '../mesh/MeshBlock'
 import type { Shape } from '../shapes/Shape'
-import { after, movedPlace, movedVector, shifted, turnedAbout } from '../shapes/turned'
+import { movedPlace, movedVector, shifted, turnedAbout } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
 import { BoundaryNames } from './BoundaryNames'
 import type { Side } from './BoundaryNames'
@@ -19,6 +19,13 @@ export interface PeriodicPair {
   there: Motion
   back: Motion
   words: string
+}
+
+/** Where something goes on behind a side, the motion that takes it there, and the one that takes it back. */
+export interface Crossing {
+  place: Vector
+  motion: Motion
+  back: Motion
 }
 
 /** Sides fit if no point is farther off than this share of their size. */
@@ -50,7 +57,7 @@ function measured({ pieces }: Shape): { centre: Vector; normal: Vector; area: nu
   let area = 0
   for (const { points, elements } of pieces) {
     for (let e = 0; e < elements.length; e += 3) {
-      const [a, b, c] = [0, 1, 2].map((i) => pointOf(points, elements[e + i]!)) as [Vector, Vector, Vector]
+      const [a, b, c] = [0, 1, 2].map((i) => vectorAt(points, elements[e + i]!)) as [Vector, Vector, Vector]
       const own = cross(minus(b, a), minus(c, a))
       const size = length(own) / 2
       area += size
@@ -136,13 +143,13 @@ export class PeriodicSides {
    * Where something that has come up to a side goes on.
    *
    * @param isInside  whether a place lies in the mesh
-   * @returns the place, and the motion that takes it there; undefined where there is no side
+   * @returns the place, and the motions that take it there and back; undefined where there is no side
    */
-  cross(at: Vector, velocity: Vector, isInside: (place: Vector) => boolean): { place: Vector; motion: Motion } | undefined {
+  cross(at: Vector, velocity: Vector, isInside: (place: Vector) => boolean): Crossing | undefined {
     const found = this.surfaces.at(...at)
     if (!found) return undefined
     const pair = this.pairs.find(({ from, to }) => from === found.name || to === found.name)!
-    const motion = pair.from === found.name ? pair.there : pair.back
+    const [motion, back] = pair.from === found.name ? [pair.there, pair.back] : [pair.back, pair.there]
     const outwards = dot(found.normal, velocity) < 0 ? (found.normal.map((x) => -x) as Vector) : found.normal
     const speed = length(velocity)
     const steep = speed > 0 ? dot(outwards, velocity) / speed : 0
@@ -153,7 +160,7 @@ export class PeriodicSides {
       const place = movedPlace(at.map((c, d) => c + step[d]!) as Vector, motion)
       if (!isInside(place)) continue
       this.nCrossed++
-      return { place, motion }
+      return { place, motion, back }
     }
     return undefined
   }
@@ -172,31 +179,6 @@ export function crossingsNote(n: number, sides: string): string {
   return `${n.toLocaleString('en')} crossings of periodic sides (${sides})`
 }
 
-/**
- * Motion from the mesh to where something really is, after it has crossed once more.
- *
- * @param real  before
- * @param by    of the crossing
- */
-export function afterCrossing(real: Motion, by: Motion): Motion {
-  return after(inverse(by), real)
-}
-
-/** Of a turn with a shift. */
-function inverse(m: Motion): Motion {
-  const turn = [0, 1, 2].map((i) => [0, 1, 2].map((j) => m[4 * j + i]!))
-  const by = [m[3]!, m[7]!, m[11]!]
-  return turn.flatMap((row) => [...row, -row.reduce((sum, c, d) => sum + c * by[d]!, 0)])
-}
-
-function pointOf(points: Float64Array, p: number): Vector {
-  return [points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!]
-}
-
-function minus(a: Vector, b: Vector): Vector {
-  return [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
-}
-
 function boxOf({ pieces }: Shape): Box {
   return unionBox(pieces.map(({ points }) => boxOfPoints(points)))
 }
@@ -207,6 +189,6 @@ function someOf({ pieces }: Shape): Vector[] {
   const every = Math.max(1, Math.floor(n / COMPARED))
   const found: Vector[] = []
   let at = 0
-  for (const { points } of pieces) for (let p = 0; p < points.length / 3; p++) if (at++ % every === 0) found.push(pointOf(points, p))
+  for (const { points } of pieces) for (let p = 0; p < points.length / 3; p++) if (at++ % every === 0) found.push(vectorAt(points, p))
   return found
 }

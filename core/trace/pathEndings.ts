@@ -1,5 +1,6 @@
 /** Where followed paths end: by surface, with counts, shares and times, for each size. */
 import { formatNumber } from '../colour/ticks'
+import { vectorAt } from '../mesh/vectors'
 import type { FactTable } from '../shapes/Shape'
 import type { BoundaryNames } from './BoundaryNames'
 import { pathEnds } from './paths'
@@ -20,7 +21,7 @@ export function endingsOf({ starts, positions, times, ends }: Paths, lets: reado
     const last = starts[i + 1]! - 1
     const { size, time } = lets[i]!
     if (last < starts[i]!) return { where: end, size, lasted: 0 }
-    const [x, y, z] = [0, 1, 2].map((d) => positions[3 * last + d]!) as [number, number, number]
+    const [x, y, z] = vectorAt(positions, last)
     const at = end === 'left the mesh' || end === 'came to rest' ? surfaces.at(x, y, z)?.name : undefined
     const where = at === undefined ? end : end === 'came to rest' ? `at rest on ${at}` : at
     return { where, size, lasted: times[last]! - time }

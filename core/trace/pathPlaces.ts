@@ -1,5 +1,6 @@
 /** Where things on paths are at a time, and what has been let go in one place as a line. */
 import { Growing } from '../mesh/growing'
+import { length, minus, vectorAt } from '../mesh/vectors'
 import type { Piece } from '../shapes/Shape'
 
 /**
@@ -194,5 +195,5 @@ export function streaksOf(
 }
 
 function gapOf(positions: Float64Array, a: number, b: number): number {
-  return Math.hypot(...[0, 1, 2].map((d) => positions[3 * b + d]! - positions[3 * a + d]!))
+  return length(minus(vectorAt(positions, b), vectorAt(positions, a)))
 }

@@ -5,9 +5,8 @@
  */
 import type { Vector } from '../mesh/vectors'
 import { Growing } from '../mesh/growing'
-import { movedPlace, movedVector, STILL } from '../shapes/turned'
+import { after, movedPlace, movedVector, STILL } from '../shapes/turned'
 import type { Motion as Turned } from '../shapes/turned'
-import { afterCrossing } from './PeriodicSides'
 import type { PeriodicSides } from './PeriodicSides'
 import type { MomentFlow, MovingField, Whereabouts } from './MovingField'
 import type { Motion, State } from './motions'
@@ -253,7 +252,7 @@ function crosses(all: Travellers, i: number, field: MovingField, time: number, {
   state.set(found.place)
   state.set(movedVector(velocity, found.motion), 3)
   all.kept.set(movedVector(Array.from(all.kept.subarray(3 * i, 3 * i + 3)) as Vector, found.motion), 3 * i)
-  all.real[i] = afterCrossing(all.real[i] ?? STILL, found.motion)
+  all.real[i] = after(found.back, all.real[i] ?? STILL)
   all.places[i] = field.whereabouts
   return true
 }

@@ -1,6 +1,7 @@
 /** Where lines and paths start. */
 import { DataError } from '../errors'
-import { cross, length } from '../mesh/vectors'
+import { elementMeasure } from '../measure/integrateShape'
+import { vectorsOf } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { evenPlaces, spacingFor } from '../shapes/placing'
 import { elementCount, elementSize, joinPieces } from '../shapes/Shape'
@@ -14,9 +15,7 @@ export function seedPoints(shape: Shape, count: number): Vector[] {
   if (!elementCount(shape)) throw new DataError('no-seeds', 'Choose what to start from: a line, a surface or points, under “from”.')
   if (shape.kind !== 'lines') {
     const placed = shape.kind === 'points' ? shape.pieces : evenPlaces(shape, spacingFor(shape, count)).map(({ piece }) => piece)
-    return placed.flatMap(({ points }) =>
-      Array.from({ length: points.length / 3 }, (_, p) => Array.from(points.subarray(3 * p, 3 * p + 3)) as Vector),
-    )
+    return placed.flatMap(({ points }) => vectorsOf(points))
   }
   const { points, elements } = joinPieces(shape.pieces)
   const ends = [0]
@@ -46,18 +45,7 @@ export type ElementWeights = readonly Float64Array[]
 
 /** Lengths of segments and areas of triangles. */
 export function elementMeasures({ kind, pieces }: Shape): ElementWeights {
-  return pieces.map(({ points, elements, cells }) => {
-    const size = elementSize(kind)
-    const corner = (e: number, i: number): Vector => {
-      const p = 3 * elements[size * e + i]!
-      return [points[p]!, points[p + 1]!, points[p + 2]!]
-    }
-    const edge = (a: Vector, b: Vector): Vector => [b[0] - a[0], b[1] - a[1], b[2] - a[2]]
-    return Float64Array.from(cells, (_, e) => {
-      if (size < 3) return size < 2 ? 1 : length(edge(corner(e, 0), corner(e, 1)))
-      return length(cross(edge(corner(e, 0), corner(e, 1)), edge(corner(e, 0), corner(e, 2)))) / 2
-    })
-  })
+  return pieces.map((piece) => Float64Array.from(piece.cells, (_, e) => elementMeasure(kind, piece, e)))
 }
 
 /**

@@ -10,12 +10,11 @@ import { BlockWindow } from '../mesh/BlockWindow'
 import type { Domain } from '../mesh/Domain'
 import { PartLocator } from '../mesh/locate'
 import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
-import { diagonal, unionBox } from '../mesh/boxes'
+import { cellEdge, diagonal, unionBox } from '../mesh/boxes'
 import type { Vector } from '../mesh/vectors'
-import { STILL } from '../shapes/turned'
+import { after, STILL } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
 import { errorWeights, stageWeights } from './dormandPrince'
-import { afterCrossing } from './PeriodicSides'
 import type { PeriodicSides } from './PeriodicSides'
 
 export const lineEnds = ['left the domain', 'came to rest', 'reached the length limit', 'reached the step limit', 'seed outside'] as const
@@ -142,22 +141,9 @@ export class StreamlineTracer {
     return !(slowness > 0 && slowness * REST * this.largestSpeed < 1)
   }
 
-  /** Size of the cell found last: the cube root of its box's volume. */
+  /** Of the cell found last. */
   private cellSize(): number {
-    const { points, offsets, connectivity } = this.mesh!
-    const { cell } = this.locator
-    let volume = 1
-    for (let d = 0; d < 3; d++) {
-      let lo = Infinity
-      let hi = -Infinity
-      for (let i = offsets[cell]!; i < offsets[cell + 1]!; i++) {
-        const x = points[3 * connectivity[i]! + d]!
-        if (x < lo) lo = x
-        if (x > hi) hi = x
-      }
-      volume *= hi - lo
-    }
-    return Math.cbrt(volume)
+    return cellEdge(this.mesh!, this.locator.cell)
   }
 
   private march(x0: number, y0: number, z0: number, sign: number, options: StreamlineOptions): TracedLine {
@@ -186,7 +172,7 @@ export class StreamlineTracer {
       const found = options.sides?.cross([x, y, z], way, (place) => this.evaluate(...place, sign))
       if (!found || line.jumps[line.jumps.length - 1] === line.times.length - 1) return false
       ;[x, y, z] = found.place
-      line.motions.push(afterCrossing(line.motions[line.motions.length - 1]!, found.motion))
+      line.motions.push(after(found.back, line.motions[line.motions.length - 1]!))
       line.jumps.push(line.times.length)
       this.evaluate(x, y, z, sign)
       this.record(line, x, y, z, time)

@@ -2,7 +2,7 @@
  * Lines along a surface that follow a vector field with its part across the surface left out. From edge to edge of a triangle the field is
  * linear between its corners; steps are taken by the midpoint rule, at most a quarter of the triangle long: second order in its size.
  */
-import { cross, dot, length } from '../mesh/vectors'
+import { cross, dot, length, minus } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { TriangleTree, packTriangles } from '../mesh/TriangleTree'
 
@@ -223,8 +223,4 @@ function edgesOf(corners: Float64Array, near: number): Int32Array {
 function mixed(values: Float64Array, at: number, s: number, t: number): Vector {
   const r = 1 - s - t
   return [0, 1, 2].map((d) => r * values[at + d]! + s * values[at + 3 + d]! + t * values[at + 6 + d]!) as Vector
-}
-
-function minus(a: Vector, b: Vector): Vector {
-  return [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
 }

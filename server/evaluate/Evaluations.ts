@@ -209,6 +209,8 @@ interface Made extends Omit<Answer, 'target'> {
 class RequestRun {
   readonly graph: Graph
   private readonly asked: Asked
+  /** What pictures wait for. */
+  private readonly pictures = new Map<Target, Node>()
 
   constructor(
     plan: Plan,
@@ -253,7 +255,8 @@ class RequestRun {
 
   /** Share that is done of a picture. */
   shareOf(target: Target): number {
-    return target.want === 'picture' ? this.scheduler.shareOf(this.graph.shapePicture(target.step, target.frame)) : 0
+    const node = this.pictures.get(target)
+    return node ? this.scheduler.shareOf(node) : 0
   }
 
   ask(node: Node, priority: number): ReturnType<Scheduler['ask']> {
@@ -270,8 +273,10 @@ class RequestRun {
     return this.graph.frame(frame).expressionOf(id)
   }
 
-  private async picture({ step, frame, variables, have, isWhole = false, vectors, priority }: TargetOf<'picture'>): Promise<Made> {
+  private async picture(target: TargetOf<'picture'>): Promise<Made> {
+    const { step, frame, variables, have, isWhole = false, vectors, priority } = target
     const shape = this.graph.shapePicture(step, frame)
+    this.pictures.set(target, shape)
     const sent: Sent[] = []
     if (have !== shape.key) sent.push({ is: 'shape', at: 0, node: shape, priority })
     const answered = (is: 'values' | 'vectors', id: string, at: number): ValuesAnswer | ValuesFailure => {

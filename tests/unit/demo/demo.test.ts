@@ -10,7 +10,7 @@ import { PartLocator } from '../../../core/mesh/locate'
 import { readCase } from '../../../core/store/memoryCase'
 import type { CaseData } from '../../../core/case/CaseData'
 import { StreamlineTracer } from '../../../core/trace/streamlines'
-import { demoCases, generateDemo } from '../../../demo/generate'
+import { demoCases, generateDemo, integrated } from '../../../demo/generate'
 import type { ExactValues } from '../../../demo/generate'
 import { TankFlow } from '../../../demo/flow'
 import { sensorError, speedError } from '../../../demo/sideData'
@@ -34,23 +34,6 @@ beforeAll(async () => {
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
 const measured = (text: string, part = 'Water'): number => measureExpression(text, evaluator.data, [part]).value
-
-/** Classical Runge–Kutta through the closed form. */
-function followInTime(flow: TankFlow, from: number[], time: number): number[] {
-  const n = 20_000
-  const h = time / n
-  let x = from
-  const plus = (a: number[], b: number[], s: number): number[] => a.map((c, d) => c + s * b[d]!)
-  const rate = (at: number[]): number[] => flow.velocity(at[0]!, at[1]!, at[2]!)
-  for (let i = 0; i < n; i++) {
-    const k1 = rate(x)
-    const k2 = rate(plus(x, k1, h / 2))
-    const k3 = rate(plus(x, k2, h / 2))
-    const k4 = rate(plus(x, k3, h))
-    x = x.map((c, d) => c + (h / 6) * (k1[d]! + 2 * k2[d]! + 2 * k3[d]! + k4[d]!))
-  }
-  return x
-}
 
 describe('the field in closed form', () => {
   it('has no divergence, sticks to wall, floor and arm, and stays below the surface', () => {
@@ -143,7 +126,7 @@ describe('the demo case against what is known of it', () => {
     const times = columns.find(({ name }) => name === 'travel-time')!.values
     const last = times.indexOf(Math.max(...times))
     expect(Math.hypot(points[3 * last]!, points[3 * last + 1]!)).toBeGreaterThan(1)
-    const end = followInTime(closed, [0, 2, 1.2], times[last]!)
+    const end = integrated((at) => closed.velocity(at[0]!, at[1]!, at[2]!), [0, 2, 1.2], times[last]!)
     const length = 1.5 * Math.hypot(4, 4, 2.4)
     expect(Math.hypot(...end.map((c, d) => c - points[3 * last + d]!)) / length).toBeLessThan(exact.streamline.accuracy)
     // a sixth of all water leaves through a sixth of the drain
