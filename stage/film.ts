@@ -15,15 +15,8 @@ import {
 } from 'mediabunny'
 import { Zip, ZipPassThrough } from 'fflate'
 import { applyPalette, GIFEncoder, quantize } from 'gifenc'
+import type { FilmFormat } from '../core/study/film'
 import { PngWriter } from './png'
-
-export const filmFormats = ['mp4', 'webm', 'gif', 'png'] as const
-export type FilmFormat = (typeof filmFormats)[number]
-
-/** Ending of the file of a film. */
-export function endingOf(format: FilmFormat): string {
-  return format === 'png' ? 'zip' : format
-}
 
 export interface FilmOptions {
   /** Pixels, even numbers: video codecs halve the colours. */
@@ -118,19 +111,13 @@ async function newVideo({ width, height, rate, format }: FilmOptions): Promise<F
   }
 }
 
-/** Writes a line of text into the lower left corner of a picture. */
-export function captionOn(pixels: Uint8Array, width: number, height: number, text: string, dpi: number): void {
-  const scale = dpi / 72
-  const [w, h] = [Math.min(width, Math.ceil(220 * scale)), Math.min(height, Math.ceil(20 * scale))]
-  const canvas = new OffscreenCanvas(w, h)
-  const context = canvas.getContext('2d')!
-  for (let y = 0; y < h; y++) {
-    const from = 4 * (height - h + y) * width
-    context.putImageData(new ImageData(new Uint8ClampedArray(pixels.subarray(from, from + 4 * w)), w, 1), 0, y)
+/** Two pictures of one height beside each other. */
+export function beside(left: Uint8Array, right: Uint8Array, widths: readonly [number, number], height: number): Uint8Array {
+  const [l, r] = widths.map((width) => 4 * width) as [number, number]
+  const both = new Uint8Array((l + r) * height)
+  for (let y = 0; y < height; y++) {
+    both.set(left.subarray(l * y, l * (y + 1)), (l + r) * y)
+    both.set(right.subarray(r * y, r * (y + 1)), (l + r) * y + l)
   }
-  context.fillStyle = '#1F2A2E'
-  context.font = `500 ${10 * scale}px "IBM Plex Mono", monospace`
-  context.fillText(text, 8 * scale, h - 8 * scale)
-  const drawn = context.getImageData(0, 0, w, h).data
-  for (let y = 0; y < h; y++) pixels.set(drawn.subarray(4 * w * y, 4 * w * (y + 1)), 4 * (height - h + y) * width)
+  return both
 }

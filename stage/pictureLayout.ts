@@ -30,6 +30,8 @@ export type Outline = (frame: readonly [number, number]) => [number, number][]
 
 const GAP = 10
 const REMARK = 12
+/** Width of a letter of them, at most. */
+const LETTER = 6
 /** Below these a picture cannot be cropped: there is nothing in view. */
 const LEAST = 4
 /** Times that the frame is brought nearer to what makes the cropped picture as wide as it must be. */
@@ -53,8 +55,16 @@ export function pictureLayout(wishes: LayoutWishes, outline: Outline, aspect: nu
 function layoutIn(frame: [number, number], room: Rect, wishes: LayoutWishes, outline: readonly [number, number][]): PictureLayout {
   const { pixelsPerPoint: k, legends, remarks } = wishes
   const model = outline.map(([x, y]): [number, number] => [x - room.x, y - room.y])
+  const letters = Math.max(0, ...remarks.map((text) => text.length))
   const below = remarks.length
-    ? [{ x: 0, y: room.height - (remarks.length * REMARK + GAP) * k, width: 260 * k, height: remarks.length * REMARK * k }]
+    ? [
+        {
+          x: 0,
+          y: room.height - (remarks.length * REMARK + GAP) * k,
+          width: (GAP + LETTER * letters) * k,
+          height: remarks.length * REMARK * k,
+        },
+      ]
     : []
   const sized = legends.map((spec) => legendToPlace(spec, k))
   const taken = [...below, ...(wishes.hasRulers ? rulerRects(room.width, room.height, k) : [])]

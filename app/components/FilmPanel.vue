@@ -1,20 +1,31 @@
 <script setup lang="ts">
 /** Saves a film of what the stage goes through: moments, a turn, values of a setting. It goes picture by picture: nothing is skipped. */
+import { promiseTimeout } from '@vueuse/core'
 import { Plus, X } from 'lucide-vue-next'
+import { endingOf, filmFormats } from '~~/core/study/film'
+import type { FilmFormat, FilmLeg } from '~~/core/study/film'
 import type { Annotations } from '~~/stage/annotations'
-import { captionOn, endingOf, filmFormats, newFilm } from '~~/stage/film'
-import type { FilmFormat, FilmWriter } from '~~/stage/film'
+import { newFilm } from '~~/stage/film'
+import type { FilmWriter } from '~~/stage/film'
 import type { LegendSpec } from '~~/stage/legend'
-import { drawPicture } from '~~/stage/picture'
 import type { Stage } from '~~/stage/Stage'
 import { stepKind } from '~~/core/steps'
 import { isSeen } from '~~/core/study/studyModel'
-import type { FilmLeg } from '~/composables/useFilm'
+import type { FilmFrame } from '~/composables/useFilm'
 import TokenNumber from './tokens/TokenNumber.vue'
 
-const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[]; annotations: () => Annotations }>()
+const props = defineProps<{
+  stage: Stage
+  legends: LegendSpec[]
+  remarks: string[]
+  annotations: () => Annotations
+  /** Made at once, in this format, as soon as all is there. */
+  unattended?: FilmFormat
+}>()
+const emit = defineEmits<{ begin: [] }>()
 const bench = useBench()
-const { legs, choices, keyOf, countOf, count, newTurn, run } = useFilm()
+const { film, set, legs, choices, keyOf, countOf, count, newTurn, run } = useFilm()
+const { pictureOf } = useFilmPictures()
 
 const formatNames: Record<FilmFormat, string> = { mp4: 'MP4', webm: 'WebM', gif: 'GIF', png: 'PNGs, numbered, in a ZIP' }
 const sizes = [
@@ -23,27 +34,30 @@ const sizes = [
   [1280, 720],
   [1920, 1080],
 ] as const
-const size = ref(2)
-const format = ref<FilmFormat>('mp4')
-const rate = ref(10)
-const hasLegend = ref(true)
-const hasCaption = ref(true)
+/** What nothing is computed in twice is all there. */
+const QUIET_MS = 700
 const done = ref<number | null>(null)
 const problem = ref('')
 let abort: AbortController | undefined
 
-const seconds = computed(() => count.value / rate.value)
-const isPossible = computed(() => rate.value >= 1 && rate.value <= 60)
+const seconds = computed(() => count.value / film.value.rate)
+const charts = computed(() => bench.charts.charts.value.map(({ id, exhibit }) => ({ id, name: exhibit.name })))
+const chart = computed(() => (charts.value.some(({ id }) => id === film.value.chart) ? film.value.chart : undefined))
 /** Ranges that follow the moment make equal colours mean other values from picture to picture. */
 const moving = computed(() => props.legends.filter((legend) => legend.isOfMoment))
 
-function choose(i: number, key: string): void {
+function choose(at: number, key: string): void {
   const found = choices.value.find((choice) => choice.key === key)
-  if (found) legs.value[i] = { ...found.leg }
+  if (found) set({ legs: legs.value.map((leg, i) => (i === at ? found.leg : leg)) })
 }
 
-function change(i: number, part: Partial<FilmLeg>): void {
-  legs.value[i] = { ...legs.value[i]!, ...part } as FilmLeg
+function change(at: number, part: Partial<FilmLeg>): void {
+  set({ legs: legs.value.map((leg, i) => (i === at ? ({ ...leg, ...part } as FilmLeg) : leg)) })
+}
+
+function setRate(text: string): void {
+  const rate = Math.round(Number(text))
+  if (rate >= 1 && rate <= 60) set({ rate })
 }
 
 const few = (n: number): number => Math.min(100, Math.max(0, Math.round(n)))
@@ -52,14 +66,14 @@ const hasPaths = computed(() =>
 )
 const whole = (n: number): number => Math.min(10_000, Math.max(1, Math.round(n)))
 
-async function go(take: (caption: string) => Promise<void>): Promise<boolean> {
+async function go(take: (frame: FilmFrame) => Promise<void>): Promise<boolean> {
   problem.value = ''
   done.value = 0
   abort = new AbortController()
   const legends = () => props.legends
   try {
-    await run(props.stage, legends, abort.signal, async (caption, n) => {
-      await take(caption)
+    await run(props.stage, legends, abort.signal, async (frame, n) => {
+      await take(frame)
       done.value = n
     })
     return true
@@ -73,33 +87,36 @@ async function go(take: (caption: string) => Promise<void>): Promise<boolean> {
 
 /** Goes through it once at its rate, as far as pictures come so fast. */
 async function preview(): Promise<void> {
-  await go(() => new Promise((resolve) => setTimeout(resolve, 1000 / rate.value)))
+  await go(() => new Promise((resolve) => setTimeout(resolve, 1000 / film.value.rate)))
 }
 
-async function save(): Promise<void> {
-  const [width, height] = sizes[size.value]!
-  let film: FilmWriter | undefined
-  const isMade = await go(async (caption) => {
-    film ??= await newFilm({ width, height, rate: rate.value, format: format.value })
-    const pixels = drawPicture(props.stage, {
-      ...{ width, height, dpi: 96, ground: 'white' as const },
-      legends: hasLegend.value ? props.legends : [],
-      remarks: hasLegend.value ? props.remarks : [],
-      annotations: props.annotations(),
-    })
-    if (hasCaption.value && caption) captionOn(pixels, width, height, caption, 96)
-    await film.add(pixels)
+async function save(format = film.value.format): Promise<void> {
+  const [width, height] = film.value.size
+  const { rate } = film.value
+  let writer: FilmWriter | undefined
+  const isMade = await go(async (frame) => {
+    writer ??= await newFilm({ width, height, rate, format })
+    await writer.add(await pictureOf(film.value, props, frame))
   })
-  if (isMade && film) saveAs(await film.finish(), `${bench.document.value?.name ?? 'film'}.${endingOf(format.value)}`)
-  else await film?.cancel().catch(() => undefined)
+  if (isMade && writer) saveAs(await writer.finish(), `${bench.document.value?.name ?? 'film'}.${endingOf(format)}`)
+  else await writer?.cancel().catch(() => undefined)
 }
+
+onMounted(async () => {
+  if (!props.unattended) return
+  const { cases, evaluated } = bench
+  // what is asked for begins only after a while
+  for (let quiet = 0; quiet < 2; await promiseTimeout(QUIET_MS)) quiet = cases.ready.value && !evaluated.isComputing.value ? quiet + 1 : 0
+  emit('begin')
+  await save(props.unattended)
+})
 </script>
 
 <template>
   <form
     class="grid grid-cols-[64px_minmax(0,1fr)] items-center gap-x-2 gap-y-2 text-[12px]"
     aria-label="Save a film"
-    @submit.prevent="save"
+    @submit.prevent="save()"
   >
     <template v-for="(leg, i) in legs" :key="i">
       <label :for="`film-leg-${i}`">{{ i ? 'then' : 'Of' }}</label>
@@ -112,7 +129,13 @@ async function save(): Promise<void> {
         >
           <option v-for="{ key, label } in choices" :key="key" :value="key">{{ label }}</option>
         </select>
-        <button v-if="legs.length > 1" type="button" class="icon" :aria-label="`Leave out part ${i + 1}`" @click="legs.splice(i, 1)">
+        <button
+          v-if="legs.length > 1"
+          type="button"
+          class="icon"
+          :aria-label="`Leave out part ${i + 1}`"
+          @click="set({ legs: legs.filter((_, k) => k !== i) })"
+        >
           <X :size="14" />
         </button>
       </span>
@@ -149,23 +172,60 @@ async function save(): Promise<void> {
       </template>
     </template>
     <span />
-    <button type="button" class="quiet flex items-center gap-1 justify-self-start" @click="legs.push(newTurn())">
+    <button type="button" class="quiet flex items-center gap-1 justify-self-start" @click="set({ legs: [...legs, newTurn()] })">
       <Plus :size="14" /> then something else
     </button>
     <label for="film-format">Format</label>
-    <select id="film-format" v-model="format" class="field">
+    <select
+      id="film-format"
+      :value="film.format"
+      class="field"
+      @change="set({ format: ($event.target as HTMLSelectElement).value as FilmFormat })"
+    >
       <option v-for="f in filmFormats" :key="f" :value="f">{{ formatNames[f] }}</option>
     </select>
     <label for="film-size">Size</label>
-    <select id="film-size" v-model.number="size" class="field num">
+    <select
+      id="film-size"
+      :value="sizes.findIndex(([w]) => w === film.size[0])"
+      class="field num"
+      @change="set({ size: [...sizes[Number(($event.target as HTMLSelectElement).value)]!] })"
+    >
       <option v-for="([w, h], i) in sizes" :key="w" :value="i">{{ w }} × {{ h }}</option>
     </select>
     <label for="film-rate">Rate</label>
-    <span><input id="film-rate" v-model.number="rate" type="number" min="1" max="60" class="field num w-14" /> pictures a second</span>
+    <span
+      ><input
+        id="film-rate"
+        :value="film.rate"
+        type="number"
+        min="1"
+        max="60"
+        class="field num w-14"
+        @change="setRate(($event.target as HTMLInputElement).value)"
+      />
+      pictures a second</span
+    >
+    <template v-if="charts.length">
+      <label for="film-chart">Beside</label>
+      <select
+        id="film-chart"
+        :value="chart ?? ''"
+        class="field min-w-0"
+        @change="set({ chart: ($event.target as HTMLSelectElement).value || undefined })"
+      >
+        <option value="">no chart</option>
+        <option v-for="own in charts" :key="own.id" :value="own.id">chart {{ own.name }}</option>
+      </select>
+    </template>
     <span>With</span>
     <span class="flex gap-3"
-      ><label><input v-model="hasLegend" type="checkbox" class="accent-pine" /> legend</label
-      ><label><input v-model="hasCaption" type="checkbox" class="accent-pine" /> moment or value</label></span
+      ><label
+        ><input type="checkbox" class="accent-pine" :checked="film.hasLegend" @change="set({ hasLegend: !film.hasLegend })" /> legend</label
+      ><label
+        ><input type="checkbox" class="accent-pine" :checked="film.hasCaption" @change="set({ hasCaption: !film.hasCaption })" /> moment or
+        value</label
+      ></span
     >
     <span />
     <span class="num text-mute"
@@ -174,8 +234,8 @@ async function save(): Promise<void> {
     <span />
     <span class="flex items-center gap-2">
       <template v-if="done === null">
-        <button type="submit" class="act" :disabled="!isPossible || !countOf(legs[0]!)">Save film</button>
-        <button type="button" class="quiet" :disabled="!isPossible" @click="preview">Look at it first</button>
+        <button type="submit" class="act" :disabled="!countOf(legs[0]!)">Save film</button>
+        <button type="button" class="quiet" @click="preview">Look at it first</button>
       </template>
       <template v-else
         ><span role="status" class="num">{{ done }} of {{ count }}</span

@@ -2,6 +2,7 @@
 /** Tools of a pane: views, pictures, films, and what the pane shows. Of panes that are not worked in only the last. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Box, Camera, Clapperboard, Columns2, Expand, House, Maximize, Shrink } from 'lucide-vue-next'
+import { filmFormats } from '~~/core/study/film'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Stage } from '~~/stage/Stage'
 import type { Marks } from '~/composables/useMarks'
@@ -20,6 +21,7 @@ defineProps<{
   isActive: boolean
 }>()
 const bench = usePane()
+const route = useRoute()
 const { panes } = bench
 const now = bench.pane
 /** Panels of panes at the lower end open upwards. */
@@ -27,6 +29,8 @@ const side = computed(() => {
   const { y = 0 } = panes.layout.value.panes.get(now.value.id) ?? {}
   return y > 0.55 ? 'bottom-9' : 'top-9'
 })
+/** An address may ask for the film: `./stavik film` does. */
+const unattended = filmFormats.find((format) => format === route.query['film'])
 const isOne = computed(() => panes.seen.value.length === 1)
 </script>
 
@@ -77,5 +81,15 @@ const isOne = computed(() => panes.seen.value.length === 1)
       <PopoverButton class="icon" aria-label="Panes" title="Panes: split, case, links"><Columns2 :size="16" /></PopoverButton>
       <PopoverPanel class="pop absolute right-0 w-[264px] p-2.5!" :class="side" :focus="true"><PaneMenu @done="close()" /></PopoverPanel>
     </Popover>
+    <div v-if="unattended && isActive" class="pop absolute right-0 w-[340px] p-3! text-ink" :class="side">
+      <FilmPanel
+        :stage="stage"
+        :legends="legends"
+        :remarks="remarks"
+        :annotations="() => marks.annotations(drawn)"
+        :unattended="unattended"
+        @begin="marks.goToView(String(route.query['view']))"
+      />
+    </div>
   </div>
 </template>

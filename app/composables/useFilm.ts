@@ -3,36 +3,45 @@ import { until } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { settingAt } from '~~/core/evaluate/frames'
 import { stepKind } from '~~/core/steps'
+import type { Film, FilmLeg } from '~~/core/study/film'
 import { valuesOf } from '~~/core/study/over'
-import type { OverAxis } from '~~/core/study/over'
-import { isSeen, ranked } from '~~/core/study/studyModel'
+import { isSeen, plainCopy, putOptional, ranked } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
 import { parseUnit } from '~~/core/units/units'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Stage } from '~~/stage/Stage'
 
-type ValuesAxis = OverAxis & { is: 'values' }
-
-/** One stretch of a film. */
-export type FilmLeg =
-  { is: 'moments'; between: number } | { is: 'turn'; degrees: number; count: number } | (ValuesAxis & { isBack?: boolean })
-
 /** One picture: what is seen then, and what is said of it. */
 export interface FilmFrame {
   show(): void
   caption: string
+  /** Where it is on an axis of time or of a setting. */
+  at?: { value: number; unit: string | null; leg: FilmLeg }
 }
 
 /** Pictures of a whole turn. */
 const TURN_PICTURES = 72
 const VALUE_PICTURES = 50
+const NEW: Omit<Film, 'legs'> = { format: 'mp4', size: [1280, 720], rate: 10, hasLegend: true, hasCaption: true }
 /** A range over all moments may have to read them all first. */
 const RANGE_MS = 120_000
 
 export function useFilm() {
   const bench = useBench()
   const { document } = storeToRefs(bench.store)
-  const legs = ref<FilmLeg[]>([firstLeg()])
+  /** As it was chosen in the study; parts whose steps are gone are left out. */
+  const film = computed<Film>(() => {
+    const kept = document.value?.film
+    const legs = kept?.legs.filter((leg) => leg.is !== 'values' || document.value!.steps[leg.step]) ?? []
+    return { ...NEW, ...kept, legs: legs.length ? legs : [firstLeg()] }
+  })
+  const legs = computed(() => film.value.legs)
+
+  function set(change: { [K in keyof Film]?: Film[K] | undefined }): void {
+    const next = plainCopy(film.value) as Film
+    putOptional(next, change)
+    void bench.store.edit('Settings of the film', (study) => void (study.film = next))
+  }
 
   function firstLeg(): FilmLeg {
     return bench.cases.nMoments.value > 1 ? { is: 'moments', between: 0 } : newTurn()
@@ -64,7 +73,7 @@ export function useFilm() {
   }
 
   function framesOf(leg: FilmLeg, stage: Stage): FilmFrame[] {
-    if (leg.is === 'moments') return momentFrames(leg.between)
+    if (leg.is === 'moments') return momentFrames(leg)
     if (leg.is === 'turn') {
       // a whole turn ends one picture before it began, so that it can be played round and round
       const step = leg.degrees / (Math.abs(leg.degrees) % 360 === 0 ? leg.count : Math.max(1, leg.count - 1))
@@ -79,11 +88,13 @@ export function useFilm() {
         bench.store.staged = { ...bench.store.staged, [leg.step]: { ...bench.store.staged[leg.step], ...change } }
       },
       caption: `${name} ${bench.over.settingName(leg)} = ${formatNumber(value, 4)}${unit && unit !== '1' ? ` ${unit}` : ''}`,
+      at: { value, unit, leg },
     }))
   }
 
   /** Between moments what follows paths goes on; all else is as at the moment before. */
-  function momentFrames(between: number): FilmFrame[] {
+  function momentFrames(leg: FilmLeg & { is: 'moments' }): FilmFrame[] {
+    const { between } = leg
     const moments = bench.cases.momentsToPlay.value
     const all = bench.cases.catalogue.value?.moments ?? []
     return moments.flatMap((moment, i) => {
@@ -93,13 +104,15 @@ export function useFilm() {
           bench.store.staged = withoutTimes(bench.store.staged)
         },
         caption: bench.cases.momentLabel(moment),
+        ...(all[moment]?.value != null && { at: { value: all[moment].value, unit: all[moment].unit, leg } }),
       }
       const [now, next] = [all[moment], all[moments[i + 1] ?? -1]]
       if (now?.value == null || next?.value == null) return [own]
       const factor = parseUnit(now.unit ?? '')?.factor ?? 1
       const steps = Array.from({ length: between }, (_, n): FilmFrame => {
         const time = now.value! + ((next.value! - now.value!) * (n + 1)) / (between + 1)
-        return { show: () => showTimes(factor * time), caption: `t = ${formatNumber(time, 5)} ${now.unit ?? ''}` }
+        const at = { value: time, unit: now.unit, leg }
+        return { show: () => showTimes(factor * time), caption: `t = ${formatNumber(time, 5)} ${now.unit ?? ''}`, at }
       })
       return [own, ...steps]
     })
@@ -140,15 +153,15 @@ export function useFilm() {
     try {
       let done = 0
       for (const leg of legs.value) {
-        for (const { show, caption } of framesOf(leg, stage)) {
-          show()
+        for (const frame of framesOf(leg, stage)) {
+          frame.show()
           await nextTick()
           await until(bench.evaluated.isComputing).toBe(false)
           await until(() => legends().every((legend) => legend.isReady)).toBe(true, { timeout: RANGE_MS })
           // one more turn, so that the stage has what was computed
           await nextTick()
           signal.throwIfAborted()
-          await take(caption, ++done)
+          await take(frame, ++done)
         }
       }
     } finally {
@@ -158,8 +171,8 @@ export function useFilm() {
     }
   }
 
-  return { legs, choices, keyOf, countOf, count, newTurn, run }
+  return { film, set, legs, choices, keyOf, countOf, count, newTurn, run }
 }
 
 /** @param done  pictures so far, this one included */
-type Take = (caption: string, done: number) => Promise<void>
+type Take = (frame: FilmFrame, done: number) => Promise<void>

@@ -308,7 +308,8 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
   function inputsFitting(kind: StepKind, spec: InputSpec, { settings, isFirst, isOne, variable, taken }: Fitting): InputRef[] {
     const isEmpty = (ref: InputRef): boolean => {
       const on = 'step' in ref ? current.value!.steps[ref.step] : undefined
-      return isFirst && on !== undefined && kind.isEmptyOn?.(settings, on) === true
+      if (!isFirst || !on) return false
+      return kind.isEmptyOn?.(settings, { ...on, isPoints: stepKind(on.kind).isPoints?.(on.settings) ?? false }) === true
     }
     // with itself nothing meets
     const own = taken.map((ref) => JSON.stringify(ref))

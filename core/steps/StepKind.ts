@@ -157,7 +157,9 @@ export interface StepKind<Settings extends TObject = TObject> {
   /** What its inputs take under some settings, for a new step. */
   narrowed?(settings: Static<Settings>): readonly InputSpec[]
   /** Whether it would yield nothing of another step: a new one is not made of that. */
-  isEmptyOn?(settings: Static<Settings>, other: { kind: string; settings: Readonly<Record<string, unknown>> }): boolean
+  isEmptyOn?(settings: Static<Settings>, other: OtherStep): boolean
+  /** What it yields as lines are points, which nothing runs along. */
+  isPoints?(settings: Static<Settings>): boolean
   /** Settings to begin with, which make sense where the step is made. @param wishes  those that are given */
   defaults(around: Surroundings, wishes: Partial<Static<Settings>>): Static<Settings>
   presets?: readonly Preset[]
@@ -215,6 +217,13 @@ export interface StepKind<Settings extends TObject = TObject> {
   curve?(context: StepContext): Curve
   /** The setting that holds an expression of numbers, in which formulas of the study may stand. */
   calculates?: string
+}
+
+/** What a step may be made of. */
+export interface OtherStep {
+  kind: string
+  settings: Readonly<Record<string, unknown>>
+  isPoints: boolean
 }
 
 /** By a vector that a setting names, so many times over. */

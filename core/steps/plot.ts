@@ -70,6 +70,7 @@ export const plot = defineStep({
     spacing: 'even' as const,
     ...wishes,
   }),
+  isEmptyOn: (_, { isPoints }) => isPoints,
   yields: () => 'curve',
   variables: ({ against }) => (against === 'variable' ? ['variable', 'abscissa'] : ['variable']),
   sentence: ({ against }, along) => [

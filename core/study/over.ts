@@ -5,22 +5,24 @@ import type { Static } from '@sinclair/typebox'
 const closed = { additionalProperties: false }
 const Id = Type.String({ pattern: '^[a-z][a-z0-9-]{0,60}$' })
 
+export const ValuesAxisSchema = Type.Object(
+  {
+    is: Type.Literal('values'),
+    /** Step whose setting takes the values. */
+    step: Id,
+    /** `plane`: the place of a plane along its normal. */
+    setting: Type.String({ maxLength: 60 }),
+    from: Type.Number(),
+    to: Type.Number(),
+    count: Type.Integer({ minimum: 1, maximum: 10_000 }),
+  },
+  closed,
+)
+
 export const OverAxisSchema = Type.Union([
   Type.Object({ is: Type.Literal('moments') }, closed),
   Type.Object({ is: Type.Literal('cases') }, closed),
-  Type.Object(
-    {
-      is: Type.Literal('values'),
-      /** Step whose setting takes the values. */
-      step: Id,
-      /** `plane`: the place of a plane along its normal. */
-      setting: Type.String({ maxLength: 60 }),
-      from: Type.Number(),
-      to: Type.Number(),
-      count: Type.Integer({ minimum: 1, maximum: 10_000 }),
-    },
-    closed,
-  ),
+  ValuesAxisSchema,
 ])
 
 /** The first one runs slowest. */

@@ -12,6 +12,7 @@ import { axesKinds } from '../fields/formula/axes'
 import { VectorSchema } from '../mesh/vectors'
 
 import { ChartCurveSchema, ChartLookSchema } from './chart'
+import { FilmSchema } from './film'
 import { matches } from './moments'
 import { OverSchema } from './over'
 import { MOST_PANES, PaneSchema, SplitSchema } from './panes'
@@ -278,6 +279,8 @@ export const StudySchema = Type.Object(
     split: Type.Optional(SplitSchema),
     /** How moments of cases stand for each other; the nearest when absent. */
     match: Type.Optional(Type.Union(matches.map((match) => Type.Literal(match)))),
+    /** The film that was made of it. */
+    film: Type.Optional(FilmSchema),
     /** Colour maps of its own. */
     maps: Type.Optional(Type.Record(Id, MapSchema)),
     /** Kept places to look from. */

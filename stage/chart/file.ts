@@ -32,7 +32,7 @@ const SVG = 'http://www.w3.org/2000/svg'
 /** Charts are laid out in 96 of an inch. */
 const PIXELS_PER_MM = 96 / 25.4
 
-function configOf({ drawing, colours, look }: ChartToSave, isRecorded = false) {
+function configOf({ drawing, colours, look }: Omit<ChartToSave, 'title'>, isRecorded = false) {
   return chartConfig(drawing, colours, look, theme, { ...frame, isRecorded })
 }
 
@@ -79,15 +79,31 @@ function setPlainly(text: SVGTextElement): void {
 }
 
 export function chartPng(chart: ChartToSave, size: PaperSize, dpi: number): Blob {
-  const [width, height] = inPixels(size)
+  const { data, width, height } = chartPixels(chart, inPixels(size), dpi / 96)
+  const png = new PngWriter(width, height, dpi, chart.title)
+  png.addRows(data)
+  return png.finish()
+}
+
+/**
+ * The chart on white as RGBA.
+ *
+ * @param size   in 96 of an inch
+ * @param ratio  pixels of the picture in each of them
+ */
+export function chartPixels(
+  chart: Omit<ChartToSave, 'title'>,
+  [across, up]: readonly [number, number],
+  ratio: number,
+): { data: Uint8Array; width: number; height: number } {
   const canvas = document.createElement('canvas')
-  canvas.width = width
-  canvas.height = height
+  canvas.width = across
+  canvas.height = up
   const config = configOf(chart)
   const drawn = new Chart(canvas, {
     ...config,
     platform: BasicPlatform,
-    options: { ...config.options, responsive: false, devicePixelRatio: dpi / 96 },
+    options: { ...config.options, responsive: false, devicePixelRatio: ratio },
   })
   const context = canvas.getContext('2d')!
   // behind what is drawn
@@ -95,11 +111,10 @@ export function chartPng(chart: ChartToSave, size: PaperSize, dpi: number): Blob
   context.setTransform(1, 0, 0, 1, 0, 0)
   context.fillStyle = theme.ground
   context.fillRect(0, 0, canvas.width, canvas.height)
-  const { data } = context.getImageData(0, 0, canvas.width, canvas.height)
-  const png = new PngWriter(canvas.width, canvas.height, dpi, chart.title)
-  png.addRows(new Uint8Array(data.buffer))
+  const { width, height } = canvas
+  const { data } = context.getImageData(0, 0, width, height)
   drawn.destroy()
-  return png.finish()
+  return { data: new Uint8Array(data.buffer), width, height }
 }
 
 /** Files of fonts hold some scripts each: WOFF 1. */

@@ -1,4 +1,8 @@
-import { readFile } from 'node:fs/promises'
+import { execFile } from 'node:child_process'
+import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
 import { unzipSync } from 'fflate'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
@@ -39,6 +43,19 @@ async function typeInto(token: RegExp, text: string, on: Pick<Page, 'getByRole'>
   await page.keyboard.press('Control+a')
   await page.keyboard.type(text)
   await page.keyboard.press('Enter')
+}
+
+/** Pixels that are not white in the left three fifths of a picture and in the rest. */
+function darkIn(png: Uint8Array): Promise<[number, number]> {
+  return page.evaluate(async (base64) => {
+    const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${base64}`)).blob())
+    const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!
+    context.drawImage(image, 0, 0)
+    const at = Math.round(0.62 * image.width)
+    const counted = (x: number, width: number): number =>
+      context.getImageData(x, 0, width, image.height).data.reduce((n, value, i) => n + Number(i % 4 === 0 && value < 240), 0)
+    return [counted(0, at), counted(at, image.width - at)]
+  }, Buffer.from(png).toString('base64'))
 }
 
 describe('what moves with the water', () => {
@@ -130,6 +147,21 @@ describe('lines through the sides of a sector', () => {
     expect(Object.keys(pictures)).toEqual([1, 2, 3, 4].map((n) => `picture-0000${n}.png`))
     // no two are alike
     expect(new Set(Object.values(pictures).map((png) => Buffer.from(png).toString('base64'))).size).toBe(4)
+    // the study keeps what was chosen: it is made again without a window, with a chart beside it
+    await say('plot T', /^Plot/)
+    await page.getByRole('button', { name: 'Save a film' }).click()
+    await panel.getByLabel('Beside').selectOption({ index: 1 })
+    await page.keyboard.press('Escape')
+    const folder = await mkdtemp(join(tmpdir(), 'film-'))
+    const file = join(folder, 'film.zip')
+    await promisify(execFile)('node', ['scripts/film.mjs', '--url', url, page.url().split('/').at(-1)!, file])
+    const beside = unzipSync(await readFile(file))
+    await rm(folder, { recursive: true })
+    expect(Object.keys(beside)).toEqual(Object.keys(pictures))
+    const [left, right] = await darkIn(beside['picture-00001.png']!)
+    expect(left).toBeGreaterThan(1000)
+    expect(right).toBeGreaterThan(1000)
+    await select(byId('beads'))
     // what was seen is seen again, and the study is as it was
     await expect.poll(words).toMatch(/moved on by\s*0\ss/)
     expect(problems).toEqual([])

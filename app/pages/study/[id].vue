@@ -50,6 +50,7 @@ onMounted(async () => {
     const isKnown = view.open(id)
     if (typeof route.query['add'] === 'string') await addCase(route.query['add'])
     if (!view.caseId || !study.value!.cases[view.caseId]) view.caseId = ranked(study.value!.cases)[0]?.[0] ?? null
+    view.caseId = Object.entries(study.value!.cases).find(([, { name }]) => name === route.query['case'])?.[0] ?? view.caseId
     if (!isKnown && bench.cases.catalogue.value) view.moment = tellingMoment(bench.cases.catalogue.value)
     if (view.moment >= bench.cases.nMoments.value) view.moment = 0
     isFresh = store.revision === 0 && !isKnown
