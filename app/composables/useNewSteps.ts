@@ -105,7 +105,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     void store.edit(`Add ${step.name}`, (draft) => {
       for (const [key, one] of made) draft.steps[key] = one
       spreadRanks(draft.steps)
-      if (before === null) makeWay(draft.steps, kind, own)
+      if (before === null) for (const one of made.values()) makeWay(draft.steps, stepKind(one.kind), one.inputs)
       else {
         // what is looked at stays what is made of it
         standOn(draft, before, id)
@@ -162,15 +162,16 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
   /** What a new step comes out of would cover it: a part lies on the whole, and what is inside a volume lies behind its outside. */
   function makeWay(all: Study['steps'], kind: StepKind, own: Step['inputs']): void {
     if (!hasShape(kind)) return
+    const covered = kind.look?.takesPlace ? kind.inputs.slice(0, 1) : kind.inputs.filter(({ isCovered }) => isCovered)
+    for (const ref of covered.flatMap(({ name }) => own[name] ?? [])) {
+      if (!('step' in ref)) hideShown(all, ref)
+      else if (all[ref.step]) all[ref.step]!.isShown = false
+    }
+    if (kind.look?.takesPlace) return
     for (const ref of own[kind.inputs[0]?.name ?? ''] ?? []) {
-      if (!('step' in ref)) {
-        if (kind.look?.takesPlace) hideShown(all, ref)
-        continue
-      }
-      const from = all[ref.step]
+      const from = 'step' in ref ? all[ref.step] : undefined
       if (!from) continue
-      if (kind.look?.takesPlace) from.isShown = false
-      else if (yieldsVolumes(stepKind(from.kind))) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
+      if (yieldsVolumes(stepKind(from.kind))) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
     }
   }
 
@@ -319,7 +320,9 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     if (spec.atFirst) return latestReadings(choices, spec.atFirst)
     const around = spec.bounds === undefined ? [] : boundsOf(taken)
     if (around.length) return around
-    const onSelected = (isFirst || spec.makes) && choices.find(({ ref }) => 'step' in ref && ref.step === selected.value && !isEmpty(ref))
+    // what is made for it is nearer than all of a region
+    const isBetter = (ref: InputRef): boolean => isFirst || (spec.makes !== undefined && inputs.classOf(ref) !== 'region')
+    const onSelected = choices.find(({ ref }) => 'step' in ref && ref.step === selected.value && isBetter(ref) && !isEmpty(ref))
     if (onSelected) return [onSelected.ref]
     // beside something that does not fit, what that is made of
     const fitting = (refs: readonly InputRef[]) =>
@@ -332,7 +335,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     }
     if (spec.isOptional && !spec.accepts.includes('region')) return []
     // regions first: most work starts from the fluid; lines from the last one made
-    const regions = choices.filter(({ hint }) => hint === 'region').map(({ ref }) => ref)
+    const regions = spec.makes ? [] : choices.filter(({ hint }) => hint === 'region').map(({ ref }) => ref)
     const carrying = variable === null ? regions : regions.filter((ref) => 'part' in ref && isOn(variable, ref.part))
     const fits = carrying.length ? carrying : regions.slice(0, 1)
     if (fits.length) return isOne ? fits.slice(0, 1) : fits

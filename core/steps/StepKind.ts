@@ -36,6 +36,8 @@ export interface InputSpec {
   onlyFor?: InputClass
   /** A new step takes all surfaces that bound the region of this other input. */
   bounds?: string
+  /** A new step lies where this is, which is hidden: for inputs besides the first (`StepLook.takesPlace`). */
+  isCovered?: boolean
   /** Where the case that is shown has not got it, it is that of a case that has. */
   isAnywhere?: boolean
 }

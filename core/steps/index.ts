@@ -8,6 +8,7 @@ import { calculate } from './calculate'
 import { carry } from './carry'
 import { circle } from './circle'
 import { clip } from './clip'
+import { concentration } from './concentration'
 import { copies } from './copies'
 import { curve } from './curve'
 import { deform } from './deform'
@@ -47,6 +48,7 @@ export const stepKinds: readonly StepKind[] = [
   traceSurface,
   follow,
   onPaths,
+  concentration,
   beads,
   arrows,
   texture,

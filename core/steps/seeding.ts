@@ -4,7 +4,7 @@ import { DataError } from '../errors'
 import { callOf, nameOf } from '../fields/formula/expressions'
 import type { Vector } from '../mesh/vectors'
 import { cornerValues } from '../shapes/Shape'
-import { elementMeasures, placesByWeight, seedPoints } from '../trace/seeds'
+import { elementMeasures, placesByWeight, placesInCells, seedPoints } from '../trace/seeds'
 import type { SentencePiece } from './offers'
 import type { InputSpec, StepContext } from './StepKind'
 
@@ -22,9 +22,9 @@ export const Seeding = {
 export function seedsOf(what: string): InputSpec {
   return {
     name: 'seeds',
-    accepts: ['lines', 'surface'],
+    accepts: ['lines', 'surface', 'region'],
     makes: 'line',
-    missing: `Nothing is chosen for “from”; ${what} start along a line: add one (type “line”), or choose it.`,
+    missing: `Nothing is chosen for “from”; ${what} start along a line: add one (type “line”), or choose a surface or a region.`,
   }
 }
 
@@ -42,8 +42,12 @@ export const seedingWords: SentencePiece[] = [
 ]
 
 export function placesToStart(context: StepContext, count: number): Vector[] {
-  const shape = context.shape('seeds')
   const { placing = 'even' } = context.settings as { placing?: string }
+  if (context.inputs('seeds').length && !context.hasShapes('seeds')) {
+    if (placing === 'flow') throw new DataError('no-flow', 'Flow goes through surfaces, not into cells; place evenly or by chance.')
+    return placesInCells(context.domain('seeds'), count, placing === 'chance', context.check)
+  }
+  const shape = context.shape('seeds')
   // points are taken as they are
   if (placing === 'even' || shape.kind === 'points') return seedPoints(shape, count)
   const measures = elementMeasures(shape)

@@ -1,7 +1,13 @@
 /** Where lines and paths start. */
 import { DataError } from '../errors'
+import { linearVolumes } from '../measure/integrateCells'
 import { elementMeasure } from '../measure/integrateShape'
-import { vectorsOf } from '../mesh/vectors'
+import { unionBox } from '../mesh/boxes'
+import { eachDomainBlock } from '../mesh/Domain'
+import type { Domain } from '../mesh/Domain'
+import { PartLocator } from '../mesh/locate'
+import { tetrahedraOf } from '../mesh/tetrahedra'
+import { cross, dot, vectorsOf } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { evenPlaces, spacingFor } from '../shapes/placing'
 import { elementCount, elementSize, joinPieces } from '../shapes/Shape'
@@ -75,6 +81,72 @@ export function placesByWeight(shape: Shape, weights: ElementWeights, count: num
     })
   })
   return places
+}
+
+/**
+ * Places in the cells of a volume: on a lattice of about so many places, or by chance, each for the same share of the volume. The same
+ * every time.
+ *
+ * @param check  throws to cancel
+ */
+export function placesInCells(domain: Domain, count: number, isByChance: boolean, check: () => void): Vector[] {
+  let total = 0
+  eachDomainBlock(domain, check, (mesh) => (total += linearVolumes(mesh).reduce((sum, volume) => sum + volume, 0)))
+  if (!(total > 0)) throw new DataError('no-seeds', 'There are no cells in what is chosen under “from”.')
+  return isByChance ? chancesInCells(domain, { count, total }, check) : latticeIn(domain, (total / count) ** (1 / 3), check)
+}
+
+function latticeIn(domain: Domain, spacing: number, check: () => void): Vector[] {
+  const box = unionBox(domain.blocks.map((block) => block.box))
+  const counts = [0, 1, 2].map((d) => Math.max(1, Math.round((box[d + 3]! - box[d]!) / spacing)))
+  const [nx, ny, nz] = counts as [number, number, number]
+  const at = (d: number, i: number): number => box[d]! + ((i + 0.5) / counts[d]!) * (box[d + 3]! - box[d]!)
+  const places: Vector[] = []
+  const locator = new PartLocator(domain)
+  try {
+    for (let k = 0; k < nz; k++) {
+      check()
+      for (let j = 0; j < ny; j++) {
+        for (let i = 0; i < nx; i++) {
+          const place: Vector = [at(0, i), at(1, j), at(2, k)]
+          if (locator.find(...place)) places.push(place)
+        }
+      }
+    }
+  } finally {
+    locator.close()
+  }
+  return places
+}
+
+function chancesInCells(domain: Domain, { count, total }: { count: number; total: number }, check: () => void): Vector[] {
+  const chance = chanceFrom(1)
+  const places: Vector[] = []
+  let [before, next] = [0, chance()]
+  eachDomainBlock(domain, check, (mesh) => {
+    const { points, types, offsets, connectivity, pointNumbers } = mesh
+    const corner = (p: number, d: number): number => points[3 * p + d]!
+    for (let c = 0; c < types.length; c++) {
+      const start = offsets[c]!
+      const splits = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
+      for (let t = 0; t < splits.length; t += 4) {
+        const [a, b, e, f] = [0, 1, 2, 3].map((i) => connectivity[start + splits[t + i]!]!) as [number, number, number, number]
+        const sides = [b, e, f].map((p) => [0, 1, 2].map((d) => corner(p, d) - corner(a, d)) as Vector) as [Vector, Vector, Vector]
+        before += (count * Math.abs(dot(sides[0], cross(sides[1], sides[2])))) / 6 / total
+        for (; places.length < count && places.length + next < before; next = chance()) {
+          const shares = sharesByChance(chance)
+          places.push([0, 1, 2].map((d) => corner(a, d) + sides.reduce((sum, side, i) => sum + shares[i]! * side[d]!, 0)) as Vector)
+        }
+      }
+    }
+  })
+  return places
+}
+
+/** Of three corners of a tetrahedron, each position in it as likely: distances between sorted numbers from 0 to 1. */
+function sharesByChance(chance: () => number): number[] {
+  const [a, b, c] = [chance(), chance(), chance()].sort((x, y) => x - y) as [number, number, number]
+  return [a, b - a, c - b]
 }
 
 /** Numbers from 0 to 1 that look as if by chance: a linear congruence modulo 2³² (Knuth, "The Art of Computer Programming" 2, 3.3.4). */

@@ -109,6 +109,10 @@ describe('what moves with the water', () => {
       Number(rows.find(([where, size]) => where === end && size === diameter)?.[3] ?? 0)
     expect(rows.reduce((sum, row) => sum + Number(row[4]), 0)).toBeCloseTo(100, 1)
     expect(share('4', 'Floor')).toBeGreaterThan(share('0.5', 'Floor'))
+    // what is under way, by the volume of the cells that it is in
+    await say('concentration', /^Concentration/)
+    await expect.poll(words, { timeout: 60_000 }).toMatch(/places lie in [\d,]+ cells, at most [\d.\s]+ per m³/)
+    expect(await selected().getByRole('alert').count()).toBe(0)
   }, 120_000)
 })
 
