@@ -32,7 +32,7 @@ import type { Packet, PacketSource } from '../store/packet'
 import { FrameData } from './FrameData'
 import type { FramePlan } from './FramePlan'
 import type { Graph } from './Graph'
-import { frameOfInput } from './graphInputs'
+import { frameOfInput, frameOfOutcome } from './graphInputs'
 import type { Node } from './nodes'
 import { shapePicture, valuesPicture } from './pictures'
 import type { Frame, TargetOf } from './plan'
@@ -196,8 +196,8 @@ export class Computer {
       domain: (other) => this.stepDomain(other, at),
       conditions: (other) => this.stepConditions(other, at),
       survey: () => this.packet(this.parts.graph.survey(step, at.frame)),
-      reading: (other) => this.reading(other, at),
-      curve: (other) => this.curve(other, at),
+      reading: (other) => this.reading(other, frameOfOutcome(this.parts.graph, other, at)),
+      curve: (other) => this.curve(other, frameOfOutcome(this.parts.graph, other, at)),
       elsewhere: (name) => {
         const spec = at.step(step).kind.inputs.find((input) => input.name === name)!
         const there = frameOfInput(this.parts.graph, step, at, spec)

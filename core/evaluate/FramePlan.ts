@@ -187,6 +187,15 @@ export class FramePlan {
     return Object.keys(this.plan.cases).find(hasAll) ?? this.frame.case
   }
 
+  /** Case and parts of what a step is made of and this case lacks, if another case has all of that; null for nothing. */
+  lackedBy(step: string): { case: string; parts: readonly string[] } | null {
+    const names = Object.keys(this.plan.steps[step]?.inputs ?? {})
+    const boundIn = (id: string, part: string): readonly string[] => this.plan.parts[part]?.binding[id] ?? []
+    const lacking = names.flatMap((name) => this.partsBehind(step, name)).filter((part) => !boundIn(this.frame.case, part).length)
+    const found = lacking.length ? Object.keys(this.plan.cases).find((id) => lacking.every((part) => boundIn(id, part).length)) : undefined
+    return found === undefined ? null : { case: found, parts: lacking.flatMap((part) => boundIn(found, part)) }
+  }
+
   /** Parts of the study that an input is made of, whatever steps lie between. */
   private partsBehind(step: string, name: string): string[] {
     const { steps } = this.plan

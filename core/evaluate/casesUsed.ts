@@ -1,5 +1,6 @@
 /** Which cases of a plan must be known to compute some of its frames. */
 import { stepKind } from '../steps'
+import { takesOutcomes } from '../steps/StepKind'
 import type { Plan } from './plan'
 
 /** `from("Name", …)` in the text of a formula or condition. */
@@ -14,7 +15,9 @@ export function casesUsed(plan: Plan, wanted: readonly string[]): string[] {
   for (const [id, name] of Object.entries(plan.caseNames ?? {})) if (names.has(name)) found.add(id)
   for (const { kind: id, settings, inputs } of steps) {
     const kind = stepKind(id)
-    for (const { name, isAnywhere } of kind.inputs) {
+    for (const spec of kind.inputs) {
+      const { name } = spec
+      const isAnywhere = spec.isAnywhere || takesOutcomes(spec)
       const named = kind.caseOf?.(settings as never, name)
       if (named) found.add(named)
       // any of what such a step is made of may be of a case of its own

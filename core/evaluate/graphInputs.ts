@@ -27,6 +27,18 @@ export function frameOfInput(graph: Graph, step: string, at: FramePlan, spec: In
   return graph.frame({ ...at.frame, case: wished, moment })
 }
 
+/**
+ * The frame that another step's curve or reading is taken from: the own one, or that of the case which has a table that the other step
+ * is made of. Measurements stand beside whatever case is shown; regions and surfaces of other cases do not.
+ */
+export function frameOfOutcome(graph: Graph, step: string, at: FramePlan): FramePlan {
+  const lacked = at.lackedBy(step)
+  const there = lacked && graph.cases.get(lacked.case)
+  if (!there) return at
+  const isTable = (name: string): boolean => there.catalogue.parts.some((part) => part.name === name && part.abscissa)
+  return lacked.parts.every(isTable) ? graph.frame({ ...at.frame, case: lacked.case, moment: 0 }) : at
+}
+
 /** What a step looks at on inputs that may be of other cases: its variables there, and the fields of what is not of its own case. */
 export function sourceVariables(graph: Graph, step: string, at: FramePlan): { keys: unknown[]; reads: StoredRef[] } {
   const { kind } = at.step(step)
@@ -75,10 +87,11 @@ export function inputsOf(graph: Graph, step: string, at: FramePlan, isForOthers 
     for (const input of there.inputs(step, spec.name)) {
       const asDomain = isDomain(there, asShapes ? undefined : spec, input)
       if ('step' in input && takesOutcomes(spec)) {
-        const outcome = graph.outcome(input.step, at.frame)
+        const from = frameOfOutcome(graph, input.step, at)
+        const outcome = graph.outcome(input.step, from.frame)
         keys.push([spec.name, outcome.key])
         needs.push(...outcome.needs)
-        reads.push(...outcome.reads)
+        reads.push(...outcome.reads.map((ref) => refIn(ref, at, from)))
       } else if (asDomain && 'step' in input) {
         const domain = graph.domain(input.step, there.frame)
         keys.push([spec.name, domain.key])

@@ -1,5 +1,7 @@
 /** Guesses which part or field of a case is meant by one of the study: the same name, or the same but for signs and case. */
 import type { Catalogue, Part } from '../case/catalogue'
+import { stepKind } from '../steps'
+import { takesOutcomes } from '../steps/StepKind'
 import { inputsOf } from './check'
 import { ranked } from './studyModel'
 import type { Study } from './studyModel'
@@ -106,6 +108,8 @@ export function setFactor(study: Study, variable: string, caseId: string, factor
  * Measurements stand beside whatever case is shown.
  */
 export function caseOfStep(study: Study, id: string, shown: string): string {
+  // what is worked out from others takes each from its own case
+  if (stepKind(study.steps[id]?.kind ?? '').inputs.some(takesOutcomes)) return shown
   const refs = [id, ...inputsOf(study, id)].flatMap((step) => Object.values(study.steps[step]?.inputs ?? {}).flat())
   const tables = refs.flatMap((ref) => ('part' in ref && study.parts[ref.part]?.isTable ? [study.parts[ref.part]!] : []))
   const hasAll = (other: string): boolean => tables.every(({ binding }) => binding[other]?.length)

@@ -43,7 +43,8 @@ function workbench(cases: Record<string, CaseData>, steps: Record<string, { kind
     isAlone: true,
     deflate: (bytes) => bytes,
   })
-  return { graph, shape: (step: string, frame: Frame) => wholeShape(computer.shapeOf(step, frame)) }
+  const json = (step: string, frame: Frame) => (computer.run(graph.outcome(step, frame)) as { json: unknown }).json
+  return { graph, json, shape: (step: string, frame: Frame) => wholeShape(computer.shapeOf(step, frame)) }
 }
 
 const settings = { variable: 'T', case: '', by: 'between', count: 6, outside: 'gap', value: 0 }
@@ -166,5 +167,59 @@ describe('carried from points without a mesh', () => {
       (own) => workbench({ cloud: scattered }, { sheet: own, c: carrying({}, 'sheet') }).graph.survey('c', frame).key,
     )
     expect(a).toBe(b)
+  })
+})
+
+describe('a simulation less what was measured', () => {
+  const mesh = boxMesh({ n: 4, skew: 0 })
+  const water = testCase(mesh, { T: { values: atPoints(mesh, linear), components: 1, unit: 'K' } })
+  /** Rows at 0.2, 0.5 and 0.9 m along the line, 1 K above what is computed there. */
+  const rows = Float64Array.of(0.2, 0.5, 0.9)
+  const measured = testCase(
+    pointMesh(Float64Array.from([...rows].flatMap((s) => [s, 0, 0]))),
+    {
+      T: { values: rows.map((s) => linear(s, 0.5, 0.5) + 1), components: 1, unit: 'K' },
+    },
+    1024,
+    { name: 'Rows', dimension: 0 },
+  )
+  measured.catalogue.parts[0]!.abscissa = { name: 's', unit: 'm' }
+  const steps = {
+    line: { kind: 'line', settings: { start: [0, 0.5, 0.5], end: [1, 0.5, 0.5] } },
+    computed: {
+      kind: 'plot',
+      settings: { variable: 'T', against: 'length', abscissa: 'T', samples: 11, spacing: 'even' },
+      inputs: { along: [{ step: 'line' }], in: [{ part: 'Water' }] },
+    },
+    known: {
+      kind: 'plot',
+      settings: { variable: 'T', against: 'length', abscissa: 'T', samples: 11, spacing: 'even' },
+      inputs: { along: [{ part: 'Rows' }], in: [] },
+    },
+    less: {
+      kind: 'curve',
+      settings: { act: 'difference', width: 0.1, samples: 10 },
+      inputs: { of: [{ step: 'known' }, { step: 'computed' }] },
+    },
+  }
+
+  it('takes the table from its case, whatever case is shown', () => {
+    const { json, graph } = workbench({ water, measured }, steps)
+    const { series, y } = json('less', { case: 'water', moment: 0 }) as { series: { x: number[]; y: number[] }[]; y: object }
+    expect(series[0]!.x).toEqual([0.2, 0.5, 0.9])
+    series[0]!.y.forEach((value) => expect(value).toBeCloseTo(1, 10))
+    expect(y).toMatchObject({ unit: 'K', isDifference: true })
+    expect(graph.outcome('less', { case: 'water', moment: 0 }).reads).toContainEqual(
+      expect.objectContaining({ part: 'Rows', frame: { case: 'measured', moment: 0 } }),
+    )
+  })
+
+  it('does not take regions of another case', () => {
+    const other = testCase(mesh, { T: { values: atPoints(mesh, linear), components: 1, unit: 'K' } }, 1024, { name: 'Air', dimension: 3 })
+    const { json } = workbench(
+      { other, water },
+      { ...steps, less: { ...steps.less, inputs: { of: [{ step: 'computed' }, { step: 'computed' }] } } },
+    )
+    expect(() => json('less', { case: 'other', moment: 0 })).toThrow(/part/)
   })
 })

@@ -54,7 +54,8 @@ describe('measurements beside a simulation', () => {
     expect(caseOfStep(study, 'old', tankId)).toBe(lastId)
     expect(caseOfStep(study, 'plot', tankId)).toBe(tankId)
     study.steps['worked'] = newStep(study, 'curve', [{ step: 'old' }])
-    expect(caseOfStep(study, 'worked', tankId)).toBe(lastId)
+    // which takes the curve from where it is
+    expect(caseOfStep(study, 'worked', tankId)).toBe(tankId)
   })
 
   it('are no cases to take a reading over', () => {

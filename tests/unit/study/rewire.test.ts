@@ -49,9 +49,9 @@ describe('a clip', () => {
 
   it('that is taken out from where its input does not fit leaves a gap to be filled', () => {
     const made = study()
-    made.steps['lines']!.inputs['seeds'] = [{ step: 'slice' }]
+    made.steps['carried'] = { ...newStep(made, 'carry'), inputs: { onto: [{ step: 'slice' }], from: [{ part: 'water' }] } }
     takeOut(made, 'slice')
-    expect(made.steps['lines']!.inputs['seeds']).toEqual([{ step: 'slice' }])
+    expect(made.steps['carried'].inputs['onto']).toEqual([{ step: 'slice' }])
     expect(made.steps['area']!.inputs['of']).toEqual([{ part: 'water' }])
   })
 })
