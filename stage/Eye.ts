@@ -99,13 +99,18 @@ export class Eye {
   }
 
   resize(width: number, height: number): void {
-    this.width = width
-    this.height = height
-    const half = this.camera.top
-    this.camera.left = (-half * width) / height
-    this.camera.right = (half * width) / height
-    this.camera.bottom = -half
-    this.camera.updateProjectionMatrix()
+    // nobody moved it: other panes do not follow
+    this.isFollowing = true
+    this.refit(() => {
+      this.width = width
+      this.height = height
+      const half = this.camera.top
+      this.camera.left = (-half * width) / height
+      this.camera.right = (half * width) / height
+      this.camera.bottom = -half
+      this.camera.updateProjectionMatrix()
+    })
+    this.isFollowing = false
   }
 
   /** Brings everything into view, from where the camera looks now. */

@@ -222,7 +222,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
   function around(on: readonly string[], missing?: Set<string>): Surroundings {
     return {
       box: boxOf(selected.value ? [{ step: selected.value }] : []),
-      pick: (components, quantity) => pickVariable(components, quantity, on),
+      pick: (components, quantity, other) => pickVariable(components, quantity, on, other),
       range(variable) {
         const known = evaluated.ranges.atMoment(variable)
         if (!known) missing?.add(variable)
@@ -259,8 +259,9 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
   }
 
   /** Fields that exist at this moment and have a known meaning come first. */
-  function pickVariable(components: 1 | 3 | 6, quantity: string | undefined, on: readonly string[]): string {
-    const choices = variables.choices(({ 1: 'scalar', 3: 'vector', 6: 'tensor' } as const)[components])
+  function pickVariable(components: 1 | 3 | 6, quantity: string | undefined, on: readonly string[], other?: string): string {
+    const all = variables.choices(({ 1: 'scalar', 3: 'vector', 6: 'tensor' } as const)[components])
+    const choices = all.length > 1 ? all.filter(({ value }) => value !== other) : all
     const last = (id: string): number => {
       const type = typeOf(id)
       if (type) return type instanceof FormulaError || type.isCondition ? 3 : 0

@@ -13,6 +13,7 @@ import { table } from './table'
 import { vtkLegacy } from './vtkLegacy'
 import { vtkXml } from './vtkXml'
 import { xdmf } from './xdmf'
+import { xlsx } from './xlsx'
 
 export const formats: readonly Format[] = [
   vtkXml, // by its root element
@@ -24,6 +25,7 @@ export const formats: readonly Format[] = [
   frd, // by its first line
   ply, // by its first line
   stl, // by its ending: binary files begin with anything
+  xlsx, // by its ending, when it is an archive
   table, // by its ending, when it is text
 ]
 

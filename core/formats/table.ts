@@ -129,7 +129,8 @@ function placesOf(xyz: readonly (Column | undefined)[], nRows: number): Float64A
   return points
 }
 
-function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
+/** Points, lines, or rows along the first column. @throws FormatError */
+export function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
   const xyz = placeColumns(columns)
   const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
   if (!xyz[0] && !xyz[1]) return caseOfRows({ columns, nRows, nTexts }, name, cautions)

@@ -66,6 +66,10 @@ export interface Series {
   x: Float64Array
   /** Not-a-number is a gap. */
   y: Float64Array
+  /** Half of what the values may be off by, in their unit. */
+  errors?: Float64Array
+  /** A third variable, which colours the points. */
+  shades?: Float64Array
   /** Three coordinates for each point, in the length unit of the case, where it lies in the case. */
   places?: Float64Array
 }
@@ -73,6 +77,8 @@ export interface Series {
 export interface Curve {
   x: Quantity
   y: Quantity
+  /** That colours points. */
+  shade?: Quantity
   series: Series[]
   /** Points by themselves: there is no line between them. */
   isLoose?: boolean
@@ -86,6 +92,8 @@ export interface PlainSeries {
   name: string
   x: readonly (number | null)[]
   y: readonly (number | null)[]
+  errors?: readonly (number | null)[]
+  shades?: readonly (number | null)[]
   places?: readonly number[]
 }
 
@@ -93,8 +101,10 @@ export type PlainCurve = Omit<Curve, 'series'> & { series: readonly PlainSeries[
 
 export function plainCurve(curve: Curve): PlainCurve {
   const list = (values: Float64Array): (number | null)[] => Array.from(values, (x) => (Number.isFinite(x) ? x : null))
-  const series = curve.series.map(({ places, ...own }) => ({
+  const series = curve.series.map(({ places, errors, shades, ...own }) => ({
     ...{ ...own, x: list(own.x), y: list(own.y) },
+    ...(errors && { errors: list(errors) }),
+    ...(shades && { shades: list(shades) }),
     ...(places && { places: Array.from(places) }),
   }))
   return { ...curve, series }
@@ -104,8 +114,10 @@ export function plainCurve(curve: Curve): PlainCurve {
 export function curveOf(json: unknown): Curve {
   const curve = json as PlainCurve
   const array = (values: readonly (number | null)[]): Float64Array => Float64Array.from(values, (value) => value ?? NaN)
-  const series = curve.series.map(({ places, ...own }) => ({
+  const series = curve.series.map(({ places, errors, shades, ...own }) => ({
     ...{ ...own, x: array(own.x), y: array(own.y) },
+    ...(errors && { errors: array(errors) }),
+    ...(shades && { shades: array(shades) }),
     ...(places && { places: Float64Array.from(places) }),
   }))
   return { ...curve, series }

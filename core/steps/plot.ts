@@ -15,6 +15,7 @@ import { cornerValues, joinPieces, joinValues, NO_CELL, partsOf } from '../shape
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
 import { sampleLine, spacings } from '../trace/lineShapes'
 import type { Spacing } from '../trace/lineShapes'
+import { factorBetween, isSameKind } from '../units/units'
 import { magnitudeName, quantityOf } from './curveQuantities'
 import type { SentencePiece } from './offers'
 import { defineStep, settingsOf } from './StepKind'
@@ -33,6 +34,9 @@ const Settings = Type.Object({
     spacings.map((spacing) => Type.Literal(spacing)),
     { default: 'even' },
   ),
+  /** Of tables: whether a column says what the values may be off by, and which. */
+  errors: Type.Union([Type.Literal('none'), Type.Literal('column')], { default: 'none' }),
+  error: Type.String({ default: '' }),
 })
 
 /** Points of curves up to which their places are told. */
@@ -44,6 +48,10 @@ const sides = [
 ] as const
 /** Of tables. */
 const columns = [{ value: 'length', label: 'its first column', words: ['first column'] }, sides[1]] as const
+const bars = [
+  { value: 'none', label: 'without error bars', words: ['without error bars'] },
+  { value: 'column', label: 'with error bars of', words: ['with error bars of', 'error bars', 'uncertainty', 'plus minus'] },
+] as const
 const closer = [
   { value: 'even', label: 'evenly spaced', words: ['evenly spaced', 'evenly'] },
   { value: 'start', label: 'closer at the start', words: ['closer at the start'] },
@@ -68,12 +76,18 @@ export const plot = defineStep({
     abscissa: pick(1),
     samples: 200,
     spacing: 'even' as const,
+    errors: 'none' as const,
+    error: pick(1, undefined, wishes.variable ?? pick(1)),
     ...wishes,
   }),
   isEmptyOn: (_, { isPoints }) => isPoints,
   yields: () => 'curve',
-  variables: ({ against }) => (against === 'variable' ? ['variable', 'abscissa'] : ['variable']),
-  sentence: ({ against }, along) => [
+  variables: ({ against, errors }) => [
+    'variable',
+    ...(against === 'variable' ? ['abscissa'] : []),
+    ...(errors === 'column' ? ['error'] : []),
+  ],
+  sentence: ({ against, errors }, along) => [
     'Plot ',
     { token: 'variable', setting: 'variable', kind: 'any' },
     ' against ',
@@ -83,7 +97,11 @@ export const plot = defineStep({
     { token: 'input', input: 'along' },
     // the rows of a table are its samples
     ...(along === 'table'
-      ? []
+      ? ([
+          ', ',
+          { token: 'choice', setting: 'errors', options: bars },
+          ...(errors === 'column' ? ([' ', { token: 'variable', setting: 'error', kind: 'scalar' }] as const) : []),
+        ] as SentencePiece[])
       : ([
           ' in ',
           { token: 'input', input: 'in' },
@@ -96,12 +114,13 @@ export const plot = defineStep({
   curve: (context) => plotCurve(context, settingsOf(Settings, context)),
 })
 
-function plotCurve(context: StepContext, { samples, spacing, against }: Static<typeof Settings>): Curve {
+function plotCurve(context: StepContext, { samples, spacing, against, errors }: Static<typeof Settings>): Curve {
   const variable = context.variable('variable')
   const table = context.parts('along')[0]
   const abscissa = table && context.catalogueOf(table.name)?.abscissa
   const other = against === 'variable' ? context.variable('abscissa') : undefined
-  if (abscissa) return tableCurve(context, table, { abscissa, variable, other })
+  const error = errors === 'column' ? context.variable('error') : undefined
+  if (abscissa) return tableCurve(context, table, { abscissa, variable, other, error })
   if (!context.inputs('along').length) throw new DataError('no-input', 'Nothing is chosen for “along”; choose a line.')
   const straight = context.straightLine('along')
   const shape = straight ? sampledShape(context, straight, samples, spacing) : context.shape('along')
@@ -172,13 +191,24 @@ function smooth(label: string): { setting: string; name: string; text: string } 
   return { setting: 'variable', name: `smooth ${label}`, text: `smooth(${expressionText(nameOf(label))})` }
 }
 
-/** The rows of a table in their order. @param other  column to the right instead of the first one */
-function tableCurve(
-  context: StepContext,
-  table: PartBlocks,
-  { abscissa, variable, other }: { abscissa: Quantity; variable: Expression; other: Expression | undefined },
-): Curve {
-  const rows: { row: number; x: number; y: number }[] = []
+interface TableColumns {
+  abscissa: Quantity
+  variable: Expression
+  other: Expression | undefined
+  error: Expression | undefined
+}
+
+/** What values may be off by, in their unit. @throws DataError when it is of another kind */
+function inUnitOf(y: Quantity, error: Quantity, values: Float64Array): Float64Array {
+  if (error.unit !== null && y.unit !== null && !isSameKind(error.unit, y.unit))
+    throw new DataError('kinds', `${error.name} in ${error.unit} cannot be what ${y.name} in ${y.unit} is off by; choose another column.`)
+  const factor = factorBetween(error.unit, y.unit)
+  return values.map((value) => value * factor)
+}
+
+/** The rows of a table in their order. @param other  column to the right instead of the first one. @param error  of error bars */
+function tableCurve(context: StepContext, table: PartBlocks, { abscissa, variable, other, error }: TableColumns): Curve {
+  const rows: { row: number; x: number; y: number; error: number }[] = []
   const of = (expression: Expression, k: number): ((i: number) => number) => {
     const { values, components } = context.blockValues(expression, [table.name], table, k)
     return (i) => magnitude(values, i, components)
@@ -186,14 +216,28 @@ function tableCurve(
   eachBlock(table, context.check, ({ points, pointNumbers }, k) => {
     const y = of(variable, k)
     const x = other ? of(other, k) : (i: number): number => points[3 * i]!
-    pointNumbers.forEach((row, i) => rows.push({ row, x: x(i), y: y(i) }))
+    const off = error ? of(error, k) : () => NaN
+    pointNumbers.forEach((row, i) => rows.push({ row, x: x(i), y: y(i), error: Math.abs(off(i)) }))
   })
   rows.sort((a, b) => a.row - b.row)
   const quantity = (own: Expression): Quantity => quantityOf(context, own, [table.name])
+  const y = quantity(variable)
   return {
     x: other ? quantity(other) : abscissa,
-    y: quantity(variable),
-    series: [{ name: labelOf(variable), x: Float64Array.from(rows, (r) => r.x), y: Float64Array.from(rows, (r) => r.y) }],
+    y,
+    series: [
+      {
+        name: labelOf(variable),
+        ...{ x: Float64Array.from(rows, (r) => r.x), y: Float64Array.from(rows, (r) => r.y) },
+        ...(error && {
+          errors: inUnitOf(
+            y,
+            quantity(error),
+            Float64Array.from(rows, (r) => r.error),
+          ),
+        }),
+      },
+    ],
     notes: [],
   }
 }

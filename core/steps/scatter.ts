@@ -14,7 +14,15 @@ const Settings = Type.Object({
   variable: Type.String(),
   abscissa: Type.String(),
   most: Type.Integer({ minimum: 1, maximum: 100_000, default: 5000 }),
+  shading: Type.Union([Type.Literal('none'), Type.Literal('variable')], { default: 'none' }),
+  /** That colours the points. */
+  shade: Type.String({ default: '' }),
 })
+
+const shadings = [
+  { value: 'none', label: 'of one colour', words: ['of one colour'] },
+  { value: 'variable', label: 'coloured by', words: ['coloured by', 'colour by'] },
+] as const
 
 export const scatter = defineStep({
   id: 'scatter',
@@ -27,10 +35,17 @@ export const scatter = defineStep({
     { name: 'over', accepts: ['region', 'surface', 'lines'], isList: true },
     { name: 'in', accepts: ['region'], isList: true, isOptional: true, none: 'everything', onlyFor: 'lines' },
   ],
-  defaults: ({ pick }, wishes) => ({ variable: pick(1), abscissa: pick(1, 'temperature'), most: 5000, ...wishes }),
+  defaults: ({ pick }, wishes) => ({
+    variable: pick(1),
+    abscissa: pick(1, 'temperature'),
+    most: 5000,
+    shading: 'none' as const,
+    shade: pick(1),
+    ...wishes,
+  }),
   yields: () => 'curve',
-  variables: () => ['variable', 'abscissa'],
-  sentence: () => [
+  variables: ({ shading }) => ['variable', 'abscissa', ...(shading === 'variable' ? ['shade'] : [])],
+  sentence: ({ shading }) => [
     'Scatter ',
     { token: 'variable', setting: 'variable', kind: 'any' },
     ' against ',
@@ -39,24 +54,28 @@ export const scatter = defineStep({
     { token: 'input', input: 'over' },
     ', at most ',
     { token: 'number', setting: 'most', quantity: 'count' },
-    ' points',
+    ' points, ',
+    { token: 'choice', setting: 'shading', options: shadings },
+    ...(shading === 'variable' ? ([' ', { token: 'variable', setting: 'shade', kind: 'any' }] as const) : []),
   ],
   curve: (context) => cloud(context, settingsOf(Settings, context)),
 })
 
-function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
+function cloud(context: StepContext, { most, shading }: Static<typeof Settings>): Curve {
   const input = measuredInput(context, 'over')
-  const named = [context.variable('variable'), context.variable('abscissa')]
+  const named = ['variable', 'abscissa', ...(shading === 'variable' ? ['shade'] : [])].map((setting) => context.variable(setting))
   const quantities = named.map((own) => input.quantity(own))
   const places = quantities.map(({ place }) => place)
   // what lives on points beside what lives on cells is taken by cell, too
   const isByCell = places.includes('cell') && places.includes('point')
-  const [y, x] = named.map((own, i) => (isByCell && places[i] === 'point' ? callOf('cells', own) : own)) as [Expression, Expression]
-  const counts = [y, x].map((own) => countOf(input, own))
-  if (counts[0] !== counts[1]) {
+  const taken = named.map((own, i) => (isByCell && places[i] === 'point' ? callOf('cells', own) : own))
+  const counts = taken.map((own) => countOf(input, own))
+  const [y, x, shade] = taken as [Expression, Expression, Expression?]
+  const other = counts.findIndex((count) => count !== counts[0])
+  if (other > 0) {
     throw new DataError(
       'places',
-      `${labelOf(y)} and ${labelOf(x)} live on points here and on cells there; choose parts on which each lives at one place.`,
+      `${labelOf(y)} and ${labelOf(taken[other]!)} live on points here and on cells there; choose parts on which each lives at one place.`,
     )
   }
   const n = counts[0]!
@@ -67,7 +86,14 @@ function cloud(context: StepContext, { most }: Static<typeof Settings>): Curve {
   return {
     x: plainOf(quantities[1]!),
     y: plainOf(quantities[0]!),
-    series: [{ name: quantities[0]!.name, x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) }],
+    ...(shade && { shade: plainOf(quantities[2]!) }),
+    series: [
+      {
+        name: quantities[0]!.name,
+        ...{ x: everyOf(input, x, every, n), y: everyOf(input, y, every, n) },
+        ...(shade && { shades: everyOf(input, shade, every, n) }),
+      },
+    ],
     isLoose: true,
     notes: [
       ...thinned,

@@ -12,12 +12,15 @@ export interface ChartColumn {
 export function chartColumns({ series }: ChartDrawing): ChartColumn[] {
   const columns: ChartColumn[] = []
   let last: readonly (number | null)[] | undefined
-  for (const { name, x, y, quantity, units } of series) {
+  for (const { name, x, y, errors, shades, quantity, units } of series) {
     if (!last || !isSame(last, x)) {
       columns.push(columnOf(quantity.x.name, units.x, x))
       last = x
     }
-    columns.push(columnOf(name === quantity.y.name ? name : `${name}: ${quantity.y.name}`, units.y, y))
+    const own = name === quantity.y.name ? name : `${name}: ${quantity.y.name}`
+    columns.push(columnOf(own, units.y, y))
+    if (errors) columns.push(columnOf(`± of ${own}`, units.y, errors))
+    if (shades && quantity.shade) columns.push(columnOf(quantity.shade.name, units.shade ?? null, shades))
   }
   return columns
 }

@@ -18,9 +18,9 @@ export interface DrawnSeries extends SeriesOfCase {
   isRight: boolean
   isLoose: boolean
   /** As it was computed and scaled. */
-  quantity: { x: Quantity; y: Quantity }
+  quantity: { x: Quantity; y: Quantity; shade?: Quantity }
   /** Units that its values are in as they are shown. */
-  units: { x: string | null; y: string | null }
+  units: { x: string | null; y: string | null; shade?: string | null }
   curve: ChartCurve
 }
 
@@ -37,6 +37,8 @@ export interface DrawnAxis {
 
 export interface ChartDrawing {
   series: DrawnSeries[]
+  /** What colours points, as it is shown. */
+  shade?: { title: string; range: readonly [number, number] }
   axes: Partial<Record<AxisName, DrawnAxis>>
   cautions: string[]
 }
@@ -65,6 +67,8 @@ export function drawnChart(curves: readonly CurveOfChart[], look: ChartLook, uni
   }
   const series = scaled.flatMap(({ curve, plain, words }) => {
     const [x, y] = [plain.x, plain.y].map(({ unit, isDifference }) => displayOf(unit, units, isDifference))
+    const shade = plain.shade && displayOf(plain.shade.unit, units)
+    const off = (error: number | null): number | null => (error === null ? null : inDisplay(y ?? null, error) - inDisplay(y ?? null, 0))
     const turned = (values: PlainSeries['x'], to: typeof x): (number | null)[] =>
       values.map((value) => (value === null ? null : inDisplay(to ?? null, value)))
     return plain.series.map((own) => ({
@@ -72,14 +76,37 @@ export function drawnChart(curves: readonly CurveOfChart[], look: ChartLook, uni
       name: nameOf(own, plain, curve, words, scaled.length),
       x: turned(own.x, x),
       y: turned(own.y, y),
+      ...(own.errors && { errors: own.errors.map(off) }),
+      ...(own.shades && { shades: turned(own.shades, shade) }),
       isRight: !!curve.isRight,
       isLoose: curve.isLoose ?? plain.isLoose ?? false,
-      quantity: { x: plain.x, y: plain.y },
-      units: { x: x?.unit ?? null, y: y?.unit ?? null },
+      quantity: { x: plain.x, y: plain.y, ...(plain.shade && { shade: plain.shade }) },
+      units: { x: x?.unit ?? null, y: y?.unit ?? null, ...(plain.shade && { shade: shade?.unit ?? null }) },
       curve,
     }))
   })
-  return { series, axes, cautions: [...cautions, ...drawingCautions(series, axes, look)] }
+  const shade = shadeOf(scaled, series, units)
+  return { series, axes, ...(shade && { shade }), cautions: [...cautions, ...drawingCautions(series, axes, look)] }
+}
+
+/** One scale for all points that are coloured. */
+function shadeOf(
+  curves: readonly CurveOfChart[],
+  series: readonly DrawnSeries[],
+  units: Readonly<Record<string, string>>,
+): ChartDrawing['shade'] {
+  const shade = curves.find(({ plain }) => plain.shade)?.plain.shade
+  if (!shade) return undefined
+  let [low, high] = [Infinity, -Infinity]
+  for (const { shades = [] } of series) {
+    for (const value of shades) {
+      if (value === null) continue
+      low = Math.min(low, value)
+      high = Math.max(high, value)
+    }
+  }
+  const unit = displayOf(shade.unit, units)?.unit
+  return high >= low ? { title: `${shade.name}${unit && unit !== '1' ? `, ${unit}` : ''}`, range: [low, high] } : undefined
 }
 
 /** Several lines of one curve keep their own names behind that of the curve. */
@@ -120,7 +147,11 @@ function scaledCurve({ curve, plain }: CurveOfChart, cautions: string[]): CurveO
     found = {
       ...found,
       [axis]: { ...rest, name, unit },
-      series: found.series.map((own) => ({ ...own, [axis]: own[axis].map((v) => (v === null ? null : (v + shift) / divisor)) })),
+      series: found.series.map((own) => ({
+        ...own,
+        [axis]: own[axis].map((v) => (v === null ? null : (v + shift) / divisor)),
+        ...(axis === 'y' && own.errors && { errors: own.errors.map((v) => (v === null ? null : Math.abs(v / divisor))) }),
+      })),
     }
   }
   return found

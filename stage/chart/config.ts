@@ -1,16 +1,21 @@
 /** A chart as the drawing library takes it: on the screen and in files alike. */
 import { Chart, LinearScale, LineController, LineElement, LogarithmicScale, PointElement } from 'chart.js'
-import type { ChartConfiguration, ChartDataset, ScaleOptions } from 'chart.js'
+import type { ChartConfiguration, ScaleOptions } from 'chart.js'
 import annotation from 'chartjs-plugin-annotation'
 import type { AnnotationOptions } from 'chartjs-plugin-annotation'
+import { defaultMap } from '../../core/colour/maps'
 import { axisNames } from '../../core/study/chart'
 import type { AxisName, ChartLook } from '../../core/study/chart'
 import type { ChartDrawing, DrawnSeries } from '../../core/study/drawnCurves'
-import { decimated } from './decimate'
+import { decimated, isRising } from './decimate'
+import { errorBars } from './errorBars'
+import type { WithErrors } from './errorBars'
 import { lettering } from './lettering'
 import type { LetteringOptions } from './lettering'
+import { shadeBar, shadeOf, shadeRoom } from './shadeBar'
+import type { ShadeOptions } from './shadeBar'
 
-Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale, annotation, lettering)
+Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale, annotation, lettering, errorBars, shadeBar)
 
 export interface ChartTheme {
   ink: string
@@ -38,6 +43,8 @@ export type LineChart = Chart<'line', { x: number; y: number }[]>
 const PIXELS_PER_POINT = 96 / 72
 /** More lines than this are drawn thin: single ones can no longer be told apart. */
 const MANY = 6
+/** Of the span of error bars: room beyond their ends. */
+const SLACK = 0.02
 /** Marks that are drawn small. */
 const MANY_MARKS = 200
 /** Points that are drawn on the screen altogether. */
@@ -64,6 +71,7 @@ export function chartConfig(
     ),
   )
   const isThin = series.length > MANY
+  const isSorted = !look.isTurned && series.every(({ x }) => isRising(x))
   const letters: LetteringOptions = {
     titles: Object.fromEntries(axisNames.map((axis) => [idOf(axis), drawing.axes[axis]?.title ?? ''])),
     title: look.title ?? '',
@@ -74,12 +82,17 @@ export function chartConfig(
     ink: theme.ink,
     ground: theme.ground,
   }
+  const shade: ShadeOptions = {
+    ...(drawing.shade && !frame.isSmall && { range: drawing.shade.range }),
+    ...{ title: drawing.shade?.title ?? '', map: defaultMap(), pixels, font: theme.font, ink: theme.ink },
+  }
   return {
     type: 'line',
     data: {
       datasets: series.map((own, i) =>
         datasetOf(own, colours[i]!, {
           isRecorded: !!frame.isRecorded,
+          range: drawing.shade?.range,
           look,
           width: (look.width ?? (isThin ? frame.width / 2 : frame.width)) * PIXELS_PER_POINT,
           pixels,
@@ -90,11 +103,11 @@ export function chartConfig(
     options: {
       animation: false,
       maintainAspectRatio: false,
-      parsing: false,
-      normalized: true,
+      // points that are not parsed count as sorted, and what is out of order would not be seen
+      ...(isSorted ? { parsing: false, normalized: true } : {}),
       scales,
-      layout: { padding: { top: 4, right: 6 } },
-      plugins: { annotation: { annotations: rulesOf(look, theme, pixels) }, lettering: letters } as object,
+      layout: { padding: { top: 4, right: shade.range ? shadeRoom(pixels) : 6 } },
+      plugins: { annotation: { annotations: rulesOf(look, theme, pixels) }, lettering: letters, shadeBar: shade } as object,
     },
   }
 }
@@ -123,6 +136,8 @@ function scaleOf(axis: AxisName, { drawing, look, theme, frame, pixels }: ScaleN
     axis: (axis === 'x') !== !!look.isTurned ? 'x' : 'y',
     position: side[axis][look.isTurned ? 1 : 0],
     reverse: own.isReversed ?? false,
+    // ends of error bars are in view
+    ...(axis !== 'x' && reachOf(drawing.series.filter(({ isRight }) => isRight === (axis === 'right')))),
     ...(drawn?.ends ? { min: Math.min(...drawn.ends), max: Math.max(...drawn.ends) } : low !== undefined && { min: low }),
     // room for what is drawn as rich text
     title: { display: !frame.isSmall, text: ' ', font: { size: pixels, family: theme.font } },
@@ -130,6 +145,21 @@ function scaleOf(axis: AxisName, { drawing, look, theme, frame, pixels }: ScaleN
     grid: { color: theme.line, lineWidth: 0.6, display: !look.hasNoGrid, drawOnChartArea: axis !== 'right', drawTicks: true },
     border: { color: theme.ink, display: true },
   } as ScaleOptions<'linear' | 'logarithmic'>
+}
+
+/** What an axis shows at least, because of error bars. */
+function reachOf(series: readonly DrawnSeries[]): { suggestedMin?: number; suggestedMax?: number } {
+  let [low, high] = [Infinity, -Infinity]
+  for (const { y, errors } of series) {
+    errors?.forEach((error, i) => {
+      const value = y[i]
+      if (error === null || value == null) return
+      low = Math.min(low, value - error)
+      high = Math.max(high, value + error)
+    })
+  }
+  const slack = SLACK * (high - low)
+  return high >= low ? { suggestedMin: low - slack, suggestedMax: high + slack } : {}
 }
 
 /** 0 where the lowest value is below it only by rounding: else the axis would reach one step further down. */
@@ -152,13 +182,15 @@ interface DatasetNeeds {
   pixels: number
   columns: number | undefined
   isRecorded: boolean
+  /** Of the values that colour points. */
+  range: readonly [number, number] | undefined
 }
 
 function datasetOf(
-  { name, x, y, isRight, isLoose, curve }: DrawnSeries,
+  { name, x, y, errors, shades, isRight, isLoose, curve }: DrawnSeries,
   colour: string,
-  { look, width, pixels, columns, isRecorded }: DatasetNeeds,
-): ChartDataset<'line', { x: number; y: number }[]> {
+  { look, width, pixels, columns, isRecorded, range }: DatasetNeeds,
+): WithErrors {
   const kept = columns === undefined ? Array.from(x, (_, i) => i) : decimated(x, y, columns)
   const isSingle = y.filter((value) => value !== null).length === 1
   const shape = shapes[curve.marks ?? (isSingle || isLoose ? 'circle' : 'none')]
@@ -179,9 +211,16 @@ function datasetOf(
     pointRadius: shape ? pixels / (isLoose && x.length > MANY_MARKS ? 9 : 4) : 0,
     pointBorderWidth: curve.marks === 'cross' ? width : 0,
     spanGaps: false,
+    ...(errors && { errors: kept.map((i) => errors[i] ?? null), isTurned: !!look.isTurned }),
+    ...(shades && range && inColours(kept.map((i) => shadeOf(shades[i] ?? null, range, defaultMap())))),
     // styles by segment, even none, turn the cache of paths off
     ...(isRecorded && { segment: {} }),
   }
+}
+
+/** Of the points of a curve. */
+function inColours(colours: readonly string[]) {
+  return { pointBackgroundColor: [...colours], pointBorderColor: [...colours] }
 }
 
 function rulesOf(look: ChartLook, theme: ChartTheme, pixels: number): Record<string, AnnotationOptions> {

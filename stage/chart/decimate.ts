@@ -56,7 +56,8 @@ function endsOf(x: readonly (number | null)[]): [number, number] {
   return [low, high]
 }
 
-function isRising(x: readonly (number | null)[]): boolean {
+/** Whether no point lies before the one that it follows. */
+export function isRising(x: readonly (number | null)[]): boolean {
   let last = -Infinity
   for (const at of x) {
     if (at === null) continue

@@ -269,3 +269,44 @@ describe('PLY', () => {
     await expect(open('t.ply', bytes).then((o) => readCase(o, 0))).rejects.toThrow(message)
   })
 })
+
+describe('workbooks', () => {
+  const workbook = async (sheets: Record<string, (string | number | Date | null)[][]>): Promise<Uint8Array> => {
+    const { default: excel } = await import('exceljs')
+    const book = new excel.Workbook()
+    for (const [name, rows] of Object.entries(sheets)) book.addWorksheet(name).addRows(rows)
+    return new Uint8Array(await book.xlsx.writeBuffer())
+  }
+  const measured = [['Measured on Monday'], ['s', 'T', 'off by'], ['mm', 'K', 'K'], [0, 285.25, 0.5], [250, null, 0.5], [1000, 290, 1]]
+
+  it('are read from the first sheet with numbers, with units below names and what stands above them left out', async () => {
+    const data = await readCase(await open('m.xlsx', await workbook({ Notes: [['by hand']], Rows: measured, Old: [[1, 2]] })), 0)
+    const [part] = data.catalogue.parts
+    expect(part).toMatchObject({ points: 3, abscissa: { name: 's', unit: 'mm' } })
+    expect(data.catalogue.fields.map(({ name, unit }) => [name, unit])).toEqual([
+      ['T', 'K'],
+      ['off by', 'K'],
+    ])
+    expect(data.catalogue.cautions).toContain('Only the sheet “Rows” is read; others with numbers are “Old”.')
+  })
+
+  it('that hold no numbers, or are damaged, are refused with a sentence', async () => {
+    await expect(open('m.xlsx', await workbook({ Notes: [['by hand']] }))).rejects.toThrow('m.xlsx has no sheet with rows of numbers')
+    const bytes = await workbook({ Rows: measured })
+    await expect(open('m.xlsx', bytes.slice(0, bytes.length >> 1))).rejects.toThrow('m.xlsx is damaged or is no workbook')
+  })
+
+  it('give error bars in the unit of the values', async () => {
+    const data = await readCase(
+      await open('m.xlsx', await workbook({ Rows: [...measured.slice(0, 2), ['mm', 'K', 'mK'], ...measured.slice(3)] })),
+      0,
+    )
+    const [part] = data.catalogue.parts
+    const along = [{ part: part!.name, isOuter: false }]
+    const settings = { variable: 'T', against: 'length', abscissa: '', samples: 2, spacing: 'even', errors: 'column', error: 'off by' }
+    const { series } = evaluatorFor(data, { plot: { kind: 'plot', inputs: { along, in: [] }, settings } }).curve('plot')
+    expect([...series[0]!.x]).toEqual([0, 250, 1000])
+    expect([...series[0]!.y]).toEqual([285.25, NaN, 290])
+    expect([...series[0]!.errors!]).toEqual([0.5, 0.5, 1].map((off) => expect.closeTo(off / 1000, 12) as number))
+  })
+})
