@@ -80,7 +80,7 @@ export type Handle =
 export interface Surroundings {
   /** Of everything. */
   box: Box
-  /** The variable to take where none is named. @param quantity  the one that is liked best. @param other  not this one, if there is another */
+  /** The variable to take where none is named. @param quantity  liked best. @param other  not this one, if there is another */
   pick(components: 1 | 3 | 6, quantity?: string, other?: string): string
   /** Smallest and largest value of a variable, as far as they are known. */
   range(variable: string): readonly [number, number] | undefined

@@ -4,6 +4,9 @@ import type { ChartCurve, ChartLook } from '../../../core/study/chart'
 import { drawnChart } from '../../../core/study/drawnCurves'
 import type { CurveOfChart } from '../../../core/study/drawnCurves'
 import type { Quantity } from '../../../core/measure/results'
+import { dimensionKey } from '../../../core/units/quantities'
+import { parseUnit } from '../../../core/units/units'
+import { chartConfig } from '../../../stage/chart/config'
 import { decimated } from '../../../stage/chart/decimate'
 
 const length: Quantity = { name: 'length along', unit: 'mm' }
@@ -60,6 +63,35 @@ describe('curves of a chart', () => {
     const plain = drawnChart([curve([100], [1], { yOver: '50 mm' })], {}, {})
     expect(plain.axes.y).toMatchObject({ raw: 's⁻¹', title: 'speed / 50 mm, s⁻¹' })
     expect(plain.series[0]!.y[0]).toBeCloseTo(20, 12)
+  })
+
+  it('have error bars and colours in the units that are shown, and out of order all of their points', () => {
+    const own = curve([3, 1, 2], [280, 285, 290], { yOver: '2' }, [length, { name: 'T', unit: 'K' }])
+    const [series] = own.plain.series
+    const plain = {
+      ...own.plain,
+      shade: { name: 'p', unit: 'Pa' },
+      series: [{ ...series!, errors: [4, null, 2], shades: [1000, null, 3000] }],
+    }
+    const drawing = drawnChart([{ ...own, plain }], {}, { [dimensionKey(parseUnit('Pa')!.dimensions)]: 'kPa' })
+    expect(drawing.series[0]!.errors).toEqual([2, null, 1])
+    expect(drawing.series[0]!.shades).toEqual([1, null, 3])
+    expect(drawing.shade).toEqual({ title: 'p, kPa', range: [1, 3] })
+    expect(chartColumns(drawing).map(({ name, unit }) => [name, unit])).toEqual([
+      ['length along', 'mm'],
+      ['T: T / 2', 'K'],
+      ['± of T: T / 2', 'K'],
+      ['p', 'kPa'],
+    ])
+    // a level in another unit has another zero, what it is off by has not
+    const celsius = drawnChart([{ ...own, curve: { step: 'plot' }, plain }], {}, { [dimensionKey(parseUnit('K')!.dimensions)]: '°C' })
+    expect(celsius.series[0]!.y[0]).toBeCloseTo(6.85, 10)
+    expect(celsius.series[0]!.errors![0]).toBeCloseTo(4, 10)
+    const frame = { size: 9, width: 1 }
+    const theme = { ink: '#000', line: '#000', ground: '#fff', font: 'x' }
+    // what the drawing library takes as sorted it looks at from end to end
+    expect(chartConfig(drawing, ['#000'], {}, theme, frame).options!.parsing).toBeUndefined()
+    expect(chartConfig(drawnChart([curve([1, 2], [3, 4])], {}, {}), ['#000'], {}, theme, frame).options!.parsing).toBe(false)
   })
 
   it('are named by what braces stand for, and by their step where there are several', () => {
