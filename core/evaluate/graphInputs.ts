@@ -73,7 +73,8 @@ function partsOfInput(graph: Graph, step: string, there: FramePlan, { name }: In
  * @param isForOthers  as others see it: volumes that it passes on are volumes
  */
 export function inputsOf(graph: Graph, step: string, at: FramePlan, isForOthers = false): PlannedInputs {
-  const { kind } = at.step(step)
+  const { kind, settings } = at.step(step)
+  const outside = kind.looksAtOutside?.(settings as never)
   const asShapes = isForOthers ? kind.takesOutside === true : takesShapes(kind)
   const needs: Node[] = []
   const keys: unknown[] = []
@@ -86,6 +87,7 @@ export function inputsOf(graph: Graph, step: string, at: FramePlan, isForOthers 
     const isOwn = there === at
     for (const input of there.inputs(step, spec.name)) {
       const asDomain = isDomain(there, asShapes ? undefined : spec, input)
+      if (asDomain && outside === spec.name) needs.push(...graph.inputShape(there, input).nodes)
       if ('step' in input && takesOutcomes(spec)) {
         const from = frameOfOutcome(graph, input.step, at)
         const outcome = graph.outcome(input.step, from.frame)

@@ -182,6 +182,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   conditions?: readonly string[]
   /** Its shape is one for all moments: it looks at the volume of its first input and at the variables of its shape at each of them. */
   isThroughMoments?(settings: Static<Settings>): boolean
+  /** Input of which it looks at the outside too, where that is a volume. */
+  looksAtOutside?(settings: Static<Settings>): string | undefined
   /** It looks at the surfaces that bound the regions of its first input, and what they are for. */
   looksAtBoundary?: boolean
   /** Its shape depends on which moment it is, whatever the data there. */

@@ -4,7 +4,7 @@
  */
 import { Type } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
-import { DataError, UserError } from '../errors'
+import { UserError } from '../errors'
 import { labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { joinArrays } from '../formats/meshParts'
@@ -51,7 +51,7 @@ const waysOf = [
 ]
 const beyond = [
   { value: 'gap', label: 'nothing', words: ['gaps', 'no value'] },
-  { value: 'nearest', label: 'the nearest value (of points)', words: ['nearest value'] },
+  { value: 'nearest', label: 'the nearest value', words: ['nearest value'] },
   { value: 'value', label: 'a value' },
 ]
 
@@ -106,6 +106,7 @@ export const carry = defineStep({
     { token: 'colour' },
   ],
   surveyed: 'from',
+  looksAtOutside: ({ outside }) => (outside === 'nearest' ? 'from' : undefined),
   survey: surveyOf,
   shape: workOf<'all', Shape>({
     units: () => ['all'],
@@ -172,12 +173,8 @@ function carriedTo(context: StepContext, places: Float64Array): Found {
     const { components, unit } = source.quantity(expression, names)
     const valuesOf = (part: PartBlocks, block: number): FieldValues => source.blockValues(expression, names, part, block)
     const found = carryByCells(domain, places, components, valuesOf, context.check)
-    if (outside === 'nearest' && found.nLost)
-      throw new DataError(
-        'no-nearest',
-        'Outside a region there is no nearest value; take gaps or a value, or carry from its outer surface.',
-      )
-    return { ...found, quantity: { name: labelOf(expression), unit }, notes: [] }
+    const notes = outside === 'nearest' && found.nLost ? [fromOutside(source, expression, places, found, context.check)] : []
+    return { ...found, quantity: { name: labelOf(expression), unit }, notes }
   }
   const shape = source.shape('from')
   const { name, unit, ...values } = source.values(expression, shape)
@@ -195,6 +192,18 @@ function carriedTo(context: StepContext, places: Float64Array): Found {
   const { nRepeated } = scattered
   const repeated = nRepeated ? [`${nRepeated.toLocaleString('en')} points lie where another one is and are left out`] : []
   return { ...found, quantity, notes: [...flat, ...repeated] }
+}
+
+/** Gives places outside a region the values at the nearest places of its outside. @returns how many, and how far they are */
+function fromOutside(source: StepContext, expression: Expression, places: Float64Array, found: Carried, check: () => void): string {
+  const lost = lostOf(found)
+  const outer = source.shape('from')
+  const there = Float64Array.from(lost.flatMap((i) => [...places.subarray(3 * i, 3 * i + 3)]))
+  const { values, largest } = new NearestPlaces(outer).carry(there, source.values(expression, outer), check)
+  lost.forEach((i, k) => found.values.set(values.subarray(k * found.components, (k + 1) * found.components), i * found.components))
+  found.nLost = 0
+  const far = `at most ${formatNumber(largest, 4)} ${source.lengthUnit ?? ''} away`
+  return `${lost.length.toLocaleString('en')} of ${(places.length / 3).toLocaleString('en')} places lie outside and have the values nearest to them, ${far}`
 }
 
 /** A value of each point of the target. */

@@ -40,7 +40,7 @@ export const points = defineStep({
   onPick: { title: 'Point here', isOn: false, settings: ({ position }) => ({ places: [position], joined: 'single' }) },
   look: { plain: '#1F2A2E' },
   yields: () => 'lines',
-  isPoints: () => true,
+  isPoints: ({ joined }) => joined === 'single',
   sentence: () => ['Points ', { token: 'positions', setting: 'places' }, ', ', { token: 'choice', setting: 'joined', options: forms }],
   shape: workOf<'all', Shape>({
     units: () => ['all'],

@@ -83,6 +83,19 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
     expect(column(vector, 'carried').values[0]).toBeCloseTo(Math.hypot(vector.points[0]!, 2 * y!, 3 * z!), 10)
   })
 
+  it('outside there may be the value of the nearest place on the border', () => {
+    const wide = { ...sheet, settings: { ...sheet.settings, origin: [0.5, 0.5, 0.5], normal: [0, 0, 1], side: 2, count: 5 } }
+    const { shape } = workbench({ water }, { sheet: wide, c: carrying({ outside: 'nearest' }) })
+    const found = shape('c', { case: 'water', moment: 0 })
+    const { values } = column(found, 'carried')
+    const within = (c: number): number => Math.min(1, Math.max(0, c))
+    values.forEach((value, p) => {
+      const [x, y, z] = found.points.subarray(3 * p, 3 * p + 3) as unknown as [number, number, number]
+      expect(value).toBeCloseTo(linear(within(x), within(y), z), 9)
+    })
+    expect(found.notes![0]).toMatch(/^16 of 25 places lie outside and have the values nearest to them, at most 0.7071 m away/)
+  })
+
   it('outside there is a gap, or the value that is given, and it is said how much', () => {
     const wide = { ...sheet, settings: { ...sheet.settings, origin: [0.5, 0.5, 0.5], normal: [0, 0, 1], side: 2, count: 5 } }
     const { shape } = workbench({ water }, { sheet: wide, c: carrying(), v: carrying({ outside: 'value', value: 7 }) })
