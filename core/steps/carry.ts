@@ -202,8 +202,9 @@ function fromOutside(source: StepContext, expression: Expression, places: Float6
   const { values, largest } = new NearestPlaces(outer).carry(there, source.values(expression, outer), check)
   lost.forEach((i, k) => found.values.set(values.subarray(k * found.components, (k + 1) * found.components), i * found.components))
   found.nLost = 0
+  const [n, all] = [lost.length, places.length / 3].map((count) => count.toLocaleString('en'))
   const far = `at most ${formatNumber(largest, 4)} ${source.lengthUnit ?? ''} away`
-  return `${lost.length.toLocaleString('en')} of ${(places.length / 3).toLocaleString('en')} places lie outside and have the values nearest to them, ${far}`
+  return `${n} of ${all} places lie outside and have the values nearest to them, ${far}`
 }
 
 /** A value of each point of the target. */

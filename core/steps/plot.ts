@@ -13,7 +13,8 @@ import { chainSegments, lengthsAlong, pathLines } from '../shapes/chainSegments'
 import type { Polyline } from '../shapes/chainSegments'
 import { cornerValues, joinPieces, joinValues, NO_CELL, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
-import { sampleLine, spacings } from '../trace/lineShapes'
+import { crossings } from '../trace/cellCrossings'
+import { sampleLine, sharesOf, spacings } from '../trace/lineShapes'
 import type { Spacing } from '../trace/lineShapes'
 import { factorBetween, isSameKind } from '../units/units'
 import { magnitudeName, quantityOf } from './curveQuantities'
@@ -31,7 +32,7 @@ const Settings = Type.Object({
   /** Samples along a straight line; lines of a cut keep their own points. */
   samples: Type.Integer({ minimum: 2, maximum: MOST_SAMPLES }),
   spacing: Type.Union(
-    spacings.map((spacing) => Type.Literal(spacing)),
+    [...spacings, 'cells' as const].map((spacing) => Type.Literal(spacing)),
     { default: 'even' },
   ),
   /** Of tables: whether a column says what the values may be off by, and which. */
@@ -57,6 +58,7 @@ const closer = [
   { value: 'start', label: 'closer at the start', words: ['closer at the start'] },
   { value: 'end', label: 'closer at the end', words: ['closer at the end'] },
   { value: 'ends', label: 'closer at both ends', words: ['closer at both ends', 'closer at the walls'] },
+  { value: 'cells', label: 'in every cell (its middle, and where it is entered)', words: ['in every cell', 'every cell crossing'] },
 ] as const
 
 export const plot = defineStep({
@@ -87,7 +89,7 @@ export const plot = defineStep({
     ...(against === 'variable' ? ['abscissa'] : []),
     ...(errors === 'column' ? ['error'] : []),
   ],
-  sentence: ({ against, errors }, along) => [
+  sentence: ({ against, errors, spacing }, along) => [
     'Plot ',
     { token: 'variable', setting: 'variable', kind: 'any' },
     ' against ',
@@ -106,8 +108,7 @@ export const plot = defineStep({
           ' in ',
           { token: 'input', input: 'in' },
           ', ',
-          { token: 'number', setting: 'samples', quantity: 'count' },
-          ' samples, ',
+          ...(spacing === 'cells' ? [] : ([{ token: 'number', setting: 'samples', quantity: 'count' }, ' samples, '] as const)),
           { token: 'choice', setting: 'spacing', options: closer },
         ] as const)),
   ],
@@ -139,7 +140,7 @@ function plotCurve(context: StepContext, { samples, spacing, against, errors }: 
   const isByCell = straight !== undefined && regions.length > 0 && context.quantity(variable, regions).place === 'cell'
   const cells = 'values live on cells'
   const note = isStepped ? `${cells}: constant on each piece` : isByCell ? `${cells}: each sample has that of its own` : undefined
-  const sparse = straight && isSparse(whole) ? SPARSE : undefined
+  const sparse = straight && spacing !== 'cells' && isSparse(whole) ? SPARSE : undefined
   const curveOf = (all: PieceValues, line: Polyline): Omit<Series, 'name'> =>
     isStepped ? steppedCurve(whole, all.place === 'point' ? cornerValues('lines', whole, all) : all, line) : pointCurve(whole, all, line)
   return {
@@ -242,11 +243,19 @@ function tableCurve(context: StepContext, table: PartBlocks, { abscissa, variabl
   }
 }
 
-function sampledShape(context: StepContext, { start, end }: { start: Vector; end: Vector }, samples: number, spacing: Spacing): Shape {
+function sampledShape(
+  context: StepContext,
+  { start, end }: { start: Vector; end: Vector },
+  samples: number,
+  spacing: Spacing | 'cells',
+): Shape {
   const domain = context.domain('in')
   if (!domain.parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
-  const { piece, outside } = sampleLine(domain, start, end, samples, spacing)
-  const notes = outside ? [`${outside} of ${samples} samples lie outside the domain and are left as gaps`] : []
+  const shares = spacing === 'cells' ? crossings(domain, start, end, context.check) : sharesOf(samples, spacing)
+  const n = shares.length
+  if (n > MOST_SAMPLES) throw new DataError('too-many', `The line crosses so many cells that it takes ${n} samples; take a shorter one.`)
+  const { piece, outside } = sampleLine(domain, start, end, shares)
+  const notes = outside ? [`${outside} of ${n} samples lie outside the domain and are left as gaps`] : []
   return { kind: 'points', pieces: [piece], notes }
 }
 

@@ -77,18 +77,14 @@ function shareOf(t: number, spacing: Spacing): number {
   return spacing === 'ends' ? (1 - Math.cos(t * Math.PI)) / 2 : t
 }
 
-/** Samples a straight line at n positions. */
-export function sampleLine(
-  domain: Domain,
-  start: readonly number[],
-  end: readonly number[],
-  n: number,
-  spacing: Spacing = 'even',
-): SampledLine {
-  const positions = Array.from({ length: n }, (_, i): Vector => {
-    const t = n > 1 ? shareOf(i / (n - 1), spacing) : 0.5
-    return [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as Vector
-  })
+/** Shares of a line, from 0 to 1, of n samples. */
+export function sharesOf(n: number, spacing: Spacing): number[] {
+  return Array.from({ length: n }, (_, i) => (n > 1 ? shareOf(i / (n - 1), spacing) : 0.5))
+}
+
+/** Samples a straight line. @param shares  of it, from 0 to 1 */
+export function sampleLine(domain: Domain, start: readonly number[], end: readonly number[], shares: readonly number[]): SampledLine {
+  const positions = shares.map((t) => [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as Vector)
   return samplePlaces(domain, positions, true)
 }
 
