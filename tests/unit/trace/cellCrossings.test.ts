@@ -11,10 +11,8 @@ const free = (): void => undefined
 describe.each(boxKinds)('a line through cells: %s', (kind) => {
   it('is sampled in every cell that fine steps find', () => {
     const domain = wholeDomain([testCase(boxMesh({ n: 6, kind }), {}).part('Water')])
-    const [start, end]: Vector[] = [
-      [0.03, 0.11, 0.02],
-      [0.98, 0.72, 0.91],
-    ]
+    const start: Vector = [0.03, 0.11, 0.02]
+    const end: Vector = [0.98, 0.72, 0.91]
     const cellsAt = (shares: readonly number[]): Set<number> => {
       const locator = new PartLocator(domain)
       const found = shares.flatMap((t) => {
