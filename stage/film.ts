@@ -110,14 +110,3 @@ async function newVideo({ width, height, rate, format }: FilmOptions): Promise<F
     cancel: () => output.cancel(),
   }
 }
-
-/** Two pictures of one height beside each other. */
-export function beside(left: Uint8Array, right: Uint8Array, widths: readonly [number, number], height: number): Uint8Array {
-  const [l, r] = widths.map((width) => 4 * width) as [number, number]
-  const both = new Uint8Array((l + r) * height)
-  for (let y = 0; y < height; y++) {
-    both.set(left.subarray(l * y, l * (y + 1)), (l + r) * y)
-    both.set(right.subarray(r * y, r * (y + 1)), (l + r) * y + l)
-  }
-  return both
-}

@@ -40,8 +40,8 @@ const QUALITY = { layers: 16, samples: 8 }
 /** Of films, of which many pictures are drawn. */
 const FILM_QUALITY = { layers: 8, samples: 4 }
 const TILE = 2048
-/** Pixels of a JPEG, which is made of the whole picture. */
-const MOST_WHOLE = 80e6
+/** Pixels of a JPEG and of a picture of several panes, which are made of the whole. */
+export const MOST_WHOLE = 80e6
 const grounds = { stage: '#EEF0EC', white: '#FFFFFF' }
 
 function groundOf(ground: PictureOptions['ground']): THREE.Vector4 {
@@ -99,6 +99,29 @@ export async function takePicture(stage: Stage, options: PictureOptions): Promis
   const png = new PngWriter(layout.area.width, layout.area.height, options.dpi, options.title)
   for await (const band of bandsOf(stage, options, layout)) png.addRows(band)
   return png.finish()
+}
+
+/**
+ * All pixels of a picture of its whole view, not cropped, as good as those in files.
+ *
+ * @throws DOMException AbortError when the signal says so
+ */
+export async function picturePixels(stage: Stage, options: PictureOptions): Promise<Uint8Array> {
+  const layout = layoutOf(stage, options)
+  const pixels = new Uint8Array(4 * layout.area.width * layout.area.height)
+  let at = 0
+  for await (const band of bandsOf(stage, options, layout)) {
+    pixels.set(band, at)
+    at += band.length
+  }
+  return pixels
+}
+
+/** A PNG of pixels that are there. */
+export function pngOf(pixels: Uint8Array, [width, height]: readonly [number, number], dpi: number, title: string): Promise<Blob> {
+  const png = new PngWriter(width, height, dpi, title)
+  png.addRows(pixels)
+  return Promise.resolve(png.finish())
 }
 
 /** A JPEG. @throws RangeError when it is too large to be held as a whole, DOMException AbortError */

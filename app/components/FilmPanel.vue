@@ -26,6 +26,7 @@ const emit = defineEmits<{ begin: [] }>()
 const bench = useBench()
 const { film, set, legs, choices, keyOf, countOf, count, newTurn, run } = useFilm()
 const { pictureOf } = useFilmPictures()
+const { isPossible: hasPanes } = usePanesPicture()
 
 const formatNames: Record<FilmFormat, string> = { mp4: 'MP4', webm: 'WebM', gif: 'GIF', png: 'PNGs, numbered, in a ZIP' }
 const sizes = [
@@ -219,12 +220,15 @@ onMounted(async () => {
       </select>
     </template>
     <span>With</span>
-    <span class="flex gap-3"
+    <span class="flex flex-wrap gap-x-3"
       ><label
         ><input type="checkbox" class="accent-pine" :checked="film.hasLegend" @change="set({ hasLegend: !film.hasLegend })" /> legend</label
       ><label
         ><input type="checkbox" class="accent-pine" :checked="film.hasCaption" @change="set({ hasCaption: !film.hasCaption })" /> moment or
         value</label
+      ><label v-if="hasPanes"
+        ><input type="checkbox" class="accent-pine" :checked="film.hasAllPanes" @change="set({ hasAllPanes: !film.hasAllPanes })" /> all
+        panes</label
       ></span
     >
     <span />

@@ -1,13 +1,16 @@
 <script setup lang="ts">
 /** Takes a picture of the stage: pixels, millimetres at a resolution, or a multiple of the stage; to a file or the clipboard. */
 import type { Annotations } from '~~/stage/annotations'
-import { takeJpeg, takePicture } from '~~/stage/picture'
+import { MOST_WHOLE, picturePixels, pngOf, takeJpeg, takePicture } from '~~/stage/picture'
 import type { PictureOptions } from '~~/stage/picture'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[]; annotations: Annotations; isComputing: boolean }>()
 const bench = useBench()
+const all = usePanesPicture()
+const wantsAll = ref(false)
+const isOfAll = computed(() => wantsAll.value && all.isPossible.value)
 
 const unit = ref<'px' | 'mm' | '× stage'>('mm')
 const width = ref(160)
@@ -62,12 +65,30 @@ function options(): PictureOptions {
   }
 }
 
+/** Each pane by its name. @throws RangeError when it is too large to be held as a whole */
+async function takeAll(): Promise<Blob> {
+  const [width, height] = pixels.value
+  if (width * height > MOST_WHOLE) throw new RangeError('a picture of all panes with so many pixels does not fit; make it smaller')
+  const scale = isScaled.value ? (width / props.stage.eye.size[0]) * props.stage.pointSize : resolution.value / 72
+  const made = await all.pictureOf(
+    [width, height],
+    { hasLegends: hasLegend.value, scale },
+    ({ stage, remarks, annotations, title }, [w, h]) =>
+      picturePixels(stage, {
+        ...{ ...options(), width: w, height: h, margin: undefined, legends: [] },
+        remarks: [...(hasLegend.value ? remarks : []), title],
+        annotations: annotations(),
+      }),
+  )
+  return pngOf(made, [width, height], resolution.value, bench.document.value?.name ?? '')
+}
+
 async function take(to: 'png' | 'jpeg' | 'clipboard'): Promise<void> {
   problem.value = done.value = ''
   progress.value = 0
   abort = new AbortController()
   try {
-    const picture = await (to === 'jpeg' ? takeJpeg : takePicture)(props.stage, options())
+    const picture = isOfAll.value ? await takeAll() : await (to === 'jpeg' ? takeJpeg : takePicture)(props.stage, options())
     if (to === 'clipboard') {
       await navigator.clipboard.write([new ClipboardItem({ 'image/png': picture })])
       done.value = 'It is in the clipboard.'
@@ -88,6 +109,13 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
     aria-label="Take a picture"
     @submit.prevent="take('png')"
   >
+    <template v-if="all.isPossible.value">
+      <label for="picture-of">Of</label>
+      <select id="picture-of" v-model="wantsAll" class="field">
+        <option :value="false">this pane</option>
+        <option :value="true">all panes</option>
+      </select>
+    </template>
     <label for="picture-width">Size</label>
     <span class="flex items-center gap-1">
       <input
@@ -101,7 +129,7 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
       />
       <template v-else>
         <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-12 px-1!" aria-label="Width" />
-        <template v-if="!isCropped">
+        <template v-if="!isCropped || isOfAll">
           × <input v-model.number="height" type="number" min="1" class="num field w-12 px-1!" aria-label="Height" />
         </template>
         <span v-else class="text-mute">wide</span>
@@ -116,8 +144,8 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
       <label for="picture-dpi">Resolution</label>
       <span><input id="picture-dpi" v-model.number="dpi" type="number" min="20" max="2400" class="num field w-16" /> dpi</span>
     </template>
-    <span>Cropped</span>
-    <span class="flex items-center gap-1"
+    <span v-if="!isOfAll">Cropped</span>
+    <span v-if="!isOfAll" class="flex items-center gap-1"
       ><label class="flex items-center gap-1"><input v-model="isCropped" type="checkbox" class="accent-pine" /> to what is drawn</label>
       <template v-if="isCropped"
         >, margin
@@ -148,10 +176,10 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
     <span>Legend</span>
     <label><input v-model="hasLegend" type="checkbox" class="accent-pine" /> with legends and remarks</label>
     <span />
-    <span class="num text-mute">{{ pixels[0] }} {{ isCropped ? 'pixels wide' : `× ${pixels[1]} pixels` }}</span>
+    <span class="num text-mute">{{ pixels[0] }} {{ isCropped && !isOfAll ? 'pixels wide' : `× ${pixels[1]} pixels` }}</span>
     <span class="col-span-2 flex items-center gap-1.5">
       <button type="submit" class="act" :disabled="isBusy">Save PNG</button>
-      <button type="button" class="quiet" :disabled="isBusy" @click="take('jpeg')">Save JPEG</button>
+      <button v-if="!isOfAll" type="button" class="quiet" :disabled="isBusy" @click="take('jpeg')">Save JPEG</button>
       <button type="button" class="quiet" :disabled="isBusy" @click="take('clipboard')">Copy</button>
     </span>
     <span v-if="progress !== null" class="col-span-2 flex items-center gap-2"

@@ -104,9 +104,17 @@ onMounted(() => {
     hasFitted = true
   }
   panes.stages.set(now.value.id, made)
+  panes.scenes.set(now.value.id, () => ({
+    title: now.value.name,
+    stage: made,
+    legends: panes.ownLegends(now.value.id, legends.value),
+    remarks: remarks.value,
+    annotations: () => marks.annotations(drawn.value),
+  }))
 })
 onBeforeUnmount(() => {
   panes.stages.delete(now.value.id)
+  panes.scenes.delete(now.value.id)
   panes.legends.delete(now.value.id)
   panes.columns.delete(now.value.id)
   stage.value?.dispose()

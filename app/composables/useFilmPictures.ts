@@ -3,7 +3,7 @@ import { curvesOf } from '~~/core/study/chart'
 import type { Film } from '~~/core/study/film'
 import { inUnit } from '~~/core/units/typedNumbers'
 import type { Annotations } from '~~/stage/annotations'
-import { beside } from '~~/stage/film'
+import { composed } from '~~/stage/composed'
 import type { LegendSpec } from '~~/stage/legend'
 import { drawPicture } from '~~/stage/picture'
 import type { Stage } from '~~/stage/Stage'
@@ -25,31 +25,45 @@ const DPI = 96
 
 export function useFilmPictures() {
   const bench = useBench()
+  const panes = usePanesPicture()
 
   /** RGBA of the size of the film. */
-  async function pictureOf(film: Film, { stage, legends, remarks, annotations }: FilmScene, frame: FilmFrame): Promise<Uint8Array> {
+  async function pictureOf(film: Film, scene: FilmScene, frame: FilmFrame): Promise<Uint8Array> {
     const [width, height] = film.size
     const chart = bench.charts.charts.value.find(({ id }) => id === film.chart)
     const across = chart ? Math.round(width * CHART_SHARE) : 0
-    const pixels = drawPicture(stage, {
-      ...{ width: width - across, height, dpi: DPI, ground: 'white' as const },
-      legends: film.hasLegend ? legends : [],
-      remarks: [...(film.hasLegend ? remarks : []), ...(film.hasCaption && frame.caption ? [frame.caption] : [])],
-      annotations: annotations(),
-    })
-    return chart ? beside(pixels, await chartOn(chart, across, height, frame), [width - across, across], height) : pixels
+    const size = [width - across, height] as const
+    const isOfAll = film.hasAllPanes && panes.isPossible.value
+    const pixels = isOfAll
+      ? await panes.pictureOf(size, { hasLegends: film.hasLegend, scale: DPI / 72 }, (own, room) =>
+          sceneIn(film, { ...own, legends: [] }, room, [own.title, frame.caption]),
+        )
+      : sceneIn(film, scene, size, [frame.caption])
+    if (!chart) return pixels
+    const own = await chartOn(chart, across, height, frame)
+    return composed(width, height, [
+      { x: 0, y: 0, width: size[0], height, pixels },
+      { x: size[0], y: (height - own.height) >> 1, ...own },
+    ])
   }
 
-  /** In the middle of white. */
-  async function chartOn(chart: ShownChart, width: number, height: number, { at }: FilmFrame): Promise<Uint8Array> {
+  function sceneIn(film: Film, scene: FilmScene, [width, height]: readonly [number, number], captions: readonly string[]): Uint8Array {
+    const said = film.hasCaption ? captions.filter((text) => text) : []
+    return drawPicture(scene.stage, {
+      ...{ width, height, dpi: DPI, ground: 'white' as const },
+      legends: film.hasLegend ? scene.legends : [],
+      remarks: [...(film.hasLegend ? scene.remarks : []), ...said],
+      annotations: scene.annotations(),
+    })
+  }
+
+  async function chartOn(chart: ShownChart, width: number, height: number, { at }: FilmFrame) {
     const { chartPixels } = await import('~~/stage/chart/file')
     const up = Math.min(height, Math.round(width / (chart.look.aspect ?? 1 / CHART_SHAPE)))
     const mark = at && placeOf(chart, at)
     const look = mark == null ? chart.look : { ...chart.look, rules: [...(chart.look.rules ?? []), { axis: 'x' as const, at: mark }] }
-    const { data } = chartPixels({ ...chart.drawn, look }, [width, up], 1)
-    const pixels = new Uint8Array(4 * width * height).fill(255)
-    pixels.set(data, 4 * width * ((height - up) >> 1))
-    return pixels
+    const { data, ...size } = chartPixels({ ...chart.drawn, look }, [width, up], 1)
+    return { ...size, pixels: data }
   }
 
   /** On the abscissa of a chart, if that has the times of the moments, or the values that the setting goes through. */

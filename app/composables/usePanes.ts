@@ -4,6 +4,7 @@ import type { Match } from '~~/core/study/moments'
 import * as edits from '~~/core/study/panes'
 import type { Divider, Pane, Rect } from '~~/core/study/panes'
 import { putOptional, ranked } from '~~/core/study/studyModel'
+import type { Annotations } from '~~/stage/annotations'
 import type { LegendSpec } from '~~/stage/legend'
 import type { CameraState } from '~~/stage/views'
 import type { Stage } from '~~/stage/Stage'
@@ -27,6 +28,15 @@ export interface PaneNow {
   other: { caseId: string; at: number } | null
 }
 
+/** What a picture shows of a pane. */
+export interface PaneScene {
+  title: string
+  stage: Stage
+  legends: readonly LegendSpec[]
+  remarks: readonly string[]
+  annotations: () => Annotations
+}
+
 /** Numbers that follow each other as `1–3`. */
 function spanText(numbers: readonly number[]): string {
   const [first, last] = [numbers[0]!, numbers.at(-1)!]
@@ -38,6 +48,8 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
   const view = useViewStore()
   const { document } = storeToRefs(store)
   const stages = shallowReactive(new Map<string, Stage>())
+  /** What each pane draws now, for pictures of several. */
+  const scenes = shallowReactive(new Map<string, () => PaneScene>())
   /** Legends of what each pane draws. */
   const legends = shallowReactive(new Map<string, readonly LegendSpec[]>())
   /** Columns that the legends of each pane take. */
@@ -312,7 +324,7 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
 
   return {
     ...{ legends, dragged, columns, legendColumns, ownLegends, unlike },
-    ...{ panes, seen, layout, active, hasPanes, base, match, stages, work, titleOf, change, isDrawn },
+    ...{ panes, seen, layout, active, hasPanes, base, match, stages, scenes, work, titleOf, change, isDrawn },
     split: (id: string, across: boolean) => refit(() => split(id, across)),
     close: (id: string) => refit(() => close(id)),
     only: (id: string) => refit(() => only(id)),

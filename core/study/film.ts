@@ -29,6 +29,8 @@ export const FilmSchema = Type.Object(
     rate: Type.Integer({ minimum: 1, maximum: 60 }),
     hasLegend: Type.Boolean(),
     hasCaption: Type.Boolean(),
+    /** All panes, not the one that is worked in alone. */
+    hasAllPanes: Type.Optional(Type.Boolean()),
     /** Exhibit that is drawn beside the view. */
     chart: Type.Optional(Id),
   },

@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises'
 import type { Browser, Locator, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch, openPage } from '../support/browser'
@@ -158,6 +159,36 @@ describe('what differs', () => {
     await page.keyboard.press('Escape')
     await page.getByRole('columnheader', { name: /less 40 L\/s/ }).waitFor()
     await expect.poll(() => page.locator('[data-over] tbody tr').count()).toBe(3)
+  })
+
+  it('one picture holds all panes, each with its name, and their legend once', async () => {
+    await page.getByRole('button', { name: 'Take a picture' }).click()
+    const form = page.getByRole('form', { name: 'Take a picture' })
+    await form.getByLabel('Of', { exact: true }).selectOption({ label: 'all panes' })
+    await form.getByLabel('Unit of the size').selectOption('px')
+    await form.getByLabel('Resolution').fill('96')
+    await form.getByLabel('Width').fill('600')
+    await form.getByLabel('Height').fill('400')
+    const [download] = await Promise.all([
+      page.waitForEvent('download', { timeout: 60_000 }),
+      form.getByRole('button', { name: 'Save PNG' }).click(),
+    ])
+    const base64 = (await readFile(await download.path())).toString('base64')
+    const dark = await page.evaluate(async (data) => {
+      const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob())
+      const context = new OffscreenCanvas(image.width, image.height).getContext('2d')!
+      context.drawImage(image, 0, 0)
+      const inBox = (x: number, y: number, width: number, height: number): number =>
+        context.getImageData(x, y, width, height).data.reduce((n, value, i) => n + Number(i % 4 === 0 && value < 230), 0)
+      // two panes above, one below, the legend in a strip at the right
+      return {
+        size: [image.width, image.height],
+        boxes: [inBox(0, 0, 200, 200), inBox(220, 0, 200, 200), inBox(0, 210, 420, 190), inBox(480, 0, 120, 400)],
+      }
+    }, base64)
+    expect(dark.size).toEqual([600, 400])
+    for (const n of dark.boxes) expect(n).toBeGreaterThan(300)
+    await page.keyboard.press('Escape')
   })
 
   it('a reload brings all panes back, and one pane is one again', async () => {
