@@ -193,6 +193,12 @@ export class Expressions {
     for (const inner of of) this.requireCells(inner, part)
   }
 
+  /** Whether gradients, divergences or curls stand in it, if it has a meaning on the part. */
+  hasSlopes(expression: Expression, part: string): boolean {
+    const typed = this.attempt(expression, part)
+    return !(typed instanceof UserError) && takesSlopes(typed)
+  }
+
   /** Key of the mesh of a part. */
   meshKey(part: string): Key {
     return this.version({ part, field: null })
@@ -285,6 +291,10 @@ export class Expressions {
 
 export function usesPosition(typed: Typed): boolean {
   return typed.operation.kind === 'pos' || typed.of.some(usesPosition)
+}
+
+function takesSlopes({ operation: { kind }, of }: Typed): boolean {
+  return kind === 'grad' || kind === 'div' || kind === 'curl' || of.some(takesSlopes)
 }
 
 export function uniqueRefs(refs: readonly StoredRef[]): StoredRef[] {

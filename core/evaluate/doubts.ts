@@ -1,5 +1,6 @@
 /** Cautions about what a result is made of, whatever its values are, with what one click may settle. */
 import { formatNumber } from '../colour/ticks'
+import { isOneLayer } from '../case/layers'
 import type { Expression } from '../fields/formula/parse'
 import type { Reading, ReadingMend } from '../measure/results'
 import type { FramePlan } from './FramePlan'
@@ -36,7 +37,14 @@ export function doubtsOf(
     if (!frame || frame.case === at.frame.case) return []
     return [apartInTime(at, frameOf(frame)), ...parts.map((own) => otherMesh(at, own, frameOf(frame), part))]
   })
-  return joinDoubts([{ cautions: [...mends.map(({ caution }) => caution), ...compared.filter((text) => text !== '')], mends }])
+  const thin = at.catalogue.parts.filter((part) => parts.includes(part.name) && isOneLayer(part))
+  const flat = thin.flatMap(({ name }) =>
+    variables.some((variable) => expressions.hasSlopes(variable, name))
+      ? [`${name} is one layer of cells thick: slopes across it are not resolved.`]
+      : [],
+  )
+  const said = [...mends.map(({ caution }) => caution), ...compared.filter((text) => text !== ''), ...flat]
+  return joinDoubts([{ cautions: said, mends }])
 }
 
 /** Empty where both are at the same time. */

@@ -127,6 +127,24 @@ describe.each(boxKinds)('numbers of a box of %s cells', (kind) => {
     expect(cautions('T')).toEqual([])
   })
 
+  it('says when slopes are taken in a mesh of one layer, also behind formulas', () => {
+    const withMesh = (part: object) => ({
+      ...data,
+      catalogue: { ...data.catalogue, parts: data.catalogue.parts.map((own) => ({ ...own, ...part })) },
+    })
+    const cautions = (variable: string, part: object): string[] =>
+      evaluatorFor(withMesh(part), measure('mean', variable, water), { slope: 'mag(grad(T))', steep: '2 * slope' }).reading('m').cautions
+    // 50 × 40 hexahedra: two rows of 51 × 41 points; in two layers three
+    const thin = { cells: 2000, points: 2 * 51 * 41, cellTypes: { hexahedron: 2000 } }
+    const said = ['Water is one layer of cells thick: slopes across it are not resolved.']
+    expect(cautions('slope', thin)).toEqual(said)
+    expect(cautions('steep', thin)).toEqual(said)
+    expect(cautions('T', thin)).toEqual([])
+    expect(cautions('slope', { cells: 4000, points: 3 * 51 * 41, cellTypes: { hexahedron: 4000 } })).toEqual([])
+    expect(cautions('slope', { cells: 4000, points: 2 * 51 * 41, cellTypes: { wedge: 4000 } })).toEqual(said)
+    expect(cautions('slope', { cells: 27_000, points: 29_791, cellTypes: { hexahedron: 27_000 } })).toEqual([])
+  })
+
   it('a mean over a slice is by area, whatever the cells', () => {
     expect(read(measure('mean', 'T', [{ step: 'cut' }], slice(0, 0.9))).value).toBeCloseTo(280 + 1.8 - 0.5 + 1, 11)
   })
