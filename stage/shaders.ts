@@ -168,7 +168,9 @@ void main() {
   // a quarter width beyond each end closes the gaps at bends; a dot is as long as it is wide
   vec2 shift = across * position.y * pixels * 0.5 + along * (position.x - 0.5) * pixels * (isDot ? 1.0 : 0.5);
   clip.xy += 2.0 * shift / viewport * clip.w;
-  clip.z -= pull * clip.w;
+  // half of the width nearer: of a line on a surface that is seen aslant one side would lie below it
+  float nearer = pixels / viewport.y / projectionMatrix[1][1] * abs(projectionMatrix[2][2]);
+  clip.z -= pull * clip.w + (projectionMatrix[3][3] != 0.0 ? nearer : 0.0);
   gl_Position = clip;
 }
 `
