@@ -16,7 +16,7 @@ import {
 import { Zip, ZipPassThrough } from 'fflate'
 import { applyPalette, GIFEncoder, quantize } from 'gifenc'
 import type { FilmFormat } from '../core/study/film'
-import { PngWriter } from './png'
+import { pngOf } from './png'
 
 export interface FilmOptions {
   /** Pixels, even numbers: video codecs halve the colours. */
@@ -68,12 +68,10 @@ function newSeries({ width, height }: FilmOptions): FilmWriter {
   })
   return {
     async add(pixels) {
-      const png = new PngWriter(width, height, 96)
-      png.addRows(pixels)
       // PNGs are deflated already
       const entry = new ZipPassThrough(`picture-${String(++n).padStart(5, '0')}.png`)
       zip.add(entry)
-      entry.push(new Uint8Array(await png.finish().arrayBuffer()), true)
+      entry.push(new Uint8Array(await pngOf(pixels, [width, height], 96).arrayBuffer()), true)
     },
     async finish() {
       zip.end()

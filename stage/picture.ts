@@ -117,13 +117,6 @@ export async function picturePixels(stage: Stage, options: PictureOptions): Prom
   return pixels
 }
 
-/** A PNG of pixels that are there. */
-export function pngOf(pixels: Uint8Array, [width, height]: readonly [number, number], dpi: number, title: string): Promise<Blob> {
-  const png = new PngWriter(width, height, dpi, title)
-  png.addRows(pixels)
-  return Promise.resolve(png.finish())
-}
-
 /** A JPEG. @throws RangeError when it is too large to be held as a whole, DOMException AbortError */
 export async function takeJpeg(stage: Stage, options: PictureOptions): Promise<Blob> {
   const layout = layoutOf(stage, options)

@@ -78,3 +78,10 @@ function checksum(bytes: Uint8Array): number {
   for (let i = 0; i < bytes.length; i++) c = table[(c ^ bytes[i]!) & 255]! ^ (c >>> 8)
   return (c ^ 0xffffffff) >>> 0
 }
+
+/** Of pixels that are all there: RGBA, 4 × width × height. */
+export function pngOf(pixels: Uint8Array, [width, height]: readonly [number, number], dpi: number, title?: string): Blob {
+  const png = new PngWriter(width, height, dpi, title)
+  png.addRows(pixels)
+  return png.finish()
+}

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Takes a picture of the stage: pixels, millimetres at a resolution, or a multiple of the stage; to a file or the clipboard. */
 import type { Annotations } from '~~/stage/annotations'
-import { MOST_WHOLE, picturePixels, pngOf, takeJpeg, takePicture } from '~~/stage/picture'
+import { MOST_WHOLE, picturePixels, takeJpeg, takePicture } from '~~/stage/picture'
 import type { PictureOptions } from '~~/stage/picture'
 import type { LegendSpec } from '~~/stage/legend'
+import { pngOf } from '~~/stage/png'
 import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; legends: LegendSpec[]; remarks: string[]; annotations: Annotations; isComputing: boolean }>()

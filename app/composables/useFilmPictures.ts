@@ -2,20 +2,13 @@
 import { curvesOf } from '~~/core/study/chart'
 import type { Film } from '~~/core/study/film'
 import { inUnit } from '~~/core/units/typedNumbers'
-import type { Annotations } from '~~/stage/annotations'
 import { composed } from '~~/stage/composed'
-import type { LegendSpec } from '~~/stage/legend'
 import { drawPicture } from '~~/stage/picture'
-import type { Stage } from '~~/stage/Stage'
 import type { ShownChart } from './useCharts'
 import type { FilmFrame } from './useFilm'
+import type { PaneScene } from './usePanes'
 
-export interface FilmScene {
-  stage: Stage
-  legends: readonly LegendSpec[]
-  remarks: readonly string[]
-  annotations: () => Annotations
-}
+type FilmScene = Omit<PaneScene, 'title'>
 
 /** Of the width. */
 const CHART_SHARE = 0.38

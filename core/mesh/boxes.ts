@@ -77,16 +77,18 @@ export function isInBox(box: Box, x: number, y: number, z: number, tolerance: nu
 
 /** Edge of a cube as large as the box of a cell. */
 export function cellEdge({ points, offsets, connectivity }: Pick<MeshBlock, 'points' | 'offsets' | 'connectivity'>, cell: number): number {
-  let volume = 1
-  for (let d = 0; d < 3; d++) {
-    let lo = Infinity
-    let hi = -Infinity
-    for (let i = offsets[cell]!; i < offsets[cell + 1]!; i++) {
+  const box = boxOfCell({ points, offsets, connectivity }, cell)
+  return Math.cbrt((box[3] - box[0]) * (box[4] - box[1]) * (box[5] - box[2]))
+}
+
+export function boxOfCell({ points, offsets, connectivity }: Pick<MeshBlock, 'points' | 'offsets' | 'connectivity'>, cell: number): Box {
+  const box = emptyBox()
+  for (let i = offsets[cell]!; i < offsets[cell + 1]!; i++) {
+    for (let d = 0; d < 3; d++) {
       const x = points[3 * connectivity[i]! + d]!
-      if (x < lo) lo = x
-      if (x > hi) hi = x
+      if (x < box[d]!) box[d] = x
+      if (x > box[d + 3]!) box[d + 3] = x
     }
-    volume *= hi - lo
   }
-  return Math.cbrt(volume)
+  return box
 }

@@ -45,8 +45,3 @@ export type Film = Static<typeof FilmSchema>
 export function endingOf(format: FilmFormat): string {
   return format === 'png' ? 'zip' : format
 }
-
-/** The format of a file by its ending; undefined for none of them. */
-export function formatOfFile(file: string): FilmFormat | undefined {
-  return filmFormats.find((format) => file.toLowerCase().endsWith(`.${endingOf(format)}`))
-}

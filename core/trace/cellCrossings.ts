@@ -1,10 +1,10 @@
 /** Where a straight line goes from cell to cell. */
-import { isInBox } from '../mesh/boxes'
+import { boxOfCell } from '../mesh/boxes'
 import { eachDomainBlock } from '../mesh/Domain'
 import type { Domain, DomainMesh } from '../mesh/Domain'
 import type { Box } from '../mesh/MeshBlock'
 import { tetrahedraOf } from '../mesh/tetrahedra'
-import { cross, dot } from '../mesh/vectors'
+import { cross, dot, minus, vectorAt } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 
 /** Shares of the line by which borders may differ and are one. */
@@ -31,7 +31,6 @@ export function crossings(domain: Domain, start: Vector, end: Vector, check: () 
 
 /** Whether a segment meets a box: by slabs. */
 function meetsBox(box: Box, start: Vector, end: Vector): boolean {
-  if (isInBox(box, ...start, 0)) return true
   let [low, high] = [0, 1]
   for (let d = 0; d < 3; d++) {
     const along = end[d]! - start[d]!
@@ -47,24 +46,14 @@ function meetsBox(box: Box, start: Vector, end: Vector): boolean {
 }
 
 /** First and last share of a line inside a cell; undefined where it does not meet it. */
-function withinCell({ points, types, offsets, connectivity, pointNumbers }: DomainMesh, c: number, start: Vector, end: Vector) {
-  const [first, last] = [offsets[c]!, offsets[c + 1]!]
-  const box: Box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity]
-  for (let i = first; i < last; i++) {
-    for (let d = 0; d < 3; d++) {
-      const x = points[3 * connectivity[i]! + d]!
-      if (x < box[d]!) box[d] = x
-      if (x > box[d + 3]!) box[d + 3] = x
-    }
-  }
-  if (!meetsBox(box, start, end)) return undefined
+function withinCell(mesh: DomainMesh, c: number, start: Vector, end: Vector) {
+  if (!meetsBox(boxOfCell(mesh, c), start, end)) return undefined
+  const { points, types, offsets, connectivity, pointNumbers } = mesh
+  const first = offsets[c]!
   const splits = tetrahedraOf(types[c]!, connectivity, first, pointNumbers)
   let [low, high] = [Infinity, -Infinity]
   for (let t = 0; t < splits.length; t += 4) {
-    const corners = [0, 1, 2, 3].map((i): Vector => {
-      const p = 3 * connectivity[first + splits[t + i]!]!
-      return [points[p]!, points[p + 1]!, points[p + 2]!]
-    })
+    const corners = [0, 1, 2, 3].map((i) => vectorAt(points, connectivity[first + splits[t + i]!]!))
     const found = withinTetrahedron(corners as [Vector, Vector, Vector, Vector], start, end)
     if (!found) continue
     low = Math.min(low, found[0])
@@ -79,11 +68,11 @@ function withinTetrahedron(
   start: Vector,
   end: Vector,
 ): [number, number] | undefined {
-  const [u, v, w] = [b, c, d].map((corner) => less(corner, a)) as [Vector, Vector, Vector]
+  const [u, v, w] = [b, c, d].map((corner) => minus(corner, a)) as [Vector, Vector, Vector]
   const volume = dot(u, cross(v, w))
   if (volume === 0) return undefined
   const sharesAt = (p: Vector): number[] => {
-    const r = less(p, a)
+    const r = minus(p, a)
     const own = [dot(r, cross(v, w)), dot(u, cross(r, w)), dot(u, cross(v, r))].map((x) => x / volume)
     return [1 - own[0]! - own[1]! - own[2]!, ...own]
   }
@@ -97,8 +86,4 @@ function withinTetrahedron(
     else high = Math.min(high, -from[i]! / slope)
   }
   return high > low ? [low, high] : undefined
-}
-
-function less(a: Vector, b: Vector): Vector {
-  return [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
 }

@@ -3,6 +3,8 @@ import { linearVolumes } from '../measure/integrateCells'
 import { wholeDomain } from '../mesh/Domain'
 import { PartLocator } from '../mesh/locate'
 import type { PartBlocks } from '../mesh/MeshBlock'
+import { cross, length, minus, vectorAt } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
 import type { Piece } from '../shapes/Shape'
 
 /** Depth behind a triangle at which its cell is looked for, as a share of the size of the triangle. */
@@ -87,11 +89,10 @@ export function cellsBehindTriangles({ points, elements, cells, ranges }: Piece,
   const found: (CellPlace | undefined)[] = []
   withLocator(parts, (locator) => {
     const locate = (e: number): CellPlace | undefined => {
-      const corners = [0, 1, 2].map((i) => Array.from(points.subarray(3 * elements[3 * e + i]!, 3 * elements[3 * e + i]! + 3)))
+      const corners = [0, 1, 2].map((i) => vectorAt(points, elements[3 * e + i]!)) as [Vector, Vector, Vector]
       const middle = [0, 1, 2].map((d) => corners.reduce((sum, corner) => sum + corner[d]! / 3, 0))
-      const [u, v] = [1, 2].map((i) => [0, 1, 2].map((d) => corners[i]![d]! - corners[0]![d]!)) as [number[], number[]]
-      const across = [0, 1, 2].map((d) => u[(d + 1) % 3]! * v[(d + 2) % 3]! - u[(d + 2) % 3]! * v[(d + 1) % 3]!)
-      const size = Math.sqrt(Math.hypot(...across)) || 1
+      const across = cross(minus(corners[1], corners[0]), minus(corners[2], corners[0]))
+      const size = Math.sqrt(length(across)) || 1
       for (const depth of DEPTHS) {
         // the cross product of two sides is as long as the square of the size
         const [x, y, z] = middle.map((c, d) => c - (depth * across[d]!) / size) as [number, number, number]

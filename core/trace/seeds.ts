@@ -7,7 +7,7 @@ import { eachDomainBlock } from '../mesh/Domain'
 import type { Domain } from '../mesh/Domain'
 import { PartLocator } from '../mesh/locate'
 import { tetrahedraOf } from '../mesh/tetrahedra'
-import { cross, dot, vectorsOf } from '../mesh/vectors'
+import { cross, dot, minus, vectorAt, vectorsOf } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { evenPlaces, spacingFor } from '../shapes/placing'
 import { elementCount, elementSize, joinPieces } from '../shapes/Shape'
@@ -125,17 +125,16 @@ function chancesInCells(domain: Domain, { count, total }: { count: number; total
   let [before, next] = [0, chance()]
   eachDomainBlock(domain, check, (mesh) => {
     const { points, types, offsets, connectivity, pointNumbers } = mesh
-    const corner = (p: number, d: number): number => points[3 * p + d]!
     for (let c = 0; c < types.length; c++) {
       const start = offsets[c]!
       const splits = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
       for (let t = 0; t < splits.length; t += 4) {
-        const [a, b, e, f] = [0, 1, 2, 3].map((i) => connectivity[start + splits[t + i]!]!) as [number, number, number, number]
-        const sides = [b, e, f].map((p) => [0, 1, 2].map((d) => corner(p, d) - corner(a, d)) as Vector) as [Vector, Vector, Vector]
+        const [apex, ...others] = [0, 1, 2, 3].map((i) => vectorAt(points, connectivity[start + splits[t + i]!]!)) as [Vector, ...Vector[]]
+        const sides = others.map((corner) => minus(corner, apex)) as [Vector, Vector, Vector]
         before += (count * Math.abs(dot(sides[0], cross(sides[1], sides[2])))) / 6 / total
         for (; places.length < count && places.length + next < before; next = chance()) {
           const shares = sharesByChance(chance)
-          places.push([0, 1, 2].map((d) => corner(a, d) + sides.reduce((sum, side, i) => sum + shares[i]! * side[d]!, 0)) as Vector)
+          places.push([0, 1, 2].map((d) => apex[d]! + sides.reduce((sum, side, i) => sum + shares[i]! * side[d]!, 0)) as Vector)
         }
       }
     }

@@ -5,7 +5,7 @@ import { BasicPlatform, Chart } from 'chart.js'
 import { Element as SvgCanvas } from 'svgcanvas'
 import type { ChartDrawing } from '../../core/study/drawnCurves'
 import type { ChartLook } from '../../core/study/chart'
-import { PngWriter } from '../png'
+import { pngOf } from '../png'
 import { chartConfig } from './config'
 import type { ChartFrame, ChartTheme } from './config'
 import { sfntOfWoff } from './woff'
@@ -80,9 +80,7 @@ function setPlainly(text: SVGTextElement): void {
 
 export function chartPng(chart: ChartToSave, size: PaperSize, dpi: number): Blob {
   const { data, width, height } = chartPixels(chart, inPixels(size), dpi / 96)
-  const png = new PngWriter(width, height, dpi, chart.title)
-  png.addRows(data)
-  return png.finish()
+  return pngOf(data, [width, height], dpi, chart.title)
 }
 
 /**
