@@ -13,6 +13,7 @@ import type { Area } from './FullScreen'
 import { flipRows } from './pixels'
 import { StageCanvas } from './StageCanvas'
 import type { StageObject } from './StageObject'
+import { PIXELS_PER_POINT } from './pixels'
 
 export interface Picked {
   id: string
@@ -36,7 +37,6 @@ const MOST_PAUSE = 500
 const OCCLUSION = { radius: 0.15, reach: 0.12 }
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
 /** CSS pixels per point: 96 to the inch against 72. */
-const PIXELS_PER_POINT = 96 / 72
 
 export class Stage implements PeelScene {
   readonly scene = new THREE.Scene()

@@ -9,6 +9,7 @@ import { drawLegend, drawRemarks } from './legend'
 import type { LegendSpec } from './legend'
 import { pictureLayout } from './pictureLayout'
 import type { PictureLayout } from './pictureLayout'
+import { PIXELS_PER_POINT } from './pixels'
 import { PngWriter } from './png'
 import type { Stage } from './Stage'
 
@@ -23,6 +24,8 @@ export interface PictureOptions {
   /** Margin in points about what is drawn, to which it is cropped; the whole view when absent. */
   margin?: number | undefined
   ground: 'stage' | 'white' | 'transparent' | `#${string}`
+  /** One of many: legends stand where they do not move from picture to picture. */
+  isOfFilm?: boolean
   legends: readonly LegendSpec[]
   /** Lines of text below at the left. */
   remarks?: readonly string[]
@@ -52,10 +55,20 @@ function groundOf(ground: PictureOptions['ground']): THREE.Vector4 {
 
 function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixelsPerPoint: number; project: Project } {
   const { width, height, margin, legends, remarks = [] } = options
-  const pixelsPerPoint = options.isScaled ? (width / stage.eye.size[0]) * stage.pointSize : options.dpi / 72
-  const wishes = { width, height, pixelsPerPoint, legends, remarks, margin, hasRulers: options.annotations?.rulers !== undefined }
+  const times = margin === undefined ? Math.min(width / stage.eye.size[0], height / stage.eye.size[1]) : width / stage.eye.size[0]
+  const pixelsPerPoint = pointsIn(times, options)
+  const hasRulers = options.annotations?.rulers !== undefined
+  const wishes = { width, height, pixelsPerPoint, legends, remarks, margin, hasRulers, isSteady: options.isOfFilm ?? false }
   const layout = pictureLayout(wishes, (frame) => stage.outline(frame), stage.eye.size[0] / stage.eye.size[1])
   return { ...layout, pixelsPerPoint, project: (point) => stage.eye.projectInto(layout.frame, point) }
+}
+
+/** How lines and type are sized. */
+export type PictureScale = Pick<PictureOptions, 'isScaled' | 'dpi'>
+
+/** Pixels of a point in a picture that is so many times as large as the stage. */
+export function pointsIn(times: number, { isScaled, dpi }: PictureScale): number {
+  return isScaled ? times * PIXELS_PER_POINT : dpi / 72
 }
 
 /** Bands of a picture from top to bottom: RGBA rows with plain colours, the legends on them. @throws DOMException AbortError */
@@ -134,9 +147,9 @@ export async function takeJpeg(stage: Stage, options: PictureOptions): Promise<B
 
 /** All of a picture at once, for what is small enough; the colours are plain, the legends on it. */
 export function drawPicture(stage: Stage, options: PictureOptions): Uint8Array {
-  const { width, height, ground } = options
   const layout = layoutOf(stage, options)
-  const drawing = stage.drawPiece([width, height], [0, 0, width, height], layout.pixelsPerPoint, groundOf(ground), FILM_QUALITY)
+  const { x, y, width, height } = layout.area
+  const drawing = stage.drawPiece(layout.frame, [x, y, width, height], layout.pixelsPerPoint, groundOf(options.ground), FILM_QUALITY)
   let step = drawing.next()
   while (!step.done) step = drawing.next()
   const pixels = step.value

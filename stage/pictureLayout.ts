@@ -2,7 +2,7 @@
 import { RULER_ROOM, rulerRects } from './annotations'
 import { legendSize, legendToPlace } from './legend'
 import type { LegendSpec } from './legend'
-import { placeLegends } from './legendPlaces'
+import { convexHull, covered, placeLegends } from './legendPlaces'
 import type { Rect } from './legendPlaces'
 
 export interface LayoutWishes {
@@ -13,6 +13,8 @@ export interface LayoutWishes {
   legends: readonly LegendSpec[]
   remarks: readonly string[]
   hasRulers?: boolean
+  /** Legends stand beside the whole frame, so that they keep their places whatever moves in it. */
+  isSteady?: boolean
   /** Margin in points about what is drawn; the whole view when undefined. */
   margin?: number | undefined
 }
@@ -38,8 +40,8 @@ const LEAST = 4
 const ROUNDS = 12
 
 export function pictureLayout(wishes: LayoutWishes, outline: Outline, aspect: number): PictureLayout {
-  const { width, height, margin } = wishes
-  if (margin === undefined) return layoutIn([width, height], { x: 0, y: 0, width, height }, wishes, outline([width, height]))
+  const { width, margin } = wishes
+  if (margin === undefined) return whole(wishes, outline, aspect)
   let frame: [number, number] = [width, width / aspect]
   for (let round = 0; round < ROUNDS; round++) {
     const { area } = cropped(frame, wishes, outline(frame), margin)
@@ -50,6 +52,40 @@ export function pictureLayout(wishes: LayoutWishes, outline: Outline, aspect: nu
   const found = cropped(frame, wishes, outline(frame), margin)
   const { x, y, height: kept } = found.area
   return { ...found, area: { x: Math.round(x), y: Math.round(y), width, height: Math.max(LEAST, Math.round(kept)) } }
+}
+
+/** Shares of the size of the legends by which the frame is made narrower, or lower, until they are clear of the model. */
+const SPARED = [0, 0.25, 0.5, 0.75, 1]
+
+/** Not cropped: where legends would lie on the model it is drawn as much smaller as gives them room, at the right or below. */
+function whole(wishes: LayoutWishes, outline: Outline, aspect: number): PictureLayout {
+  const { width, height, pixelsPerPoint: k, legends, isSteady } = wishes
+  const own = legends.filter(({ place }) => !place).map((spec) => legendSize(spec).map((points) => (points + 2 * GAP) * k))
+  const [widest, tallest] = [0, 1].map((axis) => Math.max(0, ...own.map((size) => size[axis]!))) as [number, number]
+  const frames = SPARED.flatMap((share): [number, number][] => [
+    [width - share * widest, height],
+    [width, height - share * tallest],
+  ])
+  const scaleIn = ([across, up]: [number, number]): number => Math.min(across / aspect, up)
+  const tried = frames
+    .filter(([across, up]) => across > width / 2 && up > height / 2)
+    .sort((a, b) => scaleIn(b) - scaleIn(a))
+    .map((frame) => {
+      const model = isSteady ? outlineOf(frame) : outline(frame)
+      const layout = layoutIn(frame, { x: 0, y: 0, width, height }, wishes, model)
+      const hull = convexHull(model)
+      return { layout, isClear: layout.legends.every(({ spec, rect }) => spec.place || covered(hull, rect) === 0) }
+    })
+  return (tried.find(({ isClear }) => isClear) ?? tried[0]!).layout
+}
+
+function outlineOf([width, height]: readonly [number, number]): [number, number][] {
+  return [
+    [0, 0],
+    [width, 0],
+    [width, height],
+    [0, height],
+  ]
 }
 
 function layoutIn(frame: [number, number], room: Rect, wishes: LayoutWishes, outline: readonly [number, number][]): PictureLayout {

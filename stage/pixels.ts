@@ -4,3 +4,6 @@ export function flipRows(pixels: Uint8Array, width: number, height: number): Uin
   for (let y = 0; y < height; y++) out.set(pixels.subarray(4 * width * (height - 1 - y), 4 * width * (height - y)), 4 * width * y)
   return out
 }
+
+/** Of CSS. */
+export const PIXELS_PER_POINT = 96 / 72

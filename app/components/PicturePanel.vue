@@ -70,10 +70,9 @@ function options(): PictureOptions {
 async function takeAll(): Promise<Blob> {
   const [width, height] = pixels.value
   if (width * height > MOST_WHOLE) throw new RangeError('a picture of all panes with so many pixels does not fit; make it smaller')
-  const scale = isScaled.value ? (width / props.stage.eye.size[0]) * props.stage.pointSize : resolution.value / 72
   const made = await all.pictureOf(
     [width, height],
-    { hasLegends: hasLegend.value, scale },
+    { hasLegends: hasLegend.value, isScaled: isScaled.value, dpi: resolution.value },
     ({ stage, remarks, annotations, title }, [w, h]) =>
       picturePixels(stage, {
         ...{ ...options(), width: w, height: h, margin: undefined, legends: [] },

@@ -28,7 +28,7 @@ export function useFilmPictures() {
     const size = [width - across, height] as const
     const isOfAll = film.hasAllPanes && panes.isPossible.value
     const pixels = isOfAll
-      ? await panes.pictureOf(size, { hasLegends: film.hasLegend, scale: DPI / 72 }, (own, room) =>
+      ? await panes.pictureOf(size, { hasLegends: film.hasLegend, dpi: DPI }, (own, room) =>
           sceneIn(film, { ...own, legends: [] }, room, [own.title, frame.caption]),
         )
       : sceneIn(film, scene, size, [frame.caption])
@@ -43,7 +43,7 @@ export function useFilmPictures() {
   function sceneIn(film: Film, scene: FilmScene, [width, height]: readonly [number, number], captions: readonly string[]): Uint8Array {
     const said = film.hasCaption ? captions.filter((text) => text) : []
     return drawPicture(scene.stage, {
-      ...{ width, height, dpi: DPI, ground: 'white' as const },
+      ...{ width, height, dpi: DPI, ground: 'white' as const, isOfFilm: true },
       legends: film.hasLegend ? scene.legends : [],
       remarks: [...(film.hasLegend ? scene.remarks : []), ...said],
       annotations: scene.annotations(),

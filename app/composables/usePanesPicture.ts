@@ -1,6 +1,8 @@
 /** One picture of all panes that are seen, as they stand beside each other. */
 import { composed, legendStrip } from '~~/stage/composed'
 import type { Placed } from '~~/stage/composed'
+import { pointsIn } from '~~/stage/picture'
+import type { PictureScale } from '~~/stage/picture'
 import type { PaneScene } from './usePanes'
 
 /** Pixels between two panes. */
@@ -15,12 +17,11 @@ export function usePanesPicture() {
   /**
    * Legends stand in a strip at the right: panes are small.
    *
-   * @param scale  pixels of a point
    * @param draw   one pane in a size, without legends
    */
   async function pictureOf(
     [whole, height]: readonly [number, number],
-    { hasLegends, scale }: { hasLegends: boolean; scale: number },
+    { hasLegends, ...scale }: PictureScale & { hasLegends: boolean },
     draw: (scene: PaneScene, size: readonly [number, number]) => Uint8Array | Promise<Uint8Array>,
   ): Promise<Uint8Array> {
     const scenes = panes.seen.value.flatMap(({ id }) => {
@@ -28,7 +29,10 @@ export function usePanesPicture() {
       return rect && scene ? [{ rect, scene }] : []
     })
     const legends = hasLegends ? scenes.flatMap(({ scene }) => scene.legends) : []
-    const strip = legends.length ? legendStrip(legends, [Math.round(MOST_STRIP * whole), height], scale) : undefined
+    const onStage = scenes[0] ? scenes[0].scene.stage.eye.size[0] / scenes[0].rect.width : whole
+    const stripOf = (width: number) => legendStrip(legends, [Math.round(MOST_STRIP * whole), height], pointsIn(width / onStage, scale))
+    // as large as in the panes, which are narrower by the strip
+    const strip = legends.length ? stripOf(whole - stripOf(whole).width) : undefined
     const width = Math.max(1, whole - (strip?.width ?? 0))
     const placed: Placed[] = strip ? [{ x: whole - strip.width, y: 0, ...strip }] : []
     for (const { rect, scene } of scenes) {

@@ -14,6 +14,7 @@ import { lettering } from './lettering'
 import type { LetteringOptions } from './lettering'
 import { shadeBar, shadeOf, shadeRoom } from './shadeBar'
 import type { ShadeOptions } from './shadeBar'
+import { PIXELS_PER_POINT } from '../pixels'
 
 Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale, annotation, lettering, errorBars, shadeBar)
 
@@ -40,7 +41,6 @@ export interface ChartFrame {
 export type LineChart = Chart<'line', { x: number; y: number }[]>
 
 /** Pixels of a point at the 96 of an inch that charts are laid out in. */
-const PIXELS_PER_POINT = 96 / 72
 /** More lines than this are drawn thin: single ones can no longer be told apart. */
 const MANY = 6
 /** Of the span of error bars: room beyond their ends. */

@@ -115,6 +115,47 @@ describe('a picture', () => {
     expect(legends[0]!.rect.x + legends[0]!.rect.width).toBeLessThanOrEqual(800)
   })
 
+  it.each([
+    [300, 500],
+    [500, 300],
+    [900, 240],
+    [240, 900],
+  ])('of %d × %d, whose view fills it, is drawn smaller so that its legends are clear of it', (width, height) => {
+    const aspect = 1.6
+    // the whole stage, as the camera fits it into a frame
+    const filled = ([w, h]: readonly [number, number]): [number, number][] => {
+      const [across, up] = w / h > aspect ? [h * aspect, h] : [w, w / aspect]
+      return [-1, 1].flatMap((sx) => [-1, 1].map((sy): [number, number] => [(w + sx * across) / 2, (h + sy * up) / 2]))
+    }
+    for (const isLying of [false, true]) {
+      const wishes = { width, height, pixelsPerPoint: 0.8, legends: [{ ...legend, isLying }], remarks: [] }
+      const { frame, area, legends } = pictureLayout(wishes, filled, aspect)
+      expect(area).toEqual({ x: 0, y: 0, width, height })
+      const { rect } = legends[0]!
+      expect(covered(convexHull(filled(frame)), rect)).toBe(0)
+      expect(rect.x >= 0 && rect.y >= 0 && rect.x + rect.width <= width && rect.y + rect.height <= height).toBe(true)
+      // no smaller than that needs
+      const [w, h] = legendSize({ isLying }).map((points) => points * 0.8 + 16) as [number, number]
+      const scaleIn = (across: number, up: number): number => Math.min(across / aspect, up)
+      expect(scaleIn(...frame)).toBeGreaterThanOrEqual(Math.max(scaleIn(width - w, height), scaleIn(width, height - h)) - 1e-9)
+    }
+  })
+
+  it('of a film keeps its legends in one place, whatever moves', () => {
+    const places = [0.1, 0.5, 0.9].map((shift) => {
+      const wishes = { width: 640, height: 480, pixelsPerPoint: 1, legends: [legend], remarks: [], isSteady: true }
+      const moved = ([w, h]: readonly [number, number]): [number, number][] => [
+        [shift * w, 0],
+        [shift * w, h],
+      ]
+      const { frame, legends } = pictureLayout(wishes, moved, 1.6)
+      return { frame, rect: legends[0]!.rect }
+    })
+    expect(places[1]).toEqual(places[0])
+    expect(places[2]).toEqual(places[0])
+    expect(places[0]!.rect.x).toBeGreaterThanOrEqual(places[0]!.frame[0])
+  })
+
   it.each([0, 12])('cropped with a margin of %d pt is as wide as asked and holds the model, its legend and no more', (margin) => {
     const wishes = { width: 1000, height: 0, pixelsPerPoint: 2, legends: [legend], remarks: [], margin }
     const { frame, area, legends } = pictureLayout(wishes, outline, 1.6)
