@@ -239,13 +239,13 @@ export class Eye {
   }
 
   /** Near and far just hold the scene: depth is precise whatever the size of the case. */
-  holdDepth(): void {
+  holdDepth(times = 1): void {
     const box = this.box()
     const camera = this.look()
     if (!box) return
     const sphere = box.getBoundingSphere(new THREE.Sphere())
     const depth = -sphere.center.clone().applyMatrix4(camera.matrixWorldInverse).z
-    const reach = 1.05 * sphere.radius
+    const reach = 1.05 * times * sphere.radius
     if (camera === this.camera) [camera.near, camera.far] = [depth - reach, depth + reach]
     else {
       camera.far = Math.max(depth + reach, reach)

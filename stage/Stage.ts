@@ -38,6 +38,9 @@ const OCCLUSION = { radius: 0.15, reach: 0.12 }
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
 /** CSS pixels per point: 96 to the inch against 72. */
 
+/** Of a whole swing of what is displaced. */
+const SWING_MS = 2000
+
 export class Stage implements PeelScene {
   readonly scene = new THREE.Scene()
   readonly eye: Eye
@@ -45,6 +48,7 @@ export class Stage implements PeelScene {
   hasTranslucent = false
   occlusion: Occlusion | undefined
   private isOccluded = false
+  private isSwinging = false
   /** Share of the width from which on what is compared with is drawn instead; 1 for nowhere. */
   private swipe = 1
   /** Whether that is what is drawn now. */
@@ -127,6 +131,17 @@ export class Stage implements PeelScene {
     this.invalidate()
   }
 
+  get isDisplaced(): boolean {
+    return [...this.drawables.values()].some((drawable) => drawable.isDisplaced)
+  }
+
+  /** What is drawn displaced goes there and back, as a mode does; in pictures it is displaced in full. */
+  setSwinging(is: boolean): void {
+    this.isSwinging = is
+    if (!is) for (const drawable of this.drawables.values()) drawable.displace(1)
+    this.invalidate()
+  }
+
   /** Beyond this share of the width what is compared with is drawn; 1 for nowhere. */
   setSwipe(share: number): void {
     if (share === this.swipe) return
@@ -164,22 +179,30 @@ export class Stage implements PeelScene {
     const delta = Math.min((time - this.lastTime) / 1000, 0.1)
     this.lastTime = time
     if (this.eye.update(delta)) this.invalidate()
+    if (this.isSwinging) {
+      for (const drawable of this.drawables.values()) drawable.displace(Math.cos((2 * Math.PI * time) / SWING_MS))
+      this.invalidate()
+    }
     this.draw()
   }
 
   private draw(): void {
     const area = this.canvas.areaBehind(this.element)
     if (!area) return
-    this.eye.holdDepth()
+    this.eye.holdDepth(this.isSwinging ? 2 : 1)
     this.layoutLabels(new THREE.Vector2(area.width, area.height), PIXELS_PER_POINT * this.renderer.getPixelRatio())
     this.peeler.resize(area.width, area.height)
     this.occlude(0, area.width)
     this.eachSide(area, area.width, 0, (clip) =>
-      this.peeler.render(this, this.eye.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, { target: null, area, clip }),
+      this.peeler.render(this, this.isMoving ? MOVING_LAYERS : STILL_LAYERS, GROUND, { target: null, area, clip }),
     )
     this.element.dataset['edges'] = 'plain'
     for (const listener of this.listeners) listener()
-    if (!this.eye.isMoving) this.beginSmoothing(area)
+    if (!this.isMoving) this.beginSmoothing(area)
+  }
+
+  private get isMoving(): boolean {
+    return this.eye.isMoving || this.isSwinging
   }
 
   /** Draws the same a few times more, each a part of a pixel aside, while nothing changes. */

@@ -81,11 +81,20 @@ export class Drawable {
     return true
   }
 
+  get isDisplaced(): boolean {
+    return !!this.object.motion?.vectors
+  }
+
+  /** By how much of its displacement it is drawn displaced. */
+  displace(share: number): void {
+    for (const mesh of [this.body, this.edges])
+      if (mesh) (mesh.material as THREE.ShaderMaterial).uniforms['motion']!.value = share * (this.object.motion?.factor ?? 0)
+  }
+
   /** Line widths in pixels follow the resolution, so that they keep their size in points. */
   setLook(look: StageLook, values: StageValues | null, pixelsPerPoint: number): void {
-    const { order, motion } = this.object
-    for (const mesh of [this.body, this.edges])
-      if (mesh) (mesh.material as THREE.ShaderMaterial).uniforms['motion']!.value = motion?.factor ?? 0
+    const { order } = this.object
+    this.displace(1)
     if (this.body) {
       const u = (this.body.material as THREE.ShaderMaterial).uniforms
       this.setTable(look, values)

@@ -160,7 +160,7 @@ onMounted(async () => {
           in
           <TokenNumber :value="leg.count" unit="" title="Pictures of values" is-whole @commit="(v) => change(i, { count: whole(v) })" />
           pictures
-          <label class="ml-1"
+          <label class="ml-1 inline-flex items-center gap-1 whitespace-nowrap"
             ><input
               type="checkbox"
               class="accent-pine"

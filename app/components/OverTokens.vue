@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What a reading or a curve is taken over, as the end of its sentence. */
-import type { Over, OverAxis } from '~~/core/study/over'
+import type { Over, OverAxis, ValuesAxis } from '~~/core/study/over'
 import type { Step } from '~~/core/study/studyModel'
 import TokenMenu from './tokens/TokenMenu.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
@@ -19,14 +19,10 @@ const selected = computed(() =>
 )
 const label = computed(() => {
   const words = own.value.map((axis) =>
-    axis.is === 'moments' ? 'every moment' : axis.is === 'cases' ? 'every case' : `${nameOf(axis.step)} ${bench.over.settingName(axis)}`,
+    axis.is === 'moments' ? 'every moment' : axis.is === 'cases' ? 'every case' : bench.over.nameOf(axis),
   )
   return words.join(' and ') || 'this moment'
 })
-
-function nameOf(step: string): string {
-  return bench.document.value?.steps[step]?.name ?? 'a missing step'
-}
 
 function choose(values: string[]): void {
   const isOnce = values.includes('once') && !selected.value.includes('once')
@@ -38,7 +34,7 @@ function choose(values: string[]): void {
   bench.edits.takeOver(props.id, next.slice(0, 3) as Over)
 }
 
-function change(at: number, part: Partial<OverAxis & { is: 'values' }>): void {
+function change(at: number, part: Partial<Pick<ValuesAxis, 'from' | 'to' | 'count'>>): void {
   bench.edits.takeOver(props.id, own.value.map((axis, i) => (i === at ? { ...axis, ...part } : axis)) as Over)
 }
 </script>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Tools of a pane: views, pictures, films, and what the pane shows. Of panes that are not worked in only the last. */
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { Box, Camera, Clapperboard, Columns2, Expand, House, Maximize, Shrink } from 'lucide-vue-next'
+import { AudioWaveform, Box, Camera, Clapperboard, Columns2, Expand, House, Maximize, Shrink } from 'lucide-vue-next'
 import { filmFormats } from '~~/core/study/film'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Stage } from '~~/stage/Stage'
@@ -11,7 +11,7 @@ import PaneMenu from './PaneMenu.vue'
 import PicturePanel from './PicturePanel.vue'
 import ViewPanel from './ViewPanel.vue'
 
-defineProps<{
+const props = defineProps<{
   stage: Stage
   drawn: number
   legends: LegendSpec[]
@@ -31,6 +31,10 @@ const side = computed(() => {
 })
 /** An address may ask for the film: `./stavik film` does. */
 const unattended = filmFormats.find((format) => format === route.query['film'])
+/** A drawing may have brought or taken what is displaced. */
+const isDisplaced = computed(() => props.drawn >= 0 && props.stage.isDisplaced)
+const isSwinging = ref(false)
+watch([isSwinging, isDisplaced], () => props.stage.setSwinging(isSwinging.value && isDisplaced.value))
 const isOne = computed(() => panes.seen.value.length === 1)
 </script>
 
@@ -42,6 +46,18 @@ const isOne = computed(() => panes.seen.value.length === 1)
       </button>
       <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.eye.fit()">
         <Maximize :size="16" />
+      </button>
+      <button
+        v-if="isDisplaced"
+        type="button"
+        class="icon"
+        :class="isSwinging && 'bg-pine-wash'"
+        aria-label="Swing"
+        title="Swing: what is displaced goes there and back, as a mode does"
+        :aria-pressed="isSwinging"
+        @click="isSwinging = !isSwinging"
+      >
+        <AudioWaveform :size="16" />
       </button>
       <Popover class="relative">
         <PopoverButton class="icon" aria-label="Views" title="Views (1 to 6)"><Box :size="16" /></PopoverButton>

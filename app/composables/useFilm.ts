@@ -2,6 +2,7 @@
 import { until } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { settingAt } from '~~/core/evaluate/frames'
+import { readConstant, writeConstant } from '~~/core/fields/formula/constant'
 import { stepKind } from '~~/core/steps'
 import type { Film, FilmLeg } from '~~/core/study/film'
 import { valuesOf } from '~~/core/study/over'
@@ -32,10 +33,14 @@ export function useFilm() {
   /** As it was chosen in the study; parts whose steps are gone are left out. */
   const film = computed<Film>(() => {
     const kept = document.value?.film
-    const legs = kept?.legs.filter((leg) => leg.is !== 'values' || document.value!.steps[leg.step]) ?? []
+    const legs = kept?.legs.filter((leg) => leg.is !== 'values' || isThere(leg)) ?? []
     return { ...NEW, ...kept, legs: legs.length ? legs : [firstLeg()] }
   })
   const legs = computed(() => film.value.legs)
+
+  function isThere(leg: FilmLeg & { is: 'values' }): boolean {
+    return Boolean('formula' in leg ? document.value?.formulas[leg.formula] : document.value?.steps[leg.step])
+  }
 
   function set(change: { [K in keyof Film]?: Film[K] | undefined }): void {
     const next = plainCopy(film.value) as Film
@@ -60,10 +65,12 @@ export function useFilm() {
         ? bench.over.settingsOf(id).map(({ axis, label }) => ({ key: keyOf(axis), label, leg: { ...axis, count: VALUE_PICTURES } }))
         : [],
     ),
+    ...bench.over.constants().map(({ axis, label }) => ({ key: keyOf(axis), label, leg: { ...axis, count: VALUE_PICTURES } })),
   ])
 
   function keyOf(leg: FilmLeg): string {
-    return leg.is === 'values' ? `${leg.step}.${leg.setting}` : leg.is
+    if (leg.is !== 'values') return leg.is
+    return 'formula' in leg ? `=${leg.formula}` : `${leg.step}.${leg.setting}`
   }
 
   function countOf(leg: FilmLeg): number {
@@ -80,16 +87,22 @@ export function useFilm() {
       return Array.from({ length: leg.count }, (_, i) => ({ show: () => i > 0 && stage.eye.turn('z', step), caption: '' }))
     }
     const unit = bench.over.unitOf(leg)
-    const name = document.value?.steps[leg.step]?.name ?? ''
     return sweepOf(leg).map((value) => ({
-      show: () => {
-        const step = bench.store.document?.steps[leg.step]
-        const change = step && settingAt(step.settings, leg.setting, value)
-        bench.store.staged = { ...bench.store.staged, [leg.step]: { ...bench.store.staged[leg.step], ...change } }
-      },
-      caption: `${name} ${bench.over.settingName(leg)} = ${formatNumber(value, 4)}${unit && unit !== '1' ? ` ${unit}` : ''}`,
+      show: () => ('formula' in leg ? showConstant(leg.formula, value) : showSetting(leg, value)),
+      caption: `${bench.over.nameOf(leg)} = ${formatNumber(value, 4)}${unit && unit !== '1' ? ` ${unit}` : ''}`,
       at: { value, unit, leg },
     }))
+  }
+
+  function showSetting({ step, setting }: { step: string; setting: string }, value: number): void {
+    const own = bench.store.document?.steps[step]
+    const change = own && settingAt(own.settings, setting, value)
+    bench.store.staged = { ...bench.store.staged, [step]: { ...bench.store.staged[step], ...change } }
+  }
+
+  function showConstant(formula: string, value: number): void {
+    const own = readConstant(bench.store.document?.formulas[formula]?.text ?? '')
+    if (own) bench.store.stagedTexts = { ...bench.store.stagedTexts, [formula]: writeConstant({ ...own, value }) }
   }
 
   /** Between moments what follows paths goes on; all else is as at the moment before. */
@@ -166,6 +179,7 @@ export function useFilm() {
       }
     } finally {
       bench.store.staged = {}
+      bench.store.stagedTexts = {}
       bench.view.moment = before.moment
       stage.eye.setCamera(before.camera)
     }

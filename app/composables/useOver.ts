@@ -1,5 +1,6 @@
 /** What readings and curves can be taken over, and the tables that come of it. */
 import type { OverTable, TableAxis, TableRow } from '~~/core/evaluate/overTable'
+import { readConstant } from '~~/core/fields/formula/constant'
 import { readingOf } from '~~/core/measure/results'
 import { axisName, direction, dot } from '~~/core/mesh/vectors'
 import type { Vector } from '~~/core/mesh/vectors'
@@ -8,15 +9,14 @@ import { isPlainQuantity, unitOfNumbers } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import { inputsOf } from '~~/core/study/check'
 import { caseBox } from '~~/core/study/defaults'
-import type { OverAxis } from '~~/core/study/over'
+import type { OverAxis, ValuesAxis } from '~~/core/study/over'
 import { sentenceText } from '~~/core/study/sentenceText'
 import type { SentenceWords } from '~~/core/study/sentenceText'
 import { ranked } from '~~/core/study/studyModel'
+import type { Step } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { StudyCases } from './useStudyCases'
 import type { Variables } from './useVariables'
-
-type ValuesAxis = OverAxis & { is: 'values' }
 
 export interface OverChoice {
   axis: OverAxis
@@ -34,6 +34,10 @@ interface Around {
 /** Values of a setting to begin with. */
 const COUNT = 20
 
+type SettingAxis = Exclude<ValuesAxis, { formula: string }>
+
+const short = (x: number): number => Number(x.toPrecision(3))
+
 export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
   const { document, current } = storeToRefs(useStudyStore())
 
@@ -49,26 +53,36 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     const ofSteps = steps.flatMap(([step, { kind }]) =>
       settingsOf(step).filter(({ axis }) => !stepKind(kind).drawnSettings?.includes(axis.setting)),
     )
-    return [...found, ...ofSteps.map((choice) => ({ ...choice, hint: 'values' }))]
+    return [...found, ...ofSteps.map((choice) => ({ ...choice, hint: 'values' })), ...constants()]
+  }
+
+  /** Formulas that are one number. */
+  function constants(): (OverChoice & { axis: ValuesAxis })[] {
+    return ranked(current.value!.formulas).flatMap(([formula, { name, text }]) => {
+      const own = readConstant(text)
+      if (!own) return []
+      const isAngle = own.unit === 'deg'
+      const [from, to] = isAngle ? [0, 360] : own.value === 0 ? [0, 1] : [short(own.value / 5), short(2 * own.value)]
+      return [{ axis: { is: 'values', formula, from, to, count: COUNT }, label: name, hint: 'constant' }]
+    })
   }
 
   /** Settings of a step that are numbers, and planes, each with ends to begin with. */
-  function settingsOf(step: string): { axis: ValuesAxis; label: string }[] {
-    const { kind, settings, name } = current.value!.steps[step]!
+  function settingsOf(step: string): { axis: SettingAxis; label: string }[] {
+    const { kind, settings } = current.value!.steps[step]!
     return stepKind(kind)
       .sentence(settings)
       .flatMap((piece) => {
         const range = typeof piece === 'string' ? undefined : rangeOf(piece, settings)
         if (!range || typeof piece === 'string' || !('setting' in piece || piece.token === 'plane')) return []
         const setting = piece.token === 'plane' ? 'plane' : (piece as { setting: string }).setting
-        const axis: ValuesAxis = { is: 'values', step, setting, from: range[0], to: range[1], count: COUNT }
-        return [{ axis, label: `${name} ${settingName(axis)}` }]
+        const axis: SettingAxis = { is: 'values', step, setting, from: range[0], to: range[1], count: COUNT }
+        return [{ axis, label: nameOf(axis) }]
       })
   }
 
   /** Ends to begin with. */
   function rangeOf(piece: Exclude<SentencePiece, string>, settings: Record<string, unknown>): [number, number] | undefined {
-    const short = (x: number): number => Number(x.toPrecision(3))
     if (piece.token === 'plane') {
       const normal = direction(settings['normal'] as Vector)
       const box = cases.catalogue.value ? caseBox(cases.catalogue.value) : [0, 0, 0, 1, 1, 1]
@@ -87,13 +101,17 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     return known ? [short(known[0]), short(known[1])] : [0, short(2 * value)]
   }
 
-  function settingName({ step, setting }: Pick<ValuesAxis, 'step' | 'setting'>): string {
-    const settings = current.value?.steps[step]?.settings ?? {}
-    return setting === 'plane' ? (axisName(settings['normal'] as Vector)?.replace('-', '') ?? 'position') : setting
+  /** What takes the values. */
+  function nameOf(axis: ValuesAxis): string {
+    if ('formula' in axis) return current.value?.formulas[axis.formula]?.name ?? 'a missing constant'
+    const { name, settings } = current.value?.steps[axis.step] ?? { name: 'a missing step', settings: {} as Step['settings'] }
+    const own = axis.setting === 'plane' ? (axisName(settings['normal'] as Vector)?.replace('-', '') ?? 'position') : axis.setting
+    return `${name} ${own}`
   }
 
   /** Unit of the values of an axis: lengths in that of the case. */
   function unitOf(axis: ValuesAxis): string | null {
+    if ('formula' in axis) return readConstant(current.value?.formulas[axis.formula]?.text ?? '')?.unit ?? '1'
     if (axis.setting === 'plane') return cases.lengthUnit.value || null
     const step = current.value?.steps[axis.step]
     const piece =
@@ -107,14 +125,15 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
   }
 
   function isSame(a: OverAxis, b: OverAxis): boolean {
-    return a.is === b.is && (a.is !== 'values' || (b.is === 'values' && a.step === b.step && a.setting === b.setting))
+    if (a.is !== 'values' || b.is !== 'values') return a.is === b.is
+    if ('formula' in a || 'formula' in b) return 'formula' in a && 'formula' in b && a.formula === b.formula
+    return a.step === b.step && a.setting === b.setting
   }
 
   function axisOf(axis: OverAxis): TableAxis {
     if (axis.is === 'cases') return { name: 'case', unit: '1', isNumber: false }
     if (axis.is === 'values') {
-      const name = document.value?.steps[axis.step]?.name ?? ''
-      return { name: `${name} ${settingName(axis)}`, unit: unitOf(axis), isNumber: true }
+      return { name: nameOf(axis), unit: unitOf(axis), isNumber: true }
     }
     const moments = cases.catalogue.value?.moments ?? []
     const hasValues = moments.every(({ value }) => value !== null)
@@ -155,7 +174,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     }
   }
 
-  return { choices, settingsOf, isSame, settingName, unitOf, tableOf }
+  return { choices, constants, settingsOf, isSame, nameOf, unitOf, tableOf }
 }
 
 export type OverTools = ReturnType<typeof useOver>

@@ -54,6 +54,8 @@ export const useStudyStore = defineStore('study', () => {
   const draft = shallowRef<{ step: string; settings: Step['settings']; of: string | null } | null>(null)
   /** Settings of steps, in all cases, for as long as a film goes through them. */
   const staged = shallowRef<Readonly<Record<string, Step['settings']>>>({})
+  /** Texts of formulas, likewise. */
+  const stagedTexts = shallowRef<Readonly<Record<string, string>>>({})
   const cases = shallowRef<AttachedCase[]>([])
   /** With an act that it offers. */
   const notice = ref<{ text: string; isError: boolean; act?: { title: string; run: () => unknown } } | null>(null)
@@ -91,7 +93,13 @@ export const useStudyStore = defineStore('study', () => {
         [step, { ...own, settings: { ...own.settings, ...settings }, ...(own.cases && { cases: Object.fromEntries(inCases) }) }] as const,
       ]
     })
-    return changed.length ? { ...study, steps: { ...study.steps, ...Object.fromEntries(changed) } } : study
+    const texts = Object.entries(stagedTexts.value).flatMap(([formula, text]) => {
+      const own = study.formulas[formula]
+      return own ? [[formula, { ...own, text }] as const] : []
+    })
+    if (!changed.length && !texts.length) return study
+    const [steps, formulas] = [Object.fromEntries(changed), Object.fromEntries(texts)]
+    return { ...study, steps: { ...study.steps, ...steps }, formulas: { ...study.formulas, ...formulas } }
   }
 
   async function open(studyId: string): Promise<void> {
@@ -120,6 +128,7 @@ export const useStudyStore = defineStore('study', () => {
     pending.value = []
     draft.value = null
     staged.value = {}
+    stagedTexts.value = {}
     early.clear()
   }
 
@@ -234,6 +243,7 @@ export const useStudyStore = defineStore('study', () => {
     revision,
     draft,
     staged,
+    stagedTexts,
     cases,
     notice,
     savedAt,

@@ -30,6 +30,7 @@ import { hasShape, yieldsVolumes } from '../steps/StepKind'
 import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Packet, PacketSource } from '../store/packet'
 import { FrameData } from './FrameData'
+import { elsewhere } from './FramePlan'
 import type { FramePlan } from './FramePlan'
 import type { Graph } from './Graph'
 import { frameOfInput, frameOfOutcome } from './graphInputs'
@@ -100,7 +101,7 @@ export class Computer {
       data = new FrameData(this.parts.dataOf(at), at.expressions, () => this.parts.check(), {
         numbers: (key, make) => this.keptNumbers(key, make),
         block: (key, make) => this.keptBlock(key, make),
-        other: (place) => this.data({ case: place.case ?? frame.case, moment: place.moment }),
+        other: (place) => this.data(elsewhere(frame, { case: place.case ?? frame.case, moment: place.moment })),
       })
       this.datas.set(id, data)
     }

@@ -7,6 +7,7 @@ import { comparisonsOf, conditionTree, structureOf } from '../fields/formula/con
 import type { ConditionTree } from '../fields/formula/conditions'
 import { axesByName } from '../fields/formula/axes'
 import { labelOf, nameOf } from '../fields/formula/expressions'
+import { readConstant, writeConstant } from '../fields/formula/constant'
 import type { Expression } from '../fields/formula/parse'
 import type { Names } from '../fields/formula/scope'
 import { stepKind } from '../steps'
@@ -27,6 +28,17 @@ export interface CaseSnapshot {
   /** Changes whenever the case is imported again. */
   generation: string
   catalogue: Catalogue
+}
+
+/** Constants that a frame overrides are so in all that its formulas look at. */
+export function elsewhere({ constants }: Frame, place: Pick<Frame, 'case' | 'moment'>): Frame {
+  return { case: place.case, moment: place.moment, ...(constants && { constants }) }
+}
+
+function textIn({ constants }: Frame, formula: string, text: string): string {
+  const value = constants && Object.hasOwn(constants, formula) ? constants[formula] : undefined
+  const own = value === undefined ? undefined : readConstant(text)
+  return own ? writeConstant({ ...own, value: value! }) : text
 }
 
 export interface PlannedStep {
@@ -56,7 +68,7 @@ export class FramePlan {
     })
     this.names = {
       catalogue,
-      formulas: Object.fromEntries(Object.values(plan.formulas).map(({ name, text }) => [name, text])),
+      formulas: Object.fromEntries(Object.entries(plan.formulas).map(([id, { name, text }]) => [name, textIn(frame, id, text)])),
       fields: Object.fromEntries(bound),
       moment: frame.moment,
       axes: axesByName(plan.axes),
@@ -73,7 +85,7 @@ export class FramePlan {
   /** A case of the study by its name, and what a part of this case is called there. */
   private otherCase(name: string, part: string | null): ReturnType<NonNullable<Names['otherCase']>> {
     const id = Object.entries(this.plan.caseNames ?? {}).find(([, own]) => own === name)?.[0]
-    const found = id === undefined ? undefined : this.inFrame({ case: id, moment: 0 })
+    const found = id === undefined ? undefined : this.inFrame(elsewhere(this.frame, { case: id, moment: 0 }))
     if (!found) return undefined
     const bound = Object.values(this.plan.parts).find(({ binding }) => part !== null && binding[this.frame.case]?.includes(part))
     const there = part === null ? null : bound?.binding[id!]?.[bound.binding[this.frame.case]!.indexOf(part)]
@@ -81,7 +93,7 @@ export class FramePlan {
   }
 
   private other({ case: id, moment }: { case: string | null; moment: number }) {
-    const frame = { case: id ?? this.frame.case, moment }
+    const frame = elsewhere(this.frame, { case: id ?? this.frame.case, moment })
     const found = this.inFrame(frame)
     if (!found) throw new DataError('no-case', 'A case that a formula looks at cannot be read; see its data check.')
     return { expressions: found.expressions, frame }
@@ -103,7 +115,7 @@ export class FramePlan {
 
   /** Key of a stored mesh or field; a missing one has a key as well. */
   version({ part, field, frame }: StoredRef): Key {
-    if (frame) return this.inFrame(frame)?.version({ part, field }) ?? digest('nothing', part, field, frame)
+    if (frame) return this.inFrame(elsewhere(this.frame, frame))?.version({ part, field }) ?? digest('nothing', part, field, frame)
     const { catalogue, generation } = this.snapshot
     return storedKey(catalogue, generation, this.frame.moment, part, field) ?? digest('nothing', part, field)
   }

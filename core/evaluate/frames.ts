@@ -3,7 +3,7 @@ import { DataError } from '../errors'
 import { direction, dot } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { valuesOf } from '../study/over'
-import type { Over, OverAxis } from '../study/over'
+import type { Over, OverAxis, ValuesAxis } from '../study/over'
 import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan } from './plan'
 
@@ -59,15 +59,22 @@ function stepsOf(
       return Array.from({ length: n }, (_, at) => ({ frame: { ...frame, moment: at }, at }))
     }
     case 'values':
-      return valuesOf(axis).map((at) => ({ frame: { ...frame, tokens: { ...frame.tokens, ...tokensOf(plan, axis, at) } }, at }))
+      return valuesOf(axis).map((at) => ({ frame: { ...frame, ...overridden(plan, axis, at, frame) }, at }))
   }
 }
 
-/** Settings in place of those of the study. */
-function tokensOf(plan: Plan, { step, setting }: OverAxis & { is: 'values' }, value: number): Record<string, unknown> {
+/** A constant or settings in place of those of the study. */
+function overridden(plan: Plan, axis: ValuesAxis, value: number, { tokens, constants }: Frame): Pick<Frame, 'tokens' | 'constants'> {
+  if ('formula' in axis) {
+    if (!Object.hasOwn(plan.formulas, axis.formula))
+      throw new DataError('no-formula', 'The constant whose values are taken was deleted; choose another.')
+    return { constants: { ...constants, [axis.formula]: value } }
+  }
+  const { step, setting } = axis
   const settings = Object.hasOwn(plan.steps, step) ? plan.steps[step]!.settings : undefined
   if (!settings) throw new DataError('no-step', 'The step whose values are taken was deleted; choose another.')
-  return Object.fromEntries(Object.entries(settingAt(settings, setting, value)).map(([name, own]) => [`${step}.${name}`, own]))
+  const own = Object.entries(settingAt(settings, setting, value)).map(([name, changed]) => [`${step}.${name}`, changed])
+  return { tokens: { ...tokens, ...Object.fromEntries(own) } }
 }
 
 /** What changes where a setting has a value. @param setting  `plane`: the place of the plane along its normal */

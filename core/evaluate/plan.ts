@@ -54,6 +54,8 @@ export const FrameSchema = Type.Object(
     moment: Type.Integer({ minimum: 0 }),
     /** Overridden settings, by `step.setting`. */
     tokens: Type.Optional(Type.Record(Type.String({ maxLength: 200 }), Type.Unknown())),
+    /** Overridden constants of the study, by the ids of their formulas, each in the unit that stands there. */
+    constants: Type.Optional(Type.Record(Id, Type.Number())),
   },
   closed,
 )

@@ -42,13 +42,13 @@ export const deform = defineStep({
   look: { isLit: true, takesPlace: true },
   passesOn: 'volume',
   yields: (_, input) => input,
-  sentence: () => [
+  sentence: ({ factor }) => [
     'Deform ',
     { token: 'input', input: 'of' },
     ' by ',
     { token: 'variable', setting: 'displacement', kind: 'vector' },
     ', ',
-    { token: 'number', setting: 'factor', quantity: 'factor' },
+    { token: 'number', setting: 'factor', quantity: 'factor', sweep: [-factor, factor] },
     ' times over, ',
     { token: 'choice', setting: 'cuts', options: cutChoices },
     ', ',

@@ -1,7 +1,7 @@
 /** What a film goes through and how it is kept, as far as that was chosen. */
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
-import { ValuesAxisSchema } from './over'
+import { constantValues, settingValues } from './over'
 
 const closed = { additionalProperties: false }
 const Id = Type.String({ pattern: '^[a-z][a-z0-9-]{0,60}$' })
@@ -15,7 +15,8 @@ export const FilmLegSchema = Type.Union([
   /** `between`: pictures between two moments, of what follows paths. */
   Type.Object({ is: Type.Literal('moments'), between: Type.Integer({ minimum: 0, maximum: 100 }) }, closed),
   Type.Object({ is: Type.Literal('turn'), degrees: Type.Number(), count: Type.Integer({ minimum: 1, maximum: MOST_PICTURES }) }, closed),
-  Type.Object({ ...ValuesAxisSchema.properties, isBack: Type.Optional(Type.Boolean()) }, closed),
+  Type.Object({ ...settingValues, isBack: Type.Optional(Type.Boolean()) }, closed),
+  Type.Object({ ...constantValues, isBack: Type.Optional(Type.Boolean()) }, closed),
 ])
 
 export const FilmSchema = Type.Object(

@@ -5,24 +5,22 @@ import type { Static } from '@sinclair/typebox'
 const closed = { additionalProperties: false }
 const Id = Type.String({ pattern: '^[a-z][a-z0-9-]{0,60}$' })
 
-export const ValuesAxisSchema = Type.Object(
-  {
-    is: Type.Literal('values'),
-    /** Step whose setting takes the values. */
-    step: Id,
-    /** `plane`: the place of a plane along its normal. */
-    setting: Type.String({ maxLength: 60 }),
-    from: Type.Number(),
-    to: Type.Number(),
-    count: Type.Integer({ minimum: 1, maximum: 10_000 }),
-  },
-  closed,
-)
+const values = {
+  is: Type.Literal('values'),
+  from: Type.Number(),
+  to: Type.Number(),
+  count: Type.Integer({ minimum: 1, maximum: 10_000 }),
+}
+
+/** What takes the values: a setting of a step (`plane`: the place of a plane along its normal), or a constant of the study. */
+export const settingValues = { ...values, step: Id, setting: Type.String({ maxLength: 60 }) }
+export const constantValues = { ...values, formula: Id }
 
 export const OverAxisSchema = Type.Union([
   Type.Object({ is: Type.Literal('moments') }, closed),
   Type.Object({ is: Type.Literal('cases') }, closed),
-  ValuesAxisSchema,
+  Type.Object(settingValues, closed),
+  Type.Object(constantValues, closed),
 ])
 
 /** The first one runs slowest. */
@@ -31,8 +29,10 @@ export const OverSchema = Type.Array(OverAxisSchema, { minItems: 1, maxItems: 3 
 export type OverAxis = Static<typeof OverAxisSchema>
 export type Over = Static<typeof OverSchema>
 
+export type ValuesAxis = OverAxis & { is: 'values' }
+
 /** Values evenly from one end to the other. */
-export function valuesOf({ from, to, count }: Pick<OverAxis & { is: 'values' }, 'from' | 'to' | 'count'>): number[] {
+export function valuesOf({ from, to, count }: Pick<ValuesAxis, 'from' | 'to' | 'count'>): number[] {
   if (count === 1) return [(from + to) / 2]
   return Array.from({ length: count }, (_, i) => from + ((to - from) * i) / (count - 1))
 }

@@ -278,6 +278,8 @@ class Checker {
   /** A function that is worked out position by position. */
   private pointwise(name: string, rule: PointFunction, args: Typed[], range: Range): Typed {
     args.forEach((argument, i) => requireKind(name, argument, rule.takes[Math.min(i, rule.takes.length - 1)]!))
+    if (rule.isOfPair && args[0]!.components !== args[1]!.components)
+      throw new FormulaError('kind', `${name} takes two of the same kind: as many components in both.`, args[1]!.range)
     const dimensions = this.unitOf(rule.unit, name, args)
     const components = rule.gives(args.map((argument) => argument.components))
     return this.joined({ kind: 'apply', name }, args, components, dimensions, range)
@@ -293,6 +295,12 @@ class Checker {
         return of && dimensionless
       case 'same':
         return args.slice(1).reduce((found: Dimensions | null, other) => this.alike('joined with', first, other) && found, of)
+      case 'turned': {
+        const angle = args[args.length - 1]!
+        if (angle.dimensions && !sameDimensions(angle.dimensions, dimensionless))
+          throw new FormulaError('units', `${name} takes an angle, but this is in ${unitName(angle.dimensions)}.`, angle.range)
+        return this.unitOf('same', name, args.slice(0, -1))
+      }
       case 'ratio':
         for (const other of args.slice(1)) this.alike('compared with', first, other)
         return dimensionless

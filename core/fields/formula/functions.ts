@@ -2,13 +2,9 @@
  * Functions of formulas that are worked out position by position: what each takes, its unit, how it is computed, what it is for. What needs
  * the mesh around a position (`grad`, `smooth` …) is in `check.ts`.
  */
-
-/** Writes the loop of a formula: every scalar subexpression is one local, equal ones are the same. */
-export interface LoopWriter {
-  local(source: string): string
-  /** Principal values of a symmetric tensor from the largest down, then the unit vectors along them. @param of  xx yy zz xy yz xz */
-  principal(of: readonly string[]): string[]
-}
+import { complexFunctions } from './complexValues'
+import { deviator, full, norm, squareOf, symmetricOf, trace } from './tensors'
+import type { LoopWriter } from './tensors'
 
 /**
  * Unit of the result.
@@ -16,10 +12,11 @@ export interface LoopWriter {
  *   same     of the arguments, which must agree
  *   plain    none; the arguments have none
  *   ratio    none; the arguments must agree
+ *   turned   of the arguments before the last, which must agree; the last is an angle
  *   product  of the arguments
  *   root, square, cube  of the one argument
  */
-export type UnitRule = 'same' | 'plain' | 'ratio' | 'product' | 'root' | 'square' | 'cube'
+export type UnitRule = 'same' | 'plain' | 'ratio' | 'turned' | 'product' | 'root' | 'square' | 'cube'
 
 /** Locals of each argument; there are as many as a function takes. */
 export type Arguments = readonly [readonly string[], readonly string[], readonly string[], ...(readonly string[])[]]
@@ -29,6 +26,8 @@ export interface PointFunction {
   takes: readonly (readonly number[])[]
   /** Further arguments may follow, like the last one. */
   isOpen?: true
+  /** Its first two arguments have as many components. */
+  isOfPair?: true
   /** The gradient of its argument, a vector, is taken first. */
   ofGradient?: true
   unit: UnitRule
@@ -54,42 +53,6 @@ function plain(name: string, about: string): PointFunction {
     write: (writer, [of]) => [writer.local(`Math.${name}(${of[0]})`)],
     about,
   }
-}
-
-/** Rows of a tensor one after the other. */
-function full(a: readonly string[]): string[] {
-  if (a.length === 9) return [...a]
-  const [xx, yy, zz, xy, yz, xz] = a as [string, string, string, string, string, string]
-  return [xx, xy, xz, xy, yy, yz, xz, yz, zz]
-}
-
-/** xx yy zz xy yz xz of the symmetric part. */
-export function symmetricOf(writer: LoopWriter, a: readonly string[]): string[] {
-  if (a.length === 6) return [...a]
-  const half = (i: number, j: number): string => writer.local(`0.5 * (${a[i]} + ${a[j]})`)
-  return [a[0]!, a[4]!, a[8]!, half(1, 3), half(5, 7), half(2, 6)]
-}
-
-function trace(writer: LoopWriter, a: readonly string[]): string {
-  return writer.local(a.length === 6 ? `${a[0]} + ${a[1]} + ${a[2]}` : `${a[0]} + ${a[4]} + ${a[8]}`)
-}
-
-function deviator(writer: LoopWriter, a: readonly string[]): string[] {
-  const third = writer.local(`${trace(writer, a)} / 3`)
-  return a.map((x, c) => ((a.length === 6 ? c < 3 : c % 4 === 0) ? writer.local(`${x} - ${third}`) : x))
-}
-
-/** Norm; a symmetric tensor counts its shear components twice. */
-function norm(writer: LoopWriter, a: readonly string[]): string {
-  return writer.local(`Math.sqrt(${a.map((x, c) => (a.length === 6 && c >= 3 ? `2 * ${x} * ${x}` : `${x} * ${x}`)).join(' + ')})`)
-}
-
-/** Product of a tensor with itself, rows one after the other. */
-function squareOf(writer: LoopWriter, g: readonly string[]): string[] {
-  return Array.from({ length: 9 }, (_, k) => {
-    const [i, j] = [Math.floor(k / 3), k % 3]
-    return writer.local([0, 1, 2].map((m) => `${g[3 * i + m]} * ${g[3 * m + j]}`).join(' + '))
-  })
 }
 
 function directionRule(i: 0 | 1 | 2, which: string): PointFunction {
@@ -355,6 +318,7 @@ export const functions: Readonly<Record<string, PointFunction>> = {
     write: (writer, [g]) => [writer.principal(symmetricOf(writer, squareOf(writer, g)))[1]!],
     about: 'vortex criterion λ₂ of a velocity: below 0 in the core of a vortex',
   },
+  ...complexFunctions,
 }
 
 /** Those that look at the mesh around a position, and the choice: how many arguments they take, and what they are for. */

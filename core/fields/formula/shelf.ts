@@ -18,7 +18,15 @@ export interface ShelfField {
   dimensions: Dimensions | null
 }
 
+/** Two fields of what swings, told by the ends of their names. */
+const pairEnds = {
+  parts: [/[ _.]?re(?:al)?$/i, /[ _.]?im(?:ag(?:inary)?)?$/i],
+  polar: [/[ _.]?(?:amplitude|magnitude)$/i, /[ _.]?phase$/i],
+} as const
+
 interface Rule {
+  /** `$` and `&` stand for the two, and `$` in the name for what is before the ends. */
+  pair?: keyof typeof pairEnds
   /** Unit and numbers of components of the field that stands for `$`; none for formulas of positions. */
   of?: { unit: string; components: readonly number[] }
   /** Of the result; `$` is the name of the field. */
@@ -66,6 +74,20 @@ const rules: readonly Rule[] = [
   { of: STRESS, name: 'direction of $', text: 'direction1($)', about: 'along the largest principal stress' },
   { of: DISPLACEMENT, name: 'strain', text: 'strain($)', about: 'small strain of the displacement' },
   { of: DISPLACEMENT, name: 'volume change', text: 'trace(strain($))', about: 'relative change of volume' },
+  { pair: 'parts', name: 'phi', text: "0 'deg'", about: 'phase that films and readings can go through' },
+  { pair: 'parts', name: '$ amplitude', text: 'modulus($, &)', about: 'of each component' },
+  { pair: 'parts', name: '$ peak', text: 'peak($, &)', about: 'largest over all phases; equivalent stress of tensors' },
+  { pair: 'parts', name: '$ at phi', text: 'atphase($, &, phi)', about: 'as it is at the phase phi' },
+  { pair: 'polar', name: 'phi', text: "0 'deg'", about: 'phase that films and readings can go through' },
+  { pair: 'polar', name: '$ real', text: 'real($, &)', about: 'real part' },
+  { pair: 'polar', name: '$ imaginary', text: 'imaginary($, &)', about: 'imaginary part' },
+  {
+    pair: 'polar',
+    name: '$ peak',
+    text: 'peak(real($, &), imaginary($, &))',
+    about: 'largest over all phases; equivalent stress of tensors',
+  },
+  { pair: 'polar', name: '$ at phi', text: 'atphase(real($, &), imaginary($, &), phi)', about: 'as it is at the phase phi' },
   { name: 'radius', text: 'hypot(pos.x, pos.y)', about: 'distance from the z axis' },
   { name: 'angle', text: 'atan2(pos.y, pos.x)', about: 'about the z axis, in radians' },
 ]
@@ -74,18 +96,39 @@ const rules: readonly Rule[] = [
 export function readyFormulas(fields: readonly ShelfField[], scope: Scope, taken: ReadonlySet<string>): ReadyFormula[] {
   const found: ReadyFormula[] = []
   const names = new Set(taken)
-  for (const { of, name, text, about } of rules) {
-    for (const field of of ? fields.filter((own) => fits(own, of)) : [undefined]) {
-      const own = field ? expressionText(nameOf(field.name)) : ''
-      // a name in backticks cannot be the name of a formula
-      const ready = { name: name.replaceAll('$', () => (own === field?.name ? own : 'it')), about }
-      const written = text.replaceAll('$', () => own)
+  for (const rule of rules) {
+    for (const { called, first, second } of subjectsOf(rule, fields)) {
+      const written = rule.text.replaceAll('$', () => first).replaceAll('&', () => second)
+      const ready = { name: rule.name.replaceAll('$', () => called), about: rule.about }
       if (names.has(ready.name) || !hasMeaning(written, scope)) continue
       names.add(ready.name)
       found.push({ ...ready, text: written })
     }
   }
   return found
+}
+
+interface Subject {
+  /** In the name of the formula. */
+  called: string
+  first: string
+  second: string
+}
+
+function subjectsOf({ of, pair }: Rule, fields: readonly ShelfField[]): Subject[] {
+  const written = ({ name }: ShelfField): string => expressionText(nameOf(name))
+  // a name in backticks cannot be the name of a formula
+  const plain = (name: string): string => (name && expressionText(nameOf(name)) === name ? name : 'it')
+  if (pair) {
+    const [one, other] = pairEnds[pair]
+    return fields.flatMap((first) => {
+      const called = first.name.replace(one, '')
+      const second = called !== first.name && fields.find(({ name }) => other.test(name) && name.replace(other, '') === called)
+      return second ? [{ called: plain(called), first: written(first), second: written(second) }] : []
+    })
+  }
+  if (!of) return [{ called: '', first: '', second: '' }]
+  return fields.filter((own) => fits(own, of)).map((own) => ({ called: plain(own.name), first: written(own), second: '' }))
 }
 
 function fits({ components, dimensions }: ShelfField, of: NonNullable<Rule['of']>): boolean {

@@ -137,6 +137,27 @@ describe('formulas at other moments', () => {
     ['at(first, rain)', /no field or formula “rain”/],
   ])('%s says what is wrong', (text, message) => expect(() => withOther(water, text).measure()).toThrow(message))
 
+  it.each<[string, number]>([
+    ['k * c', 3],
+    ['at(last, k * c)', 12],
+    ['from("The other", k * c)', 3 * 6],
+    ['mean(scaled, over = times)', 6],
+    ['k * c + k * sum(0 * c)', 3],
+  ])('%s has the constants of its frame wherever it looks', (text, value) => {
+    const { computer } = computerFor(
+      { base: water, other: historyOf('hexahedron', 5) },
+      { k: '2', scaled: 'k * c', p: "1 'kPa'", own: text },
+    )
+    const meanIn = (constants?: Record<string, number>) =>
+      measureExpression('mean(own)', computer.data({ case: 'base', moment: 1, ...(constants && { constants }) }), ['Water']).value
+    expect(meanIn({ k: 3 })).toBeCloseTo(value, 9)
+    expect(meanIn({ k: -3 })).toBeCloseTo(-value, 9)
+    // the study is as it was
+    expect(meanIn()).toBeCloseTo((value * 2) / 3, 9)
+    const inFrame = computer.data({ case: 'base', moment: 1, constants: { p: 5, gone: 1 } })
+    expect(measureExpression('mean(p)', inFrame, ['Water'])).toMatchObject({ value: 5000, unit: 'Pa' })
+  })
+
   it('find amplitude and phase of what swings, at even times over whole periods', () => {
     const times = Array.from({ length: 81 }, (_, i) => i / 10)
     // U.x is the time, and 0.25 Hz a period of 4 s; a mean and another frequency change nothing

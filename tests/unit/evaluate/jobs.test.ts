@@ -63,6 +63,15 @@ describe('the frames of a job', () => {
     ])
   })
 
+  it('give a constant of the study its values, beside settings and other constants', () => {
+    const ofConstants = { ...plan, formulas: { phi: { name: 'phi', text: "0 'deg'" }, k: { name: 'k', text: '2' } } }
+    const [phi, k] = ['phi', 'k'].map((formula): OverAxis => ({ is: 'values', formula, from: 0, to: 90, count: 2 }))
+    const frames = framesOf(ofConstants, [phi!, k!, { ...radius, count: 1 }], base, cases)
+    expect(frames.map(({ at }) => at)).toEqual([0, 90].flatMap((a) => [0, 90].map((b) => [a, b, 1.5])))
+    expect(frames[1]!.frame).toEqual({ case: 'a', moment: 1, constants: { phi: 0, k: 90 }, tokens: { 'ball.radius': 1.5 } })
+    expect(() => framesOf(plan, [phi!], base, cases)).toThrow(/constant .* was deleted/)
+  })
+
   it('are refused when a step is gone, or there are too many', () => {
     expect(() => framesOf(plan, [{ ...radius, step: 'gone' }], base, cases)).toThrow(/was deleted/)
     expect(() =>

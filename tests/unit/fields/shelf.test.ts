@@ -10,6 +10,11 @@ const fields = [
   ['T', 1, '°C'],
   ['Total stress', 6, 'MPa'],
   ['d', 3, 'mm'],
+  ['w_re', 3, 'mm'],
+  ['w_im', 3, 'mm'],
+  ['S amplitude', 6, 'MPa'],
+  ['S phase', 6, 'deg'],
+  ['phi', 1, 'deg'],
 ] as const
 
 function scopeOf(names: readonly string[], density: number | undefined): Scope {
@@ -53,4 +58,18 @@ it('has no others, and none whose name is taken', () => {
   expect(without).not.toHaveProperty('speed')
   expect(without).not.toHaveProperty('dynamic pressure')
   expect(without).toHaveProperty('vorticity')
+})
+
+it('has those of what swings where both of its fields are there', () => {
+  const parts = offered(['w_re', 'w_im'])
+  expect(parts['w amplitude']).toEqual({ text: 'modulus(w_re, w_im)', unit: 'm' })
+  expect(parts['phi']!.text).toBe("0 'deg'")
+  expect(parts).not.toHaveProperty('w at phi')
+  expect(offered(['w_re', 'w_im', 'phi'], undefined, ['phi'])['w at phi']!.text).toBe('atphase(w_re, w_im, phi)')
+  const polar = offered(['S amplitude', 'S phase'])
+  expect(polar['S peak']).toEqual({
+    text: 'peak(real(`S amplitude`, `S phase`), imaginary(`S amplitude`, `S phase`))',
+    unit: 'Pa',
+  })
+  expect(Object.keys(offered(['w_re', 'S phase'])).filter((name) => /peak|phi/.test(name))).toEqual([])
 })
