@@ -45,9 +45,12 @@ export function valueAtCorner({ kind, elements }: StageGeometry, { values, place
 /** Dots are so many times as wide as lines of the same look. */
 export const DOT_WIDTHS = 4
 
+/** Points that may have texts: more cannot be told apart. */
+export const MOST_LABELLED = 1000
+
 export interface StageLabel {
   text: string
-  /** Point at which it stands, and the next one along the line. */
+  /** Point at which it stands, and the next one along the line; the same for a text above a point. */
   point: number
   next: number
 }
@@ -104,7 +107,7 @@ export interface StageObject {
   isOther?: boolean
   /** It is no result: nothing is read of it. */
   isMark?: boolean
-  /** Numbers on lines. */
+  /** Numbers on lines, texts above points. */
   labels?: readonly StageLabel[]
   /** Place in the trail: the later one wins where two coincide. */
   order: number

@@ -1,5 +1,5 @@
 /**
- * Numbers on lines: drawn with the scene, so that what stands before them covers them, in pictures too. They follow their line, stand
+ * Numbers on lines and texts above points: drawn with the scene, so that what stands before them covers them, in pictures too. They follow their line, stand
  * upright from any side, and are left out where they would overlap.
  */
 import * as THREE from 'three'
@@ -9,6 +9,10 @@ import type { StageLabel, StageMotion } from './StageObject'
 const TEXT_PIXELS = 24
 const TEXT_POINTS = 8.5
 const PAD = 5
+/** Texts below each other in the texture: cards hold no picture of any height. */
+const MOST_ROWS = 120
+/** Heights of a text that it stands above its point. */
+const LIFT = 0.75
 
 const vertex = /* glsl */ `
 // before lines that lie on the same surface
@@ -18,13 +22,14 @@ in vec4 area;
 in float shown;
 in vec2 turn;
 in vec2 size;
+in float lift;
 out vec2 vUv;
 uniform vec2 viewport;
 void main() {
   vec4 clip = projectionMatrix * modelViewMatrix * vec4(centre, 1.0);
   vec2 half_ = position.xy * size * 0.5;
   vec2 turned = vec2(turn.x * half_.x - turn.y * half_.y, turn.y * half_.x + turn.x * half_.y);
-  clip.xy += 2.0 * turned / viewport * clip.w;
+  clip.xy += 2.0 * (turned + vec2(0.0, lift)) / viewport * clip.w;
   // so far forward that the surface under a text does not cover a part of it
   float pixels = projectionMatrix[0][0] * viewport.x * 0.5 / clip.w;
   bool isParallel = projectionMatrix[3][3] != 0.0;
@@ -59,6 +64,8 @@ export class LabelSet {
   private readonly turns: Float32Array
   private readonly sizes: Float32Array
   private readonly shown: Float32Array
+  /** Pixels that texts stand above their points, or below. */
+  private readonly lifts: Float32Array
 
   /** @param points  in the frame of the group that the mesh is in */
   constructor(
@@ -78,6 +85,7 @@ export class LabelSet {
     this.turns = new Float32Array(2 * n)
     this.sizes = new Float32Array(2 * n)
     this.shown = new Float32Array(n)
+    this.lifts = new Float32Array(n)
     const { geometry } = this
     geometry.setAttribute('position', new THREE.BufferAttribute(Float32Array.of(-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0), 3))
     geometry.setIndex([0, 1, 2, 0, 2, 3])
@@ -86,6 +94,7 @@ export class LabelSet {
     geometry.setAttribute('area', new THREE.InstancedBufferAttribute(Float32Array.from(labels.flatMap(({ text }) => areas.get(text)!)), 4))
     geometry.setAttribute('turn', new THREE.InstancedBufferAttribute(this.turns, 2))
     geometry.setAttribute('size', new THREE.InstancedBufferAttribute(this.sizes, 2))
+    geometry.setAttribute('lift', new THREE.InstancedBufferAttribute(this.lifts, 1))
     geometry.setAttribute('shown', new THREE.InstancedBufferAttribute(this.shown, 1))
     geometry.instanceCount = n
     this.material = new THREE.ShaderMaterial({
@@ -123,13 +132,17 @@ export class LabelSet {
         (Math.abs(along.x) * width + Math.abs(along.y) * height) / 2,
         (Math.abs(along.y) * width + Math.abs(along.x) * height) / 2,
       ]
-      const isFree = taken.every(([x, y, a, b]) => Math.abs(x - at.x) > a + half[0] || Math.abs(y - at.y) > b + half[1])
-      if (isFree) taken.push([at.x, at.y, ...half])
-      this.shown[i] = Number(isFree)
+      const isFree = (lift: number): boolean =>
+        taken.every(([x, y, a, b]) => Math.abs(x - at.x) > a + half[0] || Math.abs(y - at.y - lift) > b + half[1])
+      // above its point, else below it
+      const lift = (next.equals(centre) ? [LIFT * height, -LIFT * height] : [0]).find(isFree)
+      if (lift !== undefined) taken.push([at.x, at.y + lift, ...half])
+      this.shown[i] = Number(lift !== undefined)
+      this.lifts[i] = lift ?? 0
       this.turns.set([along.x, along.y], 2 * i)
       this.sizes.set([width, height], 2 * i)
     })
-    for (const name of ['turn', 'size', 'shown']) this.geometry.getAttribute(name).needsUpdate = true
+    for (const name of ['turn', 'size', 'lift', 'shown']) this.geometry.getAttribute(name).needsUpdate = true
   }
 
   dispose(): void {
@@ -147,16 +160,19 @@ function atlas(texts: readonly string[]): { canvas: HTMLCanvasElement; areas: Ma
   let context = canvas.getContext('2d')!
   context.font = font
   const widths = texts.map((text) => Math.ceil(context.measureText(text).width) + 2 * PAD)
-  canvas.width = Math.max(1, ...widths)
-  canvas.height = Math.max(1, row * texts.length)
+  const [column, nRows] = [Math.max(1, ...widths), Math.max(1, Math.min(texts.length, MOST_ROWS))]
+  canvas.width = column * Math.max(1, Math.ceil(texts.length / nRows))
+  canvas.height = row * nRows
   context = canvas.getContext('2d')!
   Object.assign(context, { font, textBaseline: 'middle', lineJoin: 'round', lineWidth: 6, strokeStyle: '#f7f8f5', fillStyle: '#1f2a2e' })
   const areas = new Map<string, number[]>()
   const aspects = new Map<string, number>()
   texts.forEach((text, i) => {
-    context.strokeText(text, PAD, (i + 0.5) * row)
-    context.fillText(text, PAD, (i + 0.5) * row)
-    areas.set(text, [0, 1 - ((i + 1) * row) / canvas.height, widths[i]! / canvas.width, 1 - (i * row) / canvas.height])
+    const [left, top] = [Math.floor(i / nRows) * column, (i % nRows) * row]
+    context.strokeText(text, left + PAD, top + row / 2)
+    context.fillText(text, left + PAD, top + row / 2)
+    const [x, y] = [canvas.width, canvas.height]
+    areas.set(text, [left / x, 1 - (top + row) / y, (left + widths[i]!) / x, 1 - top / y])
     aspects.set(text, widths[i]! / row)
   })
   return { canvas, areas, aspects }

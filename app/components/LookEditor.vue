@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** How a step is drawn: range, colours, bands, edges, opacity. All of it without a request to the server. */
-import { edgeForms, lineForms } from '~~/core/study/studyModel'
+import { edgeForms, lineForms, pointLabels } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
-import { DOT_WIDTHS } from '~~/stage/StageObject'
+import { DOT_WIDTHS, MOST_LABELLED } from '~~/stage/StageObject'
 import { hasHalo } from '~/composables/useStageObjects'
 import ChoiceRow from './ChoiceRow.vue'
 import LookColours from './LookColours.vue'
@@ -19,6 +19,14 @@ const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
 const edgeChoices = edgeForms.map((value) => ({ value, label: value }))
 const backChoices = (['shown', 'hidden'] as const).map((value) => ({ value, label: value }))
 const formChoices = lineForms.map((value) => ({ value, label: { flat: 'flat', tube: 'tubes', ribbon: 'ribbons' }[value] }))
+/** Values where there is a variable, names where the file has some. */
+const labelChoices = computed(() => {
+  const can = { value: look.value.variable !== null, name: result.value?.names !== null }
+  const words = { value: 'values', name: 'names' }
+  const offered = pointLabels.filter((what) => can[what]).map((what) => ({ value: what, label: words[what] }))
+  return [{ value: 'none' as const, label: 'none' }, ...offered]
+})
+const canLabel = computed(() => labelChoices.value.length > 1 && (result.value?.geometry?.points.length ?? 0) / 3 <= MOST_LABELLED)
 const widths = [
   { value: 'screen', label: 'on the screen', hint: 'the same at any zoom' },
   { value: 'model', label: 'in the model', hint: 'grows with it' },
@@ -134,6 +142,14 @@ function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
         unit="pt"
         title="Size of the dots"
         @commit="(v) => set({ width: Math.min(50, Math.max(0.1, v / DOT_WIDTHS)) })"
+      />
+      <span v-if="canLabel" class="text-mute">Labels</span>
+      <ChoiceRow
+        v-if="canLabel"
+        label="Labels"
+        :choices="labelChoices"
+        :value="look.labels ?? 'none'"
+        @choose="(what) => set({ labels: what === 'none' ? undefined : what })"
       />
     </template>
     <template v-else-if="apart !== null">

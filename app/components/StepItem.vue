@@ -100,7 +100,7 @@ defineExpose({ beginNaming })
     role="listitem"
     :aria-current="isSelected"
     :data-step="id"
-    class="group relative"
+    class="group relative has-[[data-token][aria-expanded=true]]:z-20"
     :class="[
       isSelected ? 'double-ring mx-1.5 my-1.5 rounded-lg bg-panel py-2 pl-9 pr-3' : 'min-h-7 py-[3px] pl-[44px] pr-3',
       isUsedHere || isTarget ? 'bg-pine-wash' : '',
@@ -261,7 +261,11 @@ defineExpose({ beginNaming })
     </template>
 
     <div v-else class="flex items-center gap-1.5" :class="{ 'opacity-60': step.isMuted || (!step.isShown && !isSaid) }">
-      <span class="min-w-0 flex-1 truncate leading-[22px]" :class="{ 'line-through': step.isMuted }">
+      <!-- a menu of a token is not cut -->
+      <span
+        class="min-w-0 flex-1 truncate leading-[22px] has-[[data-token][aria-expanded=true]]:overflow-visible"
+        :class="{ 'line-through': step.isMuted }"
+      >
         <SentenceView :id="id" :step="step" />
       </span>
       <span

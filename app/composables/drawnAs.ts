@@ -27,6 +27,15 @@ function ownDrawn(step: Step | undefined): Drawn | undefined {
   return step && !step.isMuted ? stepKind(step.kind).drawn?.(step.settings) : undefined
 }
 
+/** The step at which what a step is made of begins. */
+export function rootOf(study: Study, id: string): string {
+  const seen = new Set([id])
+  let at = id
+  for (let next = firstStep(study.steps[at]); next !== undefined && !seen.has(next); next = firstStep(study.steps[at]))
+    seen.add((at = next))
+  return at
+}
+
 /** The first step that a step is made of. */
 function firstStep(step: Step | undefined): string | undefined {
   const name = step && stepKind(step.kind).inputs[0]?.name

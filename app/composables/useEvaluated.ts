@@ -1,7 +1,9 @@
 /** What the server computes of the study as it is drawn: results of steps and ranges in all panes, in one request at a time. */
+import type { Part } from '~~/core/case/catalogue'
 import type { ReadAnswer } from '~~/core/evaluate/answers'
 import { planOf } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
+import { lengthFactor } from '~~/core/units/units'
 import { hidesStep } from '~~/core/study/panes'
 import type { Look } from '~~/core/study/studyModel'
 import type { Stage } from '~~/stage/Stage'
@@ -78,8 +80,10 @@ export function useEvaluated({ catalogues, momentFor }: Pick<StudyCases, 'catalo
     const isHere = (step: string): boolean => !(now.value?.pane.pane && hidesStep(now.value.pane.pane, step))
     // what was answered to an evaluation that ended is not answered to this one
     const prefix = `${id} ${++nScenes}: `
+    const partsOf = (other: string): Part[] => cases.catalogueOf(other)?.parts ?? []
+    const lengthsIn = (other: string): number => lengthFactor(cases.catalogueOf(other)?.lengthUnit ?? null, cases.lengthUnit.value)
     const source = { study, caseId: cases.ready, moment, version: cases.version, isHere, prefix }
-    const results = useResults({ ...source, plan, hasNumbers: computed(() => id === panes.active.value) })
+    const results = useResults({ ...source, plan, partsOf, lengthsIn, hasNumbers: computed(() => id === panes.active.value) })
     const ranges = useRanges({
       ...source,
       plan,

@@ -291,7 +291,9 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
         const named = wished[spec.name]
         // what is made with it is not in the study yet
         const isOther = !isMade && (!first[0] || inputs.classOf(first[0]) !== spec.onlyFor)
-        if (spec.onlyFor && isOther) return [spec.name, named ?? []]
+        // lines and points of a case have values of their own
+        const isEnough = spec.onlyFor === 'lines' && spec.isOptional && first.every((ref) => 'part' in ref)
+        if (spec.onlyFor && (isOther || isEnough)) return [spec.name, named ?? []]
         const found = named?.length
           ? named.slice(0, spec.isList ? undefined : 1)
           : inputsFitting(kind, spec, {

@@ -2,6 +2,7 @@
  * Results of the steps that are seen in a pane, on its case and moment. Until the answer to a change is there the old result counts as
  * stale. Hidden and muted steps have none.
  */
+import type { Part } from '~~/core/case/catalogue'
 import type { ReadAnswer, ValuesAnswer } from '~~/core/evaluate/answers'
 import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
 import { priorities } from '~~/core/evaluate/plan'
@@ -16,6 +17,7 @@ import { inCase } from '~~/core/study/perCase'
 import { isSeen, ranked } from '~~/core/study/studyModel'
 import type { Step, Study } from '~~/core/study/studyModel'
 import type { StageGeometry, StageValues } from '~~/stage/StageObject'
+import { rootOf } from './drawnAs'
 import type { Wish } from './useRequests'
 
 export interface StepResult {
@@ -23,6 +25,8 @@ export interface StepResult {
   shape: ShapeMeta | null
   values: StageValues | null
   valuesMeta: ValuesMeta | null
+  /** What the file calls the points; null where it does not name them. */
+  names: string[] | null
   /** What displaces it where it is drawn. */
   vectors: { key: string; values: Float32Array; unit: string | null } | null
   reading: Reading | null
@@ -40,6 +44,7 @@ const empty: StepResult = {
   shape: null,
   values: null,
   valuesMeta: null,
+  names: null,
   vectors: null,
   reading: null,
   curve: null,
@@ -58,6 +63,10 @@ export interface ResultSource {
   moment: Ref<number | null>
   /** Raised when something outside the study changes results, such as a unit of a case. */
   version: Ref<unknown>
+  /** Of another case of the study. */
+  partsOf: (caseId: string) => readonly Part[]
+  /** What lengths of another case are multiplied by to be lengths of this one. */
+  lengthsIn: (caseId: string) => number
   /** Which steps that are shown are seen here. */
   isHere: (step: string) => boolean
   /** Numbers and curves besides what is drawn. */
@@ -69,7 +78,7 @@ export interface ResultSource {
 /** Answers kept for moments that have not been looked at yet. */
 const KEPT_AHEAD = 60
 
-export function useResults({ study, plan, caseId, moment, version, isHere, hasNumbers, prefix }: ResultSource) {
+export function useResults({ study, plan, caseId, moment, version, partsOf, lengthsIn, isHere, hasNumbers, prefix }: ResultSource) {
   const results = shallowRef(new Map<string, StepResult>())
   const ahead = shallowRef<number | null>(null)
   /** Values at the moment ahead, by the text of the wish that will want them. */
@@ -112,12 +121,23 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
     return drawnAs(inCase(now, caseId.value), id).displaced?.variable
   }
 
+  /** Names of the points of the part that a step begins with, and the variable that tells which one a point has. */
+  function labelsOf(now: Study, id: string, own: string): { texts: string[]; variable: string } | undefined {
+    const root = now.steps[rootOf(now, id)]
+    const [ref] = root?.inputs[stepKind(root.kind).inputs[0]?.name ?? ''] ?? []
+    const part = ref && 'part' in ref ? now.parts[ref.part]?.binding[own]?.[0] : undefined
+    const labels = part === undefined ? undefined : partsOf(own).find(({ name }) => name === part)?.labels
+    const variable = labels && Object.keys(now.variables).find((one) => now.variables[one]!.binding[own]?.field === labels.by)
+    return variable === undefined ? undefined : { texts: labels!.texts, variable }
+  }
+
   function targetOf(now: Study, id: string, step: Step, at: number): Target {
     const kind = stepKind(step.kind)
     const own = caseOfStep(now, id, caseId.value!)
     const frame = { case: own, moment: own === caseId.value ? at : 0 }
     if (!hasShape(kind)) return { want: 'outcome', step: id, frame, priority: priorities.exhibit }
-    const variables = kind.hasColour && step.look.variable ? [step.look.variable] : []
+    const numbers = labelsOf(now, id, own)?.variable
+    const variables = [...new Set([kind.hasColour ? step.look.variable : null, numbers].filter((one): one is string => !!one))]
     const have = results.value.get(id)?.geometry?.key
     const vectors = vectorsOf(now, id)
     return { want: 'picture', step: id, frame, variables, ...(vectors && { vectors }), ...(have && { have }), priority: priorities.seen }
@@ -177,7 +197,10 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
     packets: ReadAnswer['values'],
     moved: ReadAnswer['vectors'],
   ): void {
-    const [values] = answer.values ?? []
+    const own = study.value ? caseOfStep(study.value, id, caseId.value!) : caseId.value!
+    const labels = study.value ? labelsOf(study.value, id, own) : undefined
+    const coloured = study.value?.steps[id]?.look.variable
+    const values = answer.values?.find(({ variable }) => variable === coloured || variable !== labels?.variable)
     const failed = [values, answer.vectors].find((entry) => entry && 'error' in entry)
     if (failed && 'error' in failed) {
       // its columns are still known, so that one of them can be taken instead
@@ -203,10 +226,12 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
       const { texels, places, ...arrays } = shape.arrays as unknown as PictureArrays
       const [width, height] = shape.meta.texture ?? [0, 0]
       change.shape = shape.meta
+      const scale = own === caseId.value ? 1 : lengthsIn(own)
+      if (scale !== 1) arrays.points = arrays.points.map((x) => scale * x)
       change.geometry = markRaw({
         key: answer.shape!.key,
         kind,
-        origin,
+        origin: origin.map((x) => scale * x),
         ...arrays,
         ...(texels && { texture: { width, height, texels, places: places! } }),
       })
@@ -219,6 +244,8 @@ export function useResults({ study, plan, caseId, moment, version, isHere, hasNu
       change.valuesMeta = isColumn ? packet.meta : { ...packet.meta, name: values.name, unit: values.unit }
       change.values = markRaw({ key: values.key, values: packet.arrays['values'] as Float32Array, reference, place })
     }
+    const numbers = labels && packets.get(labels.variable)
+    change.names = numbers ? Array.from(numbers.arrays['values']!, (x) => labels.texts[x + numbers.meta.reference - 1] ?? '') : null
     put(id, change)
   }
 

@@ -10,6 +10,7 @@ import { factorBetween } from '~~/core/units/units'
 import type { LegendSpec } from '~~/stage/legend'
 import type { ArrowMeta } from '~~/core/shapes/Shape'
 import type { Drawn } from '~~/core/steps/offers'
+import { MOST_LABELLED } from '~~/stage/StageObject'
 import type { ArrowLook, Rgb, StageLabel, StageLook, StageMotion, StageObject } from '~~/stage/StageObject'
 import type { DrawnAs } from './drawnAs'
 import type { StepResult } from './useResults'
@@ -99,11 +100,26 @@ export function useStageObjects(bench: PaneBench) {
   )
 
   /** Numbers in the unit that the study shows. */
-  function labelsOf(step: Step, { shape }: StepResult): StageLabel[] {
+  function labelsOf(step: Step, result: StepResult): StageLabel[] {
+    const { shape } = result
+    if (result.geometry?.kind === 'points') return pointLabelsOf(step.look, result)
     const variable = step.isMuted ? undefined : stepKind(step.kind).drawn?.(step.settings).labels?.variable
     if (variable === undefined) return []
     const to = bench.units.display(bench.variables.unitOf(variable))
     return (shape?.labels ?? []).map(({ value, ...at }) => ({ text: formatNumber(inDisplay(to, value), 4), ...at }))
+  }
+
+  function pointLabelsOf({ labels }: Look, { geometry, values, valuesMeta, names, shape }: StepResult): StageLabel[] {
+    const n = geometry!.points.length / 3
+    if (!labels || shape?.arrows || n > MOST_LABELLED) return []
+    const to = bench.units.display(valuesMeta?.unit ?? null)
+    const texts = labels === 'name' ? names : values?.place === 'point' ? values.values : null
+    const textOf = (text: number | string): string =>
+      typeof text === 'string' ? text : formatNumber(inDisplay(to, text + values!.reference), 4)
+    if (!texts) return []
+    return Array.from<number | string, StageLabel>(texts, (text, p) => ({ text: textOf(text), point: p, next: p })).filter(
+      ({ text }) => text,
+    )
   }
 
   /** What was there before it was displaced, as its outline. */

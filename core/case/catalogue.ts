@@ -62,6 +62,8 @@ export const PartSchema = Type.Object({
   material: Type.Optional(MaterialSchema),
   /** Of tables without places: what their points stand along, by x in this unit. Such a part is plotted, not drawn. */
   abscissa: Type.Optional(Type.Object({ name: Name, unit: UnitText })),
+  /** Of points: what each is called, by the number, from 1, that a field has there. */
+  labels: Type.Optional(Type.Object({ by: Name, texts: Type.Array(Type.String({ maxLength: 100 })) })),
   /** Of surfaces. */
   role: Type.Optional(RoleSchema),
   /** Cells that were inside out in the file and have been turned. */

@@ -24,6 +24,7 @@ export interface SourcePart {
   /** What the file says a surface is for, in its own words. */
   role?: string
   abscissa?: Part['abscissa']
+  labels?: Part['labels']
   mesh(moment: number): Promise<SourceMesh | SelectedMesh>
   /** The mesh in windows, where the format and the part allow it. */
   windows?(moment: number): Promise<FormatWindows | undefined>
@@ -105,10 +106,11 @@ export class SourceCase implements OpenCase {
       lengthUnit,
       lengthUnitFrom: lengthUnit ? 'file' : 'guess',
       timeUnit: moments.find((m) => m.kind === 'time')?.unit ?? 's',
-      parts: parts.map(({ name, dimension, points, cells, cellTypes, ghostCells, role, abscissa }) => ({
+      parts: parts.map(({ name, dimension, points, cells, cellTypes, ghostCells, role, abscissa, labels }) => ({
         ...{ name, dimension, points, cells, cellTypes, bounds: [null, null, null, null, null, null] },
         ...(ghostCells && { ghostCells }),
         ...(abscissa && { abscissa }),
+        ...(labels && { labels }),
         ...(role !== undefined && roleByName(role) && { role: { is: roleByName(role)!, from: 'file' as const } }),
       })),
       sets: [],

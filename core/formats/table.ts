@@ -4,7 +4,7 @@
  * The separator (comma, semicolon, tab, spaces) and decimal commas are inferred from the first rows; lines that begin with # are
  * comments; a unit may follow a name in brackets or parentheses: `T [K]`, `speed (m/s)`. Columns `name.x name.y
  * name.z`, `name_x …` or `name:0 …` become a vector. A column named `line` joins the points of equal numbers to polylines.
- * Cells that hold no number are not-a-number. Without columns for a place the rows are XY data along the first column.
+ * Cells that hold no number are not-a-number; the first column of nothing but texts names the points. Without columns for a place the rows are XY data along the first column.
  */
 import Papa from 'papaparse'
 import { FormatError } from '../errors'
@@ -24,6 +24,8 @@ export interface Column {
 
 export interface Table {
   columns: Column[]
+  /** A column of nothing but texts. */
+  labels?: string[]
   nRows: number
   /** Cells that held a text that is no number. */
   nTexts: number
@@ -32,6 +34,11 @@ export interface Table {
 /** Rows looked at to tell separator and decimal sign. */
 const SAMPLE_ROWS = 20
 const MAX_COLUMNS = 2000
+/** Points that are named, and letters of a name. */
+const MOST_LABELS = 5000
+const LONGEST_LABEL = 100
+/** The field that tells which one a point has, whatever order the points are kept in. */
+const ROW = 'row'
 
 export const table: Format = {
   id: 'Table',
@@ -60,20 +67,24 @@ export function readTable(text: string, name: string): Table {
   const names = isNamed ? split(header).map((cell) => cell.trim()) : split(body[0]!).map((_, i) => `column ${i + 1}`)
   if (names.length > MAX_COLUMNS)
     throw new FormatError('too-many', `${name} has ${names.length} columns, more than are read; check its separator.`)
-  const columns = names.map((cell) => ({ ...nameAndUnit(cell), values: new Float64Array(body.length) }))
-  let nTexts = 0
+  const all = names.map((cell) => ({ ...nameAndUnit(cell), values: new Float64Array(body.length), nTexts: 0 }))
   body.forEach((line, row) => {
     const cells = split(line)
-    columns.forEach(({ values }, c) => {
+    all.forEach((column, c) => {
       const word = (cells[c] ?? '').trim()
       const value = parseNumber(hasDecimalComma ? word.replace(',', '.') : word)
-      if (value === undefined && word !== '') nTexts++
-      values[row] = value ?? NaN
+      if (value === undefined && word !== '') column.nTexts++
+      column.values[row] = value ?? NaN
     })
   })
+  const hasPlaces = placeColumns(all).some((column) => column) && body.length <= MOST_LABELS
+  const named = hasPlaces ? all.findIndex((column) => column.nTexts && column.values.every(Number.isNaN)) : -1
+  const columns = all.filter((_, c) => c !== named).map(({ nTexts: _, ...column }) => column)
+  const nTexts = all.reduce((sum, column, c) => sum + (c === named ? 0 : column.nTexts), 0)
   if (columns.every(({ values }) => values.every(Number.isNaN)))
     throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
-  return { columns, nRows: body.length, nTexts }
+  const labels = body.map((line) => (split(line)[named] ?? '').trim().slice(0, LONGEST_LABEL))
+  return { columns, ...(named >= 0 && { labels }), nRows: body.length, nTexts }
 }
 
 /** A comma separates unless a semicolon or tab does, or every comma is between digits and spaces separate. */
@@ -116,7 +127,7 @@ export function tablePositions(text: string, name: string): { positions: number[
 }
 
 /** Columns of x, y and z, as far as there are such. */
-function placeColumns(columns: readonly Column[]): (Column | undefined)[] {
+function placeColumns<T extends Column>(columns: readonly T[]): (T | undefined)[] {
   return ['x', 'y', 'z'].map((letter, d) =>
     columns.find((c) => new RegExp(`^(${letter}|points?[:_. ]?${d}|${letter}[ _-]?coord(inate)?)$`, 'i').test(c.name)),
   )
@@ -130,7 +141,7 @@ function placesOf(xyz: readonly (Column | undefined)[], nRows: number): Float64A
 }
 
 /** Points, lines, or rows along the first column. @throws FormatError */
-export function caseOfTable({ columns, nRows, nTexts }: Table, name: string): SourceCase {
+export function caseOfTable({ columns, labels, nRows, nTexts }: Table, name: string): SourceCase {
   const xyz = placeColumns(columns)
   const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
   if (!xyz[0] && !xyz[1]) return caseOfRows({ columns, nRows, nTexts }, name, cautions)
@@ -143,9 +154,11 @@ export function caseOfTable({ columns, nRows, nTexts }: Table, name: string): So
     points: nRows,
     cells: mesh.types.length,
     cellTypes: countTypes(mesh.types),
+    ...(labels && !lines && { labels: { by: ROW, texts: labels } }),
     mesh: async () => mesh,
   }
-  const rest = columns.filter((c) => !xyz.includes(c) && c !== lines)
+  const rest = columns.filter((c) => !xyz.includes(c) && c !== lines && !(labels && c.name === ROW))
+  if (labels && !lines) rest.push({ name: ROW, unit: '1', values: Float64Array.from(labels, (_, row) => row + 1) })
   return new SourceCase({
     format: 'Table',
     name,

@@ -36,8 +36,8 @@ const quantities = [
 
 const ofInput: InputSpec = { name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }
 /** Where lines that were drawn are sampled. */
-const inInput: InputSpec = { name: 'in', accepts: ['region'], isList: true, isOptional: true, none: 'where it lies', onlyFor: 'lines' }
-const outOfInput: InputSpec = { name: 'out of', accepts: ['region'], isOptional: true, none: 'either side' }
+const inInput: InputSpec = { name: 'in', accepts: ['region'], isList: true, isOptional: true, none: 'its own place', onlyFor: 'lines' }
+const outOfInput: InputSpec = { name: 'out of', accepts: ['region'], isOptional: true, none: 'either side', onlyFor: 'surface' }
 
 /** Quantities that go through a surface, out of a region. */
 function isThrough(quantity: unknown): boolean {

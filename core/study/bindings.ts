@@ -4,7 +4,7 @@ import { stepKind } from '../steps'
 import { takesOutcomes } from '../steps/StepKind'
 import { inputsOf } from './check'
 import { ranked } from './studyModel'
-import type { Study } from './studyModel'
+import type { Study, StudyPart } from './studyModel'
 
 /** A name without what differs between writers: case, signs, and numbers written 1 or 01. */
 export function plainName(name: string): string {
@@ -104,14 +104,16 @@ export function setFactor(study: Study, variable: string, caseId: string, factor
 }
 
 /**
- * The case that a step is computed on: the one that is shown, or, where that lacks a table that the step is made of, one that has it.
- * Measurements stand beside whatever case is shown.
+ * The case that a step is computed on: the one that is shown, or, where that lacks a table that the step is made of, or points that it
+ * is made of alone, one that has them. Measurements stand beside whatever case is shown.
  */
 export function caseOfStep(study: Study, id: string, shown: string): string {
   // what is worked out from others takes each from its own case
   if (stepKind(study.steps[id]?.kind ?? '').inputs.some(takesOutcomes)) return shown
   const refs = [id, ...inputsOf(study, id)].flatMap((step) => Object.values(study.steps[step]?.inputs ?? {}).flat())
-  const tables = refs.flatMap((ref) => ('part' in ref && study.parts[ref.part]?.isTable ? [study.parts[ref.part]!] : []))
+  const parts = refs.flatMap((ref) => ('part' in ref ? [study.parts[ref.part]] : 'outer' in ref ? [study.parts[ref.outer]] : []))
+  const arePoints = parts.every((part) => part?.dimension === 0)
+  const tables = parts.filter((part) => part !== undefined && (part.isTable || arePoints)) as StudyPart[]
   const hasAll = (other: string): boolean => tables.every(({ binding }) => binding[other]?.length)
   return hasAll(shown) ? shown : (ranked(study.cases).find(([other]) => hasAll(other))?.[0] ?? shown)
 }

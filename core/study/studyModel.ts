@@ -39,6 +39,8 @@ export const fades = ['low', 'high', 'middle'] as const
 
 /** What is drawn on surfaces: border and creases, borders of cells, points, or the box that holds all of it. */
 export const edgeForms = ['none', 'outline', 'cells', 'points', 'box'] as const
+/** What stands above points: their values, or what the file calls them. */
+export const pointLabels = ['value', 'name'] as const
 export const lineForms = ['flat', 'tube', 'ribbon'] as const
 
 export const LookSchema = Type.Object(
@@ -83,6 +85,8 @@ export const LookSchema = Type.Object(
     hasHalo: Type.Optional(Type.Boolean()),
     /** Line width in the length unit of the case instead. */
     thickness: Type.Optional(Type.Number({ exclusiveMinimum: 0 })),
+    /** Of points. */
+    labels: Type.Optional(Type.Union(pointLabels.map((what) => Type.Literal(what)))),
   },
   closed,
 )

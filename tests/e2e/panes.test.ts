@@ -1,4 +1,5 @@
-import { readFile } from 'node:fs/promises'
+import { mkdir, readFile, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import type { Browser, Locator, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch, openPage } from '../support/browser'
@@ -197,5 +198,46 @@ describe('what differs', () => {
     await pane(1).getByText('most water').waitFor()
     await say('One pane', /^One pane/)
     await expect.poll(() => panes().count()).toBe(1)
+  })
+})
+
+describe('sensors of a table', () => {
+  it('stand in the view of a simulation at once, in its length unit, with their names or values', async () => {
+    const folder = join(inject('data'), 'data', 'named')
+    await mkdir(folder, { recursive: true })
+    // in the order in which points are kept they would be others
+    const rows = ['Lee,1200,1100,600,287.4', 'Middle,300,200,800,286.1', '"Wall, SW",-1200,-1000,600,287']
+    await writeFile(join(folder, 'sensors.csv'), ['sensor,x [mm],y [mm],z [mm],T measured [K]', ...rows].join('\n'))
+    const answer = await page.request.post(`${url}/api/cases`, {
+      headers: { Origin: url },
+      data: { name: 'Sensors', folder: 'data', files: ['named/sensors.csv'] },
+    })
+    expect(answer.ok()).toBe(true)
+    await page.goto(url)
+    await page.getByLabel('Choose Sensors', { exact: true }).waitFor()
+    await begin('60 L/s', 'Sensors')
+    await say('show points coloured by T measured', /^Show points/)
+    await settled()
+    expect(await selected().getByRole('alert').count()).toBe(0)
+    const labels = selected().getByRole('radiogroup', { name: 'Labels' })
+    await labels.getByRole('radio', { name: 'names' }).click()
+    await expect.poll(() => labels.getByRole('radio', { name: 'names' }).getAttribute('aria-checked')).toBe('true')
+    await say('measure largest T measured in points', /^Measure largest/)
+    await settled()
+    expect(await selected().locator('p.num').first().textContent()).toMatch(/287\.4 K/)
+  })
+
+  it('and a menu of a token opens whole where its step is one line', async () => {
+    await page.locator('[data-step]').first().locator('[data-token]').last().click()
+    const choice = page.getByRole('option', { name: 'one colour' })
+    const [menu, row] = [await choice.boundingBox(), await page.locator('[data-step]').first().boundingBox()]
+    expect(menu!.y).toBeGreaterThan(row!.y + row!.height - 4)
+    // what lies there is the menu, not what it is laid over
+    const hit = await page.evaluate(
+      ([x, y]) => document.elementFromPoint(x!, y!)?.closest('[role=option]')?.textContent ?? '',
+      [menu!.x + 20, menu!.y + menu!.height / 2],
+    )
+    expect(hit).toContain('one colour')
+    await page.keyboard.press('Escape')
   })
 })

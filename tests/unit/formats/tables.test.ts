@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
-import { readTable, tablePositions } from '../../../core/formats/table'
+import { caseOfTable, readTable, tablePositions } from '../../../core/formats/table'
 import { writePly, writeStl } from '../../../core/formats/write/surfaces'
 import { readCase } from '../../../core/store/memoryCase'
 import { evaluatorFor } from '../../support/evaluation'
@@ -61,6 +61,15 @@ describe('tables are told by their looks', () => {
       ['T', '°C'],
       ['note (first)', null],
     ])
+  })
+
+  it('a column of nothing but texts names the points', async () => {
+    const file = 'x,sensor,y,z,T\n0,T1,0,0,280\n1,"T2, lee",0,0,n/a\n2,,0,0,282'
+    expect(readTable(file, 't.csv')).toMatchObject({ labels: ['T1', 'T2, lee', ''], nTexts: 1, nRows: 3 })
+    const { catalogue } = caseOfTable(readTable(file, 't.csv'), 't.csv')
+    expect(catalogue.parts).toMatchObject([{ name: 'points', labels: { by: 'row', texts: ['T1', 'T2, lee', ''] } }])
+    expect(catalogue.fields.map(({ name }) => name)).toEqual(['T', 'row'])
+    expect(catalogue.cautions).toEqual(['1 cells of the table hold texts, which count as not-a-number.'])
   })
 
   it('texts and gaps are not-a-number, and texts are counted', () => {
@@ -134,7 +143,7 @@ describe('points from tables', () => {
   ])('with %s are refused', async (_, text, message) => expect(open('q.csv', text)).rejects.toThrow(message))
 
   it('with texts carry a caution', async () => {
-    expect((await open('c.csv', 'x,y,T\n0,0,hot\n')).catalogue.cautions).toEqual([
+    expect((await open('c.csv', 'x,y,T\n0,0,hot\n1,0,280\n')).catalogue.cautions).toEqual([
       '1 cells of the table hold texts, which count as not-a-number.',
     ])
   })

@@ -53,6 +53,13 @@ describe('measurements beside a simulation', () => {
     const [tankId, lastId] = Object.keys(study.cases) as [string, string]
     expect(caseOfStep(study, 'old', tankId)).toBe(lastId)
     expect(caseOfStep(study, 'plot', tankId)).toBe(tankId)
+    // points with places, too, where a step is made of nothing else
+    attachCase(study, 'd', 'Sensors', caseOf(part('points', 0)))
+    const sensors = Object.keys(study.cases)[3]!
+    study.steps['shown'] = newStep(study, 'show', [{ part: 'points' }])
+    study.steps['labelled'] = newStep(study, 'clip', [{ step: 'shown' }])
+    study.steps['carried'] = newStep(study, 'carry', [{ part: 'water' }, { part: 'points' }])
+    expect(['shown', 'labelled', 'carried'].map((id) => caseOfStep(study, id, tankId))).toEqual([sensors, sensors, tankId])
     study.steps['worked'] = newStep(study, 'curve', [{ step: 'old' }])
     // which takes the curve from where it is
     expect(caseOfStep(study, 'worked', tankId)).toBe(tankId)
