@@ -1,6 +1,6 @@
 /**
- * Numbers on lines and texts above points: drawn with the scene, so that what stands before them covers them, in pictures too. They follow their line, stand
- * upright from any side, and are left out where they would overlap.
+ * Numbers on lines and texts above points: drawn with the scene, so that what stands before them covers them, in pictures too. They
+ * follow their line, stand upright from any side, and are left out where they would overlap.
  */
 import * as THREE from 'three'
 import type { StageLabel, StageMotion } from './StageObject'

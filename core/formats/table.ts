@@ -4,7 +4,8 @@
  * The separator (comma, semicolon, tab, spaces) and decimal commas are inferred from the first rows; lines that begin with # are
  * comments; a unit may follow a name in brackets or parentheses: `T [K]`, `speed (m/s)`. Columns `name.x name.y
  * name.z`, `name_x …` or `name:0 …` become a vector. A column named `line` joins the points of equal numbers to polylines.
- * Cells that hold no number are not-a-number; the first column of nothing but texts names the points. Without columns for a place the rows are XY data along the first column.
+ * Cells that hold no number are not-a-number; the first column of nothing but texts names the points. Without columns for a place the
+ * rows are XY data along the first column.
  */
 import Papa from 'papaparse'
 import { FormatError } from '../errors'
