@@ -12,6 +12,10 @@ import { magnitude } from '../measure/integrateCells'
 import type { Quantity } from '../measure/results'
 import { carryByCells } from '../mesh/carryByCells'
 import type { Carried } from '../mesh/carryByCells'
+import { fitSimilarity, movedBySimilarity } from '../mesh/similarity'
+import type { Similarity } from '../mesh/similarity'
+import { VectorSchema } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { ScatteredPoints } from '../mesh/ScatteredPoints'
 import { carryByPoints, pointsOf } from '../shapes/carryByPoints'
@@ -19,6 +23,8 @@ import { NearestPlaces } from '../shapes/carryByNearest'
 import { looseCopy } from '../shapes/drawnLine'
 import { joinValues } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
+import { turned } from '../shapes/turned'
+import type { Motion } from '../shapes/turned'
 import { displayIn, inDisplay } from '../units/quantities'
 import { lengthFactor } from '../units/units'
 import type { SentencePiece } from './offers'
@@ -27,6 +33,7 @@ import type { StepContext, Survey } from './StepKind'
 
 const ways = ['between', 'nearest', 'distance'] as const
 const outsides = ['gap', 'nearest', 'value'] as const
+const alignments = ['none', 'moved', 'scaled'] as const
 
 const Settings = Type.Object({
   variable: Type.String(),
@@ -38,6 +45,14 @@ const Settings = Type.Object({
   outside: Type.Union(outsides.map((outside) => Type.Literal(outside))),
   /** What stands outside then, in the unit of the values. */
   value: Type.Number(),
+  /** Whether what it is carried onto is brought to the source first: turned and shifted, or scaled as well. */
+  aligned: Type.Union(
+    alignments.map((aligned) => Type.Literal(aligned)),
+    { default: 'none' },
+  ),
+  /** Places on the target and, in the same order, where they are on the source, in the length unit of the case that is shown. */
+  here: Type.Array(VectorSchema, { maxItems: 1000, default: [] }),
+  there: Type.Array(VectorSchema, { maxItems: 1000, default: [] }),
 })
 
 const waysOf = [
@@ -55,12 +70,20 @@ const beyond = [
   { value: 'value', label: 'a value' },
 ]
 
+const alignmentsOf = [
+  { value: 'none', label: 'as they lie', words: ['as they lie'] },
+  { value: 'moved', label: 'turned and shifted by pairs of points', words: ['turned and shifted', 'aligned'] },
+  { value: 'scaled', label: 'turned, shifted and scaled by pairs of points', words: ['scaled and aligned'] },
+]
+
 /** Name of the column with what is carried, its components, what the target has itself, and how much that is more. */
 const CARRIED = 'carried'
 const OWN = 'own'
 const DEVIATION = 'deviation'
 /** Fields of a target of another case that come along. */
 const MOST_FIELDS = 12
+
+const short = (x: number): number => Number(x.toPrecision(4))
 
 export const carry = defineStep({
   id: 'carry',
@@ -73,21 +96,18 @@ export const carry = defineStep({
     { name: 'onto', accepts: ['lines', 'surface'], isAnywhere: true, makes: 'sheet' },
     { name: 'from', accepts: ['region', 'surface', 'lines'], isAnywhere: true },
   ],
-  defaults: ({ pick }, wishes) => ({
-    variable: pick(1),
-    case: '',
-    by: 'between' as const,
-    count: 8,
-    outside: 'gap' as const,
-    value: 0,
-    ...wishes,
-  }),
+  defaults({ pick, box }, wishes) {
+    const own = { variable: pick(1), case: '', by: 'between' as const, count: 8, outside: 'gap' as const, value: 0 }
+    // each on itself: nothing moves until one of them is changed
+    const pairs = [box.slice(0, 3), [box[3], box[1], box[2]], [box[0], box[4], box[2]]].map((place) => place.map(short) as Vector)
+    return { ...own, aligned: 'none' as const, here: pairs, there: pairs, ...wishes }
+  },
   look: { width: 2.2, column: CARRIED, takesPlace: true },
   yields: (_, inputClass) => inputClass,
   hasColour: true,
   sourceVariables: { variable: 'from' },
   caseOf: (settings, input) => (input === 'from' ? settings.case : ''),
-  sentence: ({ by, outside }): SentencePiece[] => [
+  sentence: ({ by, outside, aligned }): SentencePiece[] => [
     'Carry ',
     { token: 'variable', setting: 'variable', kind: 'any' },
     ' of ',
@@ -99,6 +119,11 @@ export const carry = defineStep({
     ', ',
     { token: 'choice', setting: 'by', options: waysOf },
     ...(by === 'distance' ? [' of ', { token: 'number', setting: 'count', quantity: 'count' } as const, ' points'] : []),
+    ', ',
+    { token: 'choice', setting: 'aligned', options: alignmentsOf },
+    ...(aligned === 'none'
+      ? []
+      : ([' here ', { token: 'positions', setting: 'here' }, ' there ', { token: 'positions', setting: 'there' }] as const)),
     ', outside ',
     { token: 'choice', setting: 'outside', options: beyond },
     ...(outside === 'value' ? [' ', { token: 'number', setting: 'value', quantity: 'factor' } as const] : []),
@@ -133,8 +158,11 @@ function carriedShape(context: StepContext): Shape {
   const { outside, value } = settingsOf(Settings, context)
   const target = context.elsewhere('onto')
   const shape = target.shape('onto')
-  const places = positionsOf(shape, lengthFactor(target.lengthUnit, context.elsewhere('from').lengthUnit))
+  const lying = positionsOf(shape, lengthFactor(target.lengthUnit, context.elsewhere('from').lengthUnit))
+  const alignment = alignmentOf(context)
+  const places = alignment ? movedBySimilarity(lying, alignment) : lying
   const found = carriedTo(context, places)
+  if (alignment) found.values = turned(found.values, found.components, backOf(alignment))
   const n = places.length / 3
   const lost = lostOf(found)
   if (outside === 'value') for (const i of lost) found.values.fill(value, i * found.components, (i + 1) * found.components)
@@ -150,8 +178,34 @@ function carriedShape(context: StepContext): Shape {
     ...shape,
     columns: [...(shape.columns ?? []), ...columns.map(({ values: _, ...column }) => column)],
     pieces: withColumns(pieces, columns),
-    notes: [...(shape.notes ?? []), ...found.notes, ...lostNotes, ...deviationNotes(columns)],
+    notes: [...(shape.notes ?? []), ...alignmentNotes(context, alignment), ...found.notes, ...lostNotes, ...deviationNotes(columns)],
   }
+}
+
+/** In the length unit of the source. */
+function alignmentOf(context: StepContext): Similarity | undefined {
+  const { aligned, here, there } = settingsOf(Settings, context)
+  if (aligned === 'none') return undefined
+  const factor = lengthFactor(context.lengthUnit, context.elsewhere('from').lengthUnit)
+  const [own, other] = [here, there].map((list) => list.map((place) => place.map((c) => factor * c) as Vector)) as [Vector[], Vector[]]
+  return fitSimilarity(own, other, aligned === 'scaled')
+}
+
+/** Vectors and tensors of the source as they stand on the target. */
+function backOf({ turn }: Similarity): Motion {
+  return [0, 1, 2].flatMap((i) => [turn[i]!, turn[3 + i]!, turn[6 + i]!, 0])
+}
+
+function alignmentNotes(context: StepContext, alignment: Similarity | undefined): string[] {
+  if (!alignment) return []
+  const { rms, largest, scale, turn } = alignment
+  const degrees = (180 / Math.PI) * Math.acos(Math.min(1, Math.max(-1, (turn[0]! + turn[4]! + turn[8]! - 1) / 2)))
+  const unit = context.elsewhere('from').lengthUnit ?? ''
+  const scaled = settingsOf(Settings, context).aligned === 'scaled' ? `, scaled by ${formatNumber(scale, 6)}` : ''
+  return [
+    `aligned: turned by ${formatNumber(degrees, 4)}°${scaled}; what remains between the pairs is ${formatNumber(rms, 3)} ${unit} rms, ` +
+      `at most ${formatNumber(largest, 3)} ${unit}`,
+  ]
 }
 
 function positionsOf({ pieces }: Shape, factor: number): Float64Array {

@@ -4,6 +4,9 @@ import { Computer } from '../../../core/evaluate/Computer'
 import { Graph } from '../../../core/evaluate/Graph'
 import { MapResults } from '../../../core/evaluate/local'
 import type { Frame, Plan } from '../../../core/evaluate/plan'
+import { fitSimilarity, movedBySimilarity } from '../../../core/mesh/similarity'
+import type { Vector } from '../../../core/mesh/vectors'
+import { after, movedPlace, movedVector, shifted, turnedAbout } from '../../../core/shapes/turned'
 import { CASE, wholeShape } from '../../support/evaluation'
 import { atPoints, boxKinds, boxMesh, pointMesh, testCase } from '../../support/meshes'
 
@@ -81,6 +84,48 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
     const [, y, z] = vector.points.subarray(0, 3)
     expect(column(vector, 'carried y').values[0]).toBeCloseTo(2 * y!, 10)
     expect(column(vector, 'carried').values[0]).toBeCloseTo(Math.hypot(vector.points[0]!, 2 * y!, 3 * z!), 10)
+  })
+
+  it.each([
+    ['moved', 1],
+    ['scaled', 2.5],
+  ])('onto what lies elsewhere, %s by pairs of points: vectors turn back with it', (aligned, scale) => {
+    const turn = turnedAbout([1, 0, 2], [1, -1, 2], 1.1)
+    const aside = after(turn, shifted([40, -3, 7]))
+    const moved = (place: Vector): Vector => movedPlace(place.map((c) => scale * c) as Vector, aside)
+    const there: Vector[] = [
+      [0, 0, 0],
+      [1, 0, 0.1],
+      [0.2, 1, 0.5],
+    ]
+    const own = { ...sheet.settings, side: scale * 0.5, origin: moved([0.5, 0.5, 0.4]), middle: moved([0.5, 0.5, 0.5]) }
+    const normal = movedVector([0, 0.6, 0.8], turn)
+    const pairs = { aligned, here: there.map(moved), there }
+    const { shape } = workbench(
+      { water },
+      { sheet: { kind: 'sheet', settings: { ...own, normal } }, c: carrying(pairs), u: carrying({ ...pairs, variable: 'U' }) },
+    )
+    const frame = { case: 'water', moment: 0 }
+    const [found, vector] = [shape('c', frame), shape('u', frame)]
+    const { turn: back, scale: by, shift } = fitSimilarity(pairs.here, there, true)
+    const values = column(found, 'carried').values
+    expect(values.some((x) => Number.isFinite(x))).toBe(true)
+    values.forEach((value, p) => {
+      const places = movedBySimilarity(found.points.slice(3 * p, 3 * p + 3) as Float64Array, {
+        turn: back,
+        scale: by,
+        shift,
+        rms: 0,
+        largest: 0,
+      })
+      const [x, y, z] = places as unknown as [number, number, number]
+      if (!Number.isNaN(value)) expect(Math.abs(value - linear(x, y, z)) / 280).toBeLessThan(1e-10)
+      const turned = movedVector([x, 2 * y, 3 * z], turn)
+      const carried = ['x', 'y', 'z'].map((letter) => column(vector, `carried ${letter}`).values[p]!)
+      if (!Number.isNaN(value)) carried.forEach((c, d) => expect(c).toBeCloseTo(turned[d]!, 9))
+    })
+    expect(found.notes![0]).toMatch(/^aligned: turned by 63.03°.*; what remains between the pairs is .* m rms, at most/)
+    expect(found.notes![0]!.includes('scaled by 0.4')).toBe(scale === 2.5)
   })
 
   it('outside there may be the value of the nearest place on the border', () => {
