@@ -109,7 +109,8 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
   function readingMends(id: string): Map<string, Mend> {
     const result = evaluated.results.value.get(id)
     const found = (result?.reading?.mends ?? result?.curve?.mends ?? []).flatMap((mend) => {
-      if (mend.units) return [[mend.caution, { title: mend.label, run: () => confirm(mend.units!) }] as const]
+      if (mend.said) return [[mend.caution, { title: mend.label, run: () => say(mend.said!) }] as const]
+      if (mend.makes) return [[mend.caution, { title: mend.label, run: () => make(id, mend.makes!) }] as const]
       const change = changeOf(mend)
       return change
         ? [[mend.caution, { title: mend.label, run: () => store.edit(`${mend.label}: ${edits.name(id)}`, change(id)) }] as const]
@@ -148,12 +149,18 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
     return id
   }
 
-  /** Units that were guessed are those: said of the case, for all of its studies. */
-  async function confirm(units: Record<string, string>): Promise<void> {
+  async function make(id: string, { kind, settings, of, formula }: NonNullable<ReadingMend['makes']>): Promise<void> {
+    const inputs = { [stepKind(kind).inputs[0]!.name]: [...(current.value!.steps[id]?.inputs[of] ?? [])] }
+    if (!formula) return void (await newSteps.addStep(kind, { settings, inputs }))
+    let variable = ''
+    await store.edit(`Formula ${formula.text}`, (draft) => void (variable = formulaOf(draft, formula)))
+    await newSteps.addStep(kind, { settings: { ...settings, [formula.setting]: variable }, inputs })
+  }
+
+  /** Said of the case, for all of its studies. */
+  async function say(said: NonNullable<ReadingMend['said']>): Promise<void> {
     const attached = current.value!.cases[caseId.value ?? '']!.case
-    await api
-      .send('PATCH', `/api/cases/${attached}`, { units })
-      .catch((error: Error) => (store.notice = { text: error.message, isError: true }))
+    await api.send('PATCH', `/api/cases/${attached}`, said).catch((error: Error) => (store.notice = { text: error.message, isError: true }))
   }
 
   return { mendOf, readingMends }

@@ -60,6 +60,8 @@ export const PartSchema = Type.Object({
   owners: Type.Optional(Type.Array(Name)),
   /** Of regions: constants in coherent SI by their name in formulas. */
   material: Type.Optional(MaterialSchema),
+  /** Of regions that are meant to be one layer of cells thick. */
+  isPlane: Type.Optional(Type.Boolean()),
   /** Of tables without places: what their points stand along, by x in this unit. Such a part is plotted, not drawn. */
   abscissa: Type.Optional(Type.Object({ name: Name, unit: UnitText })),
   /** Of points: what each is called, by the number, from 1, that a field has there. */

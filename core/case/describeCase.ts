@@ -19,6 +19,8 @@ export const DescriptionSchema = Type.Object(
     roles: Type.Optional(Type.Record(Type.String(), Type.Union([RoleSchema.properties.is, Type.Null()]))),
     /** By region; null takes it away. */
     materials: Type.Optional(Type.Record(Type.String(), Type.Union([MaterialSchema, Type.Null()]))),
+    /** Regions that are meant to be one layer of cells thick: nothing changes across them. */
+    planes: Type.Optional(Type.Record(Type.String(), Type.Boolean())),
     /** Scalars to be one vector (3) or symmetric tensor (6) from now on. */
     join: Type.Optional(Type.Object({ name: Name, from: Type.Array(Name, { minItems: 3, maxItems: 6 }) }, { additionalProperties: false })),
     /** A joined field to be taken apart again. */
@@ -32,7 +34,7 @@ export type Description = Static<typeof DescriptionSchema>
 /** @throws UserError for an unknown unit or name */
 export function describeCase(
   catalogue: Catalogue,
-  { lengthUnit, units = {}, roles = {}, materials = {}, join, unjoin }: Description,
+  { lengthUnit, units = {}, roles = {}, materials = {}, planes = {}, join, unjoin }: Description,
 ): Catalogue {
   for (const unit of [lengthUnit, ...Object.values(units)]) if (unit) requireUnit(unit)
   const changed: Catalogue = {
@@ -49,8 +51,10 @@ export function describeCase(
       const next = { ...part }
       const role = roles[part.name]
       const material = materials[part.name]
+      const isPlane = planes[part.name]
       if (role !== undefined) next.role = role === null ? undefined : { is: role, from: 'user' }
       if (material !== undefined) next.material = material ?? undefined
+      if (isPlane !== undefined) next.isPlane = isPlane
       return next
     }),
   }

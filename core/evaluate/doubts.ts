@@ -30,21 +30,22 @@ export function doubtsOf(
   const mends = fields.flatMap(({ name, unit, unitFrom }): ReadingMend[] => {
     if (unitFrom !== 'guess' || unit === null) return []
     const caution = `The unit of ${name}, ${unit}, is a guess that nobody has confirmed; see the data check.`
-    return [{ caution, label: `It is ${unit}`, units: { [name]: unit } }]
+    return [{ caution, label: `It is ${unit}`, said: { units: { [name]: unit } } }]
   })
   const other = variables.flatMap((variable) => parts.flatMap((part) => expressions.reads(variable, part)))
   const compared = other.flatMap(({ frame, part }) => {
     if (!frame || frame.case === at.frame.case) return []
     return [apartInTime(at, frameOf(frame)), ...parts.map((own) => otherMesh(at, own, frameOf(frame), part))]
   })
-  const thin = at.catalogue.parts.filter((part) => parts.includes(part.name) && isOneLayer(part))
-  const flat = thin.flatMap(({ name }) =>
-    variables.some((variable) => expressions.hasSlopes(variable, name))
-      ? [`${name} is one layer of cells thick: slopes across it are not resolved.`]
-      : [],
-  )
-  const said = [...mends.map(({ caution }) => caution), ...compared.filter((text) => text !== ''), ...flat]
-  return joinDoubts([{ cautions: said, mends }])
+  const thin = at.catalogue.parts.filter((part) => parts.includes(part.name) && !part.isPlane && isOneLayer(part))
+  const flat = thin.flatMap(({ name }): ReadingMend[] => {
+    const caution = `${name} is one layer of cells thick: slopes across it are not resolved.`
+    const hasSlopes = variables.some((variable) => expressions.hasSlopes(variable, name))
+    return hasSlopes ? [{ caution, label: 'Nothing changes across it', said: { planes: { [name]: true } } }] : []
+  })
+  const all = [...mends, ...flat]
+  const said = [...all.map(({ caution }) => caution), ...compared.filter((text) => text !== '')]
+  return joinDoubts([{ cautions: said, mends: all }])
 }
 
 /** Empty where both are at the same time. */

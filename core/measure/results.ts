@@ -1,4 +1,5 @@
 /** What measuring yields: numbers and curves with their units, and how they came about. */
+import type { Description } from '../case/describeCase'
 import type { Vector } from '../mesh/vectors'
 
 export interface Quantity {
@@ -28,8 +29,10 @@ export interface ReadingMend {
   inputs?: Record<string, readonly string[]>
   /** A setting that becomes a formula, which is made where there is none of its text. */
   formula?: { setting: string; name: string; text: string }
-  /** Units of fields that are confirmed. */
-  units?: Record<string, string>
+  /** What is said of the case, for all of its studies. */
+  said?: Pick<Description, 'units' | 'planes'>
+  /** A step that is made instead, of what an input of this one is made of, with a setting that becomes a formula. */
+  makes?: { kind: string; settings: Record<string, unknown>; of: string; formula?: { setting: string; name: string; text: string } }
 }
 
 /** A measured number. */

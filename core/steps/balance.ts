@@ -1,7 +1,9 @@
 /** What flows into a region and out of it, surface by surface, and what is left over. */
 import { Type } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
+import { expressionText, nameOf } from '../fields/formula/expressions'
 import type { Reading, ReadingMend } from '../measure/results'
+import { isVelocity } from '../units/quantities'
 import { flowsThrough, netOf, partsOfFlow } from './flows'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -53,20 +55,36 @@ function balanced(context: StepContext, isMass: boolean): Reading {
   const share = net / into
   const cautions = [...flows.cautions]
   const open = openMend(context)
+  const unclosed = !open && into > 0 && !(Math.abs(share) <= CLOSED) ? unclosedMend(context, share, isMass) : undefined
   if (open) cautions.push(open.caution)
-  else if (!(Math.abs(share) <= CLOSED))
-    cautions.push(
-      into > 0
-        ? `In and out do not close: ${formatNumber(100 * share, 3)} % of what flows in is left over.`
-        : 'Nothing flows in through these surfaces, so nothing can be balanced.',
-    )
+  else if (unclosed) cautions.push(unclosed.caution)
+  else if (!(into > 0)) cautions.push('Nothing flows in through these surfaces, so nothing can be balanced.')
+  const mends = [open, unclosed].filter((mend) => mend?.label !== undefined) as ReadingMend[]
   return {
     value: net,
     unit,
     parts: [...partsOfFlow(flows), { name: 'left over, of in', value: 100 * share, unit: '%' }],
     madeOf: ['out − in', ...flows.madeOf],
     cautions,
-    ...(open && { mends: [open] }),
+    ...(mends.length && { mends }),
+  }
+}
+
+/** What is left over may come from inside: by the divergence of the velocity there. */
+function unclosedMend(context: StepContext, share: number, isMass: boolean): Partial<ReadingMend> & Pick<ReadingMend, 'caution'> {
+  const caution = `In and out do not close: ${formatNumber(100 * share, 3)} % of what flows in is left over.`
+  const velocity = context.fields().find(({ field }) => isVelocity(field))
+  if (!velocity) return { caution }
+  const name = expressionText(nameOf(velocity.called))
+  const formula = {
+    setting: 'variable',
+    name: isMass ? 'mass source' : 'volume source',
+    text: isMass ? `div(density * ${name})` : `div(${name})`,
+  }
+  return {
+    caution,
+    label: 'Measure what comes from inside',
+    makes: { kind: 'measure', settings: { quantity: 'integral' }, of: 'out of', formula },
   }
 }
 

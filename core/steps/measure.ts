@@ -2,11 +2,11 @@
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
-import { callOf, coherentOf, labelOf, nameOf, productOf, squareAbout } from '../fields/formula/expressions'
+import { callOf, coherentOf, expressionText, labelOf, nameOf, productOf, squareAbout } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { percentileOf } from '../measure/percentile'
 import { named } from '../measure/reductions'
-import type { Reading } from '../measure/results'
+import type { Reading, ReadingMend } from '../measure/results'
 import type { Totals } from '../measure/sums'
 import { powerName, productName, quotientName } from '../measure/unitNames'
 import type { Vector } from '../mesh/vectors'
@@ -126,16 +126,20 @@ function measureStep(context: StepContext, settings: Measured): Reading {
     return { value: netOf(surfaces), unit, parts: partsOfFlow(flows), madeOf, cautions }
   }
   const input = measuredInput(context, 'of')
-  const found = new Measuring(context, settings, input).reading()
-  const mend = doubtOfMeasure(context, quantity, input, found.value)
+  const measuring = new Measuring(context, settings, input)
+  const found = measuring.reading()
+  const doubt = doubtOfMeasure(context, quantity, input, found.value)
+  const mends = [measuring.lost, doubt].filter((mend) => mend !== undefined)
   return {
     ...found,
-    cautions: [...found.cautions, ...input.cautions(), ...(mend ? [mend.caution] : [])],
-    ...(mend && { mends: [mend] }),
+    cautions: [...found.cautions, ...input.cautions(), ...(doubt ? [doubt.caution] : [])],
+    ...(mends.length && { mends }),
   }
 }
 
 class Measuring {
+  /** Values that were left out, once it was measured. */
+  lost: ReadingMend | undefined
   private readonly ring: Expression | undefined
 
   constructor(
@@ -271,9 +275,10 @@ class Measuring {
     const size = ['count', 'length', 'area', 'volume'][this.input.dimension]
     const cautions: string[] = []
     if (totals.nonFinite) {
-      cautions.push(
-        `${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`,
-      )
+      const caution = `${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`
+      const condition = `known(${expressionText(nameOf(labelOf(this.context.variable('variable'))))}) < 1`
+      cautions.push(caution)
+      this.lost = { caution, label: 'Show where', makes: { kind: 'keep', settings: { condition }, of: 'of' } }
     }
     if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
     const all = `${size} ${formatNumber(totals.measure, 8)} ${this.sizeUnit() ?? '(length unit unknown)'}`

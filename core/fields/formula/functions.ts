@@ -146,6 +146,13 @@ export const functions: Readonly<Record<string, PointFunction>> = {
     write: (writer, [[x]]) => [writer.local(`Math.abs(${x})`)],
     about: 'absolute value',
   },
+  known: {
+    takes: [ANY],
+    unit: 'ratio',
+    gives: () => 1,
+    write: (writer, [a]) => [writer.local(`Number(Number.isFinite(${a.join(' + ')}))`)],
+    about: '1 where it is a number, 0 where it is none',
+  },
   sign: {
     takes: [SCALAR],
     unit: 'ratio',

@@ -97,6 +97,8 @@ describe('values and units', () => {
     // along one line, and on a circle of radius 3 where it does not matter when one looks
     ['peak(U, 2 * U)', [5 * Math.sqrt(5), 3 * Math.sqrt(5)], 'm/s'],
     ["peak(vec(T, T, T) / 100 'K', vec(1, -1, 0) * T * sqrt(1.5) / 100 'K')", [2.8 * Math.sqrt(3), 2.9 * Math.sqrt(3)], '1'],
+    ['known(T)', [1, 1], '1'],
+    ['known(U / (V.y))', [0, 1], '1'],
     ['peak(T, 0 * T)', [280, 290], 'K'],
     ['peak(S, S) / equivalent(S)', [Math.SQRT2, Math.SQRT2], '1'],
     ['p * 2', [2000, 4000], 'Pa'],

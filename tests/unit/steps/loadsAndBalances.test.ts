@@ -187,6 +187,14 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(reading.unit).toBe('kg/s')
     expect(reading.parts!.find(({ name }) => name === 'left over, of in')!.value).toBeCloseTo(300 / 2.5, 8)
     expect(reading.cautions.join()).toMatch(/do not close: 120 %/)
+    // what is left over comes from inside, and that is what the mend measures
+    const { caution, makes } = reading.mends![0]!
+    expect(reading.cautions).toContain(caution)
+    expect([makes!.kind, makes!.of]).toEqual(['measure', 'out of'])
+    const { setting, text } = makes!.formula!
+    const inside = read({ m: step('measure', { ...makes!.settings, [setting]: text }, { of: water }) })
+    expect(inside.value).toBeCloseTo(reading.value, 7)
+    expect(inside.unit).toBe('kg/s')
   })
 })
 
@@ -252,7 +260,7 @@ describe('numbers worked out from readings', () => {
     const both = { ...steps, m: step('calculate', { text: 'a - b' }, { from: [{ step: 'a' }, { step: 'b' }] }) }
     const found = evaluatorFor(guessed, both).reading('m')
     expect(found.cautions.filter((text) => /is a guess/.test(text))).toHaveLength(1)
-    expect(found.mends).toMatchObject([{ label: 'It is kPa', units: { p: 'kPa' } }])
+    expect(found.mends).toMatchObject([{ label: 'It is kPa', said: { units: { p: 'kPa' } } }])
   })
 
   it('in a circle are refused', () => {

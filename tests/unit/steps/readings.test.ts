@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { describeCase } from '../../../core/case/describeCase'
 import type { Plan } from '../../../core/evaluate/plan'
 import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
 import { evaluatorFor } from '../../support/evaluation'
@@ -139,10 +140,34 @@ describe.each(boxKinds)('numbers of a box of %s cells', (kind) => {
     const said = ['Water is one layer of cells thick: slopes across it are not resolved.']
     expect(cautions('slope', thin)).toEqual(said)
     expect(cautions('steep', thin)).toEqual(said)
+    // unless it is said that it is meant so
+    const catalogue = withMesh(thin).catalogue
+    const { mends } = evaluatorFor({ ...data, catalogue }, measure('mean', 'slope', water), { slope: 'mag(grad(T))' }).reading('m')
+    const plane = { ...data, catalogue: describeCase(catalogue, mends![0]!.said!) }
+    expect(evaluatorFor(plane, measure('mean', 'slope', water), { slope: 'mag(grad(T))' }).reading('m').cautions).toEqual([])
     expect(cautions('T', thin)).toEqual([])
     expect(cautions('slope', { cells: 4000, points: 3 * 51 * 41, cellTypes: { hexahedron: 4000 } })).toEqual([])
     expect(cautions('slope', { cells: 4000, points: 2 * 51 * 41, cellTypes: { wedge: 4000 } })).toEqual(said)
     expect(cautions('slope', { cells: 27_000, points: 29_791, cellTypes: { hexahedron: 27_000 } })).toEqual([])
+  })
+
+  it('what has no value is left out, told how much it is, and shown where it is', () => {
+    // the cells about the points in x > 1.5, of five to the length of 2
+    const broken = { 'T in part': "if(pos.x > 1.5 'm', sqrt(-1), 1) * T" }
+    const reading = evaluatorFor(data, measure('mean', 'T in part', water), broken).reading('m')
+    const { caution, makes } = reading.mends![0]!
+    expect(reading.cautions).toEqual([caution])
+    expect(caution).toMatch(/^\d+ elements with values that are not finite are left out/)
+    const kept = { where: { kind: makes!.kind, inputs: { of: water }, settings: { cells: 'cut', ...makes!.settings } } } as Plan['steps']
+    const sizeOf = (steps: Plan['steps']): number =>
+      evaluatorFor(data, measure('size', '', [{ step: 'where' }], steps), broken).reading('m').value
+    const where = sizeOf(kept)
+    // every cell with a corner without a value, whole
+    expect(where).toBeCloseTo(Number(/\(([\d.]+) of the size/.exec(caution)![1]), 3)
+    expect(where).toBeGreaterThan(0.15)
+    expect(where).toBeLessThan(0.6)
+    const rest = { where: { ...kept['where']!, settings: { cells: 'whole', condition: 'known(`T in part`) == 1' } } }
+    expect(sizeOf(rest)).toBeGreaterThan(0.3)
   })
 
   it('a mean over a slice is by area, whatever the cells', () => {
