@@ -275,7 +275,8 @@ class Measuring {
     const size = ['count', 'length', 'area', 'volume'][this.input.dimension]
     const cautions: string[] = []
     if (totals.nonFinite) {
-      const caution = `${totals.nonFinite} elements with values that are not finite are left out (${formatNumber(totals.skipped, 4)} of the size).`
+      const share = `${formatNumber(totals.skipped, 4)} of the size`
+      const caution = `${totals.nonFinite} elements with values that are not finite are left out (${share}).`
       const condition = `known(${expressionText(nameOf(labelOf(this.context.variable('variable'))))}) < 1`
       cautions.push(caution)
       this.lost = { caution, label: 'Show where', makes: { kind: 'keep', settings: { condition }, of: 'of' } }
