@@ -1,5 +1,5 @@
 /** What is written over the scene: ticks of axes, notes with leaders, captions. By canvas 2D, the same on the stage and in pictures. */
-import { formatNumber, ticks } from '../core/colour/ticks'
+import { formatNumber, roundBelow, ticks } from '../core/colour/ticks'
 import type { Box } from '../core/mesh/MeshBlock'
 import { convexHull } from './legendPlaces'
 import type { Rect } from './legendPlaces'
@@ -128,7 +128,7 @@ export function drawScaleBar(
   // lengths along the screen's width, by what each axis adds to it
   const [x0] = project([0, 0, 0])
   const pixels = Math.hypot(...[0, 1, 2].map((d) => project([0, 1, 2].map((k) => Number(k === d)))[0] - x0)) / factor
-  const length = ticks(0, (LONGEST_BAR * scale) / pixels, 2)[1]
+  const length = roundBelow((LONGEST_BAR * scale) / pixels)
   if (!length) return
   const [right, bottom] = [width - 10 * scale, height - 10 * scale]
   const left = right - length * pixels

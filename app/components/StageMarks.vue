@@ -1,10 +1,12 @@
 <script setup lang="ts">
 /** Orientation mark and scale bar, in ink. */
-import { ticks } from '~~/core/colour/ticks'
+import { roundBelow } from '~~/core/colour/ticks'
 import type { Stage } from '~~/stage/Stage'
 
 const props = defineProps<{ stage: Stage; drawn: number; unit: string }>()
 const ARM = 34
+/** Pixels of the scale bar, at most. */
+const LONGEST = 120
 const bench = useBench()
 
 const axes = computed(() => {
@@ -33,8 +35,8 @@ const bar = computed(() => {
   const to = bench.units.display(props.unit || null) ?? { unit: '(unit unknown)', factor: 1 }
   // pixels of one unit as it is shown
   const scale = props.stage.eye.scale() / to.factor
-  const length = ticks(0, 120 / scale, 2)[1] ?? 1
-  return { length, pixels: length * scale, unit: to.unit }
+  const length = roundBelow(LONGEST / scale)
+  return length && { length, pixels: length * scale, unit: to.unit }
 })
 </script>
 

@@ -5,6 +5,7 @@ import { Copy, Download, Eye, EyeOff, PaintBucket, Pipette, Trash2, VolumeX, Vol
 import type { VNodeRef } from 'vue'
 import { stepKind } from '~~/core/steps'
 import { hasShape } from '~~/core/steps/StepKind'
+import { partsLeftOut } from '~~/core/study/bindings'
 import type { Step } from '~~/core/study/studyModel'
 import { keepInside } from '~/composables/keepInside'
 import JobProgress from './JobProgress.vue'
@@ -33,6 +34,7 @@ const valueHandles = computed(() =>
 )
 /** Cases in which its settings differ. */
 const ownCases = computed(() => Object.keys(props.step.cases ?? {}).flatMap((id) => bench.document.value?.cases[id] ?? []))
+const leftOut = computed(() => partsLeftOut(bench.document.value!, props.id, bench.view.caseId ?? ''))
 const isSaid = computed(() => !!kind.value.reading || !!kind.value.curve)
 const hasSquares = computed(() => bench.panes.hasPanes.value && hasShape(kind.value))
 const readingText = computed(() => {
@@ -168,6 +170,7 @@ defineExpose({ beginNaming })
         {{ result.error }}
         <button v-if="mend" type="button" class="text-pine underline" @click.stop="mend.run()">{{ mend.title }}</button>
       </p>
+      <p v-if="leftOut.length" class="mt-1 text-[12px] text-amber-text">Not in this case: {{ leftOut.join(', ') }}</p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">
         {{ note }}
         <button v-if="mends.get(note)" type="button" class="text-pine underline" @click.stop="mends.get(note)!.run()">

@@ -18,6 +18,7 @@ import { freshId, ranked, rankBetween, spreadRanks } from '~~/core/study/studyMo
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { InputChoice, Inputs } from './useInputs'
+import { freshIn, lackOf, withSteps } from './madeSteps'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
 import type { Variables } from './useVariables'
@@ -67,7 +68,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
   const { caseId, moment, selected } = storeToRefs(useViewStore())
   const { typeOf, fieldOf } = variables
 
-  /** Adds a step after the selected one, with the selection as its input if that fits, and with what it needs. */
+  /** Adds a step after the selected one, with the selection as its input if that fits, and with what it needs. @returns '' for none */
   async function addStep(kindId: string, asked: StepWishes = {}): Promise<string> {
     const kind = stepKind(kindId)
     const before = asked.before != null && fitsBefore(current.value!, kind, asked.before) ? asked.before : null
@@ -89,6 +90,9 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
       return { step: id }
     }
     const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, make)
+    const lack = lackOf(kind, { settings, inputs: own }, study, (spec) => inputs.choices('', spec).length > 0)
+    if (lack) store.notice = { text: lack, isError: true }
+    if (lack) return ''
     const under = own[kind.inputs[0]?.name ?? ''] ?? []
     const isHidden = isLost(kind, settings, liked, under)
     const colour = kind.look?.column ?? wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
@@ -343,13 +347,17 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const fits = carrying.length ? carrying : regions.slice(0, 1)
     if (fits.length) return isOne ? fits.slice(0, 1) : fits
     const latest = [...choices].reverse()
+    // what has no values yet waits for them
+    const bare = spec.isForBare ? choices.find(({ ref, hint }) => 'part' in ref && hint !== 'points' && !carries(ref)) : undefined
+    if (bare && !catalogue.value?.parts.some(({ dimension }) => dimension === 3)) return [bare.ref]
     if (spec.makes) {
       const alike = latest.find(({ ref }) => 'step' in ref && current.value!.steps[ref.step]?.kind === spec.makes && !isEmpty(ref))
       const found = alike ?? choices.find(({ ref, hint }) => hint === 'table' && carries(ref))
       return found ? [found.ref] : []
     }
-    const line = latest.find(({ ref }) => 'step' in ref)
-    return line ? [line.ref] : choices[0] && !spec.isOptional ? [choices[0].ref] : []
+    const line = latest.find(({ ref }) => 'step' in ref && carries(ref))
+    const first = choices.find(({ ref }) => carries(ref)) ?? choices[0]
+    return line ? [line.ref] : first && !spec.isOptional ? [first.ref] : []
   }
 
   /** The last readings up to the selected one if that is one, in the order of the trail. */
@@ -388,7 +396,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     return name === undefined ? [] : [...(step!.inputs[name] ?? [])]
   }
 
-  /** Whether a part has values of a variable in the case that is shown; of a table of another case in that. */
+  /** Whether a part has values of a variable in the case that is shown; of a table or of points of another case in that. */
   function isOn(variable: string, part: string): boolean {
     const study = current.value
     const own = study?.parts[part]
@@ -399,7 +407,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
         return type ? !(type instanceof FormulaError) : fieldOf(variable)?.parts.includes(name)
       })
     }
-    if (!own?.isTable) return false
+    if (own?.dimension !== 0) return false
     return Object.entries(own.binding).some(([other, tables]) => {
       const field = study?.variables[variable]?.binding[other]?.field
       return catalogues.value.get(other)?.fields.some(({ name, parts }) => name === field && tables.some((table) => parts.includes(table)))
@@ -410,11 +418,3 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
 }
 
 export type NewSteps = ReturnType<typeof useNewSteps>
-
-function withSteps(study: Study, made: ReadonlyMap<string, Step>): Study {
-  return { ...study, steps: { ...study.steps, ...Object.fromEntries(made) } }
-}
-
-function freshIn(study: Study, made: ReadonlyMap<string, Step>, kind: StepKind): string {
-  return freshId(kind.title.split(' ')[0]!, study.steps, Object.fromEntries(made))
-}

@@ -13,6 +13,14 @@ export function ticks(min: number, max: number, count: number): number[] {
   return list
 }
 
+/** The largest of 1, 2 and 5 times powers of ten that is not above a number; 0 where there is none. */
+export function roundBelow(x: number): number {
+  if (!(x > 0) || !Number.isFinite(x)) return 0
+  const power = 10 ** Math.floor(Math.log10(x) + 1e-12)
+  const digit = [5, 2, 1].find((m) => m * power <= x * (1 + 1e-12)) ?? 1
+  return Number((digit * power).toPrecision(12))
+}
+
 /** A number with so many significant digits: thin spaces between thousands, powers of ten where they are shorter. */
 export function formatNumber(value: number, digits = 4): string {
   if (Number.isNaN(value)) return 'not a number'

@@ -188,7 +188,9 @@ export class FramePlan {
   /** @throws DataError when the case has no part for one of the study */
   inputs(step: string, name: string): PlannedInput[] {
     const refs = this.plan.steps[step]?.inputs[name] ?? []
-    return refs.flatMap((ref) => this.planned(ref))
+    // what is only drawn is drawn as far as it is there
+    const there = this.step(step).kind.passesOn === 'outside' ? refs.filter((ref) => 'step' in ref || this.boundTo(ref)) : []
+    return (there.length ? there : refs).flatMap((ref) => this.planned(ref))
   }
 
   /** The own case where it has all parts of an input, else one that has. */
@@ -233,13 +235,17 @@ export class FramePlan {
 
   private planned(ref: InputRef): PlannedInput[] {
     if ('step' in ref) return [ref]
-    const isOuter = 'outer' in ref
-    const id = isOuter ? ref.outer : ref.part
-    const part = Object.hasOwn(this.plan.parts, id) ? this.plan.parts[id] : undefined
-    const bound = part?.binding[this.frame.case]
-    if (!part || !bound) {
-      throw new DataError('no-binding', `This case has no part for “${part?.name ?? '?'}”; bind one or choose another part.`)
+    const bound = this.boundTo(ref)
+    if (!bound) {
+      const name = this.plan.parts['outer' in ref ? ref.outer : ref.part]?.name ?? '?'
+      throw new DataError('no-binding', `This case has no part for “${name}”; bind one or choose another part.`)
     }
-    return bound.map((name) => ({ part: name, isOuter }))
+    return bound.map((name) => ({ part: name, isOuter: 'outer' in ref }))
+  }
+
+  /** Parts of the case that one of the study stands for. */
+  private boundTo(ref: Exclude<InputRef, { step: string }>): readonly string[] | undefined {
+    const id = 'outer' in ref ? ref.outer : ref.part
+    return Object.hasOwn(this.plan.parts, id) ? this.plan.parts[id]!.binding[this.frame.case] : undefined
   }
 }

@@ -38,6 +38,8 @@ export interface InputSpec {
   bounds?: string
   /** A new step lies where this is, which is hidden: for inputs besides the first (`StepLook.takesPlace`). */
   isCovered?: boolean
+  /** A new step takes lines or surfaces without the variable, where there is no region. */
+  isForBare?: boolean
   /** Where the case that is shown has not got it, it is that of a case that has. */
   isAnywhere?: boolean
 }

@@ -93,11 +93,11 @@ export const carry = defineStep({
   icon: 'M4 6 h6 v6 H4 z M14 14 l6 -2 v6 l-6 2 z M11 9 C15 9 17 9 17 11 M15.5 10 L17 11.5 L18.5 10',
   settings: Settings,
   inputs: [
-    { name: 'onto', accepts: ['lines', 'surface'], isAnywhere: true, makes: 'sheet' },
+    { name: 'onto', accepts: ['lines', 'surface'], isAnywhere: true, isForBare: true, makes: 'sheet' },
     { name: 'from', accepts: ['region', 'surface', 'lines'], isAnywhere: true },
   ],
   defaults({ pick, box }, wishes) {
-    const own = { variable: pick(1), case: '', by: 'between' as const, count: 8, outside: 'gap' as const, value: 0 }
+    const own = { variable: pick(1) || pick(3), case: '', by: 'between' as const, count: 8, outside: 'gap' as const, value: 0 }
     // each on itself: nothing moves until one of them is changed
     const pairs = [box.slice(0, 3), [box[3], box[1], box[2]], [box[0], box[4], box[2]]].map((place) => place.map(short) as Vector)
     return { ...own, aligned: 'none' as const, here: pairs, there: pairs, ...wishes }

@@ -117,3 +117,13 @@ export function caseOfStep(study: Study, id: string, shown: string): string {
   const hasAll = (other: string): boolean => tables.every(({ binding }) => binding[other]?.length)
   return hasAll(shown) ? shown : (ranked(study.cases).find(([other]) => hasAll(other))?.[0] ?? shown)
 }
+
+/** Names of parts that a step is only drawn without in a case: that has others of them. */
+export function partsLeftOut(study: Study, id: string, caseId: string): string[] {
+  const step = study.steps[id]
+  if (!step || stepKind(step.kind).passesOn !== 'outside') return []
+  const refs = Object.values(step.inputs).flat()
+  const ids = refs.flatMap((ref) => ('part' in ref ? [ref.part] : 'outer' in ref ? [ref.outer] : []))
+  const absent = ids.filter((part) => !study.parts[part]?.binding[caseId]?.length)
+  return absent.length < refs.length ? absent.map((part) => study.parts[part]?.name ?? '?') : []
+}

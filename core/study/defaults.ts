@@ -11,7 +11,7 @@ import { exhibit } from './exhibits'
 import { leaveCase } from './panes'
 import { setOwnIn } from './perCase'
 import { freshId, ranked, rankBetween, STUDY_VERSION, variableName } from './studyModel'
-import type { InputRef, Look, Step, Study } from './studyModel'
+import type { InputRef, Look, Step, Study, StudyPart } from './studyModel'
 
 export const caseColours = ['#2F7F9E', '#8C4A86', '#C2662D', '#5B7F2B', '#A63D5F', '#4B5FA8'] as const
 
@@ -133,12 +133,22 @@ export function addFirstSteps(study: Study): void {
     others.map(([part]) => ({ part })),
     plainLook('#7C8A89'),
   )
+  const ofDimension = (dimension: number): [string, StudyPart][] => parts.filter(([, p]) => p.dimension === dimension && !p.isTable)
   if (!regions.length)
     add(
       'Lines',
-      parts.filter(([, p]) => p.dimension < 2 && !p.isTable).map(([part]) => ({ part })),
+      ofDimension(1).map(([part]) => ({ part })),
       plainLook('#3C4A4D'),
     )
+  // points of another case are measurements, which stand in the view of this one
+  const base = Object.keys(study.cases).find((id) => study.cases[id]!.isBase) ?? ''
+  const isMeasured = ({ binding }: StudyPart): boolean => !binding[base]
+  const points = ofDimension(0).filter(([, p]) => !regions.length || isMeasured(p))
+  add(
+    'Points',
+    points.map(([part]) => ({ part })),
+    plainLook('#3C4A4D'),
+  )
   const table = parts.find(([, p]) => p.isTable)
   if (table && parts.every(([, p]) => p.isTable)) addChart(study, table[0])
 }

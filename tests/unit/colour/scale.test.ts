@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { colourAt, colourMaps, colourTable, keepMaps } from '../../../core/colour/maps'
 import { beyond, colourPlace, fittingScale, levelsByStep, scaleTicks, shareOf, valueAt } from '../../../core/colour/scale'
 import { difference, mistakenBy, seenBy } from '../../../core/colour/sight'
-import { formatAs } from '../../../core/colour/ticks'
+import { formatAs, roundBelow } from '../../../core/colour/ticks'
 import { readMap } from '../../../core/study/readMap'
 
 describe('a scale', () => {
@@ -76,3 +76,17 @@ it('numbers have the format that is chosen', () => {
   ])
   expect([formatAs(-0.00012, 'engineering'), formatAs(0, 'scientific'), formatAs(-2, 'fixed', 0)]).toEqual(['−120.00e−6', '0.00e0', '−2'])
 })
+
+it.each([
+  [45, 20],
+  [61, 50],
+  [100, 100],
+  [99.999, 50],
+  [0.2, 0.2],
+  [0.0019, 0.001],
+  [7e8, 5e8],
+  [0, 0],
+  [-3, 0],
+  [NaN, 0],
+  [Infinity, 0],
+])('the round number below %d is %d', (x, round) => expect(roundBelow(x)).toBe(round))

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { Catalogue } from '../../../core/case/catalogue'
 import { framesOf } from '../../../core/evaluate/frames'
 import type { Plan } from '../../../core/evaluate/plan'
-import { caseOfStep } from '../../../core/study/bindings'
+import { caseOfStep, partsLeftOut } from '../../../core/study/bindings'
 import { curvesOf } from '../../../core/study/chart'
 import { attachCase, newStep, newStudy } from '../../../core/study/defaults'
 import { exhibit, exhibitCopy, takeOutOfExhibits } from '../../../core/study/exhibits'
@@ -60,6 +60,9 @@ describe('measurements beside a simulation', () => {
     study.steps['labelled'] = newStep(study, 'clip', [{ step: 'shown' }])
     study.steps['carried'] = newStep(study, 'carry', [{ part: 'water' }, { part: 'points' }])
     expect(['shown', 'labelled', 'carried'].map((id) => caseOfStep(study, id, tankId))).toEqual([sensors, sensors, tankId])
+    // what is only drawn is drawn as far as it is there
+    study.steps['both'] = newStep(study, 'show', [{ outer: 'water' }, { part: 'points' }])
+    expect(['both', 'shown', 'labelled'].map((id) => partsLeftOut(study, id, tankId))).toEqual([['points'], [], []])
     study.steps['worked'] = newStep(study, 'curve', [{ step: 'old' }])
     // which takes the curve from where it is
     expect(caseOfStep(study, 'worked', tankId)).toBe(tankId)
