@@ -73,7 +73,7 @@ describe('what is built upon a cut', () => {
       ['several slices', /^Several slices/],
     ]))
 
-  it('every other new step works the moment it is made', () =>
+  it('every new step that copies or draws works the moment it is made', () =>
     worksAtOnce([
       ['copies mirrored', /^Copies mirrored/],
       ['copies turned', /^Copies turned/],
@@ -81,6 +81,10 @@ describe('what is built upon a cut', () => {
       ['intersection', /^Intersection/],
       ['polyline', /^Points/],
       ['circle', /^Circle/],
+    ]))
+
+  it('every other new step works the moment it is made', () =>
+    worksAtOnce([
       ['deform Arm', /^Deform Arm/],
       ['quiver', /^Arrows/],
       // it has a vector and a tensor only
@@ -107,6 +111,16 @@ describe('what is built upon a cut', () => {
     await page.keyboard.press('Enter')
     await settled()
     expect(await selected().textContent()).toMatch(/20\s*times over/)
+    // as a mode swings
+    const swing = page.getByRole('button', { name: 'Swing', exact: true })
+    const seen = async (): Promise<string> => (await page.locator('canvas').first().screenshot()).toString('base64')
+    await swing.click()
+    const first = await seen()
+    await expect.poll(async () => (await seen()) !== first).toBe(true)
+    await swing.click()
+    await page.locator('[data-stage][data-edges=smooth]').first().waitFor()
+    const still = await seen()
+    expect(await seen()).toBe(still)
     expect(requests).toBe(0)
   })
 })

@@ -93,6 +93,38 @@ describe('readings', () => {
     expect(sorted[0]).toBeLessThan(sorted.at(-1)!)
   })
 
+  it('over a constant of the study it follows it, through the formulas that use it', async () => {
+    const formula = async (text: string): Promise<void> => {
+      await page.getByRole('button', { name: 'New formula' }).click()
+      await page.keyboard.type(text)
+      await page.keyboard.press('Enter')
+    }
+    await formula('phi = 0')
+    await formula("swung = atphase(T, 0 * T, phi * 1 'deg')")
+    await say('measure mean swung Water', /^Measure mean/)
+    await choose('Taken over', [/^phi/])
+    const change = async (title: string, value: string): Promise<void> => {
+      await selected()
+        .getByRole('button', { name: new RegExp(`^${title}:`) })
+        .click()
+      await page.keyboard.type(value)
+      await page.keyboard.press('Enter')
+    }
+    await change('To', '120')
+    await change('Number of values', '3')
+    await expect.poll(() => page.getByRole('status').filter({ hasText: '3 values' }).count(), { timeout: 60_000 }).toBe(1)
+    await page.getByRole('button', { name: 'Table', exact: true }).last().click()
+    const cells = page.locator('table[data-over]').last().locator('tbody tr td:nth-child(2)')
+    await expect.poll(() => cells.count()).toBe(3)
+    const [whole, half, less] = (await cells.allTextContents()).map((text) => Number(text.trim().replace('−', '-'))) as [
+      number,
+      number,
+      number,
+    ]
+    expect(half / whole).toBeCloseTo(0.5, 3)
+    expect(less / whole).toBeCloseTo(-0.5, 3)
+  })
+
   it('axes are made, named and used in formulas', async () => {
     await page.getByRole('button', { name: 'New axes' }).click()
     await page.locator('[data-axes]').getByRole('button', { name: 'Name: Axes 1' }).click()
