@@ -23,6 +23,7 @@ import { NearestPlaces } from '../shapes/carryByNearest'
 import { looseCopy } from '../shapes/drawnLine'
 import { joinValues } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
+import { spacingIn, spacingOfShape } from '../shapes/spacing'
 import { turned } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
 import { displayIn, inDisplay } from '../units/quantities'
@@ -82,6 +83,9 @@ const OWN = 'own'
 const DEVIATION = 'deviation'
 /** Fields of a target of another case that come along. */
 const MOST_FIELDS = 12
+
+/** Times that one is further apart than the other. */
+const MUCH = 4
 
 const short = (x: number): number => Number(x.toPrecision(4))
 
@@ -178,7 +182,14 @@ function carriedShape(context: StepContext): Shape {
     ...shape,
     columns: [...(shape.columns ?? []), ...columns.map(({ values: _, ...column }) => column)],
     pieces: withColumns(pieces, columns),
-    notes: [...(shape.notes ?? []), ...alignmentNotes(context, alignment), ...found.notes, ...lostNotes, ...deviationNotes(columns)],
+    notes: [
+      ...(shape.notes ?? []),
+      ...alignmentNotes(context, alignment),
+      ...found.notes,
+      ...lostNotes,
+      ...deviationNotes(columns),
+      ...finenessNotes(context, shape, alignment?.scale ?? 1),
+    ],
   }
 }
 
@@ -332,6 +343,28 @@ function deviationNotes(columns: readonly Column[]): string[] {
   const largest = known.reduce((most, x) => (Math.abs(x) > Math.abs(most) ? x : most), 0)
   const [a, b, c] = [mean, rms, largest].map((x) => formatNumber(x, 4))
   return [`${column!.title}, at ${known.length} points: mean ${a}, rms ${b}, largest ${c} ${column!.unit ?? ''}`]
+}
+
+/** Whether the source is much coarser or finer than what it is carried onto. @param scale  that the target was aligned by */
+function finenessNotes(context: StepContext, target: Shape, scale: number): string[] {
+  const source = context.elsewhere('from')
+  const factor = lengthFactor(context.elsewhere('onto').lengthUnit, source.lengthUnit)
+  const ratio = spacingOfSource(source) / (scale * factor * spacingOfShape(target))
+  if (ratio > MUCH)
+    return [`the source is about ${formatNumber(ratio, 2)} times as coarse as the places: between its points it is taken as linear`]
+  if (ratio < 1 / MUCH)
+    return [`the source is about ${formatNumber(1 / ratio, 2)} times as fine as the places, between which details are missed`]
+  return []
+}
+
+function spacingOfSource(source: StepContext): number {
+  if (source.hasShapes('from')) return spacingOfShape(source.shape('from'))
+  const { parts } = source.domain('from')
+  const cells = parts.reduce((n, { name }) => n + (source.catalogueOf(name)?.cells ?? 0), 0)
+  return spacingIn(
+    parts.flatMap(({ boxes }) => [...boxes]),
+    cells,
+  )
 }
 
 function withColumns(pieces: readonly Piece[], columns: readonly Column[]): Piece[] {

@@ -128,6 +128,16 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
     expect(found.notes![0]!.includes('scaled by 0.4')).toBe(scale === 2.5)
   })
 
+  it('much coarser or finer than what it is carried onto, it says so', () => {
+    const notesOn = (count: number): string =>
+      workbench({ water }, { sheet: { ...sheet, settings: { ...sheet.settings, count } }, c: carrying() })
+        .shape('c', { case: 'water', moment: 0 })
+        .notes?.join() ?? ''
+    expect(notesOn(2)).toMatch(/the source is about .* times as fine as the places, between which details are missed/)
+    expect(notesOn(9)).not.toMatch(/the source is about/)
+    expect(notesOn(400)).toMatch(/the source is about .* times as coarse as the places: between its points it is taken as linear/)
+  })
+
   it('outside there may be the value of the nearest place on the border', () => {
     const wide = { ...sheet, settings: { ...sheet.settings, origin: [0.5, 0.5, 0.5], normal: [0, 0, 1], side: 2, count: 5 } }
     const { shape } = workbench({ water }, { sheet: wide, c: carrying({ outside: 'nearest' }) })
