@@ -2,7 +2,7 @@
 import { expect, it } from 'vitest'
 import type { Box } from '../../../core/mesh/MeshBlock'
 import { drawnLine, drawnPoints } from '../../../core/shapes/drawnLine'
-import { spacingIn, spacingOfShape } from '../../../core/shapes/spacing'
+import { spacingIn, spacingOfShape } from '../../../core/measure/spacing'
 import type { Vector } from '../../../core/mesh/vectors'
 
 const lattice = (n: number): Vector[] =>

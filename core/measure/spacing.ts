@@ -1,9 +1,9 @@
 /** How far the places of something are apart, about: to tell whether one thing is much finer than another. */
 import { boxOfPoints } from '../mesh/boxes'
 import type { Box } from '../mesh/MeshBlock'
-import { sizeOfShape } from '../measure/integrateShape'
-import { elementCount, joinPieces } from './Shape'
-import type { Shape } from './Shape'
+import { sizeOfShape } from './integrateShape'
+import { elementCount, joinPieces } from '../shapes/Shape'
+import type { Shape } from '../shapes/Shape'
 
 /** Edges of segments or triangles, of points those of the boxes that each has to itself; NaN of fewer than two. */
 export function spacingOfShape(shape: Shape): number {
