@@ -40,7 +40,6 @@ export interface ChartFrame {
 
 export type LineChart = Chart<'line', { x: number; y: number }[]>
 
-/** Pixels of a point at the 96 of an inch that charts are laid out in. */
 /** More lines than this are drawn thin: single ones can no longer be told apart. */
 const MANY = 6
 /** Of the span of error bars: room beyond their ends. */
