@@ -10,10 +10,9 @@ import type { Occlusion, PeelScene } from './DepthPeeler'
 import { Drawable } from './drawables'
 import { Eye, onScreen } from './Eye'
 import type { Area } from './FullScreen'
-import { flipRows } from './pixels'
+import { flipRows, PIXELS_PER_POINT } from './pixels'
 import { StageCanvas } from './StageCanvas'
 import type { StageObject } from './StageObject'
-import { PIXELS_PER_POINT } from './pixels'
 
 export interface Picked {
   id: string
@@ -36,8 +35,6 @@ const MOST_PAUSE = 500
 /** Of what darkens what is near it, as a share of half the size of the scene; pixels that it is at most, as a share of the width. */
 const OCCLUSION = { radius: 0.15, reach: 0.12 }
 const GROUND = new THREE.Vector4(0xee / 255, 0xf0 / 255, 0xec / 255, 1)
-/** CSS pixels per point: 96 to the inch against 72. */
-
 /** Of a whole swing of what is displaced. */
 const SWING_MS = 2000
 

@@ -55,11 +55,12 @@ export function pictureLayout(wishes: LayoutWishes, outline: Outline, aspect: nu
 }
 
 /** Shares of the size of the legends by which the frame is made narrower, or lower, until they are clear of the model. */
-const SPARED = [0, 0.25, 0.5, 0.75, 1]
+const SPARED = [0.25, 0.5, 0.75, 1]
 
 /** Not cropped: where legends would lie on the model it is drawn as much smaller as gives them room, at the right or below. */
 function whole(wishes: LayoutWishes, outline: Outline, aspect: number): PictureLayout {
   const { width, height, pixelsPerPoint: k, legends, isSteady } = wishes
+  const room = { x: 0, y: 0, width, height }
   const own = legends.filter(({ place }) => !place).map((spec) => legendSize(spec).map((points) => (points + 2 * GAP) * k))
   const [widest, tallest] = [0, 1].map((axis) => Math.max(0, ...own.map((size) => size[axis]!))) as [number, number]
   const frames = SPARED.flatMap((share): [number, number][] => [
@@ -67,16 +68,16 @@ function whole(wishes: LayoutWishes, outline: Outline, aspect: number): PictureL
     [width, height - share * tallest],
   ])
   const scaleIn = ([across, up]: [number, number]): number => Math.min(across / aspect, up)
-  const tried = frames
-    .filter(([across, up]) => across > width / 2 && up > height / 2)
-    .sort((a, b) => scaleIn(b) - scaleIn(a))
-    .map((frame) => {
-      const model = isSteady ? outlineOf(frame) : outline(frame)
-      const layout = layoutIn(frame, { x: 0, y: 0, width, height }, wishes, model)
-      const hull = convexHull(model)
-      return { layout, isClear: layout.legends.every(({ spec, rect }) => spec.place || covered(hull, rect) === 0) }
-    })
-  return (tried.find(({ isClear }) => isClear) ?? tried[0]!).layout
+  const spared = frames.filter(([across, up]) => across > width / 2 && up > height / 2).sort((a, b) => scaleIn(b) - scaleIn(a))
+  let first: PictureLayout | undefined
+  for (const frame of [[width, height] as [number, number], ...spared]) {
+    const model = isSteady ? outlineOf(frame) : outline(frame)
+    const layout = layoutIn(frame, room, wishes, model)
+    const hull = convexHull(model)
+    if (layout.legends.every(({ spec, rect }) => spec.place || covered(hull, rect) === 0)) return layout
+    first ??= layout
+  }
+  return first!
 }
 
 function outlineOf([width, height]: readonly [number, number]): [number, number][] {

@@ -5,5 +5,5 @@ export function flipRows(pixels: Uint8Array, width: number, height: number): Uin
   return out
 }
 
-/** Of CSS. */
+/** Pixels of CSS in a point: 96 to the inch against 72. */
 export const PIXELS_PER_POINT = 96 / 72

@@ -32,7 +32,10 @@ const side = computed(() => {
 /** An address may ask for the film: `./stavik film` does. */
 const unattended = filmFormats.find((format) => format === route.query['film'])
 /** A drawing may have brought or taken what is displaced. */
-const isDisplaced = computed(() => props.drawn >= 0 && props.stage.isDisplaced)
+const isDisplaced = computed(() => {
+  void props.drawn
+  return props.stage.isDisplaced
+})
 const isSwinging = ref(false)
 watch([isSwinging, isDisplaced], () => props.stage.setSwinging(isSwinging.value && isDisplaced.value))
 const isOne = computed(() => panes.seen.value.length === 1)

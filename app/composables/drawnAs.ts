@@ -13,9 +13,7 @@ export interface DrawnAs {
 /** The nearest displacement counts; offsets add up. Muted steps leave things where they are. */
 export function drawnAs(study: Study, id: string): DrawnAs {
   const found: DrawnAs = { displaced: null, offset: [0, 0, 0], arrows: ownDrawn(study.steps[id])?.arrows ?? null }
-  const seen = new Set<string>()
-  for (let at: string | undefined = id; at !== undefined && !seen.has(at); at = firstStep(study.steps[at])) {
-    seen.add(at)
+  for (const at of chainOf(study, id)) {
     const { displaced, offset } = ownDrawn(study.steps[at]) ?? {}
     if (displaced?.variable) found.displaced ??= displaced
     if (offset) found.offset = found.offset.map((c, d) => c + offset[d]!) as Vector
@@ -29,11 +27,14 @@ function ownDrawn(step: Step | undefined): Drawn | undefined {
 
 /** The step at which what a step is made of begins. */
 export function rootOf(study: Study, id: string): string {
-  const seen = new Set([id])
-  let at = id
-  for (let next = firstStep(study.steps[at]); next !== undefined && !seen.has(next); next = firstStep(study.steps[at]))
-    seen.add((at = next))
-  return at
+  return chainOf(study, id).at(-1)!
+}
+
+/** A step, the first one that it is made of, and so on. */
+function chainOf(study: Study, id: string): string[] {
+  const seen = new Set<string>()
+  for (let at: string | undefined = id; at !== undefined && !seen.has(at); at = firstStep(study.steps[at])) seen.add(at)
+  return [...seen]
 }
 
 /** The first step that a step is made of. */

@@ -1,7 +1,7 @@
-/** Steps that are being made and are not in the study yet. */
+/** What making a new step takes: others that are made with it, what it is made of, what it lacks. */
 import type { InputClass, InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { freshId } from '~~/core/study/studyModel'
-import type { Step, Study } from '~~/core/study/studyModel'
+import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 
 export function withSteps(study: Study, made: ReadonlyMap<string, Step>): Study {
   return { ...study, steps: { ...study.steps, ...Object.fromEntries(made) } }
@@ -9,6 +9,13 @@ export function withSteps(study: Study, made: ReadonlyMap<string, Step>): Study 
 
 export function freshIn(study: Study, made: ReadonlyMap<string, Step>, kind: StepKind): string {
   return freshId(kind.title.split(' ')[0]!, study.steps, Object.fromEntries(made))
+}
+
+/** The last readings or curves up to the selected one if that is one, in the order of the trail. */
+export function latestOf(choices: readonly { ref: InputRef }[], count: number, selected: string | null): InputRef[] {
+  const at = choices.findIndex(({ ref }) => 'step' in ref && ref.step === selected)
+  const end = at < 0 ? choices.length : Math.max(at + 1, Math.min(count, choices.length))
+  return choices.slice(Math.max(0, end - count), end).map(({ ref }) => ref)
 }
 
 const classWords: Readonly<Record<InputClass, string>> = {

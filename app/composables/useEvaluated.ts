@@ -80,8 +80,8 @@ export function useEvaluated({ catalogues, momentFor }: Pick<StudyCases, 'catalo
     const isHere = (step: string): boolean => !(now.value?.pane.pane && hidesStep(now.value.pane.pane, step))
     // what was answered to an evaluation that ended is not answered to this one
     const prefix = `${id} ${++nScenes}: `
-    const partsOf = (other: string): Part[] => cases.catalogueOf(other)?.parts ?? []
-    const lengthsIn = (other: string): number => lengthFactor(cases.catalogueOf(other)?.lengthUnit ?? null, cases.lengthUnit.value)
+    const partsOf = (other: string): Part[] => catalogues.value.get(other)?.parts ?? []
+    const lengthsIn = (other: string): number => lengthFactor(catalogues.value.get(other)?.lengthUnit ?? null, cases.lengthUnit.value)
     const source = { study, caseId: cases.ready, moment, version: cases.version, isHere, prefix }
     const results = useResults({ ...source, plan, partsOf, lengthsIn, hasNumbers: computed(() => id === panes.active.value) })
     const ranges = useRanges({

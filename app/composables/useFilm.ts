@@ -2,10 +2,11 @@
 import { until } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { settingAt } from '~~/core/evaluate/frames'
-import { readConstant, writeConstant } from '~~/core/fields/formula/constant'
+import { withValue } from '~~/core/fields/formula/constant'
 import { stepKind } from '~~/core/steps'
 import type { Film, FilmLeg } from '~~/core/study/film'
 import { valuesOf } from '~~/core/study/over'
+import type { ValuesAxis } from '~~/core/study/over'
 import { isSeen, plainCopy, putOptional, ranked } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
 import { parseUnit } from '~~/core/units/units'
@@ -60,13 +61,13 @@ export function useFilm() {
   const choices = computed<{ key: string; label: string; leg: FilmLeg }[]>(() => [
     ...(bench.cases.nMoments.value > 1 ? [{ key: 'moments', label: 'the moments', leg: { is: 'moments', between: 0 } as const }] : []),
     { key: 'turn', label: 'a turn of the view', leg: newTurn() },
-    ...ranked(document.value?.steps ?? {}).flatMap(([id, step]) =>
-      isSeen(step)
-        ? bench.over.settingsOf(id).map(({ axis, label }) => ({ key: keyOf(axis), label, leg: { ...axis, count: VALUE_PICTURES } }))
-        : [],
-    ),
-    ...bench.over.constants().map(({ axis, label }) => ({ key: keyOf(axis), label, leg: { ...axis, count: VALUE_PICTURES } })),
+    ...ranked(document.value?.steps ?? {}).flatMap(([id, step]) => (isSeen(step) ? bench.over.settingsOf(id).map(choiceOf) : [])),
+    ...bench.over.constants().map(choiceOf),
   ])
+
+  function choiceOf({ axis, label }: { axis: ValuesAxis; label: string }) {
+    return { key: keyOf(axis), label, leg: { ...axis, count: VALUE_PICTURES } }
+  }
 
   function keyOf(leg: FilmLeg): string {
     if (leg.is !== 'values') return leg.is
@@ -101,8 +102,8 @@ export function useFilm() {
   }
 
   function showConstant(formula: string, value: number): void {
-    const own = readConstant(bench.store.document?.formulas[formula]?.text ?? '')
-    if (own) bench.store.stagedTexts = { ...bench.store.stagedTexts, [formula]: writeConstant({ ...own, value }) }
+    const text = bench.store.document?.formulas[formula]?.text
+    if (text) bench.store.stagedTexts = { ...bench.store.stagedTexts, [formula]: withValue(text, value) }
   }
 
   /** Between moments what follows paths goes on; all else is as at the moment before. */

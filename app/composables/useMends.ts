@@ -109,14 +109,18 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
   function readingMends(id: string): Map<string, Mend> {
     const result = evaluated.results.value.get(id)
     const found = (result?.reading?.mends ?? result?.curve?.mends ?? []).flatMap((mend) => {
-      if (mend.said) return [[mend.caution, { title: mend.label, run: () => say(mend.said!) }] as const]
-      if (mend.makes) return [[mend.caution, { title: mend.label, run: () => make(id, mend.makes!) }] as const]
-      const change = changeOf(mend)
-      return change
-        ? [[mend.caution, { title: mend.label, run: () => store.edit(`${mend.label}: ${edits.name(id)}`, change(id)) }] as const]
-        : []
+      const run = actOf(id, mend)
+      return run ? [[mend.caution, { title: mend.label, run }] as const] : []
     })
     return new Map(found)
+  }
+
+  function actOf(id: string, mend: ReadingMend): Mend['run'] | undefined {
+    const { said, makes } = mend
+    if (said) return () => say(said)
+    if (makes) return () => make(id, makes)
+    const change = changeOf(mend)
+    return change && (() => store.edit(`${mend.label}: ${edits.name(id)}`, change(id)))
   }
 
   /** In names of the study; undefined where it has none for something of the case. */
@@ -151,10 +155,9 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
 
   async function make(id: string, { kind, settings, of, formula }: NonNullable<ReadingMend['makes']>): Promise<void> {
     const inputs = { [stepKind(kind).inputs[0]!.name]: [...(current.value!.steps[id]?.inputs[of] ?? [])] }
-    if (!formula) return void (await newSteps.addStep(kind, { settings, inputs }))
-    let variable = ''
-    await store.edit(`Formula ${formula.text}`, (draft) => void (variable = formulaOf(draft, formula)))
-    await newSteps.addStep(kind, { settings: { ...settings, [formula.setting]: variable }, inputs })
+    const all = { ...settings }
+    if (formula) await store.edit(`Formula ${formula.text}`, (draft) => void (all[formula.setting] = formulaOf(draft, formula)))
+    await newSteps.addStep(kind, { settings: all, inputs })
   }
 
   /** Said of the case, for all of its studies. */

@@ -17,8 +17,8 @@ import { exhibit } from '~~/core/study/exhibits'
 import { freshId, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
-import type { InputChoice, Inputs } from './useInputs'
-import { freshIn, lackOf, withSteps } from './madeSteps'
+import { freshIn, lackOf, latestOf, withSteps } from './madeSteps'
+import type { Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
 import type { Variables } from './useVariables'
@@ -91,8 +91,10 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     }
     const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, make)
     const lack = lackOf(kind, { settings, inputs: own }, study, (spec) => inputs.choices('', spec).length > 0)
-    if (lack) store.notice = { text: lack, isError: true }
-    if (lack) return ''
+    if (lack) {
+      store.notice = { text: lack, isError: true }
+      return ''
+    }
     const under = own[kind.inputs[0]?.name ?? ''] ?? []
     const isHidden = isLost(kind, settings, liked, under)
     const colour = kind.look?.column ?? wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
@@ -324,7 +326,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)) && canBe(kind, isFirst, ref))
     const carries = (ref: InputRef): boolean =>
       variable === null || !partsOf(ref).length || partsOf(ref).some((part) => isOn(variable, part))
-    if (spec.atFirst) return latestReadings(choices, spec.atFirst)
+    if (spec.atFirst) return latestOf(choices, spec.atFirst, selected.value)
     const around = spec.bounds === undefined ? [] : boundsOf(taken)
     if (around.length) return around
     // what is made for it is nearer than all of a region
@@ -358,13 +360,6 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const line = latest.find(({ ref }) => 'step' in ref && carries(ref))
     const first = choices.find(({ ref }) => carries(ref)) ?? choices[0]
     return line ? [line.ref] : first && !spec.isOptional ? [first.ref] : []
-  }
-
-  /** The last readings up to the selected one if that is one, in the order of the trail. */
-  function latestReadings(choices: readonly InputChoice[], count: number): InputRef[] {
-    const at = choices.findIndex(({ ref }) => 'step' in ref && ref.step === selected.value)
-    const end = at < 0 ? choices.length : Math.max(at + 1, Math.min(count, choices.length))
-    return choices.slice(Math.max(0, end - count), end).map(({ ref }) => ref)
   }
 
   /** Surfaces that bound regions, as parts of the study; of a region without any its outside. */

@@ -17,7 +17,7 @@ export function usePanesPicture() {
   /**
    * Legends stand in a strip at the right: panes are small.
    *
-   * @param draw   one pane in a size, without legends
+   * @param draw  one pane in a size, without legends
    */
   async function pictureOf(
     [whole, height]: readonly [number, number],
@@ -32,7 +32,8 @@ export function usePanesPicture() {
     const onStage = scenes[0] ? scenes[0].scene.stage.eye.size[0] / scenes[0].rect.width : whole
     const stripOf = (width: number) => legendStrip(legends, [Math.round(MOST_STRIP * whole), height], pointsIn(width / onStage, scale))
     // as large as in the panes, which are narrower by the strip
-    const strip = legends.length ? stripOf(whole - stripOf(whole).width) : undefined
+    const beside = scale.isScaled && legends.length ? stripOf(whole).width : 0
+    const strip = legends.length ? stripOf(whole - beside) : undefined
     const width = Math.max(1, whole - (strip?.width ?? 0))
     const placed: Placed[] = strip ? [{ x: whole - strip.width, y: 0, ...strip }] : []
     for (const { rect, scene } of scenes) {

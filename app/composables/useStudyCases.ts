@@ -17,12 +17,6 @@ export function useCaseView(caseId: Ref<string | null>) {
   const ready = computed(() => (catalogue.value ? caseId.value : null))
   const version = computed(() => attached.value?.version)
   const lengthUnit = computed(() => catalogue.value?.lengthUnit ?? '')
-
-  /** Of another case of the study, by its id there. */
-  function catalogueOf(other: string): Catalogue | null {
-    return cases.value.find(({ id }) => id === document.value?.cases[other]?.case)?.catalogue ?? null
-  }
-
   const nMoments = computed(() => catalogue.value?.moments.length ?? 1)
   const momentsToPlay = computed(() => {
     const last = nMoments.value - 1
@@ -39,7 +33,7 @@ export function useCaseView(caseId: Ref<string | null>) {
     return moment.kind === 'time' ? `t = ${value}` : `${moment.kind} ${value}`
   }
 
-  return { attached, catalogue, ready, version, lengthUnit, catalogueOf, nMoments, momentsToPlay, momentLabel }
+  return { attached, catalogue, ready, version, lengthUnit, nMoments, momentsToPlay, momentLabel }
 }
 
 export function useStudyCases() {

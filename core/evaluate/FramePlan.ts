@@ -7,13 +7,14 @@ import { comparisonsOf, conditionTree, structureOf } from '../fields/formula/con
 import type { ConditionTree } from '../fields/formula/conditions'
 import { axesByName } from '../fields/formula/axes'
 import { labelOf, nameOf } from '../fields/formula/expressions'
-import { readConstant, writeConstant } from '../fields/formula/constant'
+import { withValue } from '../fields/formula/constant'
 import type { Expression } from '../fields/formula/parse'
 import type { Names } from '../fields/formula/scope'
 import { stepKind } from '../steps'
 import type { InputSpec, PlannedInput, StepKind } from '../steps/StepKind'
 import { storedKey } from '../store/storeKeys'
 import { checkSchema, inputsOf } from '../study/check'
+import { partIdsOf } from '../study/inputClass'
 import { settingsIn } from '../study/perCase'
 import { variableName } from '../study/studyModel'
 import { Expressions } from './Expressions'
@@ -36,9 +37,7 @@ export function elsewhere({ constants }: Frame, place: Pick<Frame, 'case' | 'mom
 }
 
 function textIn({ constants }: Frame, formula: string, text: string): string {
-  const value = constants && Object.hasOwn(constants, formula) ? constants[formula] : undefined
-  const own = value === undefined ? undefined : readConstant(text)
-  return own ? writeConstant({ ...own, value: value! }) : text
+  return constants && Object.hasOwn(constants, formula) ? withValue(text, constants[formula]!) : text
 }
 
 export interface PlannedStep {
@@ -216,7 +215,7 @@ export class FramePlan {
     const own = steps[step]?.inputs[name] ?? []
     const between = own.flatMap((ref) => ('step' in ref ? [ref.step, ...inputsOf(this.plan, ref.step)] : []))
     const refs = [...own, ...between.flatMap((id) => Object.values(steps[id]?.inputs ?? {}).flat())]
-    return refs.flatMap((ref) => ('part' in ref ? [ref.part] : 'outer' in ref ? [ref.outer] : []))
+    return partIdsOf(refs)
   }
 
   /** What the study calls an expression: the name of a formula that means the same on these parts, or else the expression itself. */

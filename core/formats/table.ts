@@ -84,8 +84,9 @@ export function readTable(text: string, name: string): Table {
   const nTexts = all.reduce((sum, column, c) => sum + (c === named ? 0 : column.nTexts), 0)
   if (columns.every(({ values }) => values.every(Number.isNaN)))
     throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
-  const labels = body.map((line) => (split(line)[named] ?? '').trim().slice(0, LONGEST_LABEL))
-  return { columns, ...(named >= 0 && { labels }), nRows: body.length, nTexts }
+  const table = { columns, nRows: body.length, nTexts }
+  if (named < 0) return table
+  return { ...table, labels: body.map((line) => (split(line)[named] ?? '').trim().slice(0, LONGEST_LABEL)) }
 }
 
 /** A comma separates unless a semicolon or tab does, or every comma is between digits and spaces separate. */

@@ -53,28 +53,30 @@ function balanced(context: StepContext, isMass: boolean): Reading {
   const net = netOf(surfaces)
   const into = surfaces.reduce((sum, own) => sum + own.into, 0)
   const share = net / into
-  const cautions = [...flows.cautions]
   const open = openMend(context)
-  const unclosed = !open && into > 0 && !(Math.abs(share) <= CLOSED) ? unclosedMend(context, share, isMass) : undefined
-  if (open) cautions.push(open.caution)
-  else if (unclosed) cautions.push(unclosed.caution)
-  else if (!(into > 0)) cautions.push('Nothing flows in through these surfaces, so nothing can be balanced.')
-  const mends = [open, unclosed].filter((mend) => mend?.label !== undefined) as ReadingMend[]
+  const caution = open?.caution ?? doubtOf(share, into)
+  const mend = open ?? (caution && into > 0 ? insideMend(context, caution, isMass) : undefined)
   return {
     value: net,
     unit,
     parts: [...partsOfFlow(flows), { name: 'left over, of in', value: 100 * share, unit: '%' }],
     madeOf: ['out − in', ...flows.madeOf],
-    cautions,
-    ...(mends.length && { mends }),
+    cautions: [...flows.cautions, ...(caution ? [caution] : [])],
+    ...(mend && { mends: [mend] }),
   }
 }
 
+function doubtOf(share: number, into: number): string | undefined {
+  if (Math.abs(share) <= CLOSED) return undefined
+  return into > 0
+    ? `In and out do not close: ${formatNumber(100 * share, 3)} % of what flows in is left over.`
+    : 'Nothing flows in through these surfaces, so nothing can be balanced.'
+}
+
 /** What is left over may come from inside: by the divergence of the velocity there. */
-function unclosedMend(context: StepContext, share: number, isMass: boolean): Partial<ReadingMend> & Pick<ReadingMend, 'caution'> {
-  const caution = `In and out do not close: ${formatNumber(100 * share, 3)} % of what flows in is left over.`
+function insideMend(context: StepContext, caution: string, isMass: boolean): ReadingMend | undefined {
   const velocity = context.fields().find(({ field }) => isVelocity(field))
-  if (!velocity) return { caution }
+  if (!velocity) return undefined
   const name = expressionText(nameOf(velocity.called))
   const formula = {
     setting: 'variable',

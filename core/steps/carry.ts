@@ -12,19 +12,19 @@ import { magnitude } from '../measure/integrateCells'
 import type { Quantity } from '../measure/results'
 import { carryByCells } from '../mesh/carryByCells'
 import type { Carried } from '../mesh/carryByCells'
-import { fitSimilarity, movedBySimilarity } from '../mesh/similarity'
-import type { Similarity } from '../mesh/similarity'
-import { VectorSchema } from '../mesh/vectors'
-import type { Vector } from '../mesh/vectors'
+import { spacingIn, spacingOfShape } from '../measure/spacing'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { ScatteredPoints } from '../mesh/ScatteredPoints'
+import { VectorSchema } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
 import { carryByPoints, pointsOf } from '../shapes/carryByPoints'
 import { NearestPlaces } from '../shapes/carryByNearest'
 import { looseCopy } from '../shapes/drawnLine'
 import { joinValues } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
-import { spacingIn, spacingOfShape } from '../measure/spacing'
-import { turned } from '../shapes/turned'
+import { fitSimilarity } from '../shapes/similarity'
+import type { Similarity } from '../shapes/similarity'
+import { movedPoints, turned } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
 import { displayIn, inDisplay } from '../units/quantities'
 import { lengthFactor } from '../units/units'
@@ -164,7 +164,7 @@ function carriedShape(context: StepContext): Shape {
   const shape = target.shape('onto')
   const lying = positionsOf(shape, lengthFactor(target.lengthUnit, context.elsewhere('from').lengthUnit))
   const alignment = alignmentOf(context)
-  const places = alignment ? movedBySimilarity(lying, alignment) : lying
+  const places = alignment ? movedPoints(lying, alignment.motion) : lying
   const found = carriedTo(context, places)
   if (alignment) found.values = turned(found.values, found.components, backOf(alignment))
   const n = places.length / 3
@@ -204,13 +204,13 @@ function alignmentOf(context: StepContext): Similarity | undefined {
 
 /** Vectors and tensors of the source as they stand on the target. */
 function backOf({ turn }: Similarity): Motion {
-  return [0, 1, 2].flatMap((i) => [turn[i]!, turn[3 + i]!, turn[6 + i]!, 0])
+  return [0, 1, 2].flatMap((i) => [turn[i]!, turn[4 + i]!, turn[8 + i]!, 0])
 }
 
 function alignmentNotes(context: StepContext, alignment: Similarity | undefined): string[] {
   if (!alignment) return []
   const { rms, largest, scale, turn } = alignment
-  const degrees = (180 / Math.PI) * Math.acos(Math.min(1, Math.max(-1, (turn[0]! + turn[4]! + turn[8]! - 1) / 2)))
+  const degrees = (180 / Math.PI) * Math.acos(Math.min(1, Math.max(-1, (turn[0]! + turn[5]! + turn[10]! - 1) / 2)))
   const unit = context.elsewhere('from').lengthUnit ?? ''
   const scaled = settingsOf(Settings, context).aligned === 'scaled' ? `, scaled by ${formatNumber(scale, 6)}` : ''
   return [

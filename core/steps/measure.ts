@@ -126,10 +126,9 @@ function measureStep(context: StepContext, settings: Measured): Reading {
     return { value: netOf(surfaces), unit, parts: partsOfFlow(flows), madeOf, cautions }
   }
   const input = measuredInput(context, 'of')
-  const measuring = new Measuring(context, settings, input)
-  const found = measuring.reading()
+  const found = new Measuring(context, settings, input).reading()
   const doubt = doubtOfMeasure(context, quantity, input, found.value)
-  const mends = [measuring.lost, doubt].filter((mend) => mend !== undefined)
+  const mends = [...(found.mends ?? []), ...(doubt ? [doubt] : [])]
   return {
     ...found,
     cautions: [...found.cautions, ...input.cautions(), ...(doubt ? [doubt.caution] : [])],
@@ -137,9 +136,9 @@ function measureStep(context: StepContext, settings: Measured): Reading {
   }
 }
 
+type Made = Required<Pick<Reading, 'madeOf' | 'cautions' | 'mends'>>
+
 class Measuring {
-  /** Values that were left out, once it was measured. */
-  lost: ReadingMend | undefined
   private readonly ring: Expression | undefined
 
   constructor(
@@ -237,9 +236,9 @@ class Measuring {
     const centre = isAboutMean ? { value: mean.values[0]!, unit: mean.unit } : undefined
     const square = this.meanOf(squareAbout(plain, centre), weights)
     const about = centre ? [`about the mean ${formatNumber(centre.value, 8)} ${centre.unit ?? ''}`.trim()] : []
-    const { madeOf, cautions } = this.made(square.integrated.totals)
-    const value = Math.sqrt(square.values[0]!)
-    return { value, unit: mean.unit, ...(isAboutMean && { isDifference: true }), madeOf: [...about, mean.words, ...madeOf], cautions }
+    const made = this.made(square.integrated.totals)
+    made.madeOf.unshift(...about, mean.words)
+    return { value: Math.sqrt(square.values[0]!), unit: mean.unit, ...(isAboutMean && { isDifference: true }), ...made }
   }
 
   private percentile(): Reading {
@@ -265,25 +264,29 @@ class Measuring {
     return { value, unit, ...(at && { at }), ...this.ofMagnitude(integrated, where) }
   }
 
-  private ofMagnitude({ totals }: Integrated, words: string | undefined): Pick<Reading, 'madeOf' | 'cautions'> {
-    const { madeOf, cautions } = this.made(totals)
-    return { madeOf: [...(words ? [words] : []), ...madeOf, ...(totals.integral.length > 1 ? ['of the magnitude'] : [])], cautions }
+  private ofMagnitude({ totals }: Integrated, words: string | undefined): Made {
+    const made = this.made(totals)
+    if (words) made.madeOf.unshift(words)
+    if (totals.integral.length > 1) made.madeOf.push('of the magnitude')
+    return made
   }
 
   /** What is measured and what is left out of it. */
-  private made(totals: Totals): Pick<Reading, 'madeOf' | 'cautions'> {
+  private made(totals: Totals): Made {
     const size = ['count', 'length', 'area', 'volume'][this.input.dimension]
-    const cautions: string[] = []
-    if (totals.nonFinite) {
-      const share = `${formatNumber(totals.skipped, 4)} of the size`
-      const caution = `${totals.nonFinite} elements with values that are not finite are left out (${share}).`
-      const condition = `known(${expressionText(nameOf(labelOf(this.context.variable('variable'))))}) < 1`
-      cautions.push(caution)
-      this.lost = { caution, label: 'Show where', makes: { kind: 'keep', settings: { condition }, of: 'of' } }
-    }
-    if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
     const all = `${size} ${formatNumber(totals.measure, 8)} ${this.sizeUnit() ?? '(length unit unknown)'}`
-    return { madeOf: [`over ${this.input.over()}`, all], cautions }
+    const mends = totals.nonFinite ? [this.lost(totals)] : []
+    const cautions = mends.map(({ caution }) => caution)
+    if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
+    return { madeOf: [`over ${this.input.over()}`, all], cautions, mends }
+  }
+
+  /** Values that are left out, and a step that shows where they are. */
+  private lost({ nonFinite, skipped }: Totals): ReadingMend {
+    const share = `${formatNumber(skipped, 4)} of the size`
+    const caution = `${nonFinite} elements with values that are not finite are left out (${share}).`
+    const condition = `known(${expressionText(nameOf(labelOf(this.context.variable('variable'))))}) < 1`
+    return { caution, label: 'Show where', makes: { kind: 'keep', settings: { condition }, of: 'of' } }
   }
 
   private sizeUnit(): string | null {

@@ -3,6 +3,7 @@ import type { Catalogue, Part } from '../case/catalogue'
 import { stepKind } from '../steps'
 import { takesOutcomes } from '../steps/StepKind'
 import { inputsOf } from './check'
+import { partIdsOf } from './inputClass'
 import { ranked } from './studyModel'
 import type { Study, StudyPart } from './studyModel'
 
@@ -111,7 +112,7 @@ export function caseOfStep(study: Study, id: string, shown: string): string {
   // what is worked out from others takes each from its own case
   if (stepKind(study.steps[id]?.kind ?? '').inputs.some(takesOutcomes)) return shown
   const refs = [id, ...inputsOf(study, id)].flatMap((step) => Object.values(study.steps[step]?.inputs ?? {}).flat())
-  const parts = refs.flatMap((ref) => ('part' in ref ? [study.parts[ref.part]] : 'outer' in ref ? [study.parts[ref.outer]] : []))
+  const parts = partIdsOf(refs).map((part) => study.parts[part])
   const arePoints = parts.every((part) => part?.dimension === 0)
   const tables = parts.filter((part) => part !== undefined && (part.isTable || arePoints)) as StudyPart[]
   const hasAll = (other: string): boolean => tables.every(({ binding }) => binding[other]?.length)
@@ -123,7 +124,6 @@ export function partsLeftOut(study: Study, id: string, caseId: string): string[]
   const step = study.steps[id]
   if (!step || stepKind(step.kind).passesOn !== 'outside') return []
   const refs = Object.values(step.inputs).flat()
-  const ids = refs.flatMap((ref) => ('part' in ref ? [ref.part] : 'outer' in ref ? [ref.outer] : []))
-  const absent = ids.filter((part) => !study.parts[part]?.binding[caseId]?.length)
+  const absent = partIdsOf(refs).filter((part) => !study.parts[part]?.binding[caseId]?.length)
   return absent.length < refs.length ? absent.map((part) => study.parts[part]?.name ?? '?') : []
 }

@@ -14,3 +14,8 @@ export function inputClassOf(study: Pick<Study, 'parts' | 'steps'>, ref: InputRe
   const first = kind.inputs[0] && step.inputs[kind.inputs[0].name]?.[0]
   return kind.yields(step.settings, first && inputClassOf(study, first))
 }
+
+/** Parts of the study that references name, themselves or their outer surfaces. */
+export function partIdsOf(refs: readonly InputRef[]): string[] {
+  return refs.flatMap((ref) => ('part' in ref ? [ref.part] : 'outer' in ref ? [ref.outer] : []))
+}

@@ -7,6 +7,7 @@ import { defaultMap } from '../../core/colour/maps'
 import { axisNames } from '../../core/study/chart'
 import type { AxisName, ChartLook } from '../../core/study/chart'
 import type { ChartDrawing, DrawnSeries } from '../../core/study/drawnCurves'
+import { PIXELS_PER_POINT } from '../pixels'
 import { decimated, isRising } from './decimate'
 import { errorBars } from './errorBars'
 import type { WithErrors } from './errorBars'
@@ -14,7 +15,6 @@ import { lettering } from './lettering'
 import type { LetteringOptions } from './lettering'
 import { shadeBar, shadeOf, shadeRoom } from './shadeBar'
 import type { ShadeOptions } from './shadeBar'
-import { PIXELS_PER_POINT } from '../pixels'
 
 Chart.register(LineController, LineElement, PointElement, LinearScale, LogarithmicScale, annotation, lettering, errorBars, shadeBar)
 

@@ -1,10 +1,7 @@
 /** Functions of what swings with one frequency: a real and an imaginary part, or an amplitude and a phase for each component. */
 import type { PointFunction } from './functions'
-import { deviator, symmetricOf } from './tensors'
+import { ANY, deviator, productSum, SCALAR, symmetricOf } from './tensors'
 import type { LoopWriter } from './tensors'
-
-const SCALAR = [1]
-const ANY = [1, 3, 6, 9]
 
 type Pairing = (writer: LoopWriter, a: string, b: string) => string
 
@@ -22,8 +19,7 @@ function paired(unit: PointFunction['unit'], of: Pairing, about: string): PointF
 
 /** Sum of products in which the magnitude of a vector, or the equivalent stress of a tensor, is the root of that with itself. */
 function product(writer: LoopWriter, a: readonly string[], b: readonly string[]): string {
-  const sum = a.map((x, c) => (a.length === 6 && c >= 3 ? `2 * ${x} * ${b[c]}` : `${x} * ${b[c]}`)).join(' + ')
-  return writer.local(a.length === 6 ? `1.5 * (${sum})` : sum)
+  return writer.local(a.length === 6 ? `1.5 * (${productSum(a, b)})` : productSum(a, b))
 }
 
 export const complexFunctions: Readonly<Record<string, PointFunction>> = {

@@ -18,6 +18,12 @@ export function readConstant(text: string): Constant | undefined {
   }
 }
 
+/** With another value; as it is where it is no constant. */
+export function withValue(text: string, value: number): string {
+  const own = readConstant(text)
+  return own ? writeConstant({ ...own, value }) : text
+}
+
 export function writeConstant({ value, unit }: Constant): string {
   return unit === null ? String(value) : `${value} '${unit}'`
 }

@@ -3,7 +3,7 @@
  * the mesh around a position (`grad`, `smooth` …) is in `check.ts`.
  */
 import { complexFunctions } from './complexValues'
-import { deviator, full, norm, squareOf, symmetricOf, trace } from './tensors'
+import { ANY, deviator, full, norm, SCALAR, squareOf, symmetricOf, TENSOR, trace, VECTOR } from './tensors'
 import type { LoopWriter } from './tensors'
 
 /**
@@ -38,11 +38,6 @@ export interface PointFunction {
   /** Said beside its name. */
   about: string
 }
-
-const SCALAR = [1]
-const VECTOR = [3]
-const TENSOR = [6, 9]
-const ANY = [1, 3, 6, 9]
 
 /** Of one plain number. */
 function plain(name: string, about: string): PointFunction {

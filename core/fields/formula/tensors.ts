@@ -1,5 +1,11 @@
 /** Loops of formulas over the components of vectors and tensors: symmetric ones are xx yy zz xy yz xz, others go row by row. */
 
+/** Numbers of components. */
+export const SCALAR = [1]
+export const VECTOR = [3]
+export const TENSOR = [6, 9]
+export const ANY = [1, 3, 6, 9]
+
 /** Writes the loop of a formula: every scalar subexpression is one local, equal ones are the same. */
 export interface LoopWriter {
   local(source: string): string
@@ -30,9 +36,13 @@ export function deviator(writer: LoopWriter, a: readonly string[]): string[] {
   return a.map((x, c) => ((a.length === 6 ? c < 3 : c % 4 === 0) ? writer.local(`${x} - ${third}`) : x))
 }
 
-/** Norm; a symmetric tensor counts its shear components twice. */
+/** Sum of the products of components; a symmetric tensor counts those of shear twice. */
+export function productSum(a: readonly string[], b: readonly string[]): string {
+  return a.map((x, c) => (a.length === 6 && c >= 3 ? `2 * ${x} * ${b[c]}` : `${x} * ${b[c]}`)).join(' + ')
+}
+
 export function norm(writer: LoopWriter, a: readonly string[]): string {
-  return writer.local(`Math.sqrt(${a.map((x, c) => (a.length === 6 && c >= 3 ? `2 * ${x} * ${x}` : `${x} * ${x}`)).join(' + ')})`)
+  return writer.local(`Math.sqrt(${productSum(a, a)})`)
 }
 
 /** Product of a tensor with itself, rows one after the other. */

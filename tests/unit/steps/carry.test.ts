@@ -4,8 +4,8 @@ import { Computer } from '../../../core/evaluate/Computer'
 import { Graph } from '../../../core/evaluate/Graph'
 import { MapResults } from '../../../core/evaluate/local'
 import type { Frame, Plan } from '../../../core/evaluate/plan'
-import { fitSimilarity, movedBySimilarity } from '../../../core/mesh/similarity'
 import type { Vector } from '../../../core/mesh/vectors'
+import { fitSimilarity } from '../../../core/shapes/similarity'
 import { after, movedPlace, movedVector, shifted, turnedAbout } from '../../../core/shapes/turned'
 import { CASE, wholeShape } from '../../support/evaluation'
 import { atPoints, boxKinds, boxMesh, pointMesh, testCase } from '../../support/meshes'
@@ -107,18 +107,11 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
     )
     const frame = { case: 'water', moment: 0 }
     const [found, vector] = [shape('c', frame), shape('u', frame)]
-    const { turn: back, scale: by, shift } = fitSimilarity(pairs.here, there, true)
+    const { motion: back } = fitSimilarity(pairs.here, there, true)
     const values = column(found, 'carried').values
     expect(values.some((x) => Number.isFinite(x))).toBe(true)
     values.forEach((value, p) => {
-      const places = movedBySimilarity(found.points.slice(3 * p, 3 * p + 3) as Float64Array, {
-        turn: back,
-        scale: by,
-        shift,
-        rms: 0,
-        largest: 0,
-      })
-      const [x, y, z] = places as unknown as [number, number, number]
+      const [x, y, z] = movedPlace([...found.points.subarray(3 * p, 3 * p + 3)] as Vector, back)
       if (!Number.isNaN(value)) expect(Math.abs(value - linear(x, y, z)) / 280).toBeLessThan(1e-10)
       const turned = movedVector([x, 2 * y, 3 * z], turn)
       const carried = ['x', 'y', 'z'].map((letter) => column(vector, `carried ${letter}`).values[p]!)

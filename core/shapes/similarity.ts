@@ -1,13 +1,16 @@
 /** The turn, the shift and, where wanted, the scale that bring places nearest to others, by least squares. */
 import { DataError } from '../errors'
-import { cross, length, minus } from './vectors'
-import type { Vector } from './vectors'
+import { cross, length, minus } from '../mesh/vectors'
+import type { Vector } from '../mesh/vectors'
+import { movedPlace, movedVector } from './turned'
+import type { Motion } from './turned'
 
 export interface Similarity {
-  /** Rows of the rotation. */
-  turn: readonly number[]
+  /** All of it. */
+  motion: Motion
+  /** The turn alone, by which vectors turn. */
+  turn: Motion
   scale: number
-  shift: Vector
   /** Distances that remain between what was brought there and where it should be. */
   rms: number
   largest: number
@@ -29,24 +32,13 @@ export function fitSimilarity(from: readonly Vector[], to: readonly Vector[], ha
   if (isOnLine(own) || isOnLine(other))
     throw new DataError('on-a-line', 'Three pairs of places that do not lie on one line are needed to align one thing with another.')
   const turn = rotationOf(bestQuaternion(own, other))
-  const turned = own.map((place) => times(turn, place))
   const scale = hasScale ? Math.sqrt(sumOfSquares(other) / sumOfSquares(own)) : 1
-  const shift = minus(b, times(turn, a).map((c) => scale * c) as Vector)
-  const left = turned.map((place, i) => length(minus(place.map((c) => scale * c) as Vector, other[i]!)))
+  const grown = turn.map((c) => scale * c)
+  const shift = minus(b, movedVector(a, grown))
+  const motion = grown.map((c, i) => (i % 4 === 3 ? shift[(i - 3) / 4]! : c))
+  const left = from.map((place, i) => length(minus(movedPlace(place, motion), to[i]!)))
   const rms = Math.sqrt(left.reduce((sum, x) => sum + x * x, 0) / left.length)
-  return { turn, scale, shift, rms, largest: Math.max(...left) }
-}
-
-/** @param places  three coordinates for each */
-export function movedBySimilarity(places: Float64Array, { turn, scale, shift }: Similarity): Float64Array {
-  const out = new Float64Array(places.length)
-  for (let i = 0; i < places.length; i += 3) {
-    for (let d = 0; d < 3; d++) {
-      const [x, y, z] = [turn[3 * d]!, turn[3 * d + 1]!, turn[3 * d + 2]!]
-      out[i + d] = scale * (x * places[i]! + y * places[i + 1]! + z * places[i + 2]!) + shift[d]!
-    }
-  }
-  return out
+  return { motion, turn, scale, rms, largest: Math.max(...left) }
 }
 
 function centreOf(places: readonly Vector[]): Vector {
@@ -62,10 +54,6 @@ function isOnLine(places: readonly Vector[]): boolean {
   const along = places.reduce<Vector>((most, place) => (length(place) > length(most) ? place : most), [0, 0, 0])
   const size = length(along)
   return !places.some((place) => length(cross(place, along)) > LEAST_WIDTH * size * size)
-}
-
-function times(turn: readonly number[], [x, y, z]: Vector): Vector {
-  return [0, 3, 6].map((row) => turn[row]! * x + turn[row + 1]! * y + turn[row + 2]! * z) as Vector
 }
 
 function bestQuaternion(from: readonly Vector[], to: readonly Vector[]): number[] {
@@ -114,11 +102,11 @@ function rotate(a: number[][], vectors: number[][], p: number, q: number): void 
   for (const row of vectors) turnColumns(row)
 }
 
-function rotationOf([w, x, y, z]: readonly number[]): number[] {
+function rotationOf([w, x, y, z]: readonly number[]): Motion {
   const [a, b, c, d] = [w!, x!, y!, z!]
   return [
-    ...[a * a + b * b - c * c - d * d, 2 * (b * c - a * d), 2 * (b * d + a * c)],
-    ...[2 * (b * c + a * d), a * a - b * b + c * c - d * d, 2 * (c * d - a * b)],
-    ...[2 * (b * d - a * c), 2 * (c * d + a * b), a * a - b * b - c * c + d * d],
+    ...[a * a + b * b - c * c - d * d, 2 * (b * c - a * d), 2 * (b * d + a * c), 0],
+    ...[2 * (b * c + a * d), a * a - b * b + c * c - d * d, 2 * (c * d - a * b), 0],
+    ...[2 * (b * d - a * c), 2 * (c * d + a * b), a * a - b * b - c * c + d * d, 0],
   ]
 }

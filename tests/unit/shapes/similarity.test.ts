@@ -1,8 +1,8 @@
 /** Places brought onto others: exact where there is a turn, a shift and a scale between them, by least squares else. */
 import { describe, expect, it } from 'vitest'
-import { fitSimilarity, movedBySimilarity } from '../../../core/mesh/similarity'
+import { fitSimilarity } from '../../../core/shapes/similarity'
 import type { Vector } from '../../../core/mesh/vectors'
-import { after, movedPlace, shifted, turnedAbout } from '../../../core/shapes/turned'
+import { after, movedPlace, movedPoints, shifted, turnedAbout } from '../../../core/shapes/turned'
 import type { Motion } from '../../../core/shapes/turned'
 
 const three: Vector[] = [
@@ -26,9 +26,9 @@ describe.each(motions)('of %s', (_, motion) => {
     const size = Math.max(1, ...there([0, 0, 0]).map(Math.abs))
     expect(found.largest / size).toBeLessThan(1e-13)
     const other: Vector = [-4, 7, 2.5]
-    movedBySimilarity(Float64Array.from(other), found).forEach((c, d) => expect((c - there(other)[d]!) / size).toBeCloseTo(0, 11))
+    movedPoints(other, found.motion).forEach((c, d) => expect((c - there(other)[d]!) / size).toBeCloseTo(0, 11))
     // no mirror image, though the places would fit it as well
-    const [a, b, c, d, e, f, g, h, i] = found.turn as number[]
+    const [a, b, c, , d, e, f, , g, h, i] = found.turn as number[]
     expect(a! * (e! * i! - f! * h!) - b! * (d! * i! - f! * g!) + c! * (d! * h! - e! * g!)).toBeCloseTo(1, 12)
   })
 })
@@ -37,7 +37,7 @@ it('of places that do not fit the squares of what remains are least', () => {
   const there = three.map(([x, y, z], i): Vector => [x + 0.01 * (i - 1), y - 0.02 * i, z + 0.015 * (i % 2)])
   const found = fitSimilarity(three, there, false)
   const left = (motion: Motion): number => {
-    const moved = movedBySimilarity(Float64Array.from(three.flat()), found)
+    const moved = movedPoints(three.flat(), found.motion)
     return there.reduce((sum, place, i) => {
       const own = movedPlace([...moved.subarray(3 * i, 3 * i + 3)] as Vector, motion)
       return sum + own.reduce((part, c, d) => part + (c - place[d]!) ** 2, 0)
