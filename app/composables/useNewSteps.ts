@@ -1,12 +1,9 @@
 /** New steps, begun with what users would most likely choose. */
 import type { VariableRange } from '~~/core/evaluate/range'
 import { priorities } from '~~/core/evaluate/plan'
-import type { Catalogue } from '~~/core/case/catalogue'
-import { FormulaError } from '~~/core/errors'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
 import { diagonal, roundedBox, unionBox } from '~~/core/mesh/boxes'
 import type { Box } from '~~/core/mesh/MeshBlock'
-import { quantityOf } from '~~/core/units/quantities'
 import { stepKind } from '~~/core/steps'
 import type { Surroundings } from '~~/core/steps/offers'
 import { hasShape, yieldsVolumes } from '~~/core/steps/StepKind'
@@ -21,6 +18,7 @@ import { freshIn, lackOf, latestOf, withSteps } from './madeSteps'
 import type { Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
+import { useVariablePicks } from './useVariablePicks'
 import type { Variables } from './useVariables'
 
 /** What of the workbench a new step depends on. */
@@ -66,7 +64,10 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
   const store = useStudyStore()
   const { current } = storeToRefs(store)
   const { caseId, moment, selected } = storeToRefs(useViewStore())
-  const { typeOf, fieldOf } = variables
+  const { partsOf, boundParts, isOn, pickVariable, numberingOf, fittingColour } = useVariablePicks({
+    cases: { catalogue, catalogues },
+    variables,
+  })
 
   /** Adds a step after the selected one, with the selection as its input if that fits, and with what it needs. @returns '' for none */
   async function addStep(kindId: string, asked: StepWishes = {}): Promise<string> {
@@ -150,21 +151,6 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     return kind.yields(settings, 'surface') === 'lines'
   }
 
-  /** The colour that is liked if what is coloured has it, else the first variable that it has. */
-  function fittingColour(liked: string | null, of: readonly InputRef[]): string | null {
-    const parts = of.flatMap(partsOf)
-    if (liked === null || !parts.length || parts.some((part) => isOn(liked, part))) return liked
-    return variables.choices('any').find(({ value }) => parts.some((part) => isOn(value, part)))?.value ?? null
-  }
-
-  /** Parts of the study that something is made of. */
-  function partsOf(ref: InputRef): string[] {
-    if (!('step' in ref)) return ['part' in ref ? ref.part : ref.outer]
-    const step = current.value!.steps[ref.step]
-    const name = step && stepKind(step.kind).inputs[0]?.name
-    return name === undefined ? [] : (step!.inputs[name] ?? []).flatMap(partsOf)
-  }
-
   /** What a new step comes out of would cover it: a part lies on the whole, and what is inside a volume lies behind its outside. */
   function makeWay(all: Study['steps'], kind: StepKind, own: Step['inputs']): void {
     if (!hasShape(kind)) return
@@ -229,6 +215,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     return {
       box: boxOf(selected.value ? [{ step: selected.value }] : []),
       pick: (components, quantity, other) => pickVariable(components, quantity, on, other),
+      numbering: (place) => numberingOf(place, on),
       range(variable) {
         const known = evaluated.ranges.atMoment(variable)
         if (!known) missing?.add(variable)
@@ -262,22 +249,6 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
       step.rank = rank = rankBetween(rank, steps.value[next]?.[1].rank)
       if (beside?.group !== undefined) step.group = beside.group
     }
-  }
-
-  /** Fields that exist at this moment and have a known meaning come first. */
-  function pickVariable(components: 1 | 3 | 6, quantity: string | undefined, on: readonly string[], other?: string): string {
-    const all = variables.choices(({ 1: 'scalar', 3: 'vector', 6: 'tensor' } as const)[components])
-    const choices = all.length > 1 ? all.filter(({ value }) => value !== other) : all
-    const last = (id: string): number => {
-      const type = typeOf(id)
-      if (type) return type instanceof FormulaError || type.isCondition ? 3 : 0
-      const field = fieldOf(id)
-      if (!field?.moments.includes(moment.value)) return 2
-      if (quantity && quantityOf(field.name, field.components, field.unit) === quantity) return -1
-      return [null, 'plain number'].includes(quantityOf(field.name, field.components, field.unit)) ? 1 : 0
-    }
-    const isMissing = (id: string): number => Number(on.length > 0 && !on.some((part) => isOn(id, part)))
-    return [...choices].sort((a, b) => isMissing(a.value) - isMissing(b.value) || last(a.value) - last(b.value))[0]?.value ?? ''
   }
 
   /** @param make  makes a step of a kind for an input that nothing fits */
@@ -378,35 +349,11 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     return !kind.fits || !isFirst || !('part' in ref) || boundParts(ref.part).every(kind.fits)
   }
 
-  /** Parts of the case that a part of the study stands for. */
-  function boundParts(part: string): Catalogue['parts'] {
-    const names = current.value?.parts[part]?.binding[caseId.value ?? ''] ?? []
-    return (catalogue.value?.parts ?? []).filter(({ name }) => names.includes(name))
-  }
-
   /** What the first input of a step is. */
   function madeOf(id: string | null): InputRef[] {
     const step = current.value!.steps[id ?? '']
     const name = step && stepKind(step.kind).inputs[0]?.name
     return name === undefined ? [] : [...(step!.inputs[name] ?? [])]
-  }
-
-  /** Whether a part has values of a variable in the case that is shown; of a table or of points of another case in that. */
-  function isOn(variable: string, part: string): boolean {
-    const study = current.value
-    const own = study?.parts[part]
-    const names = own?.binding[caseId.value ?? '']
-    if (names) {
-      return names.some((name) => {
-        const type = typeOf(variable, name)
-        return type ? !(type instanceof FormulaError) : fieldOf(variable)?.parts.includes(name)
-      })
-    }
-    if (own?.dimension !== 0) return false
-    return Object.entries(own.binding).some(([other, tables]) => {
-      const field = study?.variables[variable]?.binding[other]?.field
-      return catalogues.value.get(other)?.fields.some(({ name, parts }) => name === field && tables.some((table) => parts.includes(table)))
-    })
   }
 
   return { addStep, settingsOf, inputsFor, fittingColour, partsOf, boundParts, canBe }

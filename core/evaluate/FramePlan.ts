@@ -169,9 +169,10 @@ export class FramePlan {
 
   /** Expressions on which the result of a step depends: variables, and what its conditions compare. */
   shapeExpressions(step: string): Expression[] {
-    const { kind } = this.step(step)
+    const { kind, settings } = this.step(step)
+    const used = kind.variables(settings)
     const compared = (kind.conditions ?? []).flatMap((setting) => comparisonsOf(this.condition(step, setting)))
-    return [...kind.shapeVariables.map((setting) => this.variable(step, setting)), ...compared]
+    return [...kind.shapeVariables.filter((setting) => used.includes(setting)).map((setting) => this.variable(step, setting)), ...compared]
   }
 
   /** How the conditions of a step join what they compare. */

@@ -222,6 +222,14 @@ export function uniqueNames<T extends { name: string }>(items: readonly T[]): T[
   })
 }
 
+/** What the solver calls points and cells: fields that are the same at all moments. @param numbers  of all of the source */
+export function numberFields(parts: string[], numbers: Partial<Record<'point' | 'cell', () => Promise<Iterable<number>>>>): SourceField[] {
+  return Object.entries(numbers).map(([place, own]) => ({
+    ...{ name: place === 'point' ? 'node number' : 'cell number', place: place as 'point' | 'cell', components: 1 },
+    ...{ unit: '1', numberType: 'Int32', parts, read: async () => Float64Array.from(await own()) },
+  }))
+}
+
 /** One field for what has the same name, place and size on several parts. */
 export function joinFields(fields: readonly SourceField[]): SourceField[] {
   const joined = new Map<string, SourceField>()

@@ -19,7 +19,7 @@ import type { Format, FormatWindows, OpenCase } from './Format'
 import { isHdf5 } from './hdf5/Hdf5'
 import { isNetcdf, openNetcdf } from './netcdf'
 import type { Netcdf, NetcdfVariable } from './netcdf'
-import { SourceCase, timeMoment, uniqueNames } from './SourceCase'
+import { joinFields, numberFields, SourceCase, timeMoment, uniqueNames } from './SourceCase'
 import type { SourceField, SourceNumber, SourcePart } from './SourceCase'
 
 const straight = (n: number): number[] => Array.from({ length: n }, (_, i) => i)
@@ -137,7 +137,7 @@ class ExodusFile {
       format: 'Exodus II',
       name: this.name,
       parts: [...parts, ...surfaces],
-      fields: joinComponents(fields),
+      fields: [...joinComponents(fields), ...(await this.numberings([...parts, ...surfaces]))],
       numbers: isTimed ? await this.numbers(moments.length) : [],
       ...(isTimed && { moments }),
     })
@@ -281,6 +281,19 @@ class ExodusFile {
     return { ...own, ...compact, nPoints: compact.points.length / 3, cellNumbers: Uint32Array.from(own.types, (_, i) => i) }
   }
 
+  /** What the solver calls nodes and elements, where it is not their order in the file. */
+  private async numberings(parts: readonly SourcePart[]): Promise<SourceField[]> {
+    const [nodes, cells] = [this.data.variable('node_num_map'), this.data.variable('elem_num_map')]
+    const names = parts.map((part) => part.name)
+    const ofBlock = ({ name, first, nCells }: Block): SourceField[] =>
+      numberFields([name], { cell: async () => cells!.read(undefined, [first, first + nCells]) })
+    return [
+      ...(nodes && (await isRenumbered(nodes)) ? numberFields(names, { point: () => nodes.read() }) : []),
+      // numbers of elements run through all blocks
+      ...joinFields(cells && (this.blocks.length > 1 || (await isRenumbered(cells))) ? this.blocks.flatMap(ofBlock) : []),
+    ]
+  }
+
   /** Variables of the whole case. */
   private async numbers(nMoments: number): Promise<SourceNumber[]> {
     const names = (await this.data.variable('name_glo_var')?.texts()) ?? []
@@ -320,3 +333,13 @@ class ExodusFile {
     })
   }
 }
+
+/** Whether a list of numbers is not 1, 2, 3 …, judged at its ends. */
+async function isRenumbered(list: NetcdfVariable): Promise<boolean> {
+  const n = list.shape[0] ?? 0
+  const differs = async (from: number, to: number): Promise<boolean> =>
+    (await list.read(undefined, [from, to])).some((number, i) => number !== from + i + 1)
+  return (await differs(0, Math.min(n, ENDS))) || differs(Math.max(0, n - ENDS), n)
+}
+
+const ENDS = 10_000

@@ -9,7 +9,7 @@ import { Growing } from '../mesh/growing'
 import type { SourceMesh } from '../mesh/normaliseCells'
 import type { Format, OpenCase } from './Format'
 import { partsByDimension } from './meshParts'
-import { SourceCase } from './SourceCase'
+import { numberFields, SourceCase } from './SourceCase'
 import type { SourceField, SourceMoment } from './SourceCase'
 import { decodeNumbers, parseNumber, readWhole, TextScanner } from './TextScanner'
 
@@ -67,6 +67,8 @@ class FrdFile {
   private points = new Float64Array(0)
   /** Point by node number. */
   private readonly nodes = new Map<number, number>()
+  /** Number of each cell. */
+  private readonly cells: number[] = []
   private readonly types = new Growing(Uint8Array)
   private readonly offsets = new Growing(Uint32Array)
   private readonly connectivity = new Growing(Uint32Array)
@@ -172,10 +174,10 @@ class FrdFile {
     const format = Number(line.slice(73, 75)) || 0
     if (format >= 2) {
       for (let c = 0; c < n; c++) {
-        const [, code] = decodeNumbers(this.scanner.binary(16, 'cells'), 'int32', true)
+        const [number, code] = decodeNumbers(this.scanner.binary(16, 'cells'), 'int32', true)
         const size = cellTypes[code!]?.nodes.length
         if (!size) throw this.unknownCell(code!)
-        this.addCell(code!, decodeNumbers(this.scanner.binary(4 * size, 'cells'), 'int32', true))
+        this.addCell(number!, code!, decodeNumbers(this.scanner.binary(4 * size, 'cells'), 'int32', true))
       }
       return
     }
@@ -193,7 +195,7 @@ class FrdFile {
           nodes.push(this.integer(list, at, at + width, 'a node'))
         if (list.length < 3 + width) throw this.scanner.cutOff('the nodes of a cell')
       }
-      this.addCell(code, nodes)
+      this.addCell(this.integer(head, 3, 3 + width, 'a cell'), code, nodes)
     }
   }
 
@@ -201,8 +203,9 @@ class FrdFile {
     return new FormatError('unsupported-cell', `${this.scanner.name}: cells of type ${code} are not known; the file is damaged.`)
   }
 
-  private addCell(code: number, list: ArrayLike<number>): void {
+  private addCell(number: number, code: number, list: ArrayLike<number>): void {
     const { type, nodes } = cellTypes[code]!
+    this.cells.push(number)
     this.types.push(type)
     for (const i of nodes) {
       const point = this.nodes.get(list[i]!)
@@ -305,12 +308,13 @@ class FrdFile {
         read: async (_, moment) => columnsOf(read(moment), block.components, half, block.components),
       })
     }
+    const numbers = numberFields(names, { point: async () => this.nodes.keys(), cell: async () => this.cells })
     return new SourceCase({
       format: 'CalculiX frd',
       name: this.scanner.name,
       parts,
       moments: this.moments,
-      fields: [...fields.values()].map(({ blocks, ...field }) => ({ ...field, moments: [...blocks.keys()] })),
+      fields: [...[...fields.values()].map(({ blocks, ...field }) => ({ ...field, moments: [...blocks.keys()] })), ...numbers],
     })
   }
 }

@@ -12,6 +12,7 @@ import { concentration } from './concentration'
 import { copies } from './copies'
 import { curve } from './curve'
 import { deform } from './deform'
+import { find } from './find'
 import { follow } from './follow'
 import { force } from './force'
 import { histogram } from './histogram'
@@ -67,6 +68,7 @@ export const stepKinds: readonly StepKind[] = [
   line,
   circle,
   points,
+  find,
   sheet,
   show,
 ] as unknown as StepKind[]

@@ -19,8 +19,8 @@ export type SentencePiece =
   /** An expression of numbers, which are called a, b, … in the order of an input. */
   | { token: 'calculation'; setting: string; input: string }
   | { token: 'number'; setting: string; quantity: NumberQuantity; variable?: string; unit?: string; sweep?: readonly [number, number] }
-  /** Several values of a variable, or in a unit. */
-  | { token: 'numbers'; setting: string; variable?: string; unit?: string }
+  /** Several values of a variable, in a unit, or plain numbers. */
+  | { token: 'numbers'; setting: string; variable?: string; unit?: string; isPlain?: boolean }
   | { token: 'choice'; setting: string; options: readonly ChoiceOption[] }
   | {
       token: 'variable'
@@ -54,7 +54,7 @@ export function isPlainQuantity(quantity: NumberQuantity): boolean {
  */
 export function unitOfNumbers(piece: NumbersToken, length: string | null, unitOf: (variable: string) => string | null): string | null {
   if (piece.unit !== undefined) return piece.unit
-  if (piece.token === 'number' && isPlainQuantity(piece.quantity)) return null
+  if (piece.token === 'number' ? isPlainQuantity(piece.quantity) : piece.isPlain) return null
   return piece.token === 'number' && piece.quantity === 'length' ? length : unitOf(piece.variable ?? '')
 }
 
@@ -82,6 +82,8 @@ export interface Surroundings {
   box: Box
   /** The variable to take where none is named. @param quantity  liked best. @param other  not this one, if there is another */
   pick(components: 1 | 3 | 6, quantity?: string, other?: string): string
+  /** The variable that numbers points or cells; '' if there is none. */
+  numbering(place: 'point' | 'cell'): string
   /** Smallest and largest value of a variable, as far as they are known. */
   range(variable: string): readonly [number, number] | undefined
   /** A value of a variable as it stands in a formula. */

@@ -196,6 +196,7 @@ export function plainSurroundings(study: Study, box: Box): Surroundings {
   return {
     box,
     pick: firstVariable(study),
+    numbering: () => '',
     range: () => undefined,
     written: (_, value) => `${value}`,
     nameOf: (variable) => expressionText(nameOf(variableName(study, variable))),

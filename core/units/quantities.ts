@@ -17,6 +17,9 @@ export interface QuantityKind {
   components: readonly number[]
 }
 
+/** Of what tells nodes or cells apart. */
+export const NUMBERING = 'numbering'
+
 const any = [1, 3]
 
 /** In the order in which names are tried. */
@@ -85,6 +88,13 @@ export const quantities: readonly QuantityKind[] = [
   { name: 'wall shear', unit: 'Pa', choices: ['Pa', 'kPa'], names: /^(wallshear(stress)?|tauw|wss)$/, components: any },
   { name: 'heat flux', unit: 'W/m²', choices: ['W/m²', 'kW/m²'], names: /^(heatflux|wallheatflux|qw|hfl|flux)$/, components: any },
   { name: 'time', unit: 's', choices: ['s', 'min', 'h', 'd'], names: /^(age|time|residencetime)$/, components: [1] },
+  {
+    name: NUMBERING,
+    unit: '1',
+    choices: ['1'],
+    names: /^((global)?(node|point|cell|element)(number|id|label|num)s?|nid|eid)$/,
+    components: [1],
+  },
   {
     name: 'plain number',
     unit: '1',

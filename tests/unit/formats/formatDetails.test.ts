@@ -268,10 +268,35 @@ describe('Exodus II', () => {
       0,
     )
     await writeFile(path('one.exo'), bytes)
+    expect((await open('one.exo')).catalogue.fields).toEqual([])
     const { surfaces } = await info('one.exo')
     expect(surfaces).toMatchObject([{ name: 'side set 7', faces: nSides }])
     expect(surfaces[0]!.area).toBeCloseTo(area, 12)
     expect((await readCase(await open('one.exo'), 0)).catalogue.parts[1]!.owners).toEqual(['block 1'])
+  })
+
+  it('numbers of nodes are told where they are not their order, those of elements run through the blocks', async () => {
+    const ints = (name: string, dimensions: string[], values: number[]) => ({ name, kind: 'int' as const, dimensions, values })
+    const block = (k: number, nodes: number[]) => ({ ...ints(`connect${k}`, ['one', 'four'], nodes), attributes: { elem_type: 'TETRA4' } })
+    const corners = [...kinds[0]!.corners, [1, 1, 1]]
+    const bytes = netcdfFile(
+      1,
+      { nodes: 5, one: 1, two: 2, four: 4, dim: 3 },
+      [
+        { name: 'coord', kind: 'double', dimensions: ['dim', 'nodes'], values: [0, 1, 2].flatMap((d) => corners.map((p) => p[d]!)) },
+        ...[block(1, [1, 2, 3, 4]), block(2, [2, 3, 4, 5])],
+        ...[ints('node_num_map', ['nodes'], [10, 20, 30, 40, 50]), ints('elem_num_map', ['two'], [1, 2])],
+      ],
+      0,
+    )
+    await writeFile(path('two.exo'), bytes)
+    const file = await open('two.exo')
+    expect(file.catalogue.fields.map(({ name, place, parts, unit }) => [name, place, parts, unit])).toEqual([
+      ['node number', 'point', ['block 1', 'block 2'], '1'],
+      ['cell number', 'cell', ['block 1', 'block 2'], '1'],
+    ])
+    expect([...(await file.values('block 2', 'cell number', 0)).values]).toEqual([2])
+    expect([...(await file.values('block 2', 'node number', 0)).values]).toEqual([10, 20, 30, 40, 50])
   })
 
   it('shells are surfaces, their sides the shells themselves; all node values may stand in one variable', async () => {

@@ -158,7 +158,12 @@ describe('frd', () => {
       ['DISP', 'vector', [0, 1, 2, 3]],
       ['STRESS', 'symmetric tensor', [0, 1, 2, 3]],
       ['NDTEMP', 'scalar', [0, 1, 2, 3]],
+      ['node number', 'scalar', [0, 1, 2, 3]],
+      ['cell number', 'scalar', [0, 1, 2, 3]],
     ])
+    const [nodes, cells] = [await file.values('region', 'node number', 3), await file.values('region', 'cell number', 0)]
+    expect([...nodes.values.subarray(0, 3)]).toEqual([11, 14, 17])
+    expect([...cells.values.subarray(0, 2)]).toEqual([1, 2])
     expect((await file.values('region', 'NDTEMP', 2)).values[0]).toBe(290 + 46.5)
     expect([...(await file.values('region', 'STRESS', 0)).values.subarray(6, 12)]).toEqual(model.stress[1])
   })
