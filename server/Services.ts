@@ -15,6 +15,7 @@ import type { CaseSource, ImportNews } from './cases/messages'
 import { grownSeries } from './cases/sources'
 import { dropAbandoned } from './cases/uploads'
 import { CaseRepository } from './db/cases'
+import { ChartTemplateRepository } from './db/chartTemplates'
 import { connect, migrate } from './db/connection'
 import { Ownership } from './db/Ownership'
 import { JobRepository } from './db/jobs'
@@ -59,6 +60,7 @@ export class Services {
     private readonly ownership: Ownership,
     readonly cases: CaseRepository,
     readonly studies: StudyRepository,
+    readonly chartTemplates: ChartTemplateRepository,
     readonly store: CaseStore,
     readonly threads: Threads,
     readonly evaluations: Evaluations,
@@ -85,7 +87,7 @@ export class Services {
     })
     const evaluations = new Evaluations(threads, store)
     const checks = new CaseChecks(store, evaluations)
-    const repositories = [new Ownership(db), new CaseRepository(db), new StudyRepository(db)] as const
+    const repositories = [new Ownership(db), new CaseRepository(db), new StudyRepository(db), new ChartTemplateRepository(db)] as const
     const events = new Events()
     const jobs: Jobs = new Jobs({
       ...{ repository: new JobRepository(db), ownership: repositories[0], evaluations, events, threads: share.threads },

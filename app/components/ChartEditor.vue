@@ -5,6 +5,7 @@ import type { AxisName, ChartRule } from '~~/core/study/chart'
 import type { ShownChart } from '~/composables/useCharts'
 import { inUnit } from '~~/core/units/typedNumbers'
 import ChartCurveRow from './ChartCurveRow.vue'
+import ChartTemplates from './ChartTemplates.vue'
 import ChoiceRow from './ChoiceRow.vue'
 import TokenRange from './tokens/TokenRange.vue'
 import TypedField from './TypedField.vue'
@@ -208,6 +209,8 @@ function removeRule(at: number): void {
           <button type="button" class="text-pine underline" @click="removeRule(i)">Take it out</button>
         </span>
       </template>
+      <span class="text-mute">Kept looks</span>
+      <ChartTemplates :chart="chart.id" />
       <p v-if="problem" role="alert" class="col-span-2 text-brick">{{ problem }}</p>
     </section>
   </div>

@@ -3,8 +3,8 @@ import { curveOfTable } from '~~/core/evaluate/overTable'
 import type { PlainCurve } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { caseColours } from '~~/core/study/defaults'
-import { axisNames, curvesOf } from '~~/core/study/chart'
-import type { ChartAxis, ChartCurve, ChartLook, AxisName } from '~~/core/study/chart'
+import { axisNames, curvesOf, templateOf, withTemplate } from '~~/core/study/chart'
+import type { ChartAxis, ChartCurve, ChartLook, ChartTemplate, AxisName } from '~~/core/study/chart'
 import { drawnChart } from '~~/core/study/drawnCurves'
 import type { ChartDrawing, CurveOfChart } from '~~/core/study/drawnCurves'
 import { sentenceText } from '~~/core/study/sentenceText'
@@ -52,7 +52,7 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
   const { document } = storeToRefs(store)
   const view = useViewStore()
   /** Look that was taken up from a chart, to be put onto others. */
-  const carried = shallowRef<ChartLook | null>(null)
+  const carried = shallowRef<ChartTemplate | null>(null)
 
   /** Curve of a step, with all its rows where it is taken over something; null while there is none. */
   function curveOf(id: string): PlainCurve | null {
@@ -282,25 +282,18 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
   }
 
   function carry(id: string): void {
-    carried.value = plainCopy(document.value!.exhibits[id]!.look ?? {})
+    carried.value = templateFrom(id)
     store.notice = { text: `The look of ${document.value!.exhibits[id]!.name} can be put onto other charts.`, isError: false }
   }
 
-  /** Ranges and reference lines belong to the values of a chart; all else is its look. */
-  function putLook(id: string): void {
-    const own = carried.value
-    if (!own) return
-    edit(id, 'Look of', (exhibit) => {
-      const kept = exhibit.look ?? {}
-      const look = plainCopy(own)
-      for (const axis of axisNames) {
-        const { range: _, title: __, ...rest } = look[axis] ?? {}
-        const { range, title } = kept[axis] ?? {}
-        look[axis] = { ...rest, ...(range && { range }), ...(title !== undefined && { title }) }
-      }
-      delete look.rules
-      exhibit.look = { ...look, ...(kept.rules && { rules: kept.rules }) }
-    })
+  function templateFrom(id: string): ChartTemplate {
+    return plainCopy(templateOf(document.value!.exhibits[id]!))
+  }
+
+  function putLook(id: string, template = carried.value): void {
+    if (!template) return
+    const put = plainCopy(withTemplate(document.value!.exhibits[id]!, template))
+    edit(id, 'Look of', (exhibit) => Object.assign(exhibit, put))
   }
 
   return {
@@ -320,6 +313,7 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
     chartOf,
     rename,
     carry,
+    templateFrom,
     putLook,
   }
 }

@@ -75,6 +75,16 @@ export const ChartCurveSchema = Type.Object(
   closed,
 )
 
+/** A look that fits any chart: what belongs to the values of one is left out. Styles of curves by their order. */
+export const ChartTemplateSchema = Type.Object(
+  {
+    look: ChartLookSchema,
+    curves: Type.Array(Type.Pick(ChartCurveSchema, ['colour', 'dash', 'marks', 'isLoose'], closed), { maxItems: 100 }),
+  },
+  closed,
+)
+
+export type ChartTemplate = Static<typeof ChartTemplateSchema>
 export type AxisName = (typeof axisNames)[number]
 export type ChartLook = Static<typeof ChartLookSchema>
 export type ChartAxis = Static<typeof AxisSchema>
@@ -84,6 +94,49 @@ export type ChartCurve = Static<typeof ChartCurveSchema>
 /** Curves of a chart; one that was never changed has that of its step. */
 export function curvesOf({ step, curves }: { step: string | null; curves?: readonly ChartCurve[] }): readonly ChartCurve[] {
   return curves ?? (step === null ? [] : [{ step }])
+}
+
+interface Styled {
+  step: string | null
+  curves?: readonly ChartCurve[]
+  look?: ChartLook
+}
+
+/** The look of a chart for others. Ranges, titles and lines at values belong to what it draws. */
+export function templateOf(chart: Styled): ChartTemplate {
+  const { rules: _, title: __, x, y, right, ...look } = chart.look ?? {}
+  const axes = Object.entries({ x, y, right }).flatMap(([axis, own]) => (own ? [[axis, ofAnyValues(own)] as const] : []))
+  const styles = curvesOf(chart).map(({ colour, dash, marks, isLoose }) => ({
+    ...(colour !== undefined && { colour }),
+    ...(dash !== undefined && { dash }),
+    ...(marks !== undefined && { marks }),
+    ...(isLoose !== undefined && { isLoose }),
+  }))
+  return { look: { ...look, ...Object.fromEntries(axes) }, curves: styles }
+}
+
+function ofAnyValues({ range: _, title: __, ...rest }: ChartAxis): ChartAxis {
+  return rest
+}
+
+/** A chart with the look of another; it keeps what belongs to its values. Curves beyond those of the template stay as they are. */
+export function withTemplate(chart: Styled, { look, curves }: ChartTemplate): { look: ChartLook; curves: ChartCurve[] } {
+  const own = chart.look ?? {}
+  const { x: _x, y: _y, right: _right, ...plain } = look
+  const axes = axisNames.flatMap((axis) => {
+    const { range, title } = own[axis] ?? {}
+    const put = { ...look[axis], ...(range && { range }), ...(title !== undefined && { title }) }
+    return Object.keys(put).length ? [[axis, put] as const] : []
+  })
+  const { rules, title } = own
+  return {
+    look: { ...plain, ...Object.fromEntries(axes), ...(rules && { rules }), ...(title !== undefined && { title }) },
+    curves: curvesOf(chart).map((curve, i) => {
+      if (!curves[i]) return { ...curve }
+      const { colour: _, dash: __, marks: ___, isLoose: ____, ...rest } = curve
+      return { ...rest, ...curves[i] }
+    }),
+  }
 }
 
 /** An amount that a chart was given. @returns a sentence on what is wrong */

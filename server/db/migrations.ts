@@ -79,4 +79,15 @@ export const migrations: Record<string, Knex.Migration> = {
       for (const table of ['job_rows', 'jobs']) await db.schema.dropTable(table)
     },
   },
+  '004-chart-templates': {
+    async up(db) {
+      await db.schema.createTable('chart_templates', (t) => {
+        t.text('name').primary()
+        t.jsonb('template').notNullable()
+      })
+    },
+    async down(db) {
+      await db.schema.dropTable('chart_templates')
+    },
+  },
 }

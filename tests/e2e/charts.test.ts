@@ -130,4 +130,21 @@ describe('a chart as for a paper', () => {
     for (const name of ['Work 1', 'Histogram 1', 'Scatter 1']) await page.getByRole('img', { name: new RegExp(`^${name}: `) }).waitFor()
     expect(await page.getByRole('alert').count()).toBe(0)
   })
+
+  it('gives its look to charts of other studies, and takes back what was removed', async () => {
+    await say('Open the chart Plot 1', /^Open the chart Plot 1/)
+    await fill('Type size in points', '14')
+    await fill('Keep this look as', 'House style')
+    await chart().getByRole('button', { name: 'Remove the look House style' }).click()
+    await page.getByRole('button', { name: 'Put it back' }).click()
+    await chart().getByRole('button', { name: 'Put the look House style onto the chart' }).waitFor()
+    await begin('60 L/s')
+    await say('plot T along line', /^Plot along/)
+    await say('Open the chart Plot 1', /^Open the chart Plot 1/)
+    expect(await chart().getByLabel('Type size in points').inputValue()).toBe('')
+    await chart().getByRole('button', { name: 'Put the look House style onto the chart' }).click()
+    await expect.poll(() => chart().getByLabel('Type size in points').inputValue()).toBe('14')
+    // its range is that of its own values
+    expect(await chart().getByRole('button', { name: 'Range of the left axis' }).textContent()).toBe('automatic range')
+  })
 })

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { chartColumns } from '../../../core/study/chartColumns'
+import { templateOf, withTemplate } from '../../../core/study/chart'
 import type { ChartCurve, ChartLook } from '../../../core/study/chart'
 import { drawnChart } from '../../../core/study/drawnCurves'
 import type { CurveOfChart } from '../../../core/study/drawnCurves'
@@ -141,5 +142,39 @@ describe('points that are drawn of a long curve', () => {
     const loop = x.map((at) => Math.sin(50 * at))
     expect(decimated(loop, x, 100)).toHaveLength(n)
     expect(decimated([0, 1, 2], [1, null, 3], 100)).toEqual([0, 1, 2])
+  })
+})
+
+describe('the look of a chart', () => {
+  const look: ChartLook = {
+    ...{ x: { isReversed: true, range: [0, 1], title: 'r' }, y: { title: 'U' }, title: 'Profiles', size: 14, hasNoGrid: true },
+    rules: [{ axis: 'y', at: 1 }],
+  }
+  const styled = { step: 'plot', look, curves: [{ step: 'plot', dash: 'dashed', name: 'measured', yOver: '2 m/s' }] as ChartCurve[] }
+
+  it('without what belongs to its values goes onto another, which keeps its own', () => {
+    const other = {
+      step: 'a',
+      look: { x: { range: [5, 9] }, right: { isLog: true, title: 'p' }, title: 'Station 2', size: 9 } as ChartLook,
+      curves: [
+        { step: 'a', colour: '#112233', name: 'run' },
+        { step: 'b', dash: 'dotted' },
+      ] as ChartCurve[],
+    }
+    expect(withTemplate(other, templateOf(styled))).toEqual({
+      look: { x: { isReversed: true, range: [5, 9] }, right: { title: 'p' }, title: 'Station 2', size: 14, hasNoGrid: true },
+      curves: [
+        { step: 'a', dash: 'dashed', name: 'run' },
+        { step: 'b', dash: 'dotted' },
+      ],
+    })
+  })
+
+  it('put back onto its own chart changes nothing', () => {
+    expect(withTemplate(styled, templateOf(styled))).toEqual({ look, curves: styled.curves })
+  })
+
+  it('of a chart that was never changed is plain', () => {
+    expect(withTemplate({ step: 'a' }, templateOf({ step: 'plot' }))).toEqual({ look: {}, curves: [{ step: 'a' }] })
   })
 })
