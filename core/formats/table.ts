@@ -28,16 +28,21 @@ export interface Table {
   /** A column of nothing but texts. */
   labels?: string[]
   nRows: number
-  /** Cells that held a text that is no number. */
+  /** Cells that held a text that is no number, and the first of them in words. */
   nTexts: number
+  texts?: string[]
 }
 
 /** Rows looked at to tell separator and decimal sign. */
 const SAMPLE_ROWS = 20
+/** Cells without a number that are named. */
+const MOST_TEXTS = 3
 const MAX_COLUMNS = 2000
 /** Points that are named, and letters of a name. */
 const MOST_LABELS = 5000
 const LONGEST_LABEL = 100
+/** Letters of a text that is named because it is no number. */
+const LONGEST_WORD = 20
 /** The field that tells which one a point has, whatever order the points are kept in. */
 const ROW = 'row'
 
@@ -57,7 +62,7 @@ export const table: Format = {
 
 /** @throws FormatError when no row holds numbers */
 export function readTable(text: string, name: string): Table {
-  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '' && !line.trimStart().startsWith('#'))
+  const { lines, numbers } = linesOf(text)
   const header = lines[0] ?? ''
   const isNamed = /[a-z]/i.test(header.replace(/[-+]?(nan|inf(inity)?)|\d[.,]?\d*e[-+]?\d+/gi, ''))
   const body = isNamed ? lines.slice(1) : lines
@@ -68,25 +73,41 @@ export function readTable(text: string, name: string): Table {
   const names = isNamed ? split(header).map((cell) => cell.trim()) : split(body[0]!).map((_, i) => `column ${i + 1}`)
   if (names.length > MAX_COLUMNS)
     throw new FormatError('too-many', `${name} has ${names.length} columns, more than are read; check its separator.`)
-  const all = names.map((cell) => ({ ...nameAndUnit(cell), values: new Float64Array(body.length), nTexts: 0 }))
+  const all = names.map((cell) => ({ ...nameAndUnit(cell), values: new Float64Array(body.length), nTexts: 0, texts: [] as string[] }))
+  const first = lines.length - body.length
   body.forEach((line, row) => {
     const cells = split(line)
     all.forEach((column, c) => {
       const word = (cells[c] ?? '').trim()
       const value = parseNumber(hasDecimalComma ? word.replace(',', '.') : word)
-      if (value === undefined && word !== '') column.nTexts++
+      if (value === undefined && word !== '' && column.nTexts++ < MOST_TEXTS)
+        column.texts.push(`“${word.slice(0, LONGEST_WORD)}” in ${column.name}, line ${numbers[first + row]}`)
       column.values[row] = value ?? NaN
     })
   })
   const hasPlaces = placeColumns(all).some((column) => column) && body.length <= MOST_LABELS
   const named = hasPlaces ? all.findIndex((column) => column.nTexts && column.values.every(Number.isNaN)) : -1
-  const columns = all.filter((_, c) => c !== named).map(({ nTexts: _, ...column }) => column)
-  const nTexts = all.reduce((sum, column, c) => sum + (c === named ? 0 : column.nTexts), 0)
+  const numeric = all.filter((_, c) => c !== named)
+  const columns = numeric.map(({ name, unit, values }) => ({ name, unit, values }))
+  const nTexts = numeric.reduce((sum, column) => sum + column.nTexts, 0)
+  const texts = numeric.flatMap((column) => column.texts).slice(0, MOST_TEXTS)
   if (columns.every(({ values }) => values.every(Number.isNaN)))
     throw new FormatError('empty-table', `${name} has no rows of numbers; check that it is a table.`)
-  const table = { columns, nRows: body.length, nTexts }
+  const table = { columns, nRows: body.length, nTexts, texts }
   if (named < 0) return table
   return { ...table, labels: body.map((line) => (split(line)[named] ?? '').trim().slice(0, LONGEST_LABEL)) }
+}
+
+/** Lines that are no comment, with their numbers in the file. */
+function linesOf(text: string): { lines: string[]; numbers: number[] } {
+  const lines: string[] = []
+  const numbers: number[] = []
+  text.split(/\r?\n/).forEach((line, i) => {
+    if (line.trim() === '' || line.trimStart().startsWith('#')) return
+    lines.push(line)
+    numbers.push(i + 1)
+  })
+  return { lines, numbers }
 }
 
 /** A comma separates unless a semicolon or tab does, or every comma is between digits and spaces separate. */
@@ -143,12 +164,15 @@ function placesOf(xyz: readonly (Column | undefined)[], nRows: number): Float64A
 }
 
 /** Points, lines, or rows along the first column. @throws FormatError */
-export function caseOfTable({ columns, labels, nRows, nTexts }: Table, name: string): SourceCase {
+export function caseOfTable(table: Table, name: string): SourceCase {
+  const { columns, labels, nRows } = table
   const xyz = placeColumns(columns)
-  const cautions = nTexts ? [`${nTexts} cells of the table hold texts, which count as not-a-number.`] : []
-  if (!xyz[0] && !xyz[1]) return caseOfRows({ columns, nRows, nTexts }, name, cautions)
+  const cautions = cautionsOf(table)
+  if (!xyz[0] && !xyz[1]) return caseOfRows(table, name, cautions)
   const points = placesOf(xyz, nRows)
   const lines = columns.find((c) => /^line(_?id)?$/i.test(c.name))
+  if (labels && lines)
+    cautions.push('Names are those of single points: the column of texts is left out, since the points are joined to lines.')
   const mesh = lines ? polylines(points, lines.values) : pointCloud(points)
   const part = {
     name: lines ? 'lines' : 'points',
@@ -169,6 +193,12 @@ export function caseOfTable({ columns, labels, nRows, nTexts }: Table, name: str
     fields: fieldsOf(rest, part.name),
     cautions,
   })
+}
+
+function cautionsOf({ nTexts, texts = [] }: Table): string[] {
+  if (!nTexts) return []
+  const named = texts.length ? `: ${texts.join('; ')}${nTexts > texts.length ? `, and ${nTexts - texts.length} more` : ''}` : ''
+  return [`${nTexts} ${nTexts === 1 ? 'cell' : 'cells'} of the table ${nTexts === 1 ? 'holds no number' : 'hold no numbers'}${named}.`]
 }
 
 /** XY data: points are along the first column, by its values. Rows without one are left out. */

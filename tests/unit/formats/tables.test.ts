@@ -69,7 +69,7 @@ describe('tables are told by their looks', () => {
     const { catalogue } = caseOfTable(readTable(file, 't.csv'), 't.csv')
     expect(catalogue.parts).toMatchObject([{ name: 'points', labels: { by: 'row', texts: ['T1', 'T2, lee', ''] } }])
     expect(catalogue.fields.map(({ name }) => name)).toEqual(['T', 'row'])
-    expect(catalogue.cautions).toEqual(['1 cells of the table hold texts, which count as not-a-number.'])
+    expect(catalogue.cautions).toEqual(['1 cell of the table holds no number: “n/a” in T, line 3.'])
   })
 
   it('texts and gaps are not-a-number, and texts are counted', () => {
@@ -104,6 +104,8 @@ describe('points from tables', () => {
   it('of equal numbers in a column “line” make polylines', async () => {
     const opened = await open('l.csv', 'line,x,y,s\n1,0,0,0\n1,3,4,5\n2,9,9,0\n1,3,5,6\n')
     expect(opened.catalogue.parts).toMatchObject([{ name: 'lines', dimension: 1, cells: 1 }])
+    const named = await open('n.csv', 'line,x,y,name\n1,0,0,a\n1,3,4,b\n')
+    expect(named.catalogue.cautions).toEqual([expect.stringContaining('the column of texts is left out')])
     expect([...(await opened.mesh('lines', 0)).connectivity]).toEqual([0, 1, 1, 3])
   })
 
@@ -144,7 +146,7 @@ describe('points from tables', () => {
 
   it('with texts carry a caution', async () => {
     expect((await open('c.csv', 'x,y,T\n0,0,hot\n1,0,280\n')).catalogue.cautions).toEqual([
-      '1 cells of the table hold texts, which count as not-a-number.',
+      '1 cell of the table holds no number: “hot” in T, line 2.',
     ])
   })
 })

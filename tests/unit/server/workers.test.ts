@@ -94,7 +94,9 @@ describe('looking inside before bringing in', () => {
       ['T', 1, '°C'],
       ['v', 3, 'm/s'],
     ])
-    expect(catalogue.cautions).toEqual(['4 cells of the table hold texts, which count as not-a-number.'])
+    expect(catalogue.cautions).toEqual([
+      '4 cells of the table hold no numbers: “x” in v_x, line 4; “x” in v_x, line 6; “x” in v_x, line 8, and 1 more.',
+    ])
     expect(preview!.columns.map((c) => c.name)).toEqual(['x', 'y', 'z', 'T', 'v_x', 'v_y', 'v_z'])
     expect(preview!.rows.slice(0, 2)).toEqual([
       [0.5, 0, 1, 20.25, 1, 2, 3],
