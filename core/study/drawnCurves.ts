@@ -69,8 +69,8 @@ export function drawnChart(curves: readonly CurveOfChart[], look: ChartLook, uni
     const [x, y] = [plain.x, plain.y].map(({ unit, isDifference }) => displayOf(unit, units, isDifference))
     const shade = plain.shade && displayOf(plain.shade.unit, units)
     const off = (error: number | null): number | null => (error === null ? null : inDisplay(y ?? null, error) - inDisplay(y ?? null, 0))
-    const turned = (values: PlainSeries['x'], to: typeof x): (number | null)[] =>
-      values.map((value) => (value === null ? null : inDisplay(to ?? null, value)))
+    const turned = (values: PlainSeries['x'], to: typeof x): PlainSeries['x'] =>
+      !to || (to.factor === 1 && to.offset === 0) ? values : values.map((value) => (value === null ? null : inDisplay(to, value)))
     return plain.series.map((own) => ({
       ...own,
       name: nameOf(own, plain, curve, words, scaled.length),
@@ -198,7 +198,7 @@ function drawingCautions(series: readonly DrawnSeries[], axes: ChartDrawing['axe
   const seen = { x: false, y: false, right: false }
   const isWithin = (v: number, axis: AxisName): boolean => {
     const ends = axes[axis]?.ends
-    return !ends || (v >= Math.min(...ends) && v <= Math.max(...ends))
+    return !ends || (v - ends[0]) * (v - ends[1]) <= 0
   }
   for (const { x, y, isRight } of series) {
     const own = isRight ? 'right' : 'y'
