@@ -23,6 +23,8 @@ export interface ByPoints {
   by: 'between' | 'nearest' | 'distance'
   /** Points of which the mean by inverse square of the distance is taken (Shepard 1968). */
   count: number
+  /** Only points up to this distance count for it. */
+  within: number
   /** What lies outside takes the nearest value. */
   takesNearest: boolean
 }
@@ -32,7 +34,7 @@ export function carryByPoints(
   scattered: ScatteredPoints,
   { values, components }: PieceValues,
   places: ArrayLike<number>,
-  { by, count, takesNearest }: ByPoints,
+  { by, count, within, takesNearest }: ByPoints,
   check: () => void,
 ): Carried {
   const n = places.length / 3
@@ -49,7 +51,12 @@ export function carryByPoints(
     if (i % CHECK_EVERY === 0) check()
     const [x, y, z] = [places[3 * i]!, places[3 * i + 1]!, places[3 * i + 2]!]
     if (by === 'distance') {
-      const near = scattered.nearestFew(x, y, z, count)
+      const near = scattered.nearestFew(x, y, z, count).filter(({ distance }) => distance <= within)
+      if (!near.length) {
+        if (takesNearest) put(i, [scattered.nearest(x, y, z).id], [1])
+        else nLost++
+        continue
+      }
       const weights = near.map(({ distance }) => 1 / distance ** 2)
       const total = weights.reduce((sum, w) => sum + w, 0)
       // at a point its own value

@@ -3,12 +3,14 @@
  *
  * Method: triangles are cut by each other's planes and the two intervals on the common line are intersected (Möller, J. Graphics Tools 2,
  * 1997). An end is where an edge of one surface goes through a triangle of the other. Where edges of both meet, as in cuts through the same
- * cells, it is found in several ways: ends nearer than rounding are made one. A corner in the other's plane counts as above it. Triangles
- * near each other are found by a grid. Memory: some 100 bytes a triangle of the second surface.
+ * cells, it is found in several ways: ends nearer than rounding are made one. A corner in the other's plane counts as above it.
+ * Memory: that of the grid of the second surface.
  */
 import { cross, dot } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import type { Piece, Shape } from './Shape'
+import { TriangleGrid, triangleOf } from './TriangleGrid'
+import type { Triangle } from './TriangleGrid'
 
 /** A segment on an element of the first surface: ends with the weights of the corners of the element. */
 interface Segment {
@@ -20,8 +22,6 @@ interface End {
   position: Vector
   corners: Vector
 }
-
-type Triangle = [Vector, Vector, Vector]
 
 /** @param check  called now and then; throws to cancel */
 export function meetSurfaces(first: Shape, second: Shape, check: () => void): Piece[] {
@@ -47,13 +47,6 @@ export function meetSurfaces(first: Shape, second: Shape, check: () => void): Pi
     }
     return segments.length ? [pieceOf(piece, segments)] : []
   })
-}
-
-function triangleOf({ points, elements }: Piece, e: number): Triangle {
-  return [0, 1, 2].map((i) => {
-    const p = 3 * elements[3 * e + i]!
-    return [points[p]!, points[p + 1]!, points[p + 2]!] as Vector
-  }) as Triangle
 }
 
 const keyOf = (a: Vector): string => `${a[0] + 0} ${a[1] + 0} ${a[2] + 0}`
@@ -155,38 +148,6 @@ class Welding {
         }
     this.places.set(cell.join(' '), position)
     return position
-  }
-}
-
-/** Triangles by the cells of a grid that their boxes meet. */
-class TriangleGrid {
-  private readonly cells = new Map<string, number[]>()
-  private readonly size: number
-
-  constructor(triangles: readonly Triangle[]) {
-    const sizes = triangles.map((t) =>
-      Math.max(...[0, 1, 2].map((d) => Math.max(...t.map((p) => p[d]!)) - Math.min(...t.map((p) => p[d]!)))),
-    )
-    this.size = 2 * (sizes.reduce((sum, s) => sum + s, 0) / (sizes.length || 1)) || 1
-    triangles.forEach((triangle, t) => {
-      for (const key of this.keysOf(triangle)) {
-        const list = this.cells.get(key)
-        if (list) list.push(t)
-        else this.cells.set(key, [t])
-      }
-    })
-  }
-
-  near(triangle: Triangle): Set<number> {
-    return new Set([...this.keysOf(triangle)].flatMap((key) => this.cells.get(key) ?? []))
-  }
-
-  private *keysOf(triangle: Triangle): Generator<string> {
-    const [low, high] = [Math.min, Math.max].map((pick) =>
-      [0, 1, 2].map((d) => Math.floor(pick(...triangle.map((p) => p[d]!)) / this.size)),
-    )
-    for (let i = low![0]!; i <= high![0]!; i++)
-      for (let j = low![1]!; j <= high![1]!; j++) for (let k = low![2]!; k <= high![2]!; k++) yield `${i} ${j} ${k}`
   }
 }
 

@@ -2,9 +2,8 @@
  * Values of one thing on another: of a region through its cells, of points by tetrahedra between them, of surfaces and lines from the
  * nearest place; within a case or from one case to another. What is carried is a column of the result.
  */
-import { Type } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
-import { UserError } from '../errors'
+import { DataError, UserError } from '../errors'
 import { labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { joinArrays } from '../formats/meshParts'
@@ -15,9 +14,11 @@ import type { Carried } from '../mesh/carryByCells'
 import { spacingIn, spacingOfShape } from '../measure/spacing'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { ScatteredPoints } from '../mesh/ScatteredPoints'
-import { VectorSchema } from '../mesh/vectors'
+import { vectorsOf } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
+import { apartFaces, carryByFaces } from '../shapes/carryByFaces'
 import { carryByPoints, pointsOf } from '../shapes/carryByPoints'
+import type { ByPoints } from '../shapes/carryByPoints'
 import { NearestPlaces } from '../shapes/carryByNearest'
 import { looseCopy } from '../shapes/drawnLine'
 import { joinValues } from '../shapes/Shape'
@@ -26,56 +27,12 @@ import { fitSimilarity } from '../shapes/similarity'
 import type { Similarity } from '../shapes/similarity'
 import { movedPoints, turned } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
+import type { Triangle } from '../shapes/TriangleGrid'
 import { displayIn, inDisplay } from '../units/quantities'
 import { lengthFactor } from '../units/units'
-import type { SentencePiece } from './offers'
+import { carrySentence, CarrySettings, near, rounded } from './carryWords'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext, Survey } from './StepKind'
-
-const ways = ['between', 'nearest', 'distance'] as const
-const outsides = ['gap', 'nearest', 'value'] as const
-const alignments = ['none', 'moved', 'scaled'] as const
-
-const Settings = Type.Object({
-  variable: Type.String(),
-  /** Case that it is carried from; the one that is shown when empty. */
-  case: Type.String(),
-  by: Type.Union(ways.map((way) => Type.Literal(way))),
-  /** Of the nearest points, by inverse distance. */
-  count: Type.Integer({ minimum: 1, maximum: 200 }),
-  outside: Type.Union(outsides.map((outside) => Type.Literal(outside))),
-  /** What stands outside then, in the unit of the values. */
-  value: Type.Number(),
-  /** Whether what it is carried onto is brought to the source first: turned and shifted, or scaled as well. */
-  aligned: Type.Union(
-    alignments.map((aligned) => Type.Literal(aligned)),
-    { default: 'none' },
-  ),
-  /** Places on the target and, in the same order, where they are on the source, in the length unit of the case that is shown. */
-  here: Type.Array(VectorSchema, { maxItems: 1000, default: [] }),
-  there: Type.Array(VectorSchema, { maxItems: 1000, default: [] }),
-})
-
-const waysOf = [
-  {
-    value: 'between',
-    label: 'by what lies around (cells; tetrahedra between points; the nearest place on surfaces and lines)',
-    words: ['between', 'tetrahedra', 'interpolated'],
-  },
-  { value: 'nearest', label: 'from the nearest point', words: ['nearest', 'nearest point'] },
-  { value: 'distance', label: 'by inverse distance', words: ['inverse distance', 'shepard'] },
-]
-const beyond = [
-  { value: 'gap', label: 'nothing', words: ['gaps', 'no value'] },
-  { value: 'nearest', label: 'the nearest value', words: ['nearest value'] },
-  { value: 'value', label: 'a value' },
-]
-
-const alignmentsOf = [
-  { value: 'none', label: 'as they lie', words: ['as they lie'] },
-  { value: 'moved', label: 'turned and shifted by pairs of points', words: ['turned and shifted', 'aligned'] },
-  { value: 'scaled', label: 'turned, shifted and scaled by pairs of points', words: ['scaled and aligned'] },
-]
 
 /** Name of the column with what is carried, its components, what the target has itself, and how much that is more. */
 const CARRIED = 'carried'
@@ -87,23 +44,29 @@ const MOST_FIELDS = 12
 /** Times that one is further apart than the other. */
 const MUCH = 4
 
-const short = (x: number): number => Number(x.toPrecision(4))
-
 export const carry = defineStep({
   id: 'carry',
   version: 1,
   title: 'Carry',
   words: ['carry', 'map', 'interpolate', 'project', 'transfer', 'resample', 'other mesh', 'measured', 'sensors'],
   icon: 'M4 6 h6 v6 H4 z M14 14 l6 -2 v6 l-6 2 z M11 9 C15 9 17 9 17 11 M15.5 10 L17 11.5 L18.5 10',
-  settings: Settings,
+  settings: CarrySettings,
   inputs: [
     { name: 'onto', accepts: ['lines', 'surface'], isAnywhere: true, isForBare: true, makes: 'sheet' },
     { name: 'from', accepts: ['region', 'surface', 'lines'], isAnywhere: true },
   ],
   defaults({ pick, box }, wishes) {
-    const own = { variable: pick(1) || pick(3), case: '', by: 'between' as const, count: 8, outside: 'gap' as const, value: 0 }
+    const own = {
+      variable: pick(1) || pick(3),
+      case: '',
+      by: 'between' as const,
+      count: 8,
+      ...near(box),
+      outside: 'gap' as const,
+      value: 0,
+    }
     // each on itself: nothing moves until one of them is changed
-    const pairs = [box.slice(0, 3), [box[3], box[1], box[2]], [box[0], box[4], box[2]]].map((place) => place.map(short) as Vector)
+    const pairs = [box.slice(0, 3), [box[3], box[1], box[2]], [box[0], box[4], box[2]]].map((place) => place.map(rounded) as Vector)
     return { ...own, aligned: 'none' as const, here: pairs, there: pairs, ...wishes }
   },
   look: { width: 2.2, column: CARRIED, takesPlace: true },
@@ -111,29 +74,7 @@ export const carry = defineStep({
   hasColour: true,
   sourceVariables: { variable: 'from' },
   caseOf: (settings, input) => (input === 'from' ? settings.case : ''),
-  sentence: ({ by, outside, aligned }): SentencePiece[] => [
-    'Carry ',
-    { token: 'variable', setting: 'variable', kind: 'any' },
-    ' of ',
-    { token: 'input', input: 'from' },
-    ' in ',
-    { token: 'case', setting: 'case' },
-    ' onto ',
-    { token: 'input', input: 'onto' },
-    ', ',
-    { token: 'choice', setting: 'by', options: waysOf },
-    ...(by === 'distance' ? [' of ', { token: 'number', setting: 'count', quantity: 'count' } as const, ' points'] : []),
-    ', ',
-    { token: 'choice', setting: 'aligned', options: alignmentsOf },
-    ...(aligned === 'none'
-      ? []
-      : ([' here ', { token: 'positions', setting: 'here' }, ' there ', { token: 'positions', setting: 'there' }] as const)),
-    ', outside ',
-    { token: 'choice', setting: 'outside', options: beyond },
-    ...(outside === 'value' ? [' ', { token: 'number', setting: 'value', quantity: 'factor' } as const] : []),
-    ', coloured by ',
-    { token: 'colour' },
-  ],
+  sentence: carrySentence,
   surveyed: 'from',
   looksAtOutside: ({ outside }) => (outside === 'nearest' ? 'from' : undefined),
   survey: surveyOf,
@@ -159,13 +100,13 @@ interface Found extends Carried {
 }
 
 function carriedShape(context: StepContext): Shape {
-  const { outside, value } = settingsOf(Settings, context)
+  const { outside, value, by } = settingsOf(CarrySettings, context)
   const target = context.elsewhere('onto')
-  const shape = target.shape('onto')
+  const shape = by === 'faces' ? apart(target.shape('onto')) : target.shape('onto')
   const lying = positionsOf(shape, lengthFactor(target.lengthUnit, context.elsewhere('from').lengthUnit))
   const alignment = alignmentOf(context)
   const places = alignment ? movedPoints(lying, alignment.motion) : lying
-  const found = carriedTo(context, places)
+  const found = by === 'faces' ? carriedFaces(context, places) : carriedTo(context, by, places)
   if (alignment) found.values = turned(found.values, found.components, backOf(alignment))
   const n = places.length / 3
   const lost = lostOf(found)
@@ -195,7 +136,7 @@ function carriedShape(context: StepContext): Shape {
 
 /** In the length unit of the source. */
 function alignmentOf(context: StepContext): Similarity | undefined {
-  const { aligned, here, there } = settingsOf(Settings, context)
+  const { aligned, here, there } = settingsOf(CarrySettings, context)
   if (aligned === 'none') return undefined
   const factor = lengthFactor(context.lengthUnit, context.elsewhere('from').lengthUnit)
   const [own, other] = [here, there].map((list) => list.map((place) => place.map((c) => factor * c) as Vector)) as [Vector[], Vector[]]
@@ -212,7 +153,7 @@ function alignmentNotes(context: StepContext, alignment: Similarity | undefined)
   const { rms, largest, scale, turn } = alignment
   const degrees = (180 / Math.PI) * Math.acos(Math.min(1, Math.max(-1, (turn[0]! + turn[5]! + turn[10]! - 1) / 2)))
   const unit = context.elsewhere('from').lengthUnit ?? ''
-  const scaled = settingsOf(Settings, context).aligned === 'scaled' ? `, scaled by ${formatNumber(scale, 6)}` : ''
+  const scaled = settingsOf(CarrySettings, context).aligned === 'scaled' ? `, scaled by ${formatNumber(scale, 6)}` : ''
   return [
     `aligned: turned by ${formatNumber(degrees, 4)}°${scaled}; what remains between the pairs is ${formatNumber(rms, 3)} ${unit} rms, ` +
       `at most ${formatNumber(largest, 3)} ${unit}`,
@@ -228,8 +169,43 @@ function lostOf({ values, components }: Carried): number[] {
   return Array.from({ length: values.length / components }, (_, i) => i).filter((i) => Number.isNaN(values[i * components]!))
 }
 
-function carriedTo(context: StepContext, places: Float64Array): Found {
-  const { by, count, outside } = settingsOf(Settings, context)
+/** @throws DataError where there are no faces */
+function apart(shape: Shape): Shape {
+  if (shape.kind !== 'surface') throw noFaces('onto a surface')
+  const { texture: _, labels: __, ...rest } = shape
+  return { ...rest, pieces: shape.pieces.map(apartFaces) }
+}
+
+function noFaces(what: string): DataError {
+  return new DataError('no-faces', `Face by face values go from surfaces onto surfaces: carry ${what}, or choose another way.`)
+}
+
+/** @param places  three of each face of the target */
+function carriedFaces(context: StepContext, places: Float64Array): Found {
+  const source = context.elsewhere('from')
+  const expression = context.variable('variable')
+  const shape = source.hasShapes('from') ? source.shape('from') : undefined
+  if (shape?.kind !== 'surface') throw noFaces('from a surface')
+  const { name, unit, ...values } = source.values(expression, shape)
+  const corners = vectorsOf(places)
+  const targets = Array.from({ length: corners.length / 3 }, (_, t) => corners.slice(3 * t, 3 * t + 3) as Triangle)
+  const { components, besideShare, farthest, nEmpty, ...found } = carryByFaces(shape, values, targets, context.check)
+  const all = Float64Array.from({ length: (places.length / 3) * components }, (_, i) => {
+    const [corner, c] = [Math.floor(i / components), i % components]
+    return found.values[Math.floor(corner / 3) * components + c]!
+  })
+  const share = formatNumber(100 * besideShare, 3)
+  const far = `${share} % of the source lie beside and went to the nearest faces, at most ${formatNumber(farthest, 4)}`
+  const notes = [
+    'the total over the surface is that of the source',
+    ...(besideShare > 0 ? [`${far} ${source.lengthUnit ?? ''} away`] : []),
+    ...(nEmpty ? [`${nEmpty.toLocaleString('en')} of ${targets.length.toLocaleString('en')} faces got nothing`] : []),
+  ]
+  return { values: all, components, nLost: 0, quantity: { name, unit }, notes }
+}
+
+function carriedTo(context: StepContext, by: ByPoints['by'], places: Float64Array): Found {
+  const { count, reach, radius, outside } = settingsOf(CarrySettings, context)
   const source = context.elsewhere('from')
   const expression = context.variable('variable')
   if (!source.hasShapes('from')) {
@@ -251,7 +227,8 @@ function carriedTo(context: StepContext, places: Float64Array): Found {
   }
   const scattered = new ScatteredPoints(pointsOf(shape), context.check, context.survey())
   const own = joinValues(shape, values)
-  const found = carryByPoints(scattered, own, places, { by, count, takesNearest: outside === 'nearest' }, context.check)
+  const within = reach === 'within' ? lengthFactor(context.lengthUnit, source.lengthUnit) * radius : Infinity
+  const found = carryByPoints(scattered, own, places, { by, count, within, takesNearest: outside === 'nearest' }, context.check)
   const flat =
     by === 'between' && scattered.isFlat ? ['the points lie in a plane or on a line: what is aside of it takes their values'] : []
   const { nRepeated } = scattered
