@@ -8,8 +8,9 @@ import { changeSettingsIn, inCase, setOwnIn, settingsIn } from '~~/core/study/pe
 import { putUnder, takeOut } from '~~/core/study/rewire'
 import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
+import type { Variables } from './useVariables'
 
-export function useStepEdits() {
+export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
   const store = useStudyStore()
   const { document, current } = storeToRefs(store)
   const { selected, caseId } = storeToRefs(useViewStore())
@@ -45,7 +46,9 @@ export function useStepEdits() {
   function coloursFor({ range }: Pick<Look, 'range'>, variable: string): Partial<Look> {
     const map = mapFor(variable)
     const locked = lockedLook(variable)
-    if (locked || !isSigned(current.value!, variable)) return { map, ...locked }
+    const type = typeOf(variable)
+    const isOfSize = type !== undefined && 'components' in type && type.components > 1
+    if (locked || isOfSize || !isSigned(current.value!, variable)) return { map, ...locked }
     const diverging = colourMaps.find(({ kind }) => kind === 'diverging')!.id
     const isTaken = steps.value.some(([, { look }]) => look.variable === variable)
     return { map: isTaken ? map : diverging, range: { min: range.min, max: range.max, mode: 'symmetric' } }

@@ -21,7 +21,7 @@ export function useWorkbench() {
   const variables = useVariables(cases, evaluated)
   const units = useShownUnits()
   const inputs = useInputs()
-  const edits = useStepEdits()
+  const edits = useStepEdits(variables)
   const acts = useTrailActs(edits)
   const newSteps = useNewSteps({ cases, evaluated, variables, inputs, edits })
   const { mendOf, readingMends } = useMends({ evaluated, inputs, variables, edits, newSteps })

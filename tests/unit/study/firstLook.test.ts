@@ -66,6 +66,8 @@ it('what takes both signs by its nature is known by how it is written', () => {
   }
   expect(['curl(U).z', 'div(U)', 'U.x', 'grad(T).y'].map(formula)).toEqual([true, true, true, true])
   expect(['mag(U)', 'T', 'curl(U)', 'U.x * U.x', 'abs(U.x)'].map(formula)).toEqual([false, false, false, false, false])
+  expect(['T - from("60 L/s", T)', 'mean(p) - p', 'mag(U) - mag(at(first, U))', 'ddt(T)'].map(formula)).toEqual([true, true, true, true])
+  expect(['from("60 L/s", T)', 'T - 2', 'p1 - p2', 'T -'].map(formula)).toEqual([false, false, false, false])
   for (const [name, is] of [
     ['Ux', true],
     ['T', false],
