@@ -6,7 +6,7 @@ import { plainText } from '~~/stage/richText'
 import type { LineChart } from '~~/stage/chart/config'
 import type { ShownChart } from '~/composables/useCharts'
 
-const props = defineProps<{ chart: ShownChart; drawn: LineChart | undefined }>()
+const props = defineProps<{ chart: ShownChart; drawn: LineChart | undefined; isBrief?: boolean }>()
 const bench = useBench()
 /** Abscissa in the unit that is shown; null while there is no cursor. */
 const at = ref<number | null>(null)
@@ -98,7 +98,7 @@ onBeforeUnmount(() => (bench.view.pointed = []))
         </span>
         <span v-if="found.length > MOST" class="text-mute">and {{ found.length - MOST }} more</span>
       </template>
-      <span v-else class="text-mute">Point at the chart to read its curves.</span>
+      <span v-else-if="!isBrief" class="text-mute">Point at the chart to read its curves.</span>
     </div>
   </div>
 </template>

@@ -24,6 +24,11 @@ const directions = [
   { value: false, label: 'forwards' },
   { value: true, label: 'reversed' },
 ]
+const apart = computed(() => [
+  { value: undefined, label: 'in one' },
+  { value: 'curves' as const, label: 'by curve' },
+  ...(props.chart.drawn.drawing.series.some((own) => own.case) ? [{ value: 'cases' as const, label: 'by case' }] : []),
+])
 /** Steps with curves that are not in the chart yet. */
 const others = computed(() =>
   bench.steps.value.filter(([id]) => charts.hasCurve(id) && !props.chart.curves.some(({ step }) => step === id)),
@@ -162,6 +167,13 @@ function removeRule(at: number): void {
           />turned
         </label>
       </span>
+      <span class="text-mute">Apart</span>
+      <ChoiceRow
+        label="Small charts beside each other"
+        :choices="apart"
+        :value="chart.look.apart"
+        @choose="(apart) => charts.changeLook(chart.id, { apart })"
+      />
       <span class="text-mute">Type</span>
       <span class="flex flex-wrap items-center gap-1">
         <TypedField

@@ -7,6 +7,7 @@ import type { LineChart } from '~~/stage/chart/config'
 import type { ShownChart } from '~/composables/useCharts'
 import ChartCursor from './ChartCursor.vue'
 import ChartEditor from './ChartEditor.vue'
+import ChartPanels from './ChartPanels.vue'
 import ChartSave from './ChartSave.vue'
 import CurveChart from './CurveChart.vue'
 
@@ -94,7 +95,8 @@ function remove(): void {
     <div class="flex min-h-0 flex-1" :class="bench.view.isChartWide ? 'flex-row' : 'flex-col'">
       <div class="flex min-h-0 min-w-0 flex-1 flex-col p-2">
         <p v-for="error in chart.errors" :key="error" role="alert" class="text-[12px] text-brick">{{ error }}</p>
-        <ChartCursor v-if="chart.drawn.drawing.series.length" :chart="chart" :drawn="drawn">
+        <ChartPanels v-if="chart.drawn.panels" :chart="chart" :class="{ 'opacity-50': chart.isStale }" />
+        <ChartCursor v-else-if="chart.drawn.drawing.series.length" :chart="chart" :drawn="drawn">
           <CurveChart
             :chart="chart"
             :label="`Chart ${name}`"

@@ -5,6 +5,8 @@ import { stepKind } from '~~/core/steps'
 import { caseColours } from '~~/core/study/defaults'
 import { axisNames, curvesOf, templateOf, withTemplate } from '~~/core/study/chart'
 import type { ChartAxis, ChartCurve, ChartLook, ChartTemplate, AxisName } from '~~/core/study/chart'
+import { panelsOf } from '~~/core/study/chartPanels'
+import type { ChartPanel } from '~~/core/study/chartPanels'
 import { drawnChart } from '~~/core/study/drawnCurves'
 import type { ChartDrawing, CurveOfChart } from '~~/core/study/drawnCurves'
 import { sentenceText } from '~~/core/study/sentenceText'
@@ -28,6 +30,8 @@ interface Drawn {
   drawing: ChartDrawing
   /** Of the series of the drawing. */
   colours: readonly string[]
+  /** In place of it, beside each other. */
+  panels?: readonly ChartPanel[]
 }
 
 export interface ShownChart {
@@ -158,13 +162,12 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
   function drawnOf(found: readonly CurveOfChart[], { look, curves, isGrowing }: Pick<ShownChart, 'look' | 'curves' | 'isGrowing'>): Drawn {
     const study = document.value!
     const drawing = drawnChart(found, look, study.units ?? {})
-    return {
-      // what is still missing is no reason to doubt
-      drawing: isGrowing ? { ...drawing, cautions: [] } : drawing,
-      colours: drawing.series.map(
-        ({ curve, ...own }) => curve.colour ?? study.cases[own.case ?? '']?.colour ?? colourOf(curves.indexOf(curve)),
-      ),
-    }
+    const colours = drawing.series.map(
+      ({ curve, ...own }) => curve.colour ?? study.cases[own.case ?? '']?.colour ?? colourOf(curves.indexOf(curve)),
+    )
+    const panels = panelsOf(drawing, colours, look, (id) => study.cases[id]?.name ?? '')
+    // what is still missing is no reason to doubt
+    return { drawing: isGrowing ? { ...drawing, cautions: [] } : drawing, colours, ...(panels && { panels }) }
   }
 
   /** Drawn last, by chart, with what it depends on. */

@@ -13,6 +13,8 @@ const oneOf = <T extends string>(values: readonly T[]) => Type.Union(values.map(
 export const axisNames = ['x', 'y', 'right'] as const
 export const lineDashes = ['solid', 'dashed', 'dotted', 'dash-dot'] as const
 export const markShapes = ['none', 'circle', 'square', 'triangle', 'cross'] as const
+/** Small charts beside each other with the same axes: one for each curve, or for each case. */
+export const partings = ['curves', 'cases'] as const
 export const legendPlaces = ['auto', 'none', 'top left', 'top right', 'bottom left', 'bottom right', 'above'] as const
 
 const AxisSchema = Type.Object(
@@ -43,6 +45,7 @@ export const ChartLookSchema = Type.Object(
     /** Above the chart. */
     title: Type.Optional(Text),
     legend: Type.Optional(oneOf(legendPlaces)),
+    apart: Type.Optional(oneOf(partings)),
     hasNoGrid: Type.Optional(Type.Boolean()),
     /** Type size and width of lines, points. */
     size: Type.Optional(Type.Number({ minimum: 4, maximum: 40 })),
@@ -85,6 +88,7 @@ export const ChartTemplateSchema = Type.Object(
 )
 
 export type ChartTemplate = Static<typeof ChartTemplateSchema>
+export type Parting = (typeof partings)[number]
 export type AxisName = (typeof axisNames)[number]
 export type ChartLook = Static<typeof ChartLookSchema>
 export type ChartAxis = Static<typeof AxisSchema>

@@ -212,6 +212,8 @@ function datasetOf(
     spanGaps: false,
     ...(errors && { errors: kept.map((i) => errors[i] ?? null), isTurned: !!look.isTurned }),
     ...(shades && range && inColours(kept.map((i) => shadeOf(shades[i] ?? null, range, defaultMap())))),
+    // drawn through every point that is kept: else those in one column of the screen would become a step, also on paper
+    ...{ _decimated: true },
     // styles by segment, even none, turn the cache of paths off
     ...(isRecorded && { segment: {} }),
   }

@@ -5,6 +5,8 @@ import { BasicPlatform, Chart } from 'chart.js'
 import { Element as SvgCanvas } from 'svgcanvas'
 import type { ChartDrawing } from '../../core/study/drawnCurves'
 import type { ChartLook } from '../../core/study/chart'
+import { gridOf, panelLook } from '../../core/study/chartPanels'
+import type { ChartPanel } from '../../core/study/chartPanels'
 import { pngOf } from '../png'
 import { chartConfig } from './config'
 import type { ChartFrame, ChartTheme } from './config'
@@ -15,6 +17,8 @@ export interface ChartToSave {
   colours: readonly string[]
   look: ChartLook
   title: string
+  /** In place of the whole, beside each other. */
+  panels?: readonly ChartPanel[]
 }
 
 export interface PaperSize {
@@ -40,18 +44,34 @@ function inPixels({ width, height }: PaperSize): [number, number] {
   return [Math.round(width * PIXELS_PER_MM), Math.round(height * PIXELS_PER_MM)]
 }
 
+interface Placed {
+  chart: Omit<ChartToSave, 'title'>
+  at: [number, number]
+  size: [number, number]
+}
+
+/** The chart, or its panels, in a room. */
+function placed({ panels, ...chart }: Omit<ChartToSave, 'title'>, [width, height]: readonly [number, number]): Placed[] {
+  if (!panels) return [{ chart, at: [0, 0], size: [width, height] }]
+  const { columns, rows } = gridOf(panels.length, width, height)
+  const [across, up] = [Math.floor(width / columns), Math.floor(height / rows)]
+  return panels.map(({ title, drawing, colours }, i) => ({
+    chart: { drawing, colours, look: panelLook(chart.look, title) },
+    at: [across * (i % columns), up * Math.floor(i / columns)],
+    size: [across, up],
+  }))
+}
+
 export function chartSvg(chart: ChartToSave, size: PaperSize): string {
   const [width, height] = inPixels(size)
-  const canvas = new SvgCanvas({ width, height, enableMirroring: false })
-  const config = configOf(chart, true)
-  const drawn = new Chart(canvas as unknown as HTMLCanvasElement, {
-    ...config,
-    platform: BasicPlatform,
-    options: { ...config.options, responsive: false, devicePixelRatio: 1 },
-  })
-  const svg = (canvas.getContext('2d') as unknown as { getSvg(): SVGSVGElement }).getSvg().cloneNode(true) as SVGSVGElement
-  drawn.destroy()
-  svg.setAttribute('xmlns', 'http://www.w3.org/2000/svg')
+  const svg = document.createElementNS(SVG, 'svg')
+  for (const { at, ...one } of placed(chart, [width, height])) {
+    const group = document.createElementNS(SVG, 'g')
+    if (chart.panels) group.setAttribute('transform', `translate(${at[0]} ${at[1]})`)
+    group.append(...recorded(one).children)
+    svg.append(group)
+  }
+  svg.setAttribute('xmlns', SVG)
   svg.setAttribute('viewBox', `0 0 ${width} ${height}`)
   svg.setAttribute('width', `${size.width}mm`)
   svg.setAttribute('height', `${size.height}mm`)
@@ -61,11 +81,23 @@ export function chartSvg(chart: ChartToSave, size: PaperSize): string {
   }
   const title = document.createElementNS(SVG, 'title')
   title.textContent = chart.title
-  svg.prepend(title)
   const ground = document.createElementNS(SVG, 'rect')
   for (const [name, value] of Object.entries({ width, height, fill: theme.ground })) ground.setAttribute(name, String(value))
-  title.after(ground)
+  svg.prepend(title, ground)
   return new XMLSerializer().serializeToString(svg)
+}
+
+function recorded({ chart, size: [width, height] }: Omit<Placed, 'at'>): SVGSVGElement {
+  const canvas = new SvgCanvas({ width, height, enableMirroring: false })
+  const config = configOf(chart, true)
+  const drawn = new Chart(canvas as unknown as HTMLCanvasElement, {
+    ...config,
+    platform: BasicPlatform,
+    options: { ...config.options, responsive: false, devicePixelRatio: 1 },
+  })
+  const svg = (canvas.getContext('2d') as unknown as { getSvg(): SVGSVGElement }).getSvg().cloneNode(true) as SVGSVGElement
+  drawn.destroy()
+  return svg
 }
 
 /** As readers of drawings understand it: at the base line, with its spaces, in fonts that they have. */
@@ -95,24 +127,33 @@ export function chartPixels(
   ratio: number,
 ): { data: Uint8Array; width: number; height: number } {
   const canvas = document.createElement('canvas')
-  canvas.width = across
-  canvas.height = up
+  const [width, height] = [Math.floor(across * ratio), Math.floor(up * ratio)]
+  Object.assign(canvas, { width, height })
+  const context = canvas.getContext('2d')!
+  context.fillStyle = theme.ground
+  context.fillRect(0, 0, width, height)
+  for (const { chart: one, at, size } of placed(chart, [across, up])) drawOn(context, one, at, size, ratio)
+  const { data } = context.getImageData(0, 0, width, height)
+  return { data: new Uint8Array(data.buffer), width, height }
+}
+
+function drawOn(
+  context: CanvasRenderingContext2D,
+  chart: Placed['chart'],
+  at: readonly [number, number],
+  [width, height]: readonly [number, number],
+  ratio: number,
+): void {
+  const canvas = document.createElement('canvas')
+  Object.assign(canvas, { width, height })
   const config = configOf(chart)
   const drawn = new Chart(canvas, {
     ...config,
     platform: BasicPlatform,
     options: { ...config.options, responsive: false, devicePixelRatio: ratio },
   })
-  const context = canvas.getContext('2d')!
-  // behind what is drawn
-  context.globalCompositeOperation = 'destination-over'
-  context.setTransform(1, 0, 0, 1, 0, 0)
-  context.fillStyle = theme.ground
-  context.fillRect(0, 0, canvas.width, canvas.height)
-  const { width, height } = canvas
-  const { data } = context.getImageData(0, 0, width, height)
+  context.drawImage(canvas, Math.round(at[0] * ratio), Math.round(at[1] * ratio))
   drawn.destroy()
-  return { data: new Uint8Array(data.buffer), width, height }
 }
 
 /** Files of fonts hold some scripts each: WOFF 1. */

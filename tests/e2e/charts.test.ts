@@ -147,4 +147,27 @@ describe('a chart as for a paper', () => {
     // its range is that of its own values
     expect(await chart().getByRole('button', { name: 'Range of the left axis' }).textContent()).toBe('automatic range')
   })
+
+  it('stands apart as small charts with one axis, a case each, which are saved together', async () => {
+    await begin('40 L/s', '60 L/s', '80 L/s')
+    await say('plot T along line', /^Plot along/)
+    await selected().getByRole('button', { name: 'Taken over' }).click()
+    await page.getByRole('option', { name: /every case/ }).click()
+    await page.keyboard.press('Escape')
+    await say('Open the chart Plot 1', /^Open the chart Plot 1/)
+    await chart().getByRole('radio', { name: 'by case' }).click()
+    for (const name of ['40 L/s', '60 L/s', '80 L/s'])
+      await chart()
+        .getByRole('img', { name: `Chart ${name}` })
+        .waitFor()
+    const svg = (await saved('svg')).toString()
+    const texts = [...svg.matchAll(/<text[^>]*>([^<]*)/g)].map(([, text]) => text)
+    for (const name of ['40 L/s', '60 L/s', '80 L/s']) expect(texts.filter((text) => text === name)).toHaveLength(1)
+    // the axes of all have the same numbers
+    const numbers = texts.filter((text) => /^[\d.]+$/.test(text!))
+    expect(numbers.length).toBeGreaterThan(12)
+    for (const number of numbers) expect(numbers.filter((other) => other === number).length % 3, number).toBe(0)
+    // through every sample, also where several are in one column of the screen
+    expect([...svg.matchAll(/ d="([^"]*)"/g)].filter(([, d]) => d!.split('L').length > 190)).toHaveLength(3)
+  })
 })

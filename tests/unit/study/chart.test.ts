@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { chartColumns } from '../../../core/study/chartColumns'
 import { templateOf, withTemplate } from '../../../core/study/chart'
 import type { ChartCurve, ChartLook } from '../../../core/study/chart'
+import { gridOf, panelsOf } from '../../../core/study/chartPanels'
 import { drawnChart } from '../../../core/study/drawnCurves'
 import type { CurveOfChart } from '../../../core/study/drawnCurves'
 import type { Quantity } from '../../../core/measure/results'
@@ -176,5 +177,59 @@ describe('the look of a chart', () => {
 
   it('of a chart that was never changed is plain', () => {
     expect(withTemplate({ step: 'a' }, templateOf({ step: 'plot' }))).toEqual({ look: {}, curves: [{ step: 'a' }] })
+  })
+})
+
+describe('small charts beside each other', () => {
+  const ofCases = (own: Partial<ChartCurve> = {}): CurveOfChart => {
+    const one = curve([0, 1, 2], [3, 5, 12], own)
+    const series = ['a', 'b', undefined].map((id, i) => ({
+      ...{ name: `U ${id ?? 'measured'}`, x: [0, 1, 2], y: [3, 5, 12].map((y) => y * (i + 1)) },
+      ...(id && { case: id }),
+    }))
+    return { ...one, plain: { ...one.plain, series } }
+  }
+  const panels = (look: ChartLook, of = [ofCases()]) => {
+    const drawing = drawnChart(of, look, {})
+    return panelsOf(drawing, ['#1', '#2', '#3'], look, (id) => `run ${id}`)
+  }
+
+  it('have one axis for all: one a case, with what is of no case in each, or one a curve', () => {
+    const cases = panels({ apart: 'cases' })!
+    expect(cases.map(({ title }) => title)).toEqual(['run a', 'run b'])
+    expect(cases.map(({ drawing }) => drawing.series.map(({ name }) => name))).toEqual([
+      ['U a', 'U measured'],
+      ['U b', 'U measured'],
+    ])
+    expect(cases.map(({ colours }) => colours)).toEqual([
+      ['#1', '#3'],
+      ['#2', '#3'],
+    ])
+    for (const { drawing } of cases)
+      expect([drawing.axes.x!.ends, drawing.axes.y!.ends]).toEqual([
+        [0, 2],
+        [0, 40],
+      ])
+    expect(panels({ apart: 'curves' })!.map(({ title }) => title)).toEqual(['U a', 'U b', 'U measured'])
+  })
+
+  it('keep ends that were typed, and have whole powers of ten on a logarithmic axis', () => {
+    expect(panels({ apart: 'curves', y: { range: [1, 2] } })![2]!.drawing.axes.y!.ends).toEqual([1, 2])
+    expect(panels({ apart: 'curves', y: { isLog: true } })![0]!.drawing.axes.y!.ends).toEqual([1, 100])
+  })
+
+  it('are none where there is one curve or no case to part', () => {
+    expect(panels({})).toBeUndefined()
+    expect(panels({ apart: 'curves' }, [curve([0, 1], [2, 3])])).toBeUndefined()
+    expect(panels({ apart: 'cases' }, [curve([0, 1], [2, 3]), curve([0, 1], [2, 3])])).toBeUndefined()
+  })
+
+  it('fill a room with the shape of charts', () => {
+    expect([gridOf(4, 800, 600), gridOf(3, 900, 220), gridOf(3, 300, 700), gridOf(1, 100, 100)]).toEqual([
+      { columns: 2, rows: 2 },
+      { columns: 3, rows: 1 },
+      { columns: 1, rows: 3 },
+      { columns: 1, rows: 1 },
+    ])
   })
 })

@@ -1,0 +1,37 @@
+<script setup lang="ts">
+/** A chart as several small ones with the same axes, each with its cursor. */
+import { useElementSize } from '@vueuse/core'
+import { gridOf, panelLook } from '~~/core/study/chartPanels'
+import type { LineChart } from '~~/stage/chart/config'
+import type { ShownChart } from '~/composables/useCharts'
+import ChartCursor from './ChartCursor.vue'
+import CurveChart from './CurveChart.vue'
+
+const props = defineProps<{ chart: ShownChart }>()
+// attributes are those of the charts, not of what is said below them
+defineOptions({ inheritAttrs: false })
+const grid = ref<HTMLElement>()
+const { width, height } = useElementSize(grid)
+const drawn = shallowRef<Record<string, LineChart>>({})
+const charts = computed(() =>
+  (props.chart.drawn.panels ?? []).map((panel) => ({ ...props.chart, drawn: panel, look: panelLook(props.chart.look, panel.title) })),
+)
+const layout = computed(() => gridOf(charts.value.length, width.value || 1, height.value || 1))
+</script>
+
+<template>
+  <div
+    ref="grid"
+    v-bind="$attrs"
+    class="grid min-h-0 flex-1 gap-1"
+    :style="{
+      gridTemplateColumns: `repeat(${layout.columns}, minmax(0, 1fr))`,
+      gridTemplateRows: `repeat(${layout.rows}, minmax(0, 1fr))`,
+    }"
+  >
+    <ChartCursor v-for="(one, i) in charts" :key="i" :chart="one" :drawn="drawn[i]" is-brief>
+      <CurveChart :chart="one" :label="`Chart ${one.look.title}`" is-large @drawn="(made) => (drawn = { ...drawn, [i]: made })" />
+    </ChartCursor>
+  </div>
+  <p v-for="caution in chart.drawn.drawing.cautions" :key="caution" class="text-[11.5px] text-amber-text">{{ caution }}</p>
+</template>
