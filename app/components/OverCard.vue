@@ -14,8 +14,8 @@ const job = computed(() => bench.evaluated.jobs.results.value.get(props.id))
 const isCurve = computed(() => stepKind(bench.document.value!.steps[props.id]!.kind).curve !== undefined)
 const table = computed(() => bench.over.tableOf(props.id))
 
-/** Names are read in a table, numbers in a chart. */
-const isTable = computed(() => wantsTable.value ?? !(table.value?.axes.some(({ isNumber }) => isNumber) ?? true))
+/** Names are read in a table, numbers and curves in a chart. */
+const isTable = computed(() => !isCurve.value && (wantsTable.value ?? !(table.value?.axes.some(({ isNumber }) => isNumber) ?? true)))
 
 const words = computed(() => {
   const news = job.value?.news
@@ -29,7 +29,7 @@ const words = computed(() => {
   <p v-if="job?.error" class="text-[12px] text-brick">{{ job.error }}</p>
   <template v-else>
     <CurveChart v-if="chart?.drawn.drawing.series.length && !isTable" :chart="chart" :label="label" />
-    <OverTable v-else-if="table && !isCurve && isTable" :table="table" :label="`Table of ${label}`" />
+    <OverTable v-else-if="table && isTable" :table="table" :label="`Table of ${label}`" />
     <span v-else class="flex-1" />
     <p class="flex items-center text-[11.5px] text-mute">
       <span class="num" role="status">{{ words }}</span>

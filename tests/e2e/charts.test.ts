@@ -154,6 +154,7 @@ describe('a chart as for a paper', () => {
     await selected().getByRole('button', { name: 'Taken over' }).click()
     await page.getByRole('option', { name: /every case/ }).click()
     await page.keyboard.press('Escape')
+    await page.getByRole('img', { name: /^Plot 1: T against length/ }).waitFor()
     await say('Open the chart Plot 1', /^Open the chart Plot 1/)
     await chart().getByRole('radio', { name: 'by case' }).click()
     for (const name of ['40 L/s', '60 L/s', '80 L/s'])
