@@ -230,8 +230,11 @@ class Measuring {
   }
 
   private spread(isAboutMean: boolean, weights: readonly Expression[]): Reading {
+    const variable = this.context.variable('variable')
+    const column = this.input.columnTotals(variable, (value) => value)
+    if (column) return this.spreadOfColumn(isAboutMean, column.totals.mean[0]!)
     // in which a square has a meaning for temperatures too
-    const plain = coherentOf(this.context.variable('variable'))
+    const plain = coherentOf(variable)
     const mean = this.meanOf(plain, weights)
     const centre = isAboutMean ? { value: mean.values[0]!, unit: mean.unit } : undefined
     const square = this.meanOf(squareAbout(plain, centre), weights)
@@ -239,6 +242,14 @@ class Measuring {
     const made = this.made(square.integrated.totals)
     made.madeOf.unshift(...about, mean.words)
     return { value: Math.sqrt(square.values[0]!), unit: mean.unit, ...(isAboutMean && { isDifference: true }), ...made }
+  }
+
+  private spreadOfColumn(isAboutMean: boolean, mean: number): Reading {
+    const centre = isAboutMean ? mean : 0
+    const { totals, unit } = this.input.columnTotals(this.context.variable('variable'), (value) => (value - centre) ** 2)!
+    const made = this.made(totals)
+    if (isAboutMean) made.madeOf.unshift(`about the mean ${formatNumber(mean, 8)} ${unit ?? ''}`.trim())
+    return { value: Math.sqrt(totals.mean[0]!), unit, ...(isAboutMean && { isDifference: true }), ...made }
   }
 
   private percentile(): Reading {

@@ -24,6 +24,8 @@ export interface MeasuredInput {
   parts: readonly string[]
   size(): Totals
   totals(expression: Expression): Integrated
+  /** Of a column of what is measured, which stands in no formula: totals of a function of it. Undefined where it is none. */
+  columnTotals(expression: Expression, of: (value: number) => number): Integrated | undefined
   /** What an expression is there, for the axis of a curve, and where its values stand. */
   quantity(expression: Expression): Quantity & { place: string }
   /** Of components in axes of the study. */
@@ -89,6 +91,10 @@ class MeasuredDomain implements MeasuredInput {
     return { totals: this.totalsOf((mesh, block) => this.context.domainValues(expression, this.domain, block, mesh)), unit }
   }
 
+  columnTotals(): undefined {
+    return undefined
+  }
+
   quantity(expression: Expression): Quantity & { place: string } {
     return { ...quantityOf(this.context, expression, this.parts), place: this.context.quantity(expression, this.parts).place }
   }
@@ -151,6 +157,13 @@ class MeasuredShape implements MeasuredInput {
     if (this.of.isDrawn) throw new DataError('no-region', 'A line that was drawn has values in a region only; choose one under “in”.')
     const values = this.valuesOf(expression)
     return { totals: integrateShape(this.shape, values), unit: values.unit }
+  }
+
+  columnTotals(expression: Expression, of: (value: number) => number): Integrated | undefined {
+    if (!this.column(expression)) return undefined
+    const { unit, pieces, components } = this.valuesOf(expression)
+    const turned = pieces.map((piece) => ({ ...piece, values: piece.values.map(of) }))
+    return { totals: integrateShape(this.shape, { components, pieces: turned }), unit }
   }
 
   /** Totals and the passes of a percentile look at the same ones. */

@@ -171,9 +171,18 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
       { name: 'Sensors', dimension: 0 },
     )
     Object.assign(sensors.catalogue, { lengthUnit: 'mm' })
-    const { shape, graph } = workbench(
+    const measure = (quantity: string) => ({
+      kind: 'measure',
+      settings: { quantity, variable: 'deviation', around: 'none', percent: 95 },
+      inputs: { of: [{ step: 'c' }] },
+    })
+    const { shape, graph, json } = workbench(
       { water, sensors },
-      { c: { kind: 'carry', settings, inputs: { onto: [{ part: 'Sensors' }], from: [{ part: 'Water' }] } } },
+      {
+        c: { kind: 'carry', settings, inputs: { onto: [{ part: 'Sensors' }], from: [{ part: 'Water' }] } },
+        rms: measure('rms'),
+        std: measure('std'),
+      },
     )
     const frame = { case: 'water', moment: 0 }
     const found = shape('c', frame)
@@ -185,6 +194,9 @@ describe.each(boxKinds)('carried from cells, in a box of %s cells', (kind) => {
     expect(deviation.values[2]).toBeNaN()
     expect([...column(found, 'number').values]).toEqual([11, 12, 13])
     expect(found.notes!.join()).toMatch(/T, less what is carried, at 2 points: mean [-−]0.5, rms 1.58\d, largest [-−]2 K/)
+    // of 1 and -2 about 0, and about -0.5
+    expect(json('rms', frame)).toMatchObject({ value: expect.closeTo(Math.sqrt(2.5), 9), unit: 'K' })
+    expect(json('std', frame)).toMatchObject({ value: expect.closeTo(1.5, 9), unit: 'K', isDifference: true })
     const reads = graph.shape('c', frame).nodes.flatMap((node) => node.reads)
     expect(reads).toContainEqual({ part: 'Water', field: 'T' })
     for (const field of ['T', 'number']) expect(reads).toContainEqual({ part: 'Sensors', field, frame: { case: 'sensors', moment: 0 } })
