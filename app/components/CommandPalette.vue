@@ -35,8 +35,10 @@ const sentence = computed(() =>
     : null,
 )
 
-function describe({ kind, settings, inputs, colour }: ParsedSentence): string {
-  const text = givenText(kind, bench.document.value!, settings, inputs, bench.wordsOf(null, inputs))
+function describe({ kind, settings, inputs, colour, over = [] }: ParsedSentence): string {
+  const ends = over.map(({ is }) => (is === 'cases' ? 'every case' : 'every moment'))
+  const said = givenText(kind, bench.document.value!, settings, inputs, bench.wordsOf(null, inputs))
+  const text = ends.length ? `${said} over ${ends.join(' and ')}` : said
   return colour && stepKind(kind).hasColour ? `${text} coloured by ${bench.variables.label(colour)}` : text
 }
 
@@ -98,7 +100,7 @@ const found = computed<Act[]>(() => {
       title: describe(whole),
       words: '',
       hint: whole.unknown.length ? `without “${whole.unknown.join(' ')}”, which is not known here` : 'make this step',
-      run: () => bench.addStep(whole.kind, { settings: whole.settings, inputs: whole.inputs, colour: whole.colour, before }),
+      run: () => bench.addStep(whole.kind, { ...whole, before }),
     },
     ...matching,
   ]

@@ -9,6 +9,7 @@ import type { Surroundings } from '~~/core/steps/offers'
 import { hasShape, yieldsVolumes } from '~~/core/steps/StepKind'
 import type { InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { caseBox, colouredLook, newStep, readingsOf } from '~~/core/study/defaults'
+import type { Over } from '~~/core/study/over'
 import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
 import { exhibit } from '~~/core/study/exhibits'
 import { freshId, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
@@ -35,6 +36,7 @@ export interface StepWishes {
   settings?: Record<string, unknown>
   inputs?: Record<string, InputRef[]>
   colour?: string | null
+  over?: Over | undefined
   /** Step that it is put before: it takes what that takes, which is then made of it. */
   before?: string | null
 }
@@ -103,6 +105,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const columnsOf = (of: string) => evaluated.results.value.get(of)?.shape?.columns.map(({ name }) => name) ?? []
     const fitting = byColumns(kind, settings, wishes.settings ?? {}, under[0], { study, columnsOf })
     const step: Step = { ...newStep(withSteps(study, made), kindId), settings: fitting, inputs: own }
+    if (wishes.over) step.over = wishes.over
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, ...coloursFor(step.look, colour) }
     else if (isHidden) step.look.plain = INK
     // what has no value of its own column is not there

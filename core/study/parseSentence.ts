@@ -6,6 +6,7 @@
 import { stepKinds } from '../steps'
 import type { StepKind } from '../steps/StepKind'
 import { plainSurroundings } from './defaults'
+import type { Over, OverAxis } from './over'
 import type { InputRef, Study } from './studyModel'
 import { readTokens } from './typedTokens'
 import type { TypedUnits } from './typedTokens'
@@ -17,9 +18,15 @@ export interface ParsedSentence {
   inputs: Record<string, InputRef[]>
   /** Variable or formula to colour by. */
   colour: string | null
+  /** What a reading or a curve is taken over. */
+  over: Over | undefined
   /** Words that mean nothing here. */
   unknown: string[]
 }
+
+/** The end of a sentence: over every moment, over all cases and times. */
+const OVER =
+  /\s+over\s+(?:(?:every|all|each|the)\s+)*(moments?|times?|cases?)(?:\s+and\s+(?:(?:over|every|all|each|the)\s+)*(moments?|times?|cases?))?$/i
 
 /** @returns null when no kind of step begins like this */
 export function parseSentence(text: string, study: Study, units: TypedUnits): ParsedSentence | null {
@@ -30,12 +37,22 @@ export function parseSentence(text: string, study: Study, units: TypedUnits): Pa
     .map(({ kind, word }) => ({ word, ...parseAs(kind, word, typed, study, units) }))
     .sort((a, b) => a.unknown.length - b.unknown.length || b.word.length - a.word.length || a.nOpen - b.nOpen)
   const best = candidates[0]
-  return best ? { kind: best.kind, settings: best.settings, inputs: best.inputs, colour: best.colour, unknown: best.unknown } : null
+  if (!best) return null
+  const { kind, settings, inputs, colour, over, unknown } = best
+  return { kind, settings, inputs, colour, over, unknown }
 }
 
 /** A sentence as one of a kind, and how many of its numbers are not given. */
 function parseAs(kind: StepKind, word: string, typed: string, study: Study, units: TypedUnits): ParsedSentence & { nOpen: number } {
   const around = plainSurroundings(study, [0, 0, 0, 1, 1, 1])
-  const found = readTokens(kind, typed.slice(0, word.length), typed.slice(word.length), { study, units, around })
-  return { kind: kind.id, ...found }
+  const end = kind.reading || kind.curve ? OVER.exec(typed.slice(word.length)) : null
+  const rest = typed.slice(word.length, end ? word.length + end.index : undefined)
+  const found = readTokens(kind, typed.slice(0, word.length), rest, { study, units, around })
+  return { kind: kind.id, ...found, over: end ? overOf(end) : undefined }
+}
+
+function overOf([, first, second]: RegExpExecArray): Over {
+  const axis = (word: string): OverAxis => ({ is: /^case/i.test(word) ? 'cases' : 'moments' })
+  const [a, b] = [axis(first!), second === undefined ? undefined : axis(second)]
+  return b && b.is !== a.is ? [a, b] : [a]
 }

@@ -350,6 +350,9 @@ describe('sentences in the palette', () => {
     ['slice z 1 warmth', { settings: { origin: [0, 0, 1] }, colour: null, unknown: ['warmth'] }],
     ['slice z 1 2', { settings: { origin: [0, 0, 1] }, unknown: ['2'] }],
     ['trace 30 T', { kind: 'trace', settings: { count: 30 }, colour: 't', unknown: [] }],
+    ['measure mean T over Water over every case', { settings: { quantity: 'mean' }, over: [{ is: 'cases' }], unknown: [] }],
+    ['measure mean T over all cases and times', { over: [{ is: 'cases' }, { is: 'moments' }], unknown: [] }],
+    ['slice z 1 over cases', { over: undefined, unknown: ['over', 'cases'] }],
     ['measure mass flow on Wall', { settings: { quantity: 'mass flow' }, inputs: { of: [{ part: 'wall' }] }, unknown: [] }],
   ])('units are understood, and what is not is named: %s', (text, parsed) => {
     const found = parseSentence(text, study(), units)!
