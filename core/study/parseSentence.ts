@@ -25,8 +25,8 @@ export interface ParsedSentence {
 }
 
 /** The end of a sentence: over every moment, over all cases and times. */
-const OVER =
-  /\s+over\s+(?:(?:every|all|each|the)\s+)*(moments?|times?|cases?)(?:\s+and\s+(?:(?:over|every|all|each|the)\s+)*(moments?|times?|cases?))?$/i
+const ALL = '(?:(?:over|every|all|each|the)\\s+)*'
+const OVER = new RegExp(`\\s+over\\s+${ALL}(moments?|times?|cases?)(?:\\s+and\\s+${ALL}(moments?|times?|cases?))?$`, 'i')
 
 /** @returns null when no kind of step begins like this */
 export function parseSentence(text: string, study: Study, units: TypedUnits): ParsedSentence | null {
