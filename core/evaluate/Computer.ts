@@ -127,6 +127,8 @@ export class Computer {
         return this.keep(node, () => encodeShape(data.partShape(task.part, task.isOuter)))
       case 'shape':
         return this.keep(node, () => encodeShape(this.stepShape(task.step, graph.frame(frame))))
+      case 'share':
+        return this.keep(node, () => encodeShape(this.worked(task.step, graph.frame(frame), task)))
       case 'outside':
         return this.keep(node, () => encodeShape(this.outsideShare(task.step, graph.frame(frame), task.share, task.of)))
       case 'survey':
@@ -296,14 +298,19 @@ export class Computer {
 
   private stepShape(step: string, at: FramePlan): Shape {
     const { kind } = at.step(step)
+    if (!kind.keeps) return this.worked(step, at)
     const context = this.stepRun(step, at)
-    if (kind.keeps) {
-      const kept = context.domain(kind.inputs[0]!.name).parts.length ? this.stepOutside(step, at) : keptShape(kind, context)
-      const facts = kind.facts?.(context)
-      return facts ? { ...kept, ...facts, notes: [...facts.notes, ...(kept.notes ?? [])] } : kept
-    }
-    const work = kind.shape as AnyWork
-    const units = work.units(context)
+    const kept = context.domain(kind.inputs[0]!.name).parts.length ? this.stepOutside(step, at) : keptShape(kind, context)
+    const facts = kind.facts?.(context)
+    return facts ? { ...kept, ...facts, notes: [...facts.notes, ...(kept.notes ?? [])] } : kept
+  }
+
+  /** What comes of all units of a step, or of one share of them: of those that follow each other, so that their order stays. */
+  private worked(step: string, at: FramePlan, { share, of }: { share: number; of: number } = { share: 0, of: 1 }): Shape {
+    const context = this.stepRun(step, at)
+    const work = at.step(step).kind.shape as AnyWork
+    const all = work.units(context)
+    const units = all.slice(Math.floor((share * all.length) / of), Math.floor(((share + 1) * all.length) / of))
     const results = units.map((unit, i) => {
       context.check()
       if (i > 0) context.progress(i / units.length)

@@ -23,7 +23,7 @@ import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
 import { allMoments, inputsOf, sourceVariables } from './graphInputs'
 import { numbersUsed } from './numbersUsed'
 
-/** Into how many nodes the outside of a volume is divided, and cells of the case for which one more is worth while. */
+/** Into how many nodes work on the blocks of a volume is divided, and cells of the case for which one more is worth while. */
 const MOST_SHARES = 8
 const CELLS_A_SHARE = 200_000
 /** Frames that are remembered. */
@@ -98,6 +98,17 @@ export class Graph {
     const { key, reads } = this.resultOf('shape', step, at, inputs)
     const boundary = this.boundary(step, at, inputs).flatMap(({ name }) => this.partShape(at, name, false).nodes)
     const needs = [...this.withSurvey(step, at, inputs), ...boundary]
+    const of = kind.shape?.isShared && inputs.hasDomain ? sharesOf(at.cellsOf(inputs.parts)) : 1
+    if (of > 1) {
+      const share = (i: number): Node => ({
+        key: digest('share', key, i, of),
+        frame,
+        task: { do: 'share', step, share: i, of },
+        needs,
+        reads,
+      })
+      return { key, nodes: Array.from({ length: of }, (_, i) => share(i)), parts: inputs.parts }
+    }
     if (!isThrough) return { key, nodes: [{ key, frame, task: { do: 'shape', step }, needs, reads }], parts: inputs.parts }
     const others = allMoments(this, step, at)
     const through: Node = {
@@ -112,7 +123,7 @@ export class Graph {
   /** The outside of a volume, in shares for several threads. How many there are depends on the case alone. */
   outsideShares(step: string, frame: Frame): Node[] {
     const { key, parts, reads, needs } = this.domain(step, frame)
-    const of = Math.max(1, Math.min(MOST_SHARES, Math.ceil(this.frame(frame).cellsOf(parts) / CELLS_A_SHARE)))
+    const of = sharesOf(this.frame(frame).cellsOf(parts))
     return Array.from({ length: of }, (_, share): Node => {
       return { key: digest('outside', key, share, of), frame, task: { do: 'outside', step, share, of }, needs, reads }
     })
@@ -391,4 +402,8 @@ export class Graph {
   inputShape(at: FramePlan, input: PlannedInput): ShapeNodes {
     return 'step' in input ? this.shape(input.step, at.frame) : this.partShape(at, input.part, input.isOuter)
   }
+}
+
+function sharesOf(nCells: number): number {
+  return Math.max(1, Math.min(MOST_SHARES, Math.ceil(nCells / CELLS_A_SHARE)))
 }

@@ -212,7 +212,8 @@ export function joinShapes(shapes: readonly Shape[]): Shape {
     throw new DataError('mixed-inputs', 'Surfaces and lines cannot be one input together; choose inputs of one kind.')
   }
   const directions = new Set(shapes.map(({ direction }) => direction))
-  const notes = shapes.flatMap((shape) => shape.notes ?? [])
+  // shares of one shape say the same
+  const notes = [...new Set(shapes.flatMap((shape) => shape.notes ?? []))]
   const nLost = shapes.reduce((n, shape) => n + (shape.nLost ?? 0), 0)
   const columns = shapes.every((shape) => JSON.stringify(shape.columns) === JSON.stringify(first.columns)) ? first.columns : undefined
   return {

@@ -13,6 +13,8 @@ import type { Frame, TargetOf } from './plan'
 export type Task =
   | { do: 'part'; part: string; isOuter: boolean }
   | { do: 'shape'; step: string }
+  /** What comes of one share of the blocks that a step looks at. */
+  | { do: 'share'; step: string; share: number; of: number }
   /** The outside of one share of the blocks of a volume. */
   | { do: 'outside'; step: string; share: number; of: number }
   /** What a step must know of its first input. */
@@ -37,7 +39,7 @@ export interface Node {
   reads: readonly StoredRef[]
 }
 
-/** The shape of a step: one node, or several where a step passes on the shapes of its inputs. */
+/** The shape of a step: one node, or several where a step passes on the shapes of its inputs or threads share it. */
 export interface ShapeNodes {
   key: Key
   nodes: readonly Node[]

@@ -133,6 +133,8 @@ export interface StepContext {
  * own value. Blocks that it requests are released when it ends.
  */
 export interface Work<Unit, Result> {
+  /** Of volumes its units are many blocks, and what comes of some of them is a shape of its own: threads share them. */
+  isShared?: boolean
   units(context: StepContext): readonly Unit[]
   unit(context: StepContext, unit: Unit): Result
   merge(context: StepContext, results: readonly Result[]): Shape

@@ -105,6 +105,7 @@ export const isosurface = defineStep({
   hasColour: true,
   shapeVariables: ['variable'],
   shape: workOf<Unit, Piece | undefined>({
+    isShared: true,
     units: (context) => unitsOf(context),
     unit(context, { value, of }) {
       if (!('part' in of)) return levelOfPiece(context, of, value)

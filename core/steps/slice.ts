@@ -121,6 +121,7 @@ export const slice = defineStep({
   ],
   hasColour: true,
   shape: workOf<Unit, Piece | undefined>({
+    isShared: true,
     units(context) {
       const cuts = formsOf(context)
       const { parts, blocks } = context.domain('of')
