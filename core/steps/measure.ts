@@ -285,7 +285,8 @@ class Measuring {
   /** What is measured and what is left out of it. */
   private made(totals: Totals): Made {
     const size = ['count', 'length', 'area', 'volume'][this.input.dimension]
-    const all = `${size} ${formatNumber(totals.measure, 8)} ${this.sizeUnit() ?? '(length unit unknown)'}`
+    const unit = this.input.dimension === 0 ? '' : (this.sizeUnit() ?? '(length unit unknown)')
+    const all = `${size} ${formatNumber(totals.measure, 8)} ${unit}`.trim()
     const mends = totals.nonFinite ? [this.lost(totals)] : []
     const cautions = mends.map(({ caution }) => caution)
     if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
