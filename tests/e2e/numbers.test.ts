@@ -125,6 +125,16 @@ describe('readings', () => {
     expect(less / whole).toBeCloseTo(-0.5, 3)
   })
 
+  it('nodes are found by number, and measured where they are; what is not there is said', async () => {
+    await say('find nodes of Water numbered 1 200 99999999', /^Find/)
+    await expect
+      .poll(() => selected().locator('table tbody tr').allTextContents())
+      .toEqual([expect.stringMatching(/^\s*1\s*Water/), expect.stringMatching(/^\s*200\s*Water/)])
+    expect(await selected().textContent()).toContain('no node 99999999 there')
+    await say('measure mean T over Find 1', /^Measure/)
+    await expect.poll(() => selected().textContent()).toMatch(/28\d\.\d+ K.*over 2 points/)
+  })
+
   it('axes are made, named and used in formulas', async () => {
     await page.getByRole('button', { name: 'New axes' }).click()
     await page.locator('[data-axes]').getByRole('button', { name: 'Name: Axes 1' }).click()
