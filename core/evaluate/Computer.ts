@@ -15,7 +15,6 @@ import { writeCurve, writeReading, writeShape } from '../formats/write/shape'
 import { joinArrays } from '../formats/meshParts'
 import { UserError } from '../errors'
 import { checkSubject } from '../check/checkSubject'
-import type { Expression } from '../fields/formula/parse'
 import { curveOf, plainCurve, readingOf } from '../measure/results'
 import type { Curve, Reading } from '../measure/results'
 import { eachDomainBlock, lostCells, lostNotes } from '../mesh/Domain'
@@ -34,7 +33,7 @@ import { elsewhere } from './FramePlan'
 import type { FramePlan } from './FramePlan'
 import type { Graph } from './Graph'
 import { frameOfInput, frameOfOutcome } from './graphInputs'
-import type { Node } from './nodes'
+import type { Node, Task } from './nodes'
 import { shapePicture, valuesPicture } from './pictures'
 import type { Frame, TargetOf } from './plan'
 import { probe } from './probe'
@@ -134,13 +133,14 @@ export class Computer {
       case 'survey':
         return this.keep(node, () => this.stepRun(task.step, graph.frame(frame)).makeSurvey())
       case 'values':
-        return this.keep(node, () => encodeValues(this.stepValues(task.step, frame, task.variable)))
+        return this.keep(node, () => encodeValues(this.stepValues(task, frame)))
       case 'shape picture':
         return this.keep(node, () => shapePicture(this.shapeOf(task.step, frame)))
       case 'values picture':
         return this.keep(node, () => {
-          const values = this.packet<ValuesPacketMeta>(graph.values(task.step, frame, task.variable))
-          return valuesPicture(this.shapeOf(task.step, frame), decodeValues(values), task.isWhole)
+          const values = graph.values(task.step, frame, task.variable).map((own) => decodeValues(this.packet<ValuesPacketMeta>(own)))
+          const all = { ...values[0]!, pieces: values.flatMap(({ pieces }) => pieces) }
+          return valuesPicture(this.shapeOf(task.step, frame), all, task.isWhole)
         })
       case 'outcome':
         return this.told(node, () => ({ json: this.outcome(task.step, graph.frame(frame)) }))
@@ -319,9 +319,9 @@ export class Computer {
     return work.merge(context, results)
   }
 
-  private stepValues(step: string, frame: Frame, variable: Expression): NamedShapeValues {
-    const { parts } = this.parts.graph.shape(step, frame)
-    return this.data(frame).values(variable, this.shapeOf(step, frame), parts)
+  private stepValues({ step, variable, at }: Extract<Task, { do: 'values' }>, frame: Frame): NamedShapeValues {
+    const { nodes, parts } = this.parts.graph.shape(step, frame)
+    return this.data(frame).values(variable, this.shapes([nodes[at]!]), parts)
   }
 
   private outcome(step: string, at: FramePlan): unknown {

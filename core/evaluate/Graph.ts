@@ -221,17 +221,15 @@ export class Graph {
     }
   }
 
-  /** Values of a variable on the shape of a step. */
-  values(step: string, frame: Frame, variable: Expression): Node {
-    const shape = this.shape(step, frame)
+  /** Values of a variable on the shape of a step: a node for each of that. */
+  values(step: string, frame: Frame, variable: Expression): Node[] {
+    const { nodes, parts } = this.shape(step, frame)
     const { expressions } = this.frame(frame)
-    return {
-      key: digest('values', shape.key, expressions.key(variable, shape.parts)),
-      frame,
-      task: { do: 'values', step, variable },
-      needs: shape.nodes,
-      reads: expressions.allReads([variable], shape.parts),
-    }
+    const [own, reads] = [expressions.key(variable, parts), expressions.allReads([variable], parts)]
+    return nodes.map((node, at): Node => {
+      const key = digest('values', node.key, own)
+      return { key, frame, task: { do: 'values', step, variable, at }, needs: [node], reads }
+    })
   }
 
   shapePicture(step: string, frame: Frame): Node {
@@ -243,10 +241,15 @@ export class Graph {
     const values = this.values(step, frame, variable)
     const shape = this.shape(step, frame)
     return {
-      key: digest('values picture', values.key, isWhole),
+      key: digest(
+        'values picture',
+        shape.key,
+        values.map(({ key }) => key),
+        isWhole,
+      ),
       frame,
       task: { do: 'values picture', step, variable, isWhole },
-      needs: [...shape.nodes, values],
+      needs: [...shape.nodes, ...values],
       reads: [],
     }
   }

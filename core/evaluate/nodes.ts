@@ -19,7 +19,8 @@ export type Task =
   | { do: 'outside'; step: string; share: number; of: number }
   /** What a step must know of its first input. */
   | { do: 'survey'; step: string }
-  | { do: 'values'; step: string; variable: Expression }
+  /** On one of the nodes that the shape of a step is. */
+  | { do: 'values'; step: string; variable: Expression; at: number }
   /** A shape, or values on it, as the browser gets them. */
   | { do: 'shape picture'; step: string }
   | { do: 'values picture'; step: string; variable: Expression; isWhole: boolean }

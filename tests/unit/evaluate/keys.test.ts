@@ -78,7 +78,7 @@ function keysOf(change: Changed = () => undefined) {
   const frame = { case: 'case', moment: setting.moment, ...(setting.tokens && { tokens: setting.tokens }) }
   return {
     shape: (step: string) => graph.shape(step, frame).key,
-    values: (name: string) => graph.values('slice', frame, nameOf(name)).key,
+    values: (name: string) => graph.values('slice', frame, nameOf(name))[0]!.key,
     outcome: (step: string) => graph.outcome(step, frame).key,
     range: (name: string) => graph.range(frame, nameOf(name)).key,
   }

@@ -133,7 +133,7 @@ describe('plans and keys', () => {
     return {
       slice: graph.shape('slice', at).key,
       level: graph.shape('level', at).key,
-      value: graph.values('slice', at, nameOf('speed')).key,
+      value: graph.values('slice', at, nameOf('speed'))[0]!.key,
       mean: graph.outcome('mean', at).key,
     }
   }
