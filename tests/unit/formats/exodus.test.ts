@@ -1,38 +1,10 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { describeCase } from '../../../cli/info'
-import { openNamed } from '../../../core/formats/series'
+import { writeFile } from 'node:fs/promises'
+import { describe, expect, it } from 'vitest'
+import { cube, ownFolder } from '../../support/ownFolder'
 import { readCase } from '../../../core/store/memoryCase'
-import { DiskFolder } from '../../../server/cases/files'
 import { netcdfFile } from '../../support/writers/netcdf'
 
-let root: string
-let folder: DiskFolder
-const path = (name: string): string => join(root, name)
-const open = (name: string) => openNamed([name], folder)
-const info = async (name: string, moment = 0) => describeCase(await readCase(await open(name), moment))
-
-beforeAll(async () => {
-  root = await mkdtemp(join(tmpdir(), 'stavik-details-'))
-  folder = new DiskFolder(root)
-})
-afterEach(() => folder.close())
-afterAll(() => rm(root, { recursive: true, force: true }))
-
-/** Corners of a unit cube, shifted along x. */
-const cube = (shift: number): number[][] =>
-  [
-    [0, 0, 0],
-    [1, 0, 0],
-    [1, 1, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-    [1, 0, 1],
-    [1, 1, 1],
-    [0, 1, 1],
-  ].map(([x, y, z]) => [x! + shift, y!, z!])
+const { path, open, info } = ownFolder()
 
 describe('Exodus II', () => {
   /** One element of each kind of volume, apart from each other, with all their sides as sets. */

@@ -1,39 +1,10 @@
-import { mkdtemp, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import type { Group } from 'h5wasm/node'
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { describeCase } from '../../../cli/info'
-import { openNamed } from '../../../core/formats/series'
-import { readCase } from '../../../core/store/memoryCase'
-import { DiskFolder } from '../../../server/cases/files'
+import { describe, expect, it } from 'vitest'
+import { cube, ownFolder } from '../../support/ownFolder'
 import { writeHdf5 } from '../../support/writers/hdf5'
 
-let root: string
-let folder: DiskFolder
-const path = (name: string): string => join(root, name)
-const open = (name: string) => openNamed([name], folder)
-const info = async (name: string, moment = 0) => describeCase(await readCase(await open(name), moment))
+const { path, open, info } = ownFolder()
 
-beforeAll(async () => {
-  root = await mkdtemp(join(tmpdir(), 'stavik-details-'))
-  folder = new DiskFolder(root)
-})
-afterEach(() => folder.close())
-afterAll(() => rm(root, { recursive: true, force: true }))
-
-/** Corners of a unit cube, shifted along x. */
-const cube = (shift: number): number[][] =>
-  [
-    [0, 0, 0],
-    [1, 0, 0],
-    [1, 1, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-    [1, 0, 1],
-    [1, 1, 1],
-    [0, 1, 1],
-  ].map(([x, y, z]) => [x! + shift, y!, z!])
 const f64 = (list: readonly number[]): Float64Array => Float64Array.from(list)
 const i32 = (list: readonly number[]): Int32Array => Int32Array.from(list)
 const letters = (text: string): Int8Array => Int8Array.from([...text].map((ch) => ch.charCodeAt(0)))

@@ -1,24 +1,8 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { describeCase } from '../../../cli/info'
-import { openNamed } from '../../../core/formats/series'
-import { readCase } from '../../../core/store/memoryCase'
-import { DiskFolder } from '../../../server/cases/files'
+import { writeFile } from 'node:fs/promises'
+import { describe, expect, it } from 'vitest'
+import { ownFolder } from '../../support/ownFolder'
 
-let root: string
-let folder: DiskFolder
-const path = (name: string): string => join(root, name)
-const open = (name: string) => openNamed([name], folder)
-const info = async (name: string, moment = 0) => describeCase(await readCase(await open(name), moment))
-
-beforeAll(async () => {
-  root = await mkdtemp(join(tmpdir(), 'stavik-details-'))
-  folder = new DiskFolder(root)
-})
-afterEach(() => folder.close())
-afterAll(() => rm(root, { recursive: true, force: true }))
+const { path, open, info } = ownFolder()
 
 describe('XDMF', () => {
   const tetra = '<Topology TopologyType="Tetrahedron" NumberOfElements="1"><DataItem Dimensions="1 4">0 1 2 3</DataItem></Topology>'
