@@ -66,7 +66,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
   const store = useStudyStore()
   const { current } = storeToRefs(store)
   const { caseId, moment, selected } = storeToRefs(useViewStore())
-  const { partsOf, boundParts, isOn, pickVariable, numberingOf, fittingColour } = useVariablePicks({
+  const { partsOf, boundParts, isOn, pickVariable, numberingOf, numbers, fittingColour } = useVariablePicks({
     cases: { catalogue, catalogues },
     variables,
   })
@@ -132,7 +132,8 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const isWanted = kind
       .sentence(kind.defaults(around(on), wished))
       .some((piece) => typeof piece !== 'string' && piece.token === 'variable' && piece.kind === 'scalar' && !wished[piece.setting])
-    if (!isWanted || !on.length || variables.choices('scalar').some(({ value }) => on.some((part) => isOn(value, part)))) return
+    if (!isWanted || !on.length || variables.choices('scalar').some(({ value }) => !numbers(value) && on.some((part) => isOn(value, part))))
+      return
     const [vector] = variables.choices('any').filter(({ value }) => on.some((part) => isOn(value, part)))
     if (!vector) return
     const text = `mag(${expressionText(nameOf(vector.label))})`

@@ -3,7 +3,7 @@ import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
 import { stepKind } from '~~/core/steps'
 import type { InputRef } from '~~/core/study/studyModel'
-import { NUMBERING, quantityOf } from '~~/core/units/quantities'
+import { isNumbering, quantityOf } from '~~/core/units/quantities'
 import type { StudyCases } from './useStudyCases'
 import type { Variables } from './useVariables'
 
@@ -59,19 +59,22 @@ export function useVariablePicks({ cases: { catalogue, catalogues }, variables }
       const field = fieldOf(id)
       if (!field?.moments.includes(moment.value)) return 2
       if (quantity && quantityOf(field.name, field.components, field.unit) === quantity) return -1
-      return [null, 'plain number', NUMBERING].includes(quantityOf(field.name, field.components, field.unit)) ? 1 : 0
+      if (isNumbering(field)) return 2
+      return [null, 'plain number'].includes(quantityOf(field.name, field.components, field.unit)) ? 1 : 0
     }
     const isMissing = (id: string): number => Number(on.length > 0 && !on.some((part) => isOn(id, part)))
     return [...choices].sort((a, b) => isMissing(a.value) - isMissing(b.value) || last(a.value) - last(b.value))[0]?.value ?? ''
   }
 
+  /** Whether a variable is a field that numbers points or cells. */
+  function numbers(id: string, place?: 'point' | 'cell'): boolean {
+    const field = typeOf(id) ? undefined : fieldOf(id)
+    return field !== undefined && isNumbering(field) && (!place || field.place === place)
+  }
+
   /** The variable that numbers points or cells of parts. */
   function numberingOf(place: 'point' | 'cell', on: readonly string[]): string {
-    const isNumbering = (id: string): boolean => {
-      const field = typeOf(id) ? undefined : fieldOf(id)
-      return field?.place === place && quantityOf(field.name, field.components, field.unit) === NUMBERING
-    }
-    const found = variables.choices('scalar').find(({ value }) => isNumbering(value) && on.every((part) => isOn(value, part)))
+    const found = variables.choices('scalar').find(({ value }) => numbers(value, place) && on.every((part) => isOn(value, part)))
     return found?.value ?? ''
   }
 
@@ -82,5 +85,5 @@ export function useVariablePicks({ cases: { catalogue, catalogues }, variables }
     return variables.choices('any').find(({ value }) => parts.some((part) => isOn(value, part)))?.value ?? null
   }
 
-  return { partsOf, boundParts, isOn, pickVariable, numberingOf, fittingColour }
+  return { partsOf, boundParts, isOn, pickVariable, numberingOf, numbers, fittingColour }
 }

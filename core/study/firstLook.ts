@@ -3,7 +3,7 @@ import type { Catalogue, Field } from '../case/catalogue'
 import { boxCentre, roundedBox } from '../mesh/boxes'
 import type { Box } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
-import { isVelocity, quantityOf } from '../units/quantities'
+import { isNumbering, isVelocity, quantityOf } from '../units/quantities'
 import { expressionText, nameOf } from '../fields/formula/expressions'
 import { caseBox, colouredLook, defaultSettings, newStep, plainSurroundings } from './defaults'
 import { freshId, ranked } from './studyModel'
@@ -29,7 +29,7 @@ export function firstLookAt(study: Study, caseId: string, catalogue: Catalogue):
   if (velocity) return slice(study, caseId, catalogue, largest, velocity, 'the speed')
   const shown = fields.find((field) => isQuantity(field, 'displacement')) ?? fields.find((field) => isQuantity(field, 'stress'))
   if (shown) return surface(study, caseId, largest.id, shown)
-  const scalar = fields.find((field) => field.components === 1)
+  const scalar = fields.find((field) => field.components === 1 && !isNumbering(field))
   return scalar ? slice(study, caseId, catalogue, largest, scalar, scalar.name) : null
 }
 

@@ -18,7 +18,7 @@ export interface QuantityKind {
 }
 
 /** Of what tells nodes or cells apart. */
-export const NUMBERING = 'numbering'
+const NUMBERING = 'numbering'
 
 const any = [1, 3]
 
@@ -127,6 +127,11 @@ export function quantityByName(name: string, components: number): QuantityKind |
 /** Whether a field is, by its name, the velocity vector. */
 export function isVelocity({ name, components }: { name: string; components: number }): boolean {
   return components === 3 && quantityByName(name, components)?.name === 'velocity'
+}
+
+/** Whether a field tells nodes or cells apart: nothing to look at. */
+export function isNumbering({ name, components }: { name: string; components: number }): boolean {
+  return quantityByName(name, components)?.name === NUMBERING
 }
 
 /** Name of the quantity of a field: by its name where the unit agrees, else by its unit. null: unknown */

@@ -13,6 +13,7 @@ import { magnitude } from '../../core/measure/integrateCells'
 import { storedPlace } from '../../core/case/catalogue'
 import type { Catalogue, Field } from '../../core/case/catalogue'
 import type { LookMeta } from '../../core/evaluate/pictures'
+import { isNumbering } from '../../core/units/quantities'
 
 /** The faces of a part as they are shown. */
 export interface LookPart {
@@ -80,7 +81,7 @@ export async function lookValues(opened: OpenCase, { fields }: Catalogue, parts:
       f.place !== 'corner' &&
       parts.every(({ name }) => f.parts.includes(name)),
   )
-  const field = fits.find((f) => f.components === 1) ?? fits[0]
+  const field = fits.find((f) => f.components === 1 && !isNumbering(f)) ?? fits.find((f) => !isNumbering(f))
   if (!field || !parts.length) return undefined
   const isByPoint = storedPlace(field.place) === 'point'
   const all = new Growing(Float32Array)

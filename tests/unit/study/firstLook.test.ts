@@ -54,6 +54,7 @@ describe('a study opens with', () => {
   it('a slice by any scalar, and nothing more where there is none, or no region', () => {
     expect(opened([part('Block', 3)], [field('q', 1, ['Block'])]).words).toBe('a slice through the middle by q')
     expect(opened([part('Block', 3)], []).words).toBeUndefined()
+    expect(opened([part('Block', 3)], [field('node number', 1, ['Block'])]).words).toBeUndefined()
     expect(opened([part('Sheet', 2)], [field('q', 1, ['Sheet'])]).words).toBeUndefined()
   })
 })
