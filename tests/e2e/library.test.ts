@@ -23,7 +23,7 @@ describe('the library', () => {
   it('shows the demo study with its picture, and its cases with their sizes', async () => {
     await page.goto(url)
     await page
-      .getByRole('link', { name: /Rearing tank|Tank seen twice/ })
+      .getByRole('link', { name: /Morning at the tank/ })
       .locator('img')
       .waitFor()
     expect(await row('40 L/s, wandering').textContent()).toMatch(/13 parts · 24 moments/)
