@@ -1,27 +1,18 @@
 <script setup lang="ts">
 /** Looks of charts that are kept for all studies: put onto a chart, kept, removed. */
 import { X } from 'lucide-vue-next'
-import type { ChartTemplate } from '~~/core/study/chart'
+import type { KeptTemplate } from '~~/core/study/chart'
 import TypedField from './TypedField.vue'
-
-interface Kept {
-  name: string
-  template: ChartTemplate
-}
 
 const props = defineProps<{ chart: string }>()
 const { charts, store } = useBench()
-const kept = ref<Kept[]>([])
+const kept = ref<KeptTemplate[]>([])
 
-async function reload(): Promise<void> {
-  kept.value = await api.get<Kept[]>('/api/chart-templates')
-}
-
-/** @param act  what was tried */
-async function attempt(act: () => Promise<unknown>): Promise<void> {
+/** Shows what is kept, after a change. */
+async function reload(change?: () => Promise<unknown>): Promise<void> {
   try {
-    await act()
-    await reload()
+    await change?.()
+    kept.value = await api.get<KeptTemplate[]>('/api/chart-templates')
   } catch (error) {
     store.notice = { text: (error as Error).message, isError: true }
   }
@@ -30,25 +21,25 @@ async function attempt(act: () => Promise<unknown>): Promise<void> {
 function keepAs(name: string | undefined): void {
   if (!name) return
   const [old, template] = [kept.value.find((own) => own.name === name), charts.templateFrom(props.chart)]
-  void attempt(async () => {
+  void reload(async () => {
     await api.send('POST', '/api/chart-templates', { name, template })
     const act = old && { title: 'Put the old one back', run: () => restore(old) }
     store.notice = { text: `Kept as ${name}, for all studies.`, isError: false, ...(act && { act }) }
   })
 }
 
-function remove(old: Kept): void {
-  void attempt(async () => {
+function remove(old: KeptTemplate): void {
+  void reload(async () => {
     await api.send('DELETE', '/api/chart-templates', { name: old.name })
     store.notice = { text: `Removed the look ${old.name}.`, isError: false, act: { title: 'Put it back', run: () => restore(old) } }
   })
 }
 
-function restore(old: Kept): void {
-  void attempt(() => api.send('POST', '/api/chart-templates', old))
+function restore(old: KeptTemplate): void {
+  void reload(() => api.send('POST', '/api/chart-templates', old))
 }
 
-onMounted(() => void attempt(async () => undefined))
+onMounted(() => reload())
 </script>
 
 <template>

@@ -5,6 +5,7 @@ import { stepKind, stepKinds } from '~~/core/steps'
 import type { StepKind } from '~~/core/steps/StepKind'
 import { fitsBefore } from '~~/core/study/rewire'
 import { givenText } from '~~/core/study/sentenceText'
+import { overWords } from '~~/core/study/over'
 import { parseSentence } from '~~/core/study/parseSentence'
 import type { ParsedSentence } from '~~/core/study/parseSentence'
 
@@ -36,7 +37,7 @@ const sentence = computed(() =>
 )
 
 function describe({ kind, settings, inputs, colour, over = [] }: ParsedSentence): string {
-  const ends = over.map(({ is }) => (is === 'cases' ? 'every case' : 'every moment'))
+  const ends = over.flatMap(({ is }) => (is === 'values' ? [] : overWords[is]))
   const said = givenText(kind, bench.document.value!, settings, inputs, bench.wordsOf(null, inputs))
   const text = ends.length ? `${said} over ${ends.join(' and ')}` : said
   return colour && stepKind(kind).hasColour ? `${text} coloured by ${bench.variables.label(colour)}` : text

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What a reading or a curve is taken over, as the end of its sentence. */
+import { overWords } from '~~/core/study/over'
 import type { Over, OverAxis, ValuesAxis } from '~~/core/study/over'
 import type { Step } from '~~/core/study/studyModel'
 import TokenMenu from './tokens/TokenMenu.vue'
@@ -18,9 +19,7 @@ const selected = computed(() =>
   own.value.length ? own.value.map((axis) => String(offers.value.findIndex((offer) => bench.over.isSame(offer.axis, axis)))) : ['once'],
 )
 const label = computed(() => {
-  const words = own.value.map((axis) =>
-    axis.is === 'moments' ? 'every moment' : axis.is === 'cases' ? 'every case' : bench.over.nameOf(axis),
-  )
+  const words = own.value.map((axis) => (axis.is === 'values' ? bench.over.nameOf(axis) : overWords[axis.is]))
   return words.join(' and ') || 'this moment'
 })
 

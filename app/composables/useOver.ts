@@ -9,6 +9,7 @@ import { isPlainQuantity, unitOfNumbers } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import { inputsOf } from '~~/core/study/check'
 import { caseBox } from '~~/core/study/defaults'
+import { overWords } from '~~/core/study/over'
 import type { OverAxis, ValuesAxis } from '~~/core/study/over'
 import { sentenceText } from '~~/core/study/sentenceText'
 import type { SentenceWords } from '~~/core/study/sentenceText'
@@ -45,9 +46,9 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
   function choices(id: string): OverChoice[] {
     const study = current.value!
     const found: OverChoice[] = []
-    if (cases.nMoments.value > 1) found.push({ axis: { is: 'moments' }, label: 'every moment', hint: `${cases.nMoments.value} moments` })
+    if (cases.nMoments.value > 1) found.push({ axis: { is: 'moments' }, label: overWords.moments, hint: `${cases.nMoments.value} moments` })
     const nCases = Object.keys(study.cases).length
-    if (nCases > 1) found.push({ axis: { is: 'cases' }, label: 'every case', hint: `${nCases} cases` })
+    if (nCases > 1) found.push({ axis: { is: 'cases' }, label: overWords.cases, hint: `${nCases} cases` })
     const steps = ranked(study.steps).filter(([other]) => other === id || inputsOf(study, id).has(other))
     // what only the drawing uses changes no number
     const ofSteps = steps.flatMap(([step, { kind }]) =>

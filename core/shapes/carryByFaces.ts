@@ -5,6 +5,7 @@
  * Method: overlaps of triangles by clipping (Sutherland and Hodgman, Comm. ACM 17, 1974). A face that overlaps none gives all it
  * holds to the one that is nearest to its middle. Where both surfaces are the same plane, a constant stays exactly what it is.
  */
+import type { FloatArray } from '../mesh/MeshBlock'
 import { cross, dot, length, minus } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { packTriangles, TriangleTree } from '../mesh/TriangleTree'
@@ -43,11 +44,7 @@ export function carryByFaces(source: Shape, values: ShapeValues, targets: readon
     for (let c = 0; c < components; c++) held[t * components + c]! += share * own[c]!
   }
   source.pieces.forEach((piece, p) => {
-    const means = faceMeans(
-      piece,
-      values.pieces[p]!.values.length ? cornerValues('surface', piece, values.pieces[p]!).values : undefined,
-      components,
-    )
+    const means = faceMeans(piece, cornerValues('surface', piece, values.pieces[p]!).values, components)
     for (let e = 0; e < piece.cells.length; e++) {
       if (e % CHECK_EVERY === 0) check()
       const own = triangleOf(piece, e)
@@ -79,9 +76,8 @@ export function carryByFaces(source: Shape, values: ShapeValues, targets: readon
 }
 
 /** Mean over the corners of each face. */
-function faceMeans({ cells }: Piece, corners: Float64Array | Float32Array | undefined, components: number): Float64Array {
+function faceMeans({ cells }: Piece, corners: FloatArray, components: number): Float64Array {
   const out = new Float64Array(components * cells.length)
-  if (!corners) return out
   for (let e = 0; e < cells.length; e++)
     for (let c = 0; c < components; c++)
       out[e * components + c] =

@@ -22,7 +22,9 @@ export function foundPieces(found: readonly FoundPoint[]): Piece[] {
   const blocks = new Map<string, FoundPoint[]>()
   for (const point of found) {
     const key = `${point.block} ${point.part}`
-    blocks.set(key, [...(blocks.get(key) ?? []), point])
+    const own = blocks.get(key)
+    if (own) own.push(point)
+    else blocks.set(key, [point])
   }
   return [...blocks.values()].map((points) => {
     const n = points.length

@@ -78,16 +78,25 @@ export const ChartCurveSchema = Type.Object(
   closed,
 )
 
+/** What of a curve is its style. */
+const styles = ['colour', 'dash', 'marks', 'isLoose'] as const
+
 /** A look that fits any chart: what belongs to the values of one is left out. Styles of curves by their order. */
 export const ChartTemplateSchema = Type.Object(
   {
     look: ChartLookSchema,
-    curves: Type.Array(Type.Pick(ChartCurveSchema, ['colour', 'dash', 'marks', 'isLoose'], closed), { maxItems: 100 }),
+    curves: Type.Array(Type.Pick(ChartCurveSchema, styles, closed), { maxItems: 100 }),
   },
   closed,
 )
 
+export const KeptTemplateSchema = Type.Object(
+  { name: Type.String({ minLength: 1, maxLength: 100 }), template: ChartTemplateSchema },
+  closed,
+)
+
 export type ChartTemplate = Static<typeof ChartTemplateSchema>
+export type KeptTemplate = Static<typeof KeptTemplateSchema>
 export type Parting = (typeof partings)[number]
 export type AxisName = (typeof axisNames)[number]
 export type ChartLook = Static<typeof ChartLookSchema>
@@ -110,13 +119,16 @@ interface Styled {
 export function templateOf(chart: Styled): ChartTemplate {
   const { rules: _, title: __, x, y, right, ...look } = chart.look ?? {}
   const axes = Object.entries({ x, y, right }).flatMap(([axis, own]) => (own ? [[axis, ofAnyValues(own)] as const] : []))
-  const styles = curvesOf(chart).map(({ colour, dash, marks, isLoose }) => ({
-    ...(colour !== undefined && { colour }),
-    ...(dash !== undefined && { dash }),
-    ...(marks !== undefined && { marks }),
-    ...(isLoose !== undefined && { isLoose }),
-  }))
-  return { look: { ...look, ...Object.fromEntries(axes) }, curves: styles }
+  return { look: { ...look, ...Object.fromEntries(axes) }, curves: curvesOf(chart).map((curve) => entriesOf(curve, isStyle)) }
+}
+
+function isStyle(key: string): boolean {
+  return styles.some((style) => style === key)
+}
+
+/** Of a curve what has such keys. */
+function entriesOf(curve: ChartCurve, has: (key: string) => boolean): Partial<ChartCurve> {
+  return Object.fromEntries(Object.entries(curve).filter(([key, value]) => value !== undefined && has(key)))
 }
 
 function ofAnyValues({ range: _, title: __, ...rest }: ChartAxis): ChartAxis {
@@ -136,9 +148,8 @@ export function withTemplate(chart: Styled, { look, curves }: ChartTemplate): { 
   return {
     look: { ...plain, ...Object.fromEntries(axes), ...(rules && { rules }), ...(title !== undefined && { title }) },
     curves: curvesOf(chart).map((curve, i) => {
-      if (!curves[i]) return { ...curve }
-      const { colour: _, dash: __, marks: ___, isLoose: ____, ...rest } = curve
-      return { ...rest, ...curves[i] }
+      const own = curves[i] ? entriesOf(curve, (key) => !isStyle(key)) : curve
+      return { ...own, step: curve.step, ...curves[i] }
     }),
   }
 }

@@ -31,6 +31,9 @@ export type Over = Static<typeof OverSchema>
 
 export type ValuesAxis = OverAxis & { is: 'values' }
 
+/** What is not taken over values, in words. */
+export const overWords = { moments: 'every moment', cases: 'every case' } as const
+
 /** Values evenly from one end to the other. */
 export function valuesOf({ from, to, count }: Pick<ValuesAxis, 'from' | 'to' | 'count'>): number[] {
   if (count === 1) return [(from + to) / 2]

@@ -1,11 +1,6 @@
 /** Looks of charts that are kept by name, for all studies. */
 import type { Knex } from 'knex'
-import type { ChartTemplate } from '../../core/study/chart'
-
-export interface KeptTemplate {
-  name: string
-  template: ChartTemplate
-}
+import type { KeptTemplate } from '../../core/study/chart'
 
 export class ChartTemplateRepository {
   constructor(private readonly db: Knex) {}
@@ -15,7 +10,7 @@ export class ChartTemplateRepository {
   }
 
   /** One of the same name is replaced. */
-  async keep(name: string, template: ChartTemplate): Promise<void> {
+  async keep({ name, template }: KeptTemplate): Promise<void> {
     await this.db('chart_templates')
       .insert({ name, template: JSON.stringify(template) })
       .onConflict('name')

@@ -9,7 +9,7 @@ import { gridOf, panelLook } from '../../core/study/chartPanels'
 import type { ChartPanel } from '../../core/study/chartPanels'
 import { pngOf } from '../png'
 import { chartConfig } from './config'
-import type { ChartFrame, ChartTheme } from './config'
+import type { ChartFrame, ChartTheme, LineChart } from './config'
 import { sfntOfWoff } from './woff'
 
 export interface ChartToSave {
@@ -38,6 +38,12 @@ const PIXELS_PER_MM = 96 / 25.4
 
 function configOf({ drawing, colours, look }: Omit<ChartToSave, 'title'>, isRecorded = false) {
   return chartConfig(drawing, colours, look, theme, { ...frame, isRecorded })
+}
+
+/** Without a page around it. */
+function drawnBy(canvas: HTMLCanvasElement, config: ReturnType<typeof configOf>, ratio: number): LineChart {
+  const options = { ...config.options, responsive: false, devicePixelRatio: ratio }
+  return new Chart(canvas, { ...config, platform: BasicPlatform, options })
 }
 
 function inPixels({ width, height }: PaperSize): [number, number] {
@@ -89,12 +95,7 @@ export function chartSvg(chart: ChartToSave, size: PaperSize): string {
 
 function recorded({ chart, size: [width, height] }: Omit<Placed, 'at'>): SVGSVGElement {
   const canvas = new SvgCanvas({ width, height, enableMirroring: false })
-  const config = configOf(chart, true)
-  const drawn = new Chart(canvas as unknown as HTMLCanvasElement, {
-    ...config,
-    platform: BasicPlatform,
-    options: { ...config.options, responsive: false, devicePixelRatio: 1 },
-  })
+  const drawn = drawnBy(canvas as unknown as HTMLCanvasElement, configOf(chart, true), 1)
   const svg = (canvas.getContext('2d') as unknown as { getSvg(): SVGSVGElement }).getSvg().cloneNode(true) as SVGSVGElement
   drawn.destroy()
   return svg
@@ -146,12 +147,7 @@ function drawOn(
 ): void {
   const canvas = document.createElement('canvas')
   Object.assign(canvas, { width, height })
-  const config = configOf(chart)
-  const drawn = new Chart(canvas, {
-    ...config,
-    platform: BasicPlatform,
-    options: { ...config.options, responsive: false, devicePixelRatio: ratio },
-  })
+  const drawn = drawnBy(canvas, configOf(chart), ratio)
   context.drawImage(canvas, Math.round(at[0] * ratio), Math.round(at[1] * ratio))
   drawn.destroy()
 }

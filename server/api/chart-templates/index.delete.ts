@@ -1,10 +1,9 @@
 /** Removes a look of charts that was kept; the browser can keep it again. */
 import { Type } from '@sinclair/typebox'
-
-const Body = Type.Object({ name: Type.String({ minLength: 1, maxLength: 100 }) }, { additionalProperties: false })
+import { KeptTemplateSchema } from '../../../core/study/chart'
 
 export default route(async (event, { chartTemplates }) => {
-  const { name } = await bodyOf(event, Body, 'The name of a look')
+  const { name } = await bodyOf(event, Type.Pick(KeptTemplateSchema, ['name'], { additionalProperties: false }), 'The name of a look')
   await chartTemplates.remove(name)
   return {}
 })
