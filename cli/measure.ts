@@ -13,10 +13,11 @@ import { writeCsv } from '../core/formats/write/csv'
 import { measureExpression } from '../core/measure/reductions'
 import { namesIn, parseFormula } from '../core/fields/formula/parse'
 import { highestParts } from '../core/fields/formula/scope'
+import { allMoments } from '../server/cases/allMoments'
 import { readArguments, table } from './arguments'
 import type { Options } from './arguments'
 import { chooseMoment } from './chooseMoment'
-import { allMoments, atMoments, withCase } from './openCase'
+import { atMoments, withCase } from './openCase'
 
 const USAGE =
   "./stavik measure FILE 'EXPR'… [--keep 'CONDITION'] [--time T | --moment I | --over times|moments] [--region R] [--json | --csv]"

@@ -2,7 +2,6 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { UserError } from '../core/errors'
 import type { OpenCase } from '../core/formats/Format'
 import { openNamed } from '../core/formats/series'
 import { memoryOfPart } from '../core/store/blockStore'
@@ -54,18 +53,6 @@ export function atMoments(
   const known = {}
   return async (moment, use) =>
     need <= budget ? use(await readCase(opened, moment, fields, known), moment) : useStored(opened, { moment, fields, budget }, use)
-}
-
-/** The data of all moments at once, for what looks at several of them. @throws UserError when they do not fit into memory together */
-export async function allMoments(opened: OpenCase, fields: ReadonlySet<string> | undefined): Promise<CaseData[]> {
-  const { parts, moments } = opened.catalogue
-  const need = moments.length * parts.reduce((sum, part) => sum + memoryOfPart(part), 0)
-  if (need > importBudget(memoryOf(process.env)))
-    throw new UserError('too-large', 'All moments together do not fit into memory; raise STAVIK_MEMORY, or take this formula in a study.')
-  const found: CaseData[] = []
-  // each with a mesh of its own: fields of the next moment take the place of those on a mesh that is known
-  for (const { index } of moments) found.push(await readCase(opened, index, fields, {}))
-  return found
 }
 
 async function useStored<T>(

@@ -6,10 +6,8 @@ import { rmSync } from 'node:fs'
 import { mkdir, rename, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { deflateSync } from 'node:zlib'
-import { DataError, FormulaError, UserError } from '../../core/errors'
-import { checkFormula } from '../../core/fields/formula/check'
-import { componentNames, fieldsOf, hasNeighbours } from '../../core/fields/formula/typed'
-import type { Scope, Typed } from '../../core/fields/formula/typed'
+import { DataError, UserError } from '../../core/errors'
+import { componentNames } from '../../core/fields/formula/typed'
 import { compileFormula } from '../../core/fields/formula/compile'
 import { unitName } from '../../core/units/units'
 import type { OpenCase } from '../../core/formats/Format'
@@ -28,12 +26,8 @@ import { MemoryPart } from '../../core/store/MemoryPart'
 import { facesOfBlock, skinOfBlock } from '../../core/shapes/blockShapes'
 import { joinPieces, mapPiece } from '../../core/shapes/Shape'
 import type { Piece as ShapePiece } from '../../core/shapes/Shape'
-import type { CaseData } from '../../core/case/CaseData'
-import type { Field, Part } from '../../core/case/catalogue'
-import { wholeCase } from '../../core/evaluate/keptCase'
-import { parseFormula } from '../../core/fields/formula/parse'
-import { scopeOn } from '../../core/fields/formula/scope'
-import { readCase } from '../../core/store/memoryCase'
+import type { Part } from '../../core/case/catalogue'
+import { blockValues, checkWanted, needsCase, presentOn, scopeOf, typedOn } from './convertFormulas'
 import { writeHdf5 } from './hdf5Writer'
 import type { Hdf5Array } from './hdf5Writer'
 
@@ -110,49 +104,6 @@ async function writeAll(files: Files): Promise<void> {
   }
 }
 
-/** Fields that a part has at a moment; those at corners become means of cells. */
-function presentOn({ opened: { catalogue } }: Conversion, part: Part, moment: number): Field[] {
-  return catalogue.fields
-    .filter((f) => f.parts.includes(part.name) && f.moments.includes(moment))
-    .map((f): Field => (f.place === 'corner' ? { ...f, place: 'cell' } : f))
-}
-
-/** What formulas may use on a part with these fields. */
-function scopeOf({ opened: { catalogue }, wanted, parts }: Conversion, part: Part, present: readonly Field[]): Scope {
-  const names = {
-    catalogue: { ...catalogue, fields: [...present] },
-    formulas: textsOf(wanted),
-    fields: Object.fromEntries(present.map(({ name }) => [name, { field: name }])),
-    moment: null,
-  }
-  const known = catalogue.fields.filter((f) => f.parts.some((name) => parts.some((p) => p.name === name))).map((f) => f.name)
-  return { ...scopeOn(names, part.name), names: () => known }
-}
-
-/** Formulas by their names, without those that are the field itself. */
-function textsOf(wanted: Conversion['wanted'] = []): Record<string, string> {
-  return Object.fromEntries(wanted.filter(({ name, text }) => text !== `\`${name}\``).map(({ name, text }) => [name, text]))
-}
-
-/** A formula understood; undefined where a part has not the fields for it. */
-function typedOn(text: string, scope: Scope): Typed | undefined {
-  try {
-    return checkFormula(text, scope)
-  } catch (error) {
-    if (error instanceof FormulaError && error.code === 'unknown-name') return undefined
-    throw error
-  }
-}
-
-/** @throws FormulaError for what none of the parts has the fields for at any of the moments */
-function checkWanted(conversion: Conversion): void {
-  const { wanted = [], parts, moments } = conversion
-  for (const { text } of wanted) {
-    const scopes = parts.flatMap((part) => moments.map((moment) => scopeOf(conversion, part, presentOn(conversion, part, moment))))
-    if (!scopes.some((scope) => typedOn(text, scope))) checkFormula(text, scopes[0]!)
-  }
-}
-
 async function pieceOf(conversion: Conversion, part: Part, moment: number): Promise<Piece> {
   const { opened, wanted } = conversion
   const mesh = { ...(await opened.mesh(part.name, moment)), hasOwnCorners: false }
@@ -179,7 +130,7 @@ async function pieceOf(conversion: Conversion, part: Part, moment: number): Prom
     const typed = typedOn(text, scope)
     if (!typed) continue
     const unit = typed.dimensions && unitName(typed.dimensions)
-    if (hasNeighbours(typed)) {
+    if (needsCase(typed)) {
       fields.push({ name, unit, ...(await blockValues(conversion, { part, mesh }, moment, text, typed)) })
       continue
     }
@@ -192,58 +143,6 @@ async function pieceOf(conversion: Conversion, part: Part, moment: number): Prom
     fields.push({ name, place: formula.place, components: formula.components, values, unit })
   }
   return { part, mesh, fields }
-}
-
-/** A part with the surfaces beside it, as files have them: one value for each cell. */
-function withSurfaces({ opened }: Conversion, part: Part): OpenCase {
-  const { catalogue } = opened
-  const parts = catalogue.parts.filter((p) => p.name === part.name || p.dimension === 2)
-  const isThere = (name: string): boolean => parts.some((p) => p.name === name)
-  const fields = catalogue.fields.map((f): Field => ({
-    ...f,
-    place: f.place === 'corner' ? 'cell' : f.place,
-    parts: f.parts.filter(isThere),
-  }))
-  return {
-    catalogue: { ...catalogue, parts, fields },
-    mesh: async (name, moment) => ({ ...(await opened.mesh(name, moment)), hasOwnCorners: false }),
-    values: async (name, field, moment) => {
-      const stored = await opened.values(name, field, moment)
-      return stored.place === 'corner' ? cornerMeans(stored) : stored
-    },
-    meshKey: (name, moment) => opened.meshKey(name, moment),
-  }
-}
-
-/** A formula with gradients or smoothing, which is computed by blocks, in the order of the mesh. */
-async function blockValues(
-  conversion: Conversion,
-  { part, mesh }: Pick<Piece, 'part' | 'mesh'>,
-  moment: number,
-  text: string,
-  typed: Typed,
-): Promise<Pick<WriteField, 'place' | 'components' | 'values'>> {
-  const data = await readCase(withSurfaces(conversion, part), moment, new Set([...fieldsOf(typed).values()].map(({ name }) => name)))
-  const at = (other: number): CaseData => {
-    if (other !== moment)
-      throw new UserError('no-moments', 'A formula that looks at other moments cannot be converted; export it from a study.')
-    return data
-  }
-  const evaluation = wholeCase(at, moment, textsOf(conversion.wanted))
-  const expression = parseFormula(text)
-  const isOnPoints = typed.place === 'point'
-  const values = new Float64Array(typed.components * (isOnPoints ? mesh.points.length / 3 : mesh.types.length))
-  // the pieces of a cell keep their order
-  const pieces = new Map<number, number[]>()
-  mesh.cellNumbers.forEach((cell, piece) => void (pieces.get(cell)?.push(piece) ?? pieces.set(cell, [piece])))
-  const blocks = data.part(part.name)
-  for (let k = 0; k < blocks.nBlocks; k++) {
-    const own = evaluation.blockValues(expression, [part.name], blocks, k)
-    const { cellNumbers, pointNumbers } = blocks.block(k)
-    const numbers = isOnPoints ? pointNumbers : cellNumbers.map((cell) => pieces.get(cell)!.shift()!)
-    numbers.forEach((to, i) => values.set(own.values.subarray(i * own.components, (i + 1) * own.components), to * own.components))
-  }
-  return { place: isOnPoints ? 'point' : 'cell', components: typed.components, values }
 }
 
 function timeOf({ opened }: Conversion, moment: number): number | undefined {

@@ -10,6 +10,7 @@ import { nodePositions } from '../../../core/mesh/quadraticShape'
 import { readCase } from '../../../core/store/memoryCase'
 import { DiskFolder } from '../../../server/cases/files'
 import { checkBox } from '../../support/checkBox'
+import { exodusClassic } from '../../support/writers/netcdf'
 import { foamCase } from '../../support/writers/foam'
 import { legacyFile } from '../../support/writers/legacy'
 import type { Position } from '../../support/meshes'
@@ -36,6 +37,10 @@ afterAll(async () => {
 })
 
 const info = async (name: string, moment = 0) => describeCase(await readCase(await openNamed([name], folder), moment))
+
+/** Of a linear field. */
+const slopeOf = (at: (p: Position) => number): number[] =>
+  [0, 1, 2].map((d) => at([0, 1, 2].map((k) => Number(k === d)) as unknown as Position) - at([0, 0, 0]))
 
 describe('convert', () => {
   it.each(['out.vtu', 'out.xdmf'])('to %s and back says the same', async (out) => {
@@ -129,9 +134,7 @@ describe('convert', () => {
     await folder.close()
     const slope = fields.find((f) => f.name === 'slope')!
     // the temperature of the model is linear
-    const exact = [0, 1, 2].map(
-      (d) => temperatureAt([0, 1, 2].map((k) => Number(k === d)) as unknown as Position) - temperatureAt([0, 0, 0]),
-    )
+    const exact = slopeOf(temperatureAt)
     expect(slope).toMatchObject({ on: 'cells', components: 3 })
     slope.componentRanges!.forEach(([low, high], d) => [low, high].forEach((x) => expect(x).toBeCloseTo(exact[d]!, 10)))
   })
@@ -149,6 +152,26 @@ describe('convert', () => {
     await folder.close()
     expect(regions[0]!.cellTypes).toEqual({ hexahedron20: 3 })
     fields[0]!.componentRanges!.forEach(([low, high], d) => [low, high].forEach((x) => expect(x).toBeCloseTo((2 * along[d]!) / 4.25, 9)))
+  })
+
+  it('formulas at other moments, each moment with its own', async () => {
+    await writeFile(path('times.exo'), exodusClassic(model, 2, [0, 1, 4]))
+    // one more each second
+    const formulas = 'rate = ddt(temp), left = at(last, temp) - temp, swing = mag(grad(at(first, temp))), level = mean(temp)'
+    await convert([path('times.exo'), path('times.vtu'), '--region', 'Water', '--fields', formulas, '--all'])
+    const slope = Math.hypot(...slopeOf(temperatureAt))
+    for (const [file, left] of [
+      ['times_0000.vtu', 4],
+      ['times_0001.vtu', 3],
+      ['times_0002.vtu', 0],
+    ] as const) {
+      const { fields } = await info(file)
+      await folder.close()
+      for (const [name, value] of Object.entries({ rate: 1, left, swing: slope, level: 295.75 - left })) {
+        const { min, max } = fields.find((f) => f.name === name)!
+        for (const x of [min, max]) expect(x).toBeCloseTo(value, 9)
+      }
+    }
   })
 
   it('chosen fields and formulas, with the units they come to', async () => {
