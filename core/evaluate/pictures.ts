@@ -52,7 +52,7 @@ export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<st
   const { kind, pieces, direction = null, notes = [], columns = [], arrows = null, table = null, labels = [], texture } = shape
   const filled = pieces.filter(({ points }) => points.length > 0)
   const box = filled.length ? unionBox(filled.map(({ points }) => boxOfPoints(points))) : null
-  const origin = box ? boxCentre(box) : [0, 0, 0]
+  const origin: [number, number, number] = box ? boxCentre(box) : [0, 0, 0]
   const meta: ShapeMeta = {
     kind,
     origin,
@@ -77,10 +77,16 @@ function joinedVectors({ pieces }: Shape): number[] {
   return pieces.flatMap(({ vectors }) => Array.from(vectors ?? []))
 }
 
-function localPoints({ pieces }: Shape, origin: readonly number[]): Float32Array {
+function localPoints({ pieces }: Shape, [x0, y0, z0]: readonly [number, number, number]): Float32Array {
   const out = new Float32Array(pieces.reduce((n, { points }) => n + points.length, 0))
   let at = 0
-  for (const { points } of pieces) for (let i = 0; i < points.length; i++) out[at++] = points[i]! - origin[i % 3]!
+  for (const { points } of pieces) {
+    for (let i = 0; i < points.length; i += 3) {
+      out[at++] = points[i]! - x0
+      out[at++] = points[i + 1]! - y0
+      out[at++] = points[i + 2]! - z0
+    }
+  }
   return out
 }
 

@@ -178,8 +178,8 @@ export function pieceOfCut(cut: Cut, mesh: DomainMesh, part: string, block: numb
     elements: cut.triangles,
     cells: cut.cells,
     weightStarts,
-    sources: sources.slice(0, at),
-    weights: weights.slice(0, at),
+    sources: sources.subarray(0, at),
+    weights: weights.subarray(0, at),
     ranges: [{ part, block, pointStart: 0, pointEnd: n, elementStart: 0, elementEnd: cut.cells.length }],
   }
 }

@@ -85,7 +85,7 @@ export function cutCells(mesh: DomainMesh, levelAt: (point: number) => number, i
   if (scratch.signs.length < nPoints) scratch = { level: new Float64Array(nPoints), signs: new Uint8Array(nPoints) }
   const { level } = scratch
   const signs = scratch.signs.fill(UNKNOWN, 0, nPoints)
-  const out = new CutBuilder(points, level)
+  const out = builder.begin(points, level)
   const groups = groupCellsOf(mesh)
   for (let g = 0; g + 1 < groups.length; g++) {
     const first = groups[g]!
@@ -134,8 +134,12 @@ function pick(node: number, p0: number, p1: number, p2: number, p3: number): num
   return node === 0 ? p0 : node === 1 ? p1 : node === 2 ? p2 : p3
 }
 
-/** Collects crossings, each edge once, and triangles in growing arrays. */
+const none = new Float64Array(0)
+
+/** Collects crossings, each edge once, and triangles in growing arrays, which are kept from cut to cut. */
 class CutBuilder {
+  private points: FloatArray = none
+  private level: FloatArray = none
   private nPoints = 0
   private nTriangles = 0
   private a = new Uint32Array(1024)
@@ -146,10 +150,13 @@ class CutBuilder {
   /** Open addressing: crossing + 1 by edge; 0 is free. */
   private table = new Uint32Array(4096)
 
-  constructor(
-    private readonly points: FloatArray,
-    private readonly level: FloatArray,
-  ) {}
+  begin(points: FloatArray, level: FloatArray): this {
+    this.points = points
+    this.level = level
+    this.nPoints = this.nTriangles = 0
+    this.table.fill(0)
+    return this
+  }
 
   /** Index of the crossing of the edge between two local points of different sign. */
   crossing(p: number, q: number): number {
@@ -205,6 +212,7 @@ class CutBuilder {
       const t = this.t[i]!
       for (let d = 0; d < 3; d++) points[3 * i + d] = this.points[a + d]! * (1 - t) + this.points[b + d]! * t
     }
+    this.points = this.level = none
     return {
       points,
       a: this.a.slice(0, n),
@@ -236,6 +244,8 @@ class CutBuilder {
     this.table = table
   }
 }
+
+const builder = new CutBuilder()
 
 /** Of a pair of points. */
 export function hashOf(lo: number, hi: number): number {

@@ -42,9 +42,10 @@ function roundForm(distance: Distance, radius: number, words: string): SliceForm
   return {
     at: (points, p) => distance(points[p]!, points[p + 1]!, points[p + 2]!) - radius,
     meets(boxes, at) {
-      const middle = [0, 2, 4].map((d) => (boxes[at + d]! + boxes[at + d + 1]!) / 2) as Vector
-      const half = [0, 2, 4].map((d) => (boxes[at + d + 1]! - boxes[at + d]!) / 2)
-      return Math.abs(distance(...middle) - radius) <= Math.hypot(...half) * (1 + 1e-6)
+      const middle = (d: number): number => (boxes[at + d]! + boxes[at + d + 1]!) / 2
+      const half = (d: number): number => (boxes[at + d + 1]! - boxes[at + d]!) / 2
+      const reach = Math.hypot(half(0), half(2), half(4)) * (1 + 1e-6)
+      return Math.abs(distance(middle(0), middle(2), middle(4)) - radius) <= reach
     },
     direction: words,
   }
