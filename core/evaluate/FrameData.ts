@@ -4,6 +4,7 @@
  * Formulas are evaluated where their inputs live and the result is mapped onto the shape; only what needs the shape itself (`normal`) is
  * evaluated on it.
  */
+import { digest } from '../digest'
 import type { Key } from '../digest'
 import { DataError, FormulaError } from '../errors'
 import { checkFormula } from '../fields/formula/check'
@@ -23,6 +24,7 @@ import { reduceParts } from '../measure/reductions'
 import type { Measurable } from '../measure/reductions'
 import type { Quantity } from '../measure/results'
 import { valuesOnMesh } from '../mesh/Domain'
+import { groupRanges } from '../mesh/groups'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
@@ -101,6 +103,18 @@ export class FrameData implements Measurable {
   /** On what is left of a block of a domain: evaluated on the block of the case, then mapped. */
   domainValues(expression: Expression, parts: readonly string[], { part, block }: DomainBlock, mesh: DomainMesh): FieldValues {
     return valuesOnMesh(mesh, this.blockValues(expression, parts, part, block))
+  }
+
+  /** Extremes of each group of cells of a block (2 × nGroups), so that what is looked for by value skips the others; kept. */
+  groupRanges(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): Float64Array {
+    const { plain } = this.expressions.on(expression, parts)
+    const stored = plain && part.field(plain.name, block).groups
+    if (stored) return stored
+    const key = this.expressions.key(expression, [part.name])
+    return this.around.block(digest('group ranges', key, this.expressions.meshKey(part.name), block), () => {
+      const { values, components, place } = this.blockValues(expression, parts, part, block)
+      return groupRanges(values, components, place === 'cell' ? undefined : part.block(block)).groups
+    })
   }
 
   /** A part as a shape: its faces, lines or points; for a region its outer surface. */

@@ -130,13 +130,18 @@ export class StepRun implements StepContext {
     return this.data.values(expression, shape)
   }
 
-  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array } {
+  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues {
     return this.data.blockValues(expression, parts, part, block)
   }
 
-  domainValues(expression: Expression, { parts }: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues & { groups?: Float64Array } {
+  domainValues(expression: Expression, { parts }: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues {
     const names = parts.map(({ name }) => name)
     return this.data.domainValues(expression, names, block, mesh)
+  }
+
+  groupRanges(expression: Expression, { parts }: Domain, { is, part, block }: DomainBlock): Float64Array | undefined {
+    const names = parts.map(({ name }) => name)
+    return is === 'whole' ? this.data.groupRanges(expression, names, part, block) : undefined
   }
 
   conditions(name: string): Condition[] {

@@ -121,8 +121,12 @@ export interface PartBlocks {
   /** Box of each block. */
   readonly boxes: readonly Box[]
   block(k: number): MeshBlock
-  /** Values of a field of the source on block k; throws a DataError when the part has no such field. */
-  field(name: string, k: number): FieldValues
+  /**
+   * Values of a field of the source on block k, of stored ones with the extremes of each group of cells (2 × nGroups).
+   *
+   * @throws DataError when the part has no such field
+   */
+  field(name: string, k: number): FieldValues & { groups?: Float64Array }
   /** Arrays made from block k, kept under a name for those who ask later. */
   derived(k: number, name: string, make: () => DerivedArrays): DerivedArrays
   within<T>(work: () => T): T

@@ -1,7 +1,7 @@
-/** Runs of GROUP_CELLS cells: the points each one uses, once each, and their boxes. */
+/** Runs of GROUP_CELLS cells: the points each one uses, once each, their boxes, and the extremes of values on them. */
 import { sharedKernels } from '../kernels/Kernels'
 import { GROUP_CELLS } from './MeshBlock'
-import type { MeshBlock } from './MeshBlock'
+import type { FloatArray, MeshBlock } from './MeshBlock'
 
 export type Groups = Pick<MeshBlock, 'groups' | 'groupStarts' | 'groupNodes'>
 
@@ -36,4 +36,33 @@ export function groupsOf({ points, offsets, connectivity }: Pick<MeshBlock, 'poi
 /** Where each group begins among n cells: (nGroups + 1). */
 export function groupStartsOf(nCells: number): Uint32Array {
   return Uint32Array.from({ length: Math.ceil(nCells / GROUP_CELLS) + 1 }, (_, g) => Math.min(g * GROUP_CELLS, nCells))
+}
+
+export type GroupNodes = Pick<Groups, 'groupStarts' | 'groupNodes'>
+
+/**
+ * Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors.
+ *
+ * @param nodes  absent for values of cells
+ */
+export function groupRanges(
+  values: FloatArray,
+  components: number,
+  nodes: GroupNodes | undefined,
+): { groups: Float64Array; range: [number, number]; nonFinite: number } {
+  const kernels = sharedKernels()
+  return kernels.within(() => {
+    const n = values.length / components
+    const sizes = kernels.take(Float64Array, n)
+    const sizesOf = values instanceof Float32Array ? kernels.run.sizesSingle : kernels.run.sizesDouble
+    sizesOf(kernels.put(values), n, components, sizes)
+    const starts = nodes?.groupStarts ?? groupStartsOf(n)
+    const nGroups = starts.length - 1
+    const groups = kernels.take(Float64Array, 2 * nGroups)
+    kernels.run.groupRanges(sizes, kernels.put(starts), nodes ? kernels.put(nodes.groupNodes) : 0, nGroups, groups)
+    const extremes = kernels.take(Float64Array, 3)
+    kernels.run.extremes(sizes, n, extremes)
+    const [min, max, nonFinite] = kernels.view(Float64Array, extremes, 3) as unknown as [number, number, number]
+    return { groups: kernels.view(Float64Array, groups, 2 * nGroups).slice(), range: [min, max], nonFinite }
+  })
 }

@@ -93,9 +93,11 @@ export interface StepContext {
   calculate(text: string, known: Readonly<Record<string, Numbers>>): Numbers
   values(expression: Expression, shape: Shape): ShapeValues & Quantity
   /** @param parts  all that are looked at together */
-  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues & { groups?: Float64Array }
+  blockValues(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): FieldValues
   /** On what is left of a block of a domain: evaluated on the block of the case and then mapped. */
-  domainValues(expression: Expression, domain: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues & { groups?: Float64Array }
+  domainValues(expression: Expression, domain: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues
+  /** Extremes of each group of cells (2 × nGroups) of a block that is whole. */
+  groupRanges(expression: Expression, domain: Domain, block: DomainBlock): Float64Array | undefined
   /** Conditions under which steps keep what an input yields, the first one first; what lies in a volume fulfils all of them. */
   conditions(name: string): Condition[]
   /** Where cuts find the points of an input, if steps move it. */

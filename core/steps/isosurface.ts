@@ -5,7 +5,7 @@ import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { FloatArray, PartBlocks } from '../mesh/MeshBlock'
 import { pieceOfCut } from '../shapes/blockShapes'
 import { cutCells } from '../shapes/cutCells'
 import { cutPiece } from '../shapes/cutShape'
@@ -109,10 +109,12 @@ export const isosurface = defineStep({
     units: (context) => unitsOf(context),
     unit(context, { value, of }) {
       if (!('part' in of)) return levelOfPiece(context, of, value)
-      const mesh = of.mesh()
-      if (!mesh) return undefined
       const wanted = isOnCells(context, of.part) ? smoothed(context.variable('variable')) : context.variable('variable')
-      return levelOfBlock(mesh, context.domainValues(wanted, context.domain('of'), of, mesh), value, of.part.name, of.block)
+      const groups = context.groupRanges(wanted, context.domain('of'), of)
+      const mesh = !groups || hasLevel(groups, value) ? of.mesh() : undefined
+      if (!mesh) return undefined
+      const { values } = context.domainValues(wanted, context.domain('of'), of, mesh)
+      return levelOfBlock(mesh, { values, groups }, value, of.part.name, of.block)
     },
     merge(context, found) {
       const variable = context.variable('variable')
@@ -193,16 +195,19 @@ function levelOfPiece(context: StepContext, piece: Piece, value: number): Piece 
   )
 }
 
-/** Isosurface of one block; exported for the bench. Stored extremes of groups are used when there are any. */
+function hasLevel(groups: Float64Array, value: number): boolean {
+  for (let g = 0; g < groups.length; g += 2) if (groups[g]! <= value && groups[g + 1]! >= value) return true
+  return false
+}
+
+/** Isosurface of one block; exported for the bench. @param groups  extremes of the groups of its cells, if they are known */
 export function levelOfBlock(
   mesh: DomainMesh,
-  field: FieldValues & { groups?: Float64Array },
+  { values, groups }: { values: FloatArray; groups?: Float64Array | undefined },
   value: number,
   part: string,
   block: number,
-): Piece | undefined {
-  const { values, groups } = field
-  if (groups && !groups.some((x, i) => i % 2 === 0 && x <= value && groups[i + 1]! >= value)) return undefined
+): Piece {
   const isCrossed = groups ? (group: number) => groups[2 * group]! <= value && groups[2 * group + 1]! >= value : () => true
   return pieceOfCut(
     cutCells(mesh, (p) => values[p]! - value, isCrossed),

@@ -9,9 +9,8 @@
  * memory (see `memoryOfPart`); values pass through one field at a time.
  */
 import { boxOfPoints } from '../mesh/boxes'
-import { sharedKernels } from '../kernels/Kernels'
-import { groupStartsOf } from '../mesh/groups'
-import type { Groups } from '../mesh/groups'
+import { groupRanges } from '../mesh/groups'
+import type { GroupNodes } from '../mesh/groups'
 import { storedCells } from '../mesh/splitCells'
 import type { Box, FieldValues, FloatArray, MeshBlock } from '../mesh/MeshBlock'
 import { makeBlock } from './partition'
@@ -108,35 +107,6 @@ export class FieldWriter {
     index.extents.push([this.at, this.at + bytes.length])
     this.at += bytes.length
   }
-}
-
-type GroupNodes = Pick<Groups, 'groupStarts' | 'groupNodes'>
-
-/**
- * Extremes of each group of cells (2 × nGroups) and of the block; of the magnitude for vectors and tensors.
- *
- * @param nodes  absent for values of cells
- */
-function groupRanges(
-  values: FloatArray,
-  components: number,
-  nodes: GroupNodes | undefined,
-): { groups: Float64Array; range: [number, number]; nonFinite: number } {
-  const kernels = sharedKernels()
-  return kernels.within(() => {
-    const n = values.length / components
-    const sizes = kernels.take(Float64Array, n)
-    const sizesOf = values instanceof Float32Array ? kernels.run.sizesSingle : kernels.run.sizesDouble
-    sizesOf(kernels.put(values), n, components, sizes)
-    const starts = nodes?.groupStarts ?? groupStartsOf(n)
-    const nGroups = starts.length - 1
-    const groups = kernels.take(Float64Array, 2 * nGroups)
-    kernels.run.groupRanges(sizes, kernels.put(starts), nodes ? kernels.put(nodes.groupNodes) : 0, nGroups, groups)
-    const extremes = kernels.take(Float64Array, 3)
-    kernels.run.extremes(sizes, n, extremes)
-    const [min, max, nonFinite] = kernels.view(Float64Array, extremes, 3) as unknown as [number, number, number]
-    return { groups: kernels.view(Float64Array, groups, 2 * nGroups).slice(), range: [min, max], nonFinite }
-  })
 }
 
 /** @param size  bytes of the packet, where the buffer is longer */
