@@ -48,7 +48,7 @@ function ofPosition(f: Distance, reach: (half: Vector) => number = (half) => Mat
     onMesh: ({ points }) => at(points),
     onPiece: ({ points }) => at(points),
     sideOf: (box) => sideOfBox(f, box, reach),
-    isEverywhere: true,
+    at: f,
   }
 }
 

@@ -15,16 +15,33 @@ export function clipPiece(kind: ShapeKind, piece: Piece, level: Float64Array, is
   if (level.every((x) => (isStrict ? x > 0 : x >= 0))) return piece
   const size = elementSize(kind)
   const { elements } = piece
+  if (kind === 'surface') return clipTriangles(piece, level, isStrict)
   return rebuilt(piece, level, (points, e, add) => {
     const nodes = Array.from(elements.subarray(size * e, size * e + size))
     if (nodes.some((p) => Number.isNaN(level[p]!)) || nodes.every((p) => (isStrict ? level[p]! <= 0 : level[p]! < 0))) return
-    if (kind === 'surface') fanOf(clippedTriangle(points, level, nodes as [number, number, number]), points, (i, j, k) => add([i, j, k]))
-    else if (kind === 'points') add([points.kept(nodes[0]!)])
+    if (kind === 'points') add([points.kept(nodes[0]!)])
     else {
       const [p, q] = nodes as [number, number]
       const ends = [level[p]! >= 0 ? points.kept(p) : points.crossing(p, q), level[q]! >= 0 ? points.kept(q) : points.crossing(p, q)]
       if (ends[0] !== ends[1]) add(ends)
     }
+  })
+}
+
+/** Most triangles lie on one side: these are found without lists. */
+function clipTriangles(piece: Piece, level: Float64Array, isStrict: boolean): Piece | undefined {
+  const { elements } = piece
+  return rebuilt(piece, level, (points, e, add) => {
+    const p = elements[3 * e]!
+    const q = elements[3 * e + 1]!
+    const r = elements[3 * e + 2]!
+    const a = level[p]!
+    const b = level[q]!
+    const c = level[r]!
+    const isKept = isStrict ? a > 0 || b > 0 || c > 0 : a >= 0 || b >= 0 || c >= 0
+    if (!isKept || Number.isNaN(a + b + c)) return
+    if (a >= 0 && b >= 0 && c >= 0) add([points.kept(p), points.kept(q), points.kept(r)])
+    else fanOf(clippedTriangle(points, level, [p, q, r]), points, (i, j, k) => add([i, j, k]))
   })
 }
 

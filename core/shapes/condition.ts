@@ -7,6 +7,7 @@
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { Box } from '../mesh/MeshBlock'
 import { chooseElements, clipPiece } from './clipPiece'
+import type { Distance } from './distances'
 import type { Piece, Shape } from './Shape'
 import { joinPieces } from './Shape'
 
@@ -20,8 +21,8 @@ export interface Level {
   onPiece(piece: Piece, of: PieceOf): Float64Array
   /** Whether all of a box is known to lie on one side. */
   sideOf?(box: Box): Side
-  /** It is a number at every position. */
-  isEverywhere?: true
+  /** Of a function of position that is a number everywhere. */
+  at?: Distance
 }
 
 /** What is said of a shape as a whole. */

@@ -8,33 +8,40 @@ import type { MeshBlock } from '../mesh/MeshBlock'
 import { pieceOfCut, skinOfBlock } from './blockShapes'
 import { clipPiece } from './clipPiece'
 import { isComparison, sideOf, signed } from './condition'
-import type { Comparison, Condition } from './condition'
+import type { Comparison, Condition, Level } from './condition'
 import { cutCells } from './cutCells'
 import type { Piece } from './Shape'
 
-/** The one cut that conditions are, if it is one whose function has a value everywhere. */
-export function singleCut(conditions: readonly Condition[]): Comparison | undefined {
+/** A cut by a function of position. */
+export interface PlacedCut extends Comparison {
+  level: Level & Required<Pick<Level, 'at'>>
+}
+
+/** The one cut that conditions are, if it is by a function of position that has a value everywhere. */
+export function singleCut(conditions: readonly Condition[]): PlacedCut | undefined {
   const [only, ...others] = conditions
-  return only && !others.length && isComparison(only) && only.is === 'level' && only.level.isEverywhere ? only : undefined
+  return only && !others.length && isComparison(only) && only.is === 'level' && only.level.at ? (only as PlacedCut) : undefined
 }
 
 /**
  * @param mesh  of the block as it is in the case
  * @returns undefined where a boundary face lies in the cut: which side it belongs to is known of the volume only
  */
-export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: Comparison): Piece[] | undefined {
+export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut): Piece[] | undefined {
   const { part, block } = of
-  const { isNegated, isStrict } = cut
-  const level = signed(cut.level.onMesh(mesh, of), isNegated)
+  const { isNegated, isStrict, level } = cut
+  const sign = isNegated ? -1 : 1
   const skin = skinOfBlock(mesh, part.name, block)
-  const onSkin = Float64Array.from({ length: skin.points.length / 3 }, (_, p) => level[skin.sources[skin.weightStarts[p]!]!]!)
+  const onSkin = signed(level.onPiece(skin, { kind: 'surface' }), isNegated)
   const isIn = (corner: number): boolean => onSkin[skin.elements[corner]!] === 0
   for (let e = 0; e < skin.elements.length; e += 3) if (isIn(e) && isIn(e + 1) && isIn(e + 2)) return undefined
   const boundary = clipPiece('surface', skin, onSkin, isStrict)
   // a point on the level counts as above: of what is strictly above it, as below
+  const way = isStrict ? -sign : sign
+  const { points } = mesh
   const found = cutCells(
     mesh,
-    (p) => (isStrict ? -level[p]! : level[p]!),
+    (p) => way * level.at(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!),
     (g) => sideOf(cut, boxOfGroup(mesh.groups, g)) === 'cut',
   )
   // the normal points out of what is kept
