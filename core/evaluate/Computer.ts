@@ -310,7 +310,7 @@ export class Computer {
     const context = this.stepRun(step, at)
     const work = at.step(step).kind.shape as AnyWork
     const all = work.units(context)
-    const units = all.slice(Math.floor((share * all.length) / of), Math.floor(((share + 1) * all.length) / of))
+    const units = shareOf(all, share, of)
     const results = units.map((unit, i) => {
       context.check()
       if (i > 0) context.progress(i / units.length)
@@ -319,9 +319,10 @@ export class Computer {
     return work.merge(context, results)
   }
 
-  private stepValues({ step, variable, at }: Extract<Task, { do: 'values' }>, frame: Frame): NamedShapeValues {
+  private stepValues({ step, variable, at, share, of }: Extract<Task, { do: 'values' }>, frame: Frame): NamedShapeValues {
     const { nodes, parts } = this.parts.graph.shape(step, frame)
-    return this.data(frame).values(variable, this.shapes([nodes[at]!]), parts)
+    const shape = this.shapes([nodes[at]!])
+    return this.data(frame).values(variable, { ...shape, pieces: shareOf(shape.pieces, share, of) }, parts)
   }
 
   private outcome(step: string, at: FramePlan): unknown {
@@ -382,4 +383,9 @@ function keptShape(kind: StepKind, context: StepRun): Shape {
     return keepPiece(shape, piece, condition) ?? []
   })
   return { ...shape, pieces }
+}
+
+/** One of some shares of a list: of items that follow each other. */
+function shareOf<T>(all: readonly T[], share: number, of: number): T[] {
+  return all.slice(Math.floor((share * all.length) / of), Math.floor(((share + 1) * all.length) / of))
 }

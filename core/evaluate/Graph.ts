@@ -93,6 +93,7 @@ export class Graph {
         key,
         nodes: [{ key, frame, task: { do: 'shape', step }, needs: this.outsideShares(step, frame), reads: [] }],
         parts: domain.parts,
+        shares: sharesOf(at.cellsOf(domain.parts)),
       }
     }
     const { key, reads } = this.resultOf('shape', step, at, inputs)
@@ -223,13 +224,15 @@ export class Graph {
 
   /** Values of a variable on the shape of a step: a node for each of that. */
   values(step: string, frame: Frame, variable: Expression): Node[] {
-    const { nodes, parts } = this.shape(step, frame)
+    const { nodes, parts, shares: of = 1 } = this.shape(step, frame)
     const { expressions } = this.frame(frame)
     const [own, reads] = [expressions.key(variable, parts), expressions.allReads([variable], parts)]
-    return nodes.map((node, at): Node => {
-      const key = digest('values', node.key, own)
-      return { key, frame, task: { do: 'values', step, variable, at }, needs: [node], reads }
-    })
+    return nodes.flatMap((node, at) =>
+      Array.from({ length: of }, (_, share): Node => {
+        const key = digest('values', node.key, own, share, of)
+        return { key, frame, task: { do: 'values', step, variable, at, share, of }, needs: [node], reads }
+      }),
+    )
   }
 
   shapePicture(step: string, frame: Frame): Node {

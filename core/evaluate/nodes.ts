@@ -19,8 +19,8 @@ export type Task =
   | { do: 'outside'; step: string; share: number; of: number }
   /** What a step must know of its first input. */
   | { do: 'survey'; step: string }
-  /** On one of the nodes that the shape of a step is. */
-  | { do: 'values'; step: string; variable: Expression; at: number }
+  /** On one of the nodes that the shape of a step is, and of its pieces on one share. */
+  | { do: 'values'; step: string; variable: Expression; at: number; share: number; of: number }
   /** A shape, or values on it, as the browser gets them. */
   | { do: 'shape picture'; step: string }
   | { do: 'values picture'; step: string; variable: Expression; isWhole: boolean }
@@ -46,6 +46,8 @@ export interface ShapeNodes {
   nodes: readonly Node[]
   /** Parts of the case that it can lie in. */
   parts: readonly string[]
+  /** How many threads share its pieces for the values on it, where they are many. */
+  shares?: number
 }
 
 /** The volume that a step yields. It is no node: its blocks are made by those who need them. */
