@@ -26,7 +26,7 @@ import type { Quantity } from '../measure/results'
 import { valuesOnMesh } from '../mesh/Domain'
 import { groupRanges } from '../mesh/groups'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { FieldValues, GroupRanges, PartBlocks } from '../mesh/MeshBlock'
 import { kindOfPart, pieceOfBlock } from '../shapes/blockShapes'
 import { cornerValues, mapPiece, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape, ShapeKind, ShapeValues, Touched } from '../shapes/Shape'
@@ -105,8 +105,8 @@ export class FrameData implements Measurable {
     return valuesOnMesh(mesh, this.blockValues(expression, parts, part, block))
   }
 
-  /** Extremes of each group of cells of a block (2 × nGroups), so that what is looked for by value skips the others; kept. */
-  groupRanges(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): Float64Array {
+  /** Extremes of each group of cells of a block, so that what is looked for by value skips the others; kept. */
+  groupRanges(expression: Expression, parts: readonly string[], part: PartBlocks, block: number): GroupRanges {
     const { plain } = this.expressions.on(expression, parts)
     const stored = plain && part.field(plain.name, block).groups
     if (stored) return stored

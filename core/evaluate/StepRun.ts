@@ -7,7 +7,7 @@ import type { Numbers } from '../fields/formula/typed'
 import type { Curve, Quantity, Reading } from '../measure/results'
 import { joinDomains, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { FieldValues, GroupRanges, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import type { Condition } from '../shapes/condition'
 import { movedBy } from './movedBy'
@@ -139,7 +139,7 @@ export class StepRun implements StepContext {
     return this.data.domainValues(expression, names, block, mesh)
   }
 
-  groupRanges(expression: Expression, { parts }: Domain, { is, part, block }: DomainBlock): Float64Array | undefined {
+  groupRanges(expression: Expression, { parts }: Domain, { is, part, block }: DomainBlock): GroupRanges | undefined {
     const names = parts.map(({ name }) => name)
     return is === 'whole' ? this.data.groupRanges(expression, names, part, block) : undefined
   }

@@ -95,7 +95,7 @@ export interface FieldValues {
   place: 'point' | 'cell'
 }
 
-/** Smallest and largest value of each group of cells, for skipping: (2 × nGroups), min then max, of scalars only. */
+/** Smallest and largest value of each group of cells, for skipping: (2 × nGroups), min then max; of vectors and tensors their magnitude. */
 export type GroupRanges = Float64Array
 
 /** Something that stays valid until it is released. */
@@ -126,7 +126,7 @@ export interface PartBlocks {
    *
    * @throws DataError when the part has no such field
    */
-  field(name: string, k: number): FieldValues & { groups?: Float64Array }
+  field(name: string, k: number): FieldValues & { groups?: GroupRanges }
   /** Arrays made from block k, kept under a name for those who ask later. */
   derived(k: number, name: string, make: () => DerivedArrays): DerivedArrays
   within<T>(work: () => T): T

@@ -2,10 +2,9 @@
 import { boxesTouch } from '../mesh/boxes'
 import { isPartial, SkinFrom } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
-import { pieceOnPoints } from './blockShapes'
+import { keptSkin, pieceOnPoints } from './blockShapes'
 import { borderOf } from './chooseCells'
 import { KeyCounts, positionKeys } from './positionKeys'
-import { skinTrianglesOf } from './PartialBuilder'
 import type { Piece } from './Shape'
 
 const origins = { boundary: SkinFrom.boundary, cut: SkinFrom.cut, open: SkinFrom.open } as const
@@ -16,18 +15,22 @@ const origins = { boundary: SkinFrom.boundary, cut: SkinFrom.cut, open: SkinFrom
  * @param hasBorder  whether faces at the border of a block that is left as it is may be on the outside
  */
 export function outsideOfBlock(block: DomainBlock, mesh: DomainMesh, hasBorder: boolean): Piece[] {
-  const { triangles, cells, from } = skinTrianglesOf(mesh)
-  const pieces = (['boundary', 'cut', 'open'] as const).flatMap((wanted): Piece[] => {
-    const own: number[] = []
-    for (let t = 0; t < from.length; t++) if (from[t] === origins[wanted]) own.push(t)
-    return own.length ? [{ ...pieceOfTriangles(block, mesh, triangles, cells, own), from: wanted }] : []
-  })
-  if (hasBorder && !isPartial(mesh)) {
-    const border = borderOf(mesh, block)
-    const own = Array.from(border.cells, (_, t) => t)
-    if (own.length) pieces.push({ ...pieceOfTriangles(block, mesh, border.triangles, border.cells, own), from: 'open' })
+  if (!isPartial(mesh)) {
+    const skin = keptSkin(block.part, block.block)
+    const pieces: Piece[] = skin.cells.length ? [{ ...skin, from: 'boundary' }] : []
+    const border = hasBorder && borderOf(mesh, block)
+    if (border && border.cells.length) {
+      const all = Array.from(border.cells, (_, t) => t)
+      pieces.push({ ...pieceOfTriangles(block, mesh, border.triangles, border.cells, all), from: 'open' })
+    }
+    return pieces
   }
-  return pieces
+  const { skinTriangles, skinCells, skinFrom } = mesh
+  return (['boundary', 'cut', 'open'] as const).flatMap((wanted): Piece[] => {
+    const own: number[] = []
+    for (let t = 0; t < skinFrom.length; t++) if (skinFrom[t] === origins[wanted]) own.push(t)
+    return own.length ? [{ ...pieceOfTriangles(block, mesh, skinTriangles, skinCells, own), from: wanted }] : []
+  })
 }
 
 /** Blocks, where cells were chosen, behind whose border a block is missing or not whole. */

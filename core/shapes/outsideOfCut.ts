@@ -5,7 +5,7 @@
 import type { DomainBlock } from '../mesh/Domain'
 import { boxOfGroup } from '../mesh/boxes'
 import type { MeshBlock } from '../mesh/MeshBlock'
-import { pieceOfCut, skinOfBlock } from './blockShapes'
+import { keptSkin, pieceOfCut } from './blockShapes'
 import { clipPiece } from './clipPiece'
 import { isComparison, sideOf, signed } from './condition'
 import type { Comparison, Condition, Level } from './condition'
@@ -31,7 +31,7 @@ export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut): 
   const { part, block } = of
   const { isNegated, isStrict, level } = cut
   const sign = isNegated ? -1 : 1
-  const skin = skinOfBlock(mesh, part.name, block)
+  const skin = keptSkin(part, block)
   const onSkin = signed(level.onPiece(skin, { kind: 'surface' }), isNegated)
   const isIn = (corner: number): boolean => onSkin[skin.elements[corner]!] === 0
   for (let e = 0; e < skin.elements.length; e += 3) if (isIn(e) && isIn(e + 1) && isIn(e + 2)) return undefined

@@ -8,7 +8,7 @@ import type { Expression } from '../fields/formula/parse'
 import type { Numbers } from '../fields/formula/typed'
 import type { Curve, Quantity, Reading } from '../measure/results'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
-import type { FieldValues, PartBlocks } from '../mesh/MeshBlock'
+import type { FieldValues, GroupRanges, PartBlocks } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import type { Drawn, Handle, PickOffer, Preset, SentencePiece, StepLook, Surroundings } from './offers'
 import type { Condition } from '../shapes/condition'
@@ -97,7 +97,7 @@ export interface StepContext {
   /** On what is left of a block of a domain: evaluated on the block of the case and then mapped. */
   domainValues(expression: Expression, domain: Domain, block: DomainBlock, mesh: DomainMesh): FieldValues
   /** Extremes of each group of cells (2 × nGroups) of a block that is whole. */
-  groupRanges(expression: Expression, domain: Domain, block: DomainBlock): Float64Array | undefined
+  groupRanges(expression: Expression, domain: Domain, block: DomainBlock): GroupRanges | undefined
   /** Conditions under which steps keep what an input yields, the first one first; what lies in a volume fulfils all of them. */
   conditions(name: string): Condition[]
   /** Where cuts find the points of an input, if steps move it. */

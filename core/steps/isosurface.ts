@@ -5,7 +5,7 @@ import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
-import type { FloatArray, PartBlocks } from '../mesh/MeshBlock'
+import type { FloatArray, GroupRanges, PartBlocks } from '../mesh/MeshBlock'
 import { pieceOfCut } from '../shapes/blockShapes'
 import { cutCells } from '../shapes/cutCells'
 import { cutPiece } from '../shapes/cutShape'
@@ -195,7 +195,7 @@ function levelOfPiece(context: StepContext, piece: Piece, value: number): Piece 
   )
 }
 
-function hasLevel(groups: Float64Array, value: number): boolean {
+function hasLevel(groups: GroupRanges, value: number): boolean {
   for (let g = 0; g < groups.length; g += 2) if (groups[g]! <= value && groups[g + 1]! >= value) return true
   return false
 }
@@ -203,7 +203,7 @@ function hasLevel(groups: Float64Array, value: number): boolean {
 /** Isosurface of one block; exported for the bench. @param groups  extremes of the groups of its cells, if they are known */
 export function levelOfBlock(
   mesh: DomainMesh,
-  { values, groups }: { values: FloatArray; groups?: Float64Array | undefined },
+  { values, groups }: { values: FloatArray; groups?: GroupRanges | undefined },
   value: number,
   part: string,
   block: number,
