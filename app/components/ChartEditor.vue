@@ -3,6 +3,8 @@
 import { axisNames, legendPlaces, readChartAmount } from '~~/core/study/chart'
 import type { AxisName, ChartRule } from '~~/core/study/chart'
 import type { ShownChart } from '~/composables/useCharts'
+import { formatNumber } from '~~/core/colour/ticks'
+import { fromDisplay, inDisplay } from '~~/core/units/quantities'
 import { inUnit } from '~~/core/units/typedNumbers'
 import ChartCurveRow from './ChartCurveRow.vue'
 import ChartTemplates from './ChartTemplates.vue'
@@ -70,13 +72,21 @@ function addRule(text: string | undefined): void {
   charts.changeLook(props.chart.id, { rules: [...(props.chart.look.rules ?? []), rule] })
 }
 
-/** In the unit that the axis shows. */
+/** In the unit of the values themselves; without a unit it is meant in the one that the axis shows. */
 function valueOn(axis: AxisName, text: string): number | string {
   const amount = readChartAmount(text.trim())
   if (typeof amount === 'string') return amount
-  const { unit } = props.chart.drawn.drawing.axes[axis] ?? { unit: null }
-  if (amount.unit === undefined) return amount.value
-  return (unit === null ? null : inUnit(amount, unit)) ?? `${amount.unit} is no unit of this axis; write it in ${unit ?? 'no unit'}.`
+  const { raw = null, unit = null, isDifference } = props.chart.drawn.drawing.axes[axis] ?? {}
+  if (amount.unit === undefined) return fromDisplay(bench.units.display(raw, isDifference), amount.value)
+  return (raw === null ? null : inUnit(amount, raw)) ?? `${amount.unit} is no unit of this axis; write it in ${unit ?? 'no unit'}.`
+}
+
+/** As the axis shows them. */
+function endsOf({ axis, at, to }: ChartRule): string {
+  const { raw = null, unit = null, isDifference } = props.chart.drawn.drawing.axes[axis] ?? {}
+  const display = bench.units.display(raw, isDifference)
+  const ends = [at, ...(to === undefined ? [] : [to])].map((end) => formatNumber(inDisplay(display, end), 5))
+  return `${ends.join(' to ')}${unit === null || unit === '1' ? '' : ` ${unit}`}`
 }
 
 function removeRule(at: number): void {
@@ -216,7 +226,7 @@ function removeRule(at: number): void {
       <template v-for="(rule, i) in chart.look.rules ?? []" :key="i">
         <span />
         <span class="num flex items-center gap-1">
-          {{ titles[rule.axis].toLowerCase() }} {{ rule.at }}{{ rule.to === undefined ? '' : ` to ${rule.to}` }}
+          {{ titles[rule.axis].toLowerCase() }} {{ endsOf(rule) }}
           {{ rule.text ? `“${rule.text}”` : '' }}
           <button type="button" class="text-pine underline" @click="removeRule(i)">Take it out</button>
         </span>

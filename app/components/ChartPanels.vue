@@ -3,6 +3,7 @@
 import { useElementSize } from '@vueuse/core'
 import { gridOf, panelLook } from '~~/core/study/chartPanels'
 import type { LineChart } from '~~/stage/chart/config'
+import { plainText, textRuns } from '~~/stage/richText'
 import type { ShownChart } from '~/composables/useCharts'
 import ChartCursor from './ChartCursor.vue'
 import CurveChart from './CurveChart.vue'
@@ -16,10 +17,14 @@ const drawn = shallowRef<Record<string, LineChart>>({})
 const charts = computed(() =>
   (props.chart.drawn.panels ?? []).map((panel) => ({ ...props.chart, drawn: panel, look: panelLook(props.chart.look, panel.title) })),
 )
+const tags = { [-1]: 'sub', 0: 'span', 1: 'sup' } as const
 const layout = computed(() => gridOf(charts.value.length, width.value || 1, height.value || 1))
 </script>
 
 <template>
+  <p v-if="chart.look.title" class="text-center text-[14px]" :aria-label="plainText(chart.look.title)">
+    <component :is="tags[run.level]" v-for="(run, i) in textRuns(chart.look.title)" :key="i">{{ run.text }}</component>
+  </p>
   <div
     ref="grid"
     v-bind="$attrs"

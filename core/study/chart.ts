@@ -29,7 +29,7 @@ const AxisSchema = Type.Object(
   closed,
 )
 
-/** A line at a value of an axis, or a band between two. */
+/** A line at a value of an axis, or a band between two, in the unit of the values before they are shown in another. */
 const RuleSchema = Type.Object(
   { axis: oneOf(axisNames), at: Type.Number(), to: Type.Optional(Type.Number()), text: Type.Optional(Text) },
   closed,

@@ -4,7 +4,7 @@ import { displayOf, inDisplay } from '../units/quantities'
 import { divide, isSameKind, parseUnit, sameDimensions, unitName } from '../units/units'
 import { inUnit } from '../units/typedNumbers'
 import { axisNames, filledIn, readChartAmount } from './chart'
-import type { AxisName, ChartCurve, ChartLook } from './chart'
+import type { AxisName, ChartCurve, ChartLook, ChartRule } from './chart'
 
 interface SeriesOfCase extends PlainSeries {
   /** That it is of, where a curve is taken over cases. */
@@ -40,6 +40,8 @@ export interface ChartDrawing {
   /** What colours points, as it is shown. */
   shade?: { title: string; range: readonly [number, number] }
   axes: Partial<Record<AxisName, DrawnAxis>>
+  /** At values as they are shown. */
+  rules: readonly ChartRule[]
   cautions: string[]
 }
 
@@ -86,7 +88,13 @@ export function drawnChart(curves: readonly CurveOfChart[], look: ChartLook, uni
     }))
   })
   const shade = shadeOf(scaled, series, units)
-  return { series, axes, ...(shade && { shade }), cautions: [...cautions, ...drawingCautions(series, axes, look)] }
+  const rules = (look.rules ?? []).flatMap((rule) => (axes[rule.axis] ? [shownRule(rule, axes[rule.axis]!, units)] : []))
+  return { series, axes, rules, ...(shade && { shade }), cautions: [...cautions, ...drawingCautions(series, axes, look)] }
+}
+
+function shownRule({ at, to, ...rule }: ChartRule, { raw, isDifference }: DrawnAxis, units: Readonly<Record<string, string>>): ChartRule {
+  const shown = (value: number): number => inDisplay(displayOf(raw, units, isDifference), value)
+  return { ...rule, at: shown(at), ...(to !== undefined && { to: shown(to) }) }
 }
 
 /** One scale for all points that are coloured. */

@@ -5,7 +5,7 @@ import annotation from 'chartjs-plugin-annotation'
 import type { AnnotationOptions } from 'chartjs-plugin-annotation'
 import { defaultMap } from '../../core/colour/maps'
 import { axisNames } from '../../core/study/chart'
-import type { AxisName, ChartLook } from '../../core/study/chart'
+import type { AxisName, ChartLook, ChartRule } from '../../core/study/chart'
 import type { ChartDrawing, DrawnSeries } from '../../core/study/drawnCurves'
 import { PIXELS_PER_POINT } from '../pixels'
 import { decimated, isRising } from './decimate'
@@ -106,7 +106,11 @@ export function chartConfig(
       ...(isSorted ? { parsing: false, normalized: true } : {}),
       scales,
       layout: { padding: { top: 4, right: shade.range ? shadeRoom(pixels) : 6 } },
-      plugins: { annotation: { annotations: rulesOf(look, theme, pixels) }, lettering: letters, shadeBar: shade } as object,
+      plugins: {
+        annotation: { annotations: rulesOf(drawing.rules, { look, theme, pixels }) },
+        lettering: letters,
+        shadeBar: shade,
+      } as object,
     },
   }
 }
@@ -224,9 +228,12 @@ function inColours(colours: readonly string[]) {
   return { pointBackgroundColor: [...colours], pointBorderColor: [...colours] }
 }
 
-function rulesOf(look: ChartLook, theme: ChartTheme, pixels: number): Record<string, AnnotationOptions> {
+function rulesOf(
+  rules: readonly ChartRule[],
+  { look, theme, pixels }: Pick<ScaleNeeds, 'look' | 'theme' | 'pixels'>,
+): Record<string, AnnotationOptions> {
   return Object.fromEntries(
-    (look.rules ?? []).map(({ axis, at, to, text }, i): [string, AnnotationOptions] => {
+    rules.map(({ axis, at, to, text }, i): [string, AnnotationOptions] => {
       const scaleID = scaleId(axis, look)
       const label = {
         display: text !== undefined,

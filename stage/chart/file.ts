@@ -7,9 +7,11 @@ import type { ChartDrawing } from '../../core/study/drawnCurves'
 import type { ChartLook } from '../../core/study/chart'
 import { gridOf, panelLook } from '../../core/study/chartPanels'
 import type { ChartPanel } from '../../core/study/chartPanels'
+import { PIXELS_PER_POINT } from '../pixels'
 import { pngOf } from '../png'
 import { chartConfig } from './config'
 import type { ChartFrame, ChartTheme, LineChart } from './config'
+import { drawHeading, headingHeight } from './lettering'
 import { sfntOfWoff } from './woff'
 
 export interface ChartToSave {
@@ -50,6 +52,24 @@ function inPixels({ width, height }: PaperSize): [number, number] {
   return [Math.round(width * PIXELS_PER_MM), Math.round(height * PIXELS_PER_MM)]
 }
 
+/** What stands above small charts. */
+interface Heading {
+  text: string
+  pixels: number
+  height: number
+}
+
+function headingOf({ panels, look }: Omit<ChartToSave, 'title'>): Heading | undefined {
+  if (!panels || !look.title) return undefined
+  const pixels = (look.size ?? frame.size) * PIXELS_PER_POINT
+  return { text: look.title, pixels, height: Math.ceil(headingHeight(pixels)) }
+}
+
+function drawAbove(context: CanvasRenderingContext2D, { text, pixels }: Heading, width: number): void {
+  context.fillStyle = theme.ink
+  drawHeading(context, text, width, { pixels, font: theme.font })
+}
+
 interface Placed {
   chart: Omit<ChartToSave, 'title'>
   at: [number, number]
@@ -59,11 +79,12 @@ interface Placed {
 /** The chart, or its panels, in a room. */
 function placed({ panels, ...chart }: Omit<ChartToSave, 'title'>, [width, height]: readonly [number, number]): Placed[] {
   if (!panels) return [{ chart, at: [0, 0], size: [width, height] }]
-  const { columns, rows } = gridOf(panels.length, width, height)
-  const [across, up] = [Math.floor(width / columns), Math.floor(height / rows)]
+  const above = headingOf({ panels, ...chart })?.height ?? 0
+  const { columns, rows } = gridOf(panels.length, width, height - above)
+  const [across, up] = [Math.floor(width / columns), Math.floor((height - above) / rows)]
   return panels.map(({ title, drawing, colours }, i) => ({
     chart: { drawing, colours, look: panelLook(chart.look, title) },
-    at: [across * (i % columns), up * Math.floor(i / columns)],
+    at: [across * (i % columns), above + up * Math.floor(i / columns)],
     size: [across, up],
   }))
 }
@@ -76,6 +97,12 @@ export function chartSvg(chart: ChartToSave, size: PaperSize): string {
     if (chart.panels) group.setAttribute('transform', `translate(${at[0]} ${at[1]})`)
     group.append(...recorded(one).children)
     svg.append(group)
+  }
+  const heading = headingOf(chart)
+  if (heading) {
+    const canvas = new SvgCanvas({ width, height: heading.height, enableMirroring: false })
+    drawAbove(canvas.getContext('2d') as unknown as CanvasRenderingContext2D, heading, width)
+    svg.append(...svgOf(canvas).children)
   }
   svg.setAttribute('xmlns', SVG)
   svg.setAttribute('viewBox', `0 0 ${width} ${height}`)
@@ -96,9 +123,13 @@ export function chartSvg(chart: ChartToSave, size: PaperSize): string {
 function recorded({ chart, size: [width, height] }: Omit<Placed, 'at'>): SVGSVGElement {
   const canvas = new SvgCanvas({ width, height, enableMirroring: false })
   const drawn = drawnBy(canvas as unknown as HTMLCanvasElement, configOf(chart, true), 1)
-  const svg = (canvas.getContext('2d') as unknown as { getSvg(): SVGSVGElement }).getSvg().cloneNode(true) as SVGSVGElement
+  const svg = svgOf(canvas)
   drawn.destroy()
   return svg
+}
+
+function svgOf(canvas: SvgCanvas): SVGSVGElement {
+  return (canvas.getContext('2d') as unknown as { getSvg(): SVGSVGElement }).getSvg().cloneNode(true) as SVGSVGElement
 }
 
 /** As readers of drawings understand it: at the base line, with its spaces, in fonts that they have. */
@@ -134,6 +165,11 @@ export function chartPixels(
   context.fillStyle = theme.ground
   context.fillRect(0, 0, width, height)
   for (const { chart: one, at, size } of placed(chart, [across, up])) drawOn(context, one, at, size, ratio)
+  const heading = headingOf(chart)
+  if (heading) {
+    context.scale(ratio, ratio)
+    drawAbove(context, heading, across)
+  }
   const { data } = context.getImageData(0, 0, width, height)
   return { data: new Uint8Array(data.buffer), width, height }
 }

@@ -30,8 +30,11 @@ const LINE_HEIGHT = 1.45
 const SAMPLE = 2.2
 const GAP = 0.5
 
+/** Size of the title above. */
+const HEADING = 1.2
+
 const fontOf =
-  ({ font }: LetteringOptions) =>
+  ({ font }: Pick<LetteringOptions, 'font'>) =>
   (size: number) =>
     `${size}px "${font}"`
 
@@ -40,21 +43,34 @@ export const lettering: Plugin<'line', LetteringOptions> = {
   beforeLayout(chart, _args, options) {
     const padding = chart.options.layout!.padding as { top: number }
     const rows = options.legend === 'above' ? rowsOf(chart, options).length : 0
-    padding.top = 4 + (options.title ? 1.2 + 0.5 : 0) * options.pixels + rows * LINE_HEIGHT * options.pixels
+    padding.top = 4 + (options.title ? headingHeight(options.pixels) : 0) + rows * LINE_HEIGHT * options.pixels
   },
   afterDraw(chart, _args, options) {
     const { ctx } = chart
     ctx.save()
     ctx.fillStyle = options.ink
     if (options.hasTitles) for (const scale of Object.values(chart.scales)) drawTitle(ctx, scale, options)
-    if (options.title) {
-      const width = richWidth(ctx, options.title, 1.2 * options.pixels, fontOf(options))
-      fillRich(ctx, options.title, [(chart.width - width) / 2, 1.2 * options.pixels], 1.2 * options.pixels, fontOf(options))
-    }
+    if (options.title) drawHeading(ctx, options.title, chart.width, options)
     if (options.legend === 'above') drawAbove(chart, options)
     else if (options.legend !== 'none') drawInside(chart, options)
     ctx.restore()
   },
+}
+
+export function headingHeight(pixels: number): number {
+  return (HEADING + 0.5) * pixels
+}
+
+/** In the middle above a chart, or above small charts that are one. */
+export function drawHeading(
+  ctx: CanvasRenderingContext2D,
+  text: string,
+  width: number,
+  { pixels, font }: Pick<LetteringOptions, 'pixels' | 'font'>,
+): void {
+  const size = HEADING * pixels
+  const fontOfSize = fontOf({ font })
+  fillRich(ctx, text, [(width - richWidth(ctx, text, size, fontOfSize)) / 2, size], size, fontOfSize)
 }
 
 function drawTitle(ctx: CanvasRenderingContext2D, scale: Scale, options: LetteringOptions): void {

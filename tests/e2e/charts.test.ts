@@ -161,8 +161,12 @@ describe('a chart as for a paper', () => {
       await chart()
         .getByRole('img', { name: `Chart ${name}` })
         .waitFor()
+    await chart().getByRole('textbox', { name: 'Title of the chart' }).fill('Cooling \\Delta T')
+    await page.keyboard.press('Enter')
+    await chart().getByText('Cooling ΔT').waitFor()
     const svg = (await saved('svg')).toString()
     const texts = [...svg.matchAll(/<text[^>]*>([^<]*)/g)].map(([, text]) => text)
+    expect(texts.filter((text) => text === 'Cooling ΔT')).toHaveLength(1)
     for (const name of ['40 L/s', '60 L/s', '80 L/s']) expect(texts.filter((text) => text === name)).toHaveLength(1)
     // the axes of all have the same numbers
     const numbers = texts.filter((text) => /^[\d.]+$/.test(text!))

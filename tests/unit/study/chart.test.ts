@@ -96,6 +96,28 @@ describe('curves of a chart', () => {
     expect(chartConfig(drawnChart([curve([1, 2], [3, 4])], {}, {}), ['#000'], {}, theme, frame).options!.parsing).toBe(false)
   })
 
+  it('have lines and bands at values that stay where they are when another unit is shown', () => {
+    const own = curve([0, 1], [280, 290], {}, [length, { name: 'T', unit: 'K' }])
+    const look: ChartLook = {
+      rules: [
+        { axis: 'y', at: 283.15, to: 288.15, text: 'healthy' },
+        { axis: 'right', at: 1 },
+      ],
+    }
+    const shown = drawnChart([own], look, { [dimensionKey(parseUnit('K')!.dimensions)]: '°C' })
+    expect(shown.rules).toHaveLength(1)
+    expect(shown.rules[0]).toMatchObject({ axis: 'y', text: 'healthy' })
+    expect([shown.rules[0]!.at, shown.rules[0]!.to]).toEqual([expect.closeTo(10, 10), expect.closeTo(15, 10)])
+    const { annotations } = chartConfig(
+      shown,
+      ['#000'],
+      look,
+      { ink: '#000', line: '#000', ground: '#fff', font: 'x' },
+      { size: 9, width: 1 },
+    ).options!.plugins!.annotation!
+    expect(annotations).toMatchObject({ rule0: { yMin: shown.rules[0]!.at, yMax: shown.rules[0]!.to } })
+  })
+
   it('are named by what braces stand for, and by their step where there are several', () => {
     const names = (curves: CurveOfChart[]): string[] => drawnChart(curves, {}, {}).series.map(({ name }) => name)
     expect(names([curve([0], [1])])).toEqual(['speed'])
