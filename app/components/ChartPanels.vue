@@ -22,7 +22,7 @@ const layout = computed(() => gridOf(charts.value.length, width.value || 1, heig
 </script>
 
 <template>
-  <p v-if="chart.look.title" class="text-center text-[14px]" :aria-label="plainText(chart.look.title)">
+  <p v-if="chart.look.title" class="pb-1.5 text-center text-[14px] leading-tight" :aria-label="plainText(chart.look.title)">
     <component :is="tags[run.level]" v-for="(run, i) in textRuns(chart.look.title)" :key="i">{{ run.text }}</component>
   </p>
   <div

@@ -33,7 +33,7 @@ export function panelsOf(
   const axes = Object.fromEntries(
     axisNames.flatMap((axis) => {
       const own = drawing.axes[axis]
-      return own ? [[axis, { ...own, ends: own.ends ?? endsOf(drawing.series, axis, !!look[axis]?.isLog) }]] : []
+      return own ? [[axis, { ...own, ends: own.ends ?? endsOf(drawing, axis, !!look[axis]?.isLog) }]] : []
     }),
   )
   return groups.map(({ title, members }) => {
@@ -55,8 +55,8 @@ function groupsOf(
   }))
 }
 
-/** Ends that fit all series, at ticks; undefined where nothing has a value. */
-function endsOf(series: readonly DrawnSeries[], axis: AxisName, isLog: boolean): [number, number] | undefined {
+/** Ends that fit all series and lines at values, at ticks; undefined where nothing has a value. */
+function endsOf({ series, rules }: ChartDrawing, axis: AxisName, isLog: boolean): [number, number] | undefined {
   let [low, high] = [Infinity, -Infinity]
   const include = (value: number | null | undefined): void => {
     if (value == null || (isLog && value <= 0)) return
@@ -71,6 +71,7 @@ function endsOf(series: readonly DrawnSeries[], axis: AxisName, isLog: boolean):
       if (value !== null && error != null) for (const end of [value - error, value + error]) include(end)
     }
   }
+  for (const { at, to } of rules.filter((rule) => rule.axis === axis)) for (const end of [at, to]) include(end)
   if (!(high > low)) return undefined
   if (axis === 'x') return [low, high]
   if (isLog) return [10 ** Math.floor(Math.log10(low)), 10 ** Math.ceil(Math.log10(high))]

@@ -5,7 +5,7 @@ import annotation from 'chartjs-plugin-annotation'
 import type { AnnotationOptions } from 'chartjs-plugin-annotation'
 import { defaultMap } from '../../core/colour/maps'
 import { axisNames } from '../../core/study/chart'
-import type { AxisName, ChartLook, ChartRule } from '../../core/study/chart'
+import type { AxisName, ChartLook } from '../../core/study/chart'
 import type { ChartDrawing, DrawnSeries } from '../../core/study/drawnCurves'
 import { PIXELS_PER_POINT } from '../pixels'
 import { decimated, isRising } from './decimate'
@@ -107,7 +107,7 @@ export function chartConfig(
       scales,
       layout: { padding: { top: 4, right: shade.range ? shadeRoom(pixels) : 6 } },
       plugins: {
-        annotation: { annotations: rulesOf(drawing.rules, { look, theme, pixels }) },
+        annotation: { annotations: rulesOf({ drawing, look, theme, pixels }) },
         lettering: letters,
         shadeBar: shade,
       } as object,
@@ -228,12 +228,9 @@ function inColours(colours: readonly string[]) {
   return { pointBackgroundColor: [...colours], pointBorderColor: [...colours] }
 }
 
-function rulesOf(
-  rules: readonly ChartRule[],
-  { look, theme, pixels }: Pick<ScaleNeeds, 'look' | 'theme' | 'pixels'>,
-): Record<string, AnnotationOptions> {
+function rulesOf({ drawing, look, theme, pixels }: Omit<ScaleNeeds, 'frame'>): Record<string, AnnotationOptions> {
   return Object.fromEntries(
-    rules.map(({ axis, at, to, text }, i): [string, AnnotationOptions] => {
+    drawing.rules.map(({ axis, at, to, text }, i): [string, AnnotationOptions] => {
       const scaleID = scaleId(axis, look)
       const label = {
         display: text !== undefined,
@@ -242,11 +239,22 @@ function rulesOf(
         font: { size: pixels, family: theme.font, weight: 'normal' as const },
       }
       if (to === undefined) {
-        const plain = { ...label, backgroundColor: theme.ground, padding: 2, position: 'end' as const }
+        // above the line, without a ground that would hide curves
+        const above = scaleID.startsWith('x') ? {} : { yAdjust: -0.8 * pixels }
+        const plain = { ...label, ...above, backgroundColor: 'transparent', padding: 2, position: freeEnd(drawing.series, axis, at) }
         return [`rule${i}`, { type: 'line', scaleID, value: at, borderColor: theme.ink, borderWidth: 1, label: plain }]
       }
       const ends = scaleID.startsWith('x') ? { xScaleID: scaleID, xMin: at, xMax: to } : { yScaleID: scaleID, yMin: at, yMax: to }
       return [`rule${i}`, { type: 'box', ...ends, backgroundColor: `${theme.ink}14`, borderWidth: 0, label }]
     }),
   )
+}
+
+/** The end of a line at a value at which the curves are farther from it. */
+function freeEnd(series: readonly DrawnSeries[], axis: AxisName, value: number): 'start' | 'end' {
+  if (axis === 'x') return 'end'
+  const own = series.filter(({ isRight }) => isRight === (axis === 'right'))
+  const nearest = (end: (y: DrawnSeries['y']) => number | null | undefined): number =>
+    Math.min(...own.map(({ y }) => Math.abs((end(y) ?? Infinity) - value)))
+  return nearest((y) => y.find((x) => x !== null)) > nearest((y) => y.findLast((x) => x !== null)) ? 'start' : 'end'
 }

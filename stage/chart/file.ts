@@ -217,16 +217,30 @@ function splitScripts(svg: SVGSVGElement): Set<Script> {
       if (runs.at(-1)?.script === script) runs.at(-1)!.run += letter
       else runs.push({ script, run: letter })
     }
-    const spans = runs.map(({ script, run }) => {
+    const places = runs.length > 1 ? placesOf(text, runs) : []
+    const spans = runs.map(({ script, run }, i) => {
       const span = document.createElementNS(SVG, 'tspan')
       span.textContent = run
       span.setAttribute('font-family', script)
+      if (places.length) span.setAttribute('x', String(places[i]))
       found.add(script)
       return span
     })
     text.replaceChildren(...spans)
   }
   return found
+}
+
+/** Where each run of a text begins: the writer of PDF does not know how wide a run in a font of its own is. */
+function placesOf(text: SVGTextElement, runs: readonly { run: string }[]): number[] {
+  const context = document.createElement('canvas').getContext('2d')!
+  context.font = `${text.getAttribute('font-size')} "${theme.font}"`
+  const widths = runs.map(({ run }) => context.measureText(run).width)
+  const total = widths.reduce((sum, width) => sum + width, 0)
+  const share = { middle: 0.5, end: 1 }[text.getAttribute('text-anchor') ?? ''] ?? 0
+  text.setAttribute('text-anchor', 'start')
+  let at = Number(text.getAttribute('x')) - share * total
+  return widths.map((width) => (at += width) - width)
 }
 
 function scriptOf(letter: string): Script {

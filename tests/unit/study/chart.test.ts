@@ -238,6 +238,8 @@ describe('small charts beside each other', () => {
   it('keep ends that were typed, and have whole powers of ten on a logarithmic axis', () => {
     expect(panels({ apart: 'curves', y: { range: [1, 2] } })![2]!.drawing.axes.y!.ends).toEqual([1, 2])
     expect(panels({ apart: 'curves', y: { isLog: true } })![0]!.drawing.axes.y!.ends).toEqual([1, 100])
+    // a limit is in view
+    expect(panels({ apart: 'curves', rules: [{ axis: 'y', at: 55 }] })![0]!.drawing.axes.y!.ends).toEqual([0, 60])
   })
 
   it('are none where there is one curve or no case to part', () => {
