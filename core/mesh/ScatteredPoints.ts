@@ -5,7 +5,7 @@
 import Delaunator from 'delaunator'
 import { DataError } from '../errors'
 import { boxOfPoints, diagonal } from './boxes'
-import { curveKeys, sortByKey } from './curveOrder'
+import { curveOrderOfPoints } from './curveOrder'
 import { delaunay, GHOST, sideOf, walk } from './delaunay'
 import type { Tetrahedra } from './delaunay'
 import { packTriangles, TriangleTree } from './TriangleTree'
@@ -64,9 +64,7 @@ export class ScatteredPoints {
       this.last = Math.max(0, start)
       return
     }
-    const identity = Uint32Array.from({ length: n + 1 }, (_, i) => i)
-    const order = sortByKey(curveKeys(points, { offsets: identity, connectivity: identity.subarray(0, n) }, box))
-    this.order = withoutRepeated(points, order)
+    this.order = withoutRepeated(points, curveOrderOfPoints(points, box))
     this.nRepeated = n - this.order.length
   }
 

@@ -2,14 +2,19 @@
  * Values of one mesh at positions of another, through the cells that the positions lie in: shape functions for values on points, the value
  * of the cell for values on cells. What is linear in a cell is carried exactly.
  */
+import { boxOfPoints } from './boxes'
+import { curveOrderOfPoints } from './curveOrder'
 import type { Domain } from './Domain'
 import { PartLocator } from './locate'
-import type { FieldValues, PartBlocks } from './MeshBlock'
+import type { Spot } from './locate'
+import type { FieldValues, MeshBlock, PartBlocks } from './MeshBlock'
 
 /** Positions that are located at a time: their places are held until the values of each block were looked at once. */
-const AT_ONCE = 65_536
+const AT_ONCE = 1 << 18
 /** Positions between two looks at whether it is still wanted. */
 const CHECK_EVERY = 1024
+/** Of a linear cell at most. */
+const NODES = 8
 
 export interface Carried {
   /** (components × n) NaN where nothing is found. */
@@ -20,7 +25,7 @@ export interface Carried {
 }
 
 /**
- * @param positions   (3 × n) in the unit of the domain; neighbours in the list that are near to each other are found quickly
+ * @param positions   (3 × n) in the unit of the domain, in any order: they are looked for along a curve that fills space
  * @param components  of the values
  * @param valuesOf    on a block of a part
  */
@@ -38,17 +43,16 @@ export function carryByCells(
   try {
     for (let first = 0; first < n; first += AT_ONCE) {
       const end = Math.min(n, first + AT_ONCE)
-      const byBlock = locate(locator, positions, first, end, check)
-      let nFound = 0
-      for (const { part, block, spots } of byBlock.values()) {
-        nFound += spots.length
+      const places = locate(locator, positions, first, end, check)
+      for (const { part, block, runs } of places.byBlock.values()) {
         const own = domain.parts[part]!
         own.within(() => {
           const of = valuesOf(own, block)
-          for (const spot of spots) put(spot, of, values)
+          const mesh = own.block(block)
+          for (const [from, to] of runs) for (let i = from; i < to; i++) places.put(i, of, mesh, values)
         })
       }
-      nLost += end - first - nFound
+      nLost += end - first - places.nFound
     }
   } finally {
     locator.close()
@@ -56,34 +60,82 @@ export function carryByCells(
   return { values, components, nLost }
 }
 
-interface Spotted {
-  position: number
-  cell: number
-  nodes: Uint32Array
-  weights: Float64Array
+/** Runs of found positions that lie in one block: first and last but one. */
+interface InBlock {
+  part: number
+  block: number
+  runs: [number, number][]
 }
 
-function locate(locator: PartLocator, positions: ArrayLike<number>, first: number, end: number, check: () => void) {
-  const byBlock = new Map<string, { part: number; block: number; spots: Spotted[] }>()
-  for (let i = first; i < end; i++) {
-    if (i % CHECK_EVERY === 0) check()
-    const spot = locator.findExactly(positions[3 * i]!, positions[3 * i + 1]!, positions[3 * i + 2]!)
-    if (!spot) continue
-    const { part, block } = locator
-    const key = `${part} ${block}`
-    let own = byBlock.get(key)
-    if (!own) byBlock.set(key, (own = { part, block, spots: [] }))
+/** Where positions lie, in the order in which they were found. */
+class Places {
+  readonly byBlock = new Map<string, InBlock>()
+  nFound = 0
+  private readonly positions: Uint32Array
+  private readonly cells: Uint32Array
+  private readonly weights: Float64Array
+  /** Of quadratic cells. */
+  private readonly spots = new Map<number, Spot>()
+  private run: [number, number] | undefined
+  private latest: InBlock | undefined
+
+  constructor(most: number) {
+    this.positions = new Uint32Array(most)
+    this.cells = new Uint32Array(most)
+    this.weights = new Float64Array(NODES * most)
+  }
+
+  /** @param spot  undefined in a linear cell: what the locator has found is taken */
+  add(position: number, { part, block, cell, weights }: PartLocator, spot: Spot | undefined): void {
+    const at = this.nFound++
+    if (this.latest?.part !== part || this.latest.block !== block) this.begin(part, block, at)
+    this.run![1] = at + 1
+    this.positions[at] = position
+    this.cells[at] = spot?.cell ?? cell
     // nodes are a view of a block that may be released before its turn comes
-    own.spots.push({ position: i, cell: spot.cell, nodes: spot.nodes.slice(), weights: spot.weights })
+    if (spot) this.spots.set(at, { ...spot, nodes: spot.nodes.slice() })
+    else for (let k = 0; k < NODES; k++) this.weights[NODES * at + k] = weights[k]!
   }
-  return byBlock
+
+  private begin(part: number, block: number, at: number): void {
+    const key = `${part} ${block}`
+    this.latest = this.byBlock.get(key)
+    if (!this.latest) this.byBlock.set(key, (this.latest = { part, block, runs: [] }))
+    this.run = [at, at]
+    this.latest.runs.push(this.run)
+  }
+
+  put(at: number, { values, components, place }: FieldValues, { offsets, connectivity }: MeshBlock, out: Float64Array): void {
+    const cell = this.cells[at]!
+    const to = components * this.positions[at]!
+    const spot = this.spots.get(at)
+    const first = offsets[cell]!
+    const nNodes = spot ? spot.nodes.length : offsets[cell + 1]! - first
+    for (let c = 0; c < components; c++) {
+      let sum = 0
+      if (place === 'cell') sum = values[cell * components + c]!
+      else if (spot) for (let k = 0; k < nNodes; k++) sum += spot.weights[k]! * values[spot.nodes[k]! * components + c]!
+      else for (let k = 0; k < nNodes; k++) sum += this.weights[NODES * at + k]! * values[connectivity[first + k]! * components + c]!
+      out[to + c] = sum
+    }
+  }
 }
 
-function put({ position, cell, nodes, weights }: Spotted, { values, components, place }: FieldValues, out: Float64Array): void {
-  for (let c = 0; c < components; c++) {
-    let sum = 0
-    if (place === 'cell') sum = values[cell * components + c]!
-    else for (let k = 0; k < nodes.length; k++) sum += weights[k]! * values[nodes[k]! * components + c]!
-    out[position * components + c] = sum
-  }
+/** Neighbours one after the other: each is looked for from the cell of the last one. */
+function locate(locator: PartLocator, positions: ArrayLike<number>, first: number, end: number, check: () => void): Places {
+  const known: number[] = []
+  for (let i = first; i < end; i++) if (Number.isFinite(positions[3 * i]! + positions[3 * i + 1]! + positions[3 * i + 2]!)) known.push(i)
+  const points = Float64Array.from({ length: 3 * known.length }, (_, j) => positions[3 * known[Math.floor(j / 3)]! + (j % 3)]!)
+  const places = new Places(known.length)
+  curveOrderOfPoints(points, boxOfPoints(points)).forEach((p, i) => {
+    if (i % CHECK_EVERY === 0) check()
+    const x = points[3 * p]!
+    const y = points[3 * p + 1]!
+    const z = points[3 * p + 2]!
+    const isFound = locator.find(x, y, z)
+    const isPlain = isFound && locator.isPlain
+    const spot = isPlain ? undefined : isFound ? locator.exactly(x, y, z) : locator.findCurved(x, y, z)
+    if (isPlain || spot) places.add(known[p]!, locator, spot)
+  })
+  return places
 }

@@ -30,7 +30,14 @@ export function curveKeys(points: FloatArray, cells: Pick<Cells, 'offsets' | 'co
   return keys
 }
 
-/** The same for cells in the memory of kernels. @returns where the keys are */
+/** Points in curve order. */
+export function curveOrderOfPoints(points: FloatArray, box: readonly number[]): Uint32Array {
+  const n = points.length / 3
+  const identity = Uint32Array.from({ length: n + 1 }, (_, i) => i)
+  return sortByKey(curveKeys(points, { offsets: identity, connectivity: identity.subarray(0, n) }, box))
+}
+
+/** Places of cells in the memory of kernels. @returns where the keys are */
 function curveKeysOf(
   kernels: Kernels,
   { offsets, corners, n }: { offsets: number; corners: number; n: number },

@@ -324,7 +324,22 @@ export class PartLocator {
 
   /** As `find`, by the quadratic shape functions where there are some. Slower: for probes and samples, not for tracing. */
   findExactly(x: number, y: number, z: number): Spot | undefined {
-    if (this.find(x, y, z)) return this.locator(this.part, this.block).refine(x, y, z, this.cell, this.weights)
+    return this.find(x, y, z) ? this.exactly(x, y, z) : this.findCurved(x, y, z)
+  }
+
+  /** Whether the cell that was found last is linear: then its nodes count with `weights`. */
+  get isPlain(): boolean {
+    const quadratic = wholesOf(this.locator(this.part, this.block).mesh)
+    return !quadratic || quadratic.wholeOf[this.cell]! < 0
+  }
+
+  /** At a position that `find` has found. */
+  exactly(x: number, y: number, z: number): Spot | undefined {
+    return this.locator(this.part, this.block).refine(x, y, z, this.cell, this.weights)
+  }
+
+  /** At one that it has not: between the pieces of a quadratic cell and its curved side. */
+  findCurved(x: number, y: number, z: number): Spot | undefined {
     for (let p = 0; p < this.parts.length; p++) {
       const { boxes } = this.parts[p]!
       for (let k = 0; k < boxes.length; k++) {

@@ -1,10 +1,11 @@
 import { wholeDomain } from '../../../core/mesh/Domain'
 import { describe, expect, it } from 'vitest'
+import { carryByCells } from '../../../core/mesh/carryByCells'
 import { CellType, cellNodeCount } from '../../../core/mesh/cellTypes'
 import { BlockLocator, searchArrays, PartLocator } from '../../../core/mesh/locate'
 import { invertCell, loadCell, shapeFunctions } from '../../../core/mesh/shapeFunctions'
 import { MemoryPart } from '../../../core/store/MemoryPart'
-import { boxKinds, boxMesh } from '../../support/meshes'
+import { atPoints, boxKinds, boxMesh } from '../../support/meshes'
 import type { Position } from '../../support/meshes'
 import { randomOf } from '../../fuzz/inputs'
 
@@ -35,6 +36,31 @@ describe.each(boxKinds)('in a skewed box of %s cells', (kind) => {
       for (let i = 0; i < cellNodeCount[part.block(locator.block).types[locator.cell]!]!; i++) sum += locator.weights[i]!
       expect(sum).toBeCloseTo(1, 12)
     }
+  })
+
+  it('values are carried to positions in any order, exact where linear, and what is nowhere stays a gap', () => {
+    const mesh = boxMesh({ n: 14, kind, skew: 0.3 })
+    const part = new MemoryPart('box', 3, mesh, 1024)
+    part.setField('f', { values: atPoints(mesh, (x, y, z) => [2 * x - y + 3 * z, x + z]), components: 2, place: 'point' })
+    const odd: Position[] = [
+      [NaN, 0.5, 0.5],
+      [0.5, Infinity, 0.5],
+      [-3, 0.5, 0.5],
+    ]
+    const all = [...odd, ...positions]
+    const { values, nLost } = carryByCells(
+      wholeDomain([part]),
+      all.flat(),
+      2,
+      (own, k) => own.field('f', k),
+      () => undefined,
+    )
+    expect(nLost).toBe(odd.length)
+    expect(Array.from(values.subarray(0, 2 * odd.length))).toEqual(odd.flatMap(() => [NaN, NaN]))
+    all.slice(odd.length).forEach(([x, y, z], i) => {
+      expect(values[2 * (odd.length + i)]).toBeCloseTo(2 * x - y + 3 * z, 10)
+      expect(values[2 * (odd.length + i) + 1]).toBeCloseTo(x + z, 10)
+    })
   })
 
   it('nothing is found outside, however near', () => {
