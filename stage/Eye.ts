@@ -220,7 +220,9 @@ export class Eye {
     // the corners as they lie on the screen, with room for legends at the side; what is nearer looks larger
     // in perspective what is moved aside is seen from another side
     const aside = this.width < NARROW && this.degrees === undefined ? 0 : 1
-    const share = Math.max(1 - ((aside + this.legendColumns) * LEGEND_ROOM) / this.width, 0.4)
+    // two fifths of a narrow view are for the model at least
+    const room = Math.min(LEGEND_ROOM, (0.6 * this.width) / (aside + this.legendColumns))
+    const share = 1 - ((aside + this.legendColumns) * room) / this.width
     const { right, top } = this.camera
     const middle = center.clone().applyMatrix4(this.camera.matrixWorldInverse)
     let size = 1e-12
@@ -232,7 +234,7 @@ export class Eye {
     }
     void this.controls.zoomTo(1 / size, false)
     this.controls.update(0)
-    void this.controls.truck(((this.legendColumns - aside) * LEGEND_ROOM) / 2 / this.scale(), 0, false)
+    void this.controls.truck(((this.legendColumns - aside) * room) / 2 / this.scale(), 0, false)
     this.controls.update(0)
     this.fitted = JSON.stringify(this.cameraState())
     this.changed()

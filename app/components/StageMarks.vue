@@ -3,10 +3,10 @@
 import { roundBelow } from '~~/core/colour/ticks'
 import type { Stage } from '~~/stage/Stage'
 
-const props = defineProps<{ stage: Stage; drawn: number; unit: string }>()
+const props = defineProps<{ stage: Stage; drawn: number; unit: string; isSmall: boolean }>()
 const ARM = 34
 /** Pixels of the scale bar, at most. */
-const LONGEST = 120
+const longest = computed(() => (props.isSmall ? 70 : 120))
 const bench = useBench()
 
 const axes = computed(() => {
@@ -35,16 +35,17 @@ const bar = computed(() => {
   const to = bench.units.display(props.unit || null) ?? { unit: '(unit unknown)', factor: 1 }
   // pixels of one unit as it is shown
   const scale = props.stage.eye.scale() / to.factor
-  const length = roundBelow(LONGEST / scale)
+  const length = roundBelow(longest.value / scale)
   return length && { length, pixels: length * scale, unit: to.unit }
 })
 </script>
 
 <template>
   <svg
-    class="pointer-events-none absolute bottom-3 left-3 text-[#1f2a2e]"
-    width="96"
-    height="96"
+    class="pointer-events-none absolute text-[#1f2a2e]"
+    :class="isSmall ? 'bottom-0.5 left-0.5' : 'bottom-3 left-3'"
+    :width="isSmall ? 56 : 96"
+    :height="isSmall ? 56 : 96"
     viewBox="-48 -48 96 96"
     role="img"
     aria-label="Directions of x, y and z"
@@ -68,7 +69,11 @@ const bar = computed(() => {
   <svg v-if="pointed.length" class="pointer-events-none absolute inset-0 size-full" role="img" aria-label="Cursor of the chart">
     <circle v-for="(mark, i) in pointed" :key="i" :cx="mark.x" :cy="mark.y" r="5" :fill="mark.colour" stroke="white" stroke-width="1.5" />
   </svg>
-  <div v-if="bar" class="pointer-events-none absolute bottom-4 right-5 grid justify-items-center gap-1 text-[#1f2a2e]">
+  <div
+    v-if="bar"
+    class="pointer-events-none absolute grid justify-items-center gap-1 text-[#1f2a2e]"
+    :class="isSmall ? 'bottom-1.5 right-2' : 'bottom-4 right-5'"
+  >
     <span class="num text-[12px]">{{ bar.length }} {{ bar.unit }}</span>
     <span class="h-[6px] border-x-[1.5px] border-b-[1.5px] border-[#1f2a2e]" :style="{ width: `${bar.pixels}px` }" />
   </div>

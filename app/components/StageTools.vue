@@ -19,6 +19,8 @@ const props = defineProps<{
   marks: Marks
   isComputing: boolean
   isActive: boolean
+  /** Without room for more than the tools that all panes have: the others are found by name, and when it fills the stage. */
+  isNarrow: boolean
 }>()
 const bench = usePane()
 const route = useRoute()
@@ -44,14 +46,21 @@ const isOne = computed(() => panes.seen.value.length === 1)
 <template>
   <div class="absolute right-3 top-2.5 flex gap-0.5 rounded-lg border border-line bg-panel p-0.5">
     <template v-if="isActive">
-      <button type="button" class="icon" aria-label="Three-quarter view" title="Three-quarter view" @click="stage?.eye.home()">
+      <button
+        v-if="!isNarrow"
+        type="button"
+        class="icon"
+        aria-label="Three-quarter view"
+        title="Three-quarter view"
+        @click="stage?.eye.home()"
+      >
         <House :size="16" />
       </button>
-      <button type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.eye.fit()">
+      <button v-if="!isNarrow" type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.eye.fit()">
         <Maximize :size="16" />
       </button>
       <button
-        v-if="isDisplaced"
+        v-if="isDisplaced && !isNarrow"
         type="button"
         class="icon"
         :class="isSwinging && 'bg-pine-wash'"
@@ -63,13 +72,17 @@ const isOne = computed(() => panes.seen.value.length === 1)
         <AudioWaveform :size="16" />
       </button>
       <Popover class="relative">
-        <PopoverButton class="icon" aria-label="Views" title="Views (1 to 6)"><Box :size="16" /></PopoverButton>
+        <PopoverButton class="icon" :class="isNarrow && 'sr-only'" aria-label="Views" title="Views (1 to 6)"
+          ><Box :size="16"
+        /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 w-[268px] p-3!" :class="side" :focus="true"
           ><ViewPanel :stage="stage" :drawn="drawn" :marks="marks"
         /></PopoverPanel>
       </Popover>
       <Popover class="relative">
-        <PopoverButton class="icon" aria-label="Take a picture" title="Take a picture"><Camera :size="16" /></PopoverButton>
+        <PopoverButton class="icon" :class="isNarrow && 'sr-only'" aria-label="Take a picture" title="Take a picture"
+          ><Camera :size="16"
+        /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 w-[300px] p-3! text-ink" :class="side" :focus="true"
           ><PicturePanel
             :stage="stage"
@@ -80,7 +93,9 @@ const isOne = computed(() => panes.seen.value.length === 1)
         /></PopoverPanel>
       </Popover>
       <Popover class="relative">
-        <PopoverButton class="icon" aria-label="Save a film" title="Save a film"><Clapperboard :size="16" /></PopoverButton>
+        <PopoverButton class="icon" :class="isNarrow && 'sr-only'" aria-label="Save a film" title="Save a film"
+          ><Clapperboard :size="16"
+        /></PopoverButton>
         <PopoverPanel class="pop absolute right-0 w-[340px] p-3! text-ink" :class="side" :focus="true"
           ><FilmPanel :stage="stage" :legends="legends" :remarks="remarks" :annotations="() => marks.annotations(drawn)"
         /></PopoverPanel>

@@ -54,12 +54,19 @@ const shownLegends = computed(() => {
 
 /** CSS pixels per point, those of the stage that scale bar and gaps take below, and points of the shortest bar. */
 const [SCALE, BELOW, SHORTEST] = [96 / 72, 80, 50]
+/** A pane lower than this has small marks and legends; points of their type and of their shortest bar. */
+const [LOW, SMALL_TYPE, SMALL_BAR] = [240, 6.5, 28]
+/** One narrower than this has few tools. */
+const NARROW = 250
+const isNarrow = computed(() => stageWidth.value > 0 && stageWidth.value < NARROW)
+const isLow = computed(() => stageHeight.value > 0 && stageHeight.value < LOW)
 
-/** A legend whose length was not chosen is shorter in a low pane. */
+/** A legend whose length was not chosen is shorter in a low pane, and in a very low one smaller. */
 function fitting(spec: LegendSpec): LegendSpec {
-  const over = legendSize(spec)[1] * SCALE - (stageHeight.value - ABOVE / 2 - BELOW)
-  if (!stageHeight.value || spec.length !== undefined || spec.isLying || over <= 0) return spec
-  return { ...spec, length: Math.max(SHORTEST, Math.round(LEGEND_LENGTH - over / SCALE)) }
+  if (!stageHeight.value || spec.length !== undefined || spec.isLying) return spec
+  const small = isLow.value && spec.size === undefined ? { ...spec, size: SMALL_TYPE } : spec
+  const over = legendSize(small)[1] * SCALE - (stageHeight.value - ABOVE / 2 - (isLow.value ? BELOW / 2 : BELOW))
+  return over <= 0 ? small : { ...small, length: Math.max(isLow.value ? SMALL_BAR : SHORTEST, Math.round(LEGEND_LENGTH - over / SCALE)) }
 }
 
 /** Those that were put somewhere, or lie, are no reason to move the model. */
@@ -77,6 +84,8 @@ const legendRects = useLegendLayout({
   size: { width: stageWidth, height: stageHeight },
   nRemarks: computed(() => remarks.value.length),
   hasRulers: computed(() => marks.marks.value.hasRulers === true),
+  isLow,
+  hasAllTools: computed(() => props.isActive && !isNarrow.value),
 })
 /** Those that have a place already. */
 const placedLegends = computed(() => shownLegends.value.slice(0, legendRects.value.length))
@@ -321,7 +330,7 @@ const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) =
     <template v-else-if="stage">
       <StageHandles :stage="stage" :drawn="drawn" />
       <StageAnnotations :stage="stage" :drawn="drawn" :marks="marks" :room="{ width: stageWidth, height: stageHeight }" />
-      <StageMarks :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
+      <StageMarks :is-small="isLow" :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
     </template>
 
     <span
@@ -351,6 +360,7 @@ const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) =
       :marks="marks"
       :is-computing="computing.length > 0"
       :is-active="isActive"
+      :is-narrow="isNarrow"
     />
 
     <div class="pointer-events-none absolute inset-0" role="group" aria-label="Legends">

@@ -20,18 +20,23 @@ export interface LegendLayoutSource {
   size: { width: Ref<number>; height: Ref<number> }
   nRemarks: Ref<number>
   hasRulers: Ref<boolean>
+  /** Whether the marks of the pane are small. */
+  isLow: Ref<boolean>
+  hasAllTools: Ref<boolean>
 }
 
-export function useLegendLayout({ stage, drawn, legends, size, nRemarks, hasRulers }: LegendLayoutSource) {
+export function useLegendLayout({ stage, drawn, legends, size, nRemarks, hasRulers, isLow, hasAllTools }: LegendLayoutSource) {
   const rects = shallowRef<Rect[]>([])
 
   /** Tools, names, axes and the scale bar. */
   function taken(width: number, height: number): Rect[] {
+    const tools = hasAllTools.value ? 232 : 86
+    const [mark, bar] = isLow.value ? [62, 110] : [112, 150]
     return [
-      { x: 0, y: 0, width: 300, height: 34 },
-      { x: width - 176, y: 0, width: 176, height: 48 },
-      { x: 0, y: height - 110, width: 112, height: 110 },
-      { x: width - 150, y: height - 50, width: 150, height: 50 },
+      { x: 0, y: 0, width: isLow.value ? 120 : 300, height: 34 },
+      { x: width - tools, y: 0, width: tools, height: 48 },
+      { x: 0, y: height - mark, width: mark, height: mark },
+      { x: width - bar, y: height - bar / 3, width: bar, height: bar / 3 },
       ...(nRemarks.value ? [{ x: 112, y: height - 18 - 18 * nRemarks.value, width: 320, height: 18 + 18 * nRemarks.value }] : []),
       ...(hasRulers.value ? rulerRects(width, height, stage.value!.pointSize) : []),
     ]
@@ -46,7 +51,7 @@ export function useLegendLayout({ stage, drawn, legends, size, nRemarks, hasRule
     if (JSON.stringify(found) !== JSON.stringify(rects.value)) rects.value = found
   }
 
-  watch([stage, legends, size.width, size.height, nRemarks, hasRulers], layOut)
+  watch([stage, legends, size.width, size.height, nRemarks, hasRulers, isLow, hasAllTools], layOut)
   watch(drawn, useDebounceFn(layOut, REST))
 
   return rects

@@ -13,7 +13,11 @@ import { setOwnIn } from './perCase'
 import { freshId, ranked, rankBetween, STUDY_VERSION, variableName } from './studyModel'
 import type { InputRef, Look, Step, Study, StudyPart } from './studyModel'
 
-export const caseColours = ['#2F7F9E', '#8C4A86', '#C2662D', '#5B7F2B', '#A63D5F', '#4B5FA8'] as const
+export const caseColours = [
+  ...['#2F7F9E', '#8C4A86', '#C2662D', '#5B7F2B', '#A63D5F', '#4B5FA8'],
+  // these, too, differ in lightness from those beside them
+  ...['#1F8F6B', '#9A7612', '#7A5AD0', '#7A6455', '#D0508F', '#46566B'],
+] as const
 
 const partGrey = '#9AA5A3'
 
