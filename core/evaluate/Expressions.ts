@@ -4,8 +4,8 @@ import type { Key } from '../digest'
 import { DataError, UserError } from '../errors'
 import { checkExpression } from '../fields/formula/check'
 import { distancesIn, elsewhereIn, fieldsOf, hasNeighbours, looksAround, needsCells, reductionsIn } from '../fields/formula/typed'
-import type { Operation, Place, Typed } from '../fields/formula/typed'
-import { coherentOf, expressionText } from '../fields/formula/expressions'
+import type { Elsewhere, Operation, Place, Typed } from '../fields/formula/typed'
+import { coherentOf, expressionText, nameOf } from '../fields/formula/expressions'
 import { weightOf } from '../fields/formula/reductions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
@@ -43,6 +43,7 @@ export type FrameOf<T> = (at: { case: string | null; moment: number }) => T
 
 export class Expressions {
   private readonly types = new Map<string, Typed | UserError>()
+  private readonly elsewhere = new Map<string, readonly Elsewhere[]>()
 
   constructor(
     readonly names: Names,
@@ -116,6 +117,19 @@ export class Expressions {
     const reduced = reductionsIn(typed).flatMap((reduction) => this.allReads(...this.reducedOf(reduction)))
     const surfaces = distancesIn(typed).map((name): StoredRef => ({ part: name, field: null }))
     return [{ part, field: null }, ...own, ...surfaces, ...this.surfaceReads(typed, part), ...reduced, ...this.readsElsewhere(typed, part)]
+  }
+
+  /** What the formulas of the study look at in other frames on a part. */
+  elsewhereOn(part: string): readonly Elsewhere[] {
+    let found = this.elsewhere.get(part)
+    if (!found) {
+      found = Object.keys(this.names.formulas).flatMap((name) => {
+        const typed = this.attempt(nameOf(name), part)
+        return typed instanceof UserError ? [] : elsewhereIn(typed)
+      })
+      this.elsewhere.set(part, found)
+    }
+    return found
   }
 
   /** In the frames that it looks at. */

@@ -65,6 +65,15 @@ function placeOf({ place }: Typed): 'point' | 'cell' {
   return place === 'cell' ? 'cell' : 'point'
 }
 
+/** Whether two look at the same expression in the same frames. */
+function isOfSame(a: Elsewhere, b: Elsewhere): boolean {
+  const isSame = (place: Elsewhere['places'][number], i: number): boolean => {
+    const other = b.places[i]!
+    return place.case === other.case && place.moment === other.moment && place.part === other.part
+  }
+  return a.text === b.text && a.places.length === b.places.length && a.places.every(isSame)
+}
+
 export class ValuesAround {
   constructor(
     private readonly frame: FrameData,
@@ -120,36 +129,49 @@ export class ValuesAround {
   }
 
   /** Folded over other moments, or of another case; what is dear is kept. */
-  private valuesElsewhere(
-    { text, fold, places }: Elsewhere,
+  private valuesElsewhere(own: Elsewhere, part: PartBlocks, block: number, shape: Pick<FieldValues, 'components' | 'place'>): Float64Array {
+    const { text, places } = own
+    if (places.length <= FEW_PLACES) return this.folded([own], part, block, shape)[0]!
+    const expression = coherentOf(parseFormula(text))
+    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
+    const keyOf = ({ fold, places: weighted }: Elsewhere): Key =>
+      digest('elsewhere', keys, fold, weighted, shape.components, part.name, block)
+    return this.around.block(keyOf(own), () => {
+      // statistics of the same values read them once
+      const others = this.frame.expressions.elsewhereOn(part.name).filter((other) => isOfSame(other, own) && keyOf(other) !== keyOf(own))
+      const all = [own, ...new Map(others.map((other) => [keyOf(other), other])).values()]
+      const [first, ...rest] = this.folded(all, part, block, shape)
+      rest.forEach((values, i) => void this.around.block(keyOf(all[i + 1]!), () => values))
+      return first!
+    })
+  }
+
+  /** Folded in several ways, of the same expression in the same frames: each is looked at once. */
+  private folded(
+    all: readonly Elsewhere[],
     part: PartBlocks,
     block: number,
     { components, place: at }: Pick<FieldValues, 'components' | 'place'>,
-  ): Float64Array {
+  ): Float64Array[] {
+    const [{ text, places }] = all as [Elsewhere]
     const of = parseFormula(text)
     const mesh = part.block(block)
-    const make = (): Float64Array => {
-      let folding: Folding | undefined
-      for (const place of places) {
-        this.frame.check()
-        const there = this.around.other(place)
-        const own = there.data.part(place.part ?? part.name)
-        own.within(() => {
-          if (place.case === null) requireSameMesh(mesh, own, block)
-          const isSame = place.case === null || isSameMesh(mesh, own, block)
-          const values = isSame
-            ? there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block).values
-            : this.carried(of, there, own, { part, block, mesh, at, components })
-          folding ??= new Folding(fold, values.length)
-          folding.add(values, place.weight)
-        })
-      }
-      return folding?.result() ?? new Float64Array(0)
-    }
-    if (places.length <= FEW_PLACES) return make()
-    const expression = coherentOf(of)
-    const keys = places.map((place) => this.around.other(place).expressions.key(expression, [place.part ?? part.name]))
-    return this.around.block(digest('elsewhere', keys, fold, places, components, part.name, block), make)
+    let foldings: Folding[] | undefined
+    places.forEach((place, i) => {
+      this.frame.check()
+      const there = this.around.other(place)
+      const own = there.data.part(place.part ?? part.name)
+      own.within(() => {
+        if (place.case === null) requireSameMesh(mesh, own, block)
+        const isSame = place.case === null || isSameMesh(mesh, own, block)
+        const values = isSame
+          ? there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block).values
+          : this.carried(of, there, own, { part, block, mesh, at, components })
+        foldings ??= all.map(({ fold }) => new Folding(fold, values.length))
+        foldings.forEach((folding, f) => folding.add(values, all[f]!.places[i]!.weight))
+      })
+    })
+    return all.map((_, f) => foldings?.[f]!.result() ?? new Float64Array(0))
   }
 
   /** From another mesh: of a region by the cells there, of anything else from the nearest place. */

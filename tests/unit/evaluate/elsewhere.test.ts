@@ -112,6 +112,35 @@ describe.each(boxKinds)('formulas at other moments, in a box of %s cells', (kind
 })
 
 describe('formulas at other moments', () => {
+  it('statistics of the same values read them once, whichever is asked for first', () => {
+    const history = historyOf('hexahedron', 0)
+    let nRead = 0
+    const datas = history.datas.map((data): CaseData => ({
+      ...data,
+      part: (name) => {
+        const part = data.part(name)
+        return Object.assign(Object.create(part) as typeof part, { field: (field: string, k: number) => (nRead++, part.field(field, k)) })
+      },
+    }))
+    const formulas = {
+      rms: 'rms(T, over = times)',
+      mean: 'mean(T, over = times)',
+      spread: 'max(T, over = times) - min(T, over = times)',
+      peak: 'timeofmax(T)',
+      swing: "amplitude(T, at = 0.1 'Hz')",
+    }
+    const { computer } = computerFor({ run: { ...history, datas } }, formulas)
+    const data = computer.data({ case: 'run', moment: 2 })
+    const part = data.part('Water')
+    const values = Object.keys(formulas).map((name) => part.within(() => data.blockValues(nameOf(name), ['Water'], part, 0).values[0]!))
+    expect(nRead).toBe(TIMES.length)
+    const T = TIMES.map((t) => 1000 * (part.block(0).points[0]! + 2 * t + t * t))
+    const weights = TIMES.map((_, i) => ((TIMES[i + 1] ?? TIMES[i]!) - (TIMES[i - 1] ?? TIMES[i]!)) / 8)
+    const mean = T.reduce((sum, x, i) => sum + weights[i]! * x, 0)
+    const rms = Math.sqrt(T.reduce((sum, x, i) => sum + weights[i]! * x * x, 0))
+    expect(values.slice(0, 4)).toEqual([rms, mean, T.at(-1)! - T[0]!, 4].map((x) => expect.closeTo(x, 6)))
+  })
+
   const water = historyOf('hexahedron', 0)
   const withOther = (other: History, text: string, formulas = {}) => {
     const { computer, graph } = computerFor({ base: water, other }, { own: text, ...formulas })

@@ -105,24 +105,6 @@ describe('a slice', () => {
     expect(values.every((f) => Math.abs(f - 2) < 1e-12 || Math.abs(f - 2.5) < 1e-12)).toBe(true)
   })
 
-  it('surfaces where a formula has a value are whole, also of values on cells and beside what is not a number', () => {
-    const steps = (value: number): Steps => ({
-      field: step('isosurface', { variable: 'f', value }),
-      formula: step('isosurface', { variable: 'twice', value: 2 * value }),
-      root: step('isosurface', { variable: 'root', value: Math.sqrt(value - 1.2) }),
-      means: step('isosurface', { variable: 'means', value }),
-    })
-    const formulas = { twice: '2 * f', root: "sqrt(f / 1 'm/s' - 1.2)", means: 'cells(f)' }
-    for (const value of [2, 2.5, 3.1, 4]) {
-      const evaluation = evaluated(steps(value), 'mixed', 14, formulas)
-      const area = areaOf(evaluation.shape('field'))
-      expect(area).toBeGreaterThan(0.2)
-      expect(areaOf(evaluation.shape('formula'))).toBeCloseTo(area, 12)
-      expect(areaOf(evaluation.shape('root')) / area).toBeCloseTo(1, 2)
-      expect(areaOf(evaluation.shape('means')) / area).toBeCloseTo(1, 1)
-    }
-  })
-
   it.each(boxKinds)('of what is deformed meets it where it is drawn, and counts the material that it meets (%s)', (kind) => {
     // z moves up by 0.1 x, twice over
     const deform = (cuts: string): Steps[string] => step('deform', { displacement: 'lift', factor: 2, cuts, behind: 'outline' })
