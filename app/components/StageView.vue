@@ -56,10 +56,10 @@ const shownLegends = computed(() => {
 const [SCALE, BELOW, SHORTEST] = [96 / 72, 80, 50]
 /** A pane lower than this has small marks and legends; points of their type and of their shortest bar. */
 const [LOW, SMALL_TYPE, SMALL_BAR] = [240, 6.5, 28]
+const isLow = computed(() => stageHeight.value > 0 && stageHeight.value < LOW)
 /** One narrower than this has few tools. */
 const NARROW = 250
 const isNarrow = computed(() => stageWidth.value > 0 && stageWidth.value < NARROW)
-const isLow = computed(() => stageHeight.value > 0 && stageHeight.value < LOW)
 
 /** A legend whose length was not chosen is shorter in a low pane, and in a very low one smaller. */
 function fitting(spec: LegendSpec): LegendSpec {

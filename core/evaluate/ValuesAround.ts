@@ -138,10 +138,11 @@ export class ValuesAround {
       digest('elsewhere', keys, fold, weighted, shape.components, part.name, block)
     return this.around.block(keyOf(own), () => {
       // statistics of the same values read them once
-      const others = this.frame.expressions.elsewhereOn(part.name).filter((other) => isOfSame(other, own) && keyOf(other) !== keyOf(own))
-      const all = [own, ...new Map(others.map((other) => [keyOf(other), other])).values()]
-      const [first, ...rest] = this.folded(all, part, block, shape)
-      rest.forEach((values, i) => void this.around.block(keyOf(all[i + 1]!), () => values))
+      const others = this.frame.expressions.elsewhereOn(part.name).filter((other) => isOfSame(other, own))
+      const all = new Map([own, ...others].map((one) => [keyOf(one), one]))
+      const [first, ...rest] = this.folded([...all.values()], part, block, shape)
+      const [, ...keysOfRest] = all.keys()
+      rest.forEach((values, i) => void this.around.block(keysOfRest[i]!, () => values))
       return first!
     })
   }

@@ -123,10 +123,21 @@ class Places {
 
 /** Neighbours one after the other: each is looked for from the cell of the last one. */
 function locate(locator: PartLocator, positions: ArrayLike<number>, first: number, end: number, check: () => void): Places {
-  const known: number[] = []
-  for (let i = first; i < end; i++) if (Number.isFinite(positions[3 * i]! + positions[3 * i + 1]! + positions[3 * i + 2]!)) known.push(i)
-  const points = Float64Array.from({ length: 3 * known.length }, (_, j) => positions[3 * known[Math.floor(j / 3)]! + (j % 3)]!)
-  const places = new Places(known.length)
+  const known = new Uint32Array(end - first)
+  const all = new Float64Array(3 * (end - first))
+  let n = 0
+  for (let i = first; i < end; i++) {
+    const x = positions[3 * i]!
+    const y = positions[3 * i + 1]!
+    const z = positions[3 * i + 2]!
+    if (!Number.isFinite(x + y + z)) continue
+    all[3 * n] = x
+    all[3 * n + 1] = y
+    all[3 * n + 2] = z
+    known[n++] = i
+  }
+  const points = all.subarray(0, 3 * n)
+  const places = new Places(n)
   curveOrderOfPoints(points, boxOfPoints(points)).forEach((p, i) => {
     if (i % CHECK_EVERY === 0) check()
     const x = points[3 * p]!
