@@ -8,6 +8,10 @@ import { givenText } from '~~/core/study/sentenceText'
 import { overWords } from '~~/core/study/over'
 import { parseSentence } from '~~/core/study/parseSentence'
 import type { ParsedSentence } from '~~/core/study/parseSentence'
+import { FormulaError } from '~~/core/errors'
+import { variableName } from '~~/core/study/studyModel'
+import { withMentioned, writtenFormula } from '~~/core/study/writtenVariables'
+import { parseUnit, sameDimensions } from '~~/core/units/units'
 
 export interface Act {
   title: string
@@ -26,9 +30,10 @@ const text = ref('')
 /** A name, an equals sign and something behind it. */
 const FORMULA = /^[\p{L}_][\p{L}\p{N}_ ]*=\s*\S/u
 
+const study = computed(() => bench.document.value && withMentioned(bench.document.value, mentioned.value))
 const sentence = computed(() =>
-  bench.document.value
-    ? parseSentence(text.value, bench.document.value, {
+  study.value
+    ? parseSentence(text.value, study.value, {
         length: bench.cases.lengthUnit.value,
         of: bench.variables.unitOf,
         shown: (unit) => bench.units.display(unit)?.unit ?? unit,
@@ -36,11 +41,42 @@ const sentence = computed(() =>
     : null,
 )
 
+/** Components that are named, such as U.x: formulas that the study need not have yet. */
+const mentioned = computed(() =>
+  (text.value.match(COMPONENT) ?? []).filter((own) => !(bench.variables.written(own, 'scalar') instanceof FormulaError)),
+)
+const COMPONENT = /[\p{L}_][\p{L}\p{N}_]*\.[a-z]{1,2}(?![\p{L}\p{N}_(])/gu
+
+/** A sentence as a step, with the components that it uses as formulas. */
+async function make(whole: ParsedSentence): Promise<unknown> {
+  const ids = new Map<string, string>()
+  for (const own of mentioned.value)
+    if (isUsed(whole, own)) ids.set(own, await bench.edits.variableOf(writtenFormula(own)))
+  const settings = Object.fromEntries(Object.entries(whole.settings).map(([key, value]) => [key, ids.get(String(value)) ?? value]))
+  return bench.addStep(whole.kind, { ...whole, settings, colour: ids.get(whole.colour ?? '') ?? whole.colour, before: props.before })
+}
+
+function isUsed({ settings, colour }: ParsedSentence, own: string): boolean {
+  return colour === own || Object.values(settings).includes(own)
+}
+
+/** “show p in kPa”, “T in °C”: the unit that values like those are shown in. */
+const unitAct = computed<Act | null>(() => {
+  const [, name, unit] = SHOWN_IN.exec(text.value.trim()) ?? []
+  const study = bench.document.value
+  const id = study && Object.keys({ ...study.formulas, ...study.variables }).find((own) => variableName(study, own) === name)
+  const own = id && bench.variables.unitOf(id)
+  const [from, to] = [parseUnit(own || ''), parseUnit(unit ?? '')]
+  if (!own || !from || !to || !sameDimensions(from.dimensions, to.dimensions)) return null
+  return { title: `Show ${name} in ${unit}`, words: '', hint: 'and all numbers of that kind', run: () => bench.units.showIn(own, unit!) }
+})
+const SHOWN_IN = /^(?:show\s+)?(.+?)\s+in\s+(\S+)$/i
+
 function describe({ kind, settings, inputs, colour, over = [] }: ParsedSentence): string {
   const ends = over.flatMap(({ is }) => (is === 'values' ? [] : overWords[is]))
-  const said = givenText(kind, bench.document.value!, settings, inputs, bench.wordsOf(null, inputs))
+  const said = givenText(kind, study.value!, settings, inputs, bench.wordsOf(null, inputs))
   const text = ends.length ? `${said} over ${ends.join(' and ')}` : said
-  return colour && stepKind(kind).hasColour ? `${text} coloured by ${bench.variables.label(colour)}` : text
+  return colour && stepKind(kind).hasColour ? `${text} coloured by ${variableName(study.value!, colour)}` : text
 }
 
 function canBeMade({ fits }: StepKind): boolean {
@@ -91,6 +127,7 @@ const found = computed<Act[]>(() => {
   const matching = all
     .filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
     .sort((a, b) => (words.length ? rank(a) - rank(b) : 0))
+  if (unitAct.value) return [unitAct.value, ...matching]
   const whole = sentence.value
   const formula = text.value.trim()
   if (!whole && FORMULA.test(formula))
@@ -101,7 +138,7 @@ const found = computed<Act[]>(() => {
       title: describe(whole),
       words: '',
       hint: whole.unknown.length ? `without “${whole.unknown.join(' ')}”, which is not known here` : 'make this step',
-      run: () => bench.addStep(whole.kind, { ...whole, before }),
+      run: () => make(whole),
     },
     ...matching,
   ]
@@ -133,6 +170,7 @@ watch(isOpen, (open) => open && (text.value = ''))
           spellcheck="false"
           :display-value="() => text"
           @change="text = $event.target.value"
+          @keydown.enter="found.length || $event.preventDefault()"
         />
         <ComboboxOptions static class="max-h-80 overflow-auto border-t border-line p-1">
           <ComboboxOption v-for="(act, i) in found" :key="`${i} ${act.title}`" v-slot="{ active }" :value="act" as="template">

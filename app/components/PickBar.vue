@@ -8,7 +8,8 @@ import { stepKind, stepKinds } from '~~/core/steps'
 import { inDisplay } from '~~/core/units/quantities'
 import type { Picked } from '~~/stage/Stage'
 import type { Marks } from '~/composables/useMarks'
-import TokenMenu from './tokens/TokenMenu.vue'
+import TokenVariable from './tokens/TokenVariable.vue'
+import { oneColour } from '~/composables/useVariables'
 
 /** @param text  what is read there */
 const props = defineProps<{ picked: Picked & { x: number; y: number }; text: string; marks: Marks }>()
@@ -99,12 +100,14 @@ function inUnit(values: readonly number[], unit: string | null): string {
       {{ offer.title }}
     </button>
     <span v-if="canColour" class="border-l border-line px-2.5 py-1.5">
-      <TokenMenu
+      <TokenVariable
         label="Colour by"
         title="Colour what was clicked by"
-        :choices="[{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variables.choices('any', picked.id)]"
-        :selected="[bench.current.value?.steps[picked.id]?.look.variable ?? '']"
-        @choose="([v]) => bench.edits.colourBy(picked.id, v || null)"
+        kind="any"
+        :of="picked.id"
+        :none="oneColour"
+        :selected="bench.current.value?.steps[picked.id]?.look.variable ?? ''"
+        @choose="(v) => bench.edits.colourBy(picked.id, v || null)"
       />
     </span>
     <button type="button" class="border-l border-line px-2.5 py-1.5 hover:bg-pine-wash" @click="noteHere">Note</button>

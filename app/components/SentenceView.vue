@@ -16,6 +16,8 @@ import TokenNumbers from './tokens/TokenNumbers.vue'
 import TokenPlane from './tokens/TokenPlane.vue'
 import TokenPosition from './tokens/TokenPosition.vue'
 import TokenPositions from './tokens/TokenPositions.vue'
+import TokenVariable from './tokens/TokenVariable.vue'
+import { oneColour } from '~/composables/useVariables'
 
 const props = defineProps<{ id: string; step: Step }>()
 const bench = useBench()
@@ -80,7 +82,6 @@ const colourLabel = computed(() => {
   const { variable } = props.step.look
   return variable ? bench.variables.label(variable, props.id) : 'one colour'
 })
-const colourChoices = computed(() => [{ value: '', label: 'one colour', hint: 'no variable' }, ...bench.variables.choices('any', props.id)])
 
 function draft(change: Record<string, unknown>): void {
   if (Object.values(change).some((v) => Number.isNaN(v))) bench.store.draft = null
@@ -174,13 +175,14 @@ function draft(change: Record<string, unknown>): void {
         :selected="[String(settings[piece.setting])]"
         @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
-      <TokenMenu
+      <TokenVariable
         v-else-if="piece.token === 'variable'"
         :label="bench.variables.label(String(settings[piece.setting])) || 'choose…'"
         title="Variable"
-        :choices="bench.variables.choices(piece.kind, inputStep)"
-        :selected="[String(settings[piece.setting])]"
-        @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+        :kind="piece.kind"
+        :of="inputStep"
+        :selected="String(settings[piece.setting])"
+        @choose="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenMenu
         v-else-if="piece.token === 'case'"
@@ -190,13 +192,15 @@ function draft(change: Record<string, unknown>): void {
         :selected="[String(settings[piece.setting])]"
         @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
-      <TokenMenu
+      <TokenVariable
         v-else
         :label="colourLabel"
         title="Coloured by"
-        :choices="colourChoices"
-        :selected="[step.look.variable ?? '']"
-        @choose="([v]) => bench.edits.colourBy(id, v || null)"
+        kind="any"
+        :of="id"
+        :none="oneColour"
+        :selected="step.look.variable ?? ''"
+        @choose="(v) => bench.edits.colourBy(id, v || null)"
       />
     </template>
     <OverTokens v-if="kind.reading || kind.curve" :id="id" :step="step" />

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 /** All variables of the study: unit, where they live, and their smallest and largest value at the moment that is shown. */
+import { placeWords } from '~~/core/case/catalogue'
+import { formatNumber } from '~~/core/colour/ticks'
 import { FormulaError } from '~~/core/errors'
 import { kindName } from '~~/core/fields/formula/typed'
 import { ranked } from '~~/core/study/studyModel'
 import type { VariableRange } from '~~/core/evaluate/range'
+import { inDisplay } from '~~/core/units/quantities'
 
 const bench = useBench()
 const help = useFormulaHelp(bench)
@@ -13,7 +16,7 @@ const found = reactive(new Map<string, VariableRange | string>())
 const rows = computed(() => [
   ...ranked(bench.document.value?.variables ?? {})
     .filter(([id]) => bench.variables.fieldOf(id))
-    .map(([id, { name }]) => ({ id, name, what: bench.variables.hintOf(id) })),
+    .map(([id, { name }]) => ({ id, name, what: kindOf(id) })),
   ...ranked(bench.document.value?.formulas ?? {}).map(([id, { name, text }]) => {
     const type = bench.variables.typeOf(id)
     const kind = type && !(type instanceof FormulaError) ? `${kindName(type.components).replace(/^an? /, '')}, ` : ''
@@ -21,13 +24,25 @@ const rows = computed(() => [
   }),
 ])
 
-const unitOf = (id: string): string | null => bench.variables.unitOf(id)
+function kindOf(id: string): string {
+  const { kind, place } = bench.variables.fieldOf(id)!
+  return `${kind} on ${placeWords(place)}`
+}
+
+const display = (id: string) => bench.units.display(bench.variables.unitOf(id))
 
 function shown(id: string, which: 'min' | 'max'): string {
   const range = found.get(id)
   if (range === undefined) return '…'
   const value = typeof range === 'string' ? null : range[which]
-  return value === null ? '–' : bench.units.shown(value, unitOf(id), 5)
+  if (value === null) return '–'
+  const to = display(id)
+  return formatNumber(to ? inDisplay(to, value) : value, 5)
+}
+
+function unitOf(id: string): string {
+  const unit = display(id)?.unit
+  return unit === undefined ? 'unknown' : unit === '1' ? '–' : unit
 }
 
 /** One after the other: none of them is waited for. */
@@ -50,7 +65,7 @@ onMounted(async () => {
       </caption>
       <thead>
         <tr class="text-mute">
-          <th v-for="title in ['Variable', 'What it is', 'Smallest', 'Largest']" :key="title" class="pr-3 font-normal" scope="col">
+          <th v-for="title in ['Variable', 'What it is', 'Smallest', 'Largest', 'Unit']" :key="title" class="pr-3 font-normal" scope="col">
             {{ title }}
           </th>
         </tr>
@@ -63,9 +78,10 @@ onMounted(async () => {
           :title="typeof found.get(id) === 'string' ? String(found.get(id)) : ''"
         >
           <th class="num whitespace-nowrap pr-3 font-normal" scope="row">{{ name }}</th>
-          <td class="max-w-[190px] truncate pr-3 text-mute" :title="what">{{ what }}</td>
+          <td class="max-w-[170px] truncate pr-3 text-mute" :title="what">{{ what }}</td>
           <td class="num whitespace-nowrap pr-3">{{ shown(id, 'min') }}</td>
-          <td class="num whitespace-nowrap">{{ shown(id, 'max') }}</td>
+          <td class="num whitespace-nowrap pr-3">{{ shown(id, 'max') }}</td>
+          <td class="num whitespace-nowrap">{{ unitOf(id) }}</td>
         </tr>
       </tbody>
     </table>

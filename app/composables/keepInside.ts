@@ -6,9 +6,12 @@ export function keepInside(panel: Element | ComponentPublicInstance | null): voi
   if (!(element instanceof HTMLElement)) return
   element.style.translate = ''
   const own = element.getBoundingClientRect()
-  const room = (element.closest('[data-trail]') ?? document.documentElement).getBoundingClientRect()
-  const over = Math.min(own.right - (room.right - MARGIN), own.left - (room.left + MARGIN))
+  const room = element.closest('[data-trail]') ?? document.documentElement
+  const { left, right } = room.getBoundingClientRect()
+  const over = Math.min(own.right - (right - MARGIN), own.left - (left + MARGIN))
   if (over > 0) element.style.translate = `${-over}px 0`
+  // the focus may have moved what it was put into before that
+  void nextTick(() => (room.scrollLeft = 0))
 }
 
 const MARGIN = 6

@@ -12,7 +12,7 @@ import { caseBox, colouredLook, newStep, readingsOf } from '~~/core/study/defaul
 import type { Over } from '~~/core/study/over'
 import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
 import { exhibit } from '~~/core/study/exhibits'
-import { freshId, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
+import { ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import { freshIn, lackOf, latestOf, withSteps } from './madeSteps'
@@ -28,7 +28,7 @@ interface Around {
   evaluated: Pick<Evaluated, 'ranges' | 'once' | 'results'>
   variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf'>
   inputs: Pick<Inputs, 'choices' | 'classOf'>
-  edits: Pick<StepEdits, 'steps' | 'coloursFor'>
+  edits: Pick<StepEdits, 'steps' | 'coloursFor' | 'variableOf'>
 }
 
 /** What is asked for of a new step. */
@@ -62,7 +62,8 @@ const SEEN_THROUGH = 0.25
 /** Milliseconds that a new step waits for the range of its variable. */
 const PATIENCE = 3000
 
-export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, variables, inputs, edits: { steps, coloursFor } }: Around) {
+export function useNewSteps({ cases, evaluated, variables, inputs, edits: { steps, coloursFor, variableOf } }: Around) {
+  const { catalogue, catalogues } = cases
   const store = useStudyStore()
   const { current } = storeToRefs(store)
   const { caseId, moment, selected } = storeToRefs(useViewStore())
@@ -103,7 +104,11 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
     const colour = kind.look?.column ?? wishes.colour ?? (isHidden ? null : fittingColour(liked, under))
     const id = freshIn(study, made, kind)
     const columnsOf = (of: string) => evaluated.results.value.get(of)?.shape?.columns.map(({ name }) => name) ?? []
-    const fitting = byColumns(kind, settings, wishes.settings ?? {}, under[0], { study, columnsOf })
+    const unitsOf = () => under.flatMap((ref) => ('step' in ref ? [evaluated.results.value.get(ref.step)?.reading?.unit ?? null] : []))
+    const fitting =
+      kind.begunWith && !Object.keys(wishes.settings ?? {}).length
+        ? kind.begunWith(unitsOf())
+        : byColumns(kind, settings, wishes.settings ?? {}, under[0], { study, columnsOf })
     const step: Step = { ...newStep(withSteps(study, made), kindId), settings: fitting, inputs: own }
     if (wishes.over) step.over = wishes.over
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, ...coloursFor(step.look, colour) }
@@ -136,11 +141,7 @@ export function useNewSteps({ cases: { catalogue, catalogues }, evaluated, varia
       return
     const [vector] = variables.choices('any').filter(({ value }) => on.some((part) => isOn(value, part)))
     if (!vector) return
-    const text = `mag(${expressionText(nameOf(vector.label))})`
-    await store.edit(`Formula ${text}`, (draft) => {
-      const id = freshId(`size of ${vector.label}`, draft.formulas, draft.variables)
-      draft.formulas[id] = { name: `size of ${vector.label}`, rank: Object.keys(draft.formulas).length + 1, text }
-    })
+    await variableOf({ name: `size of ${vector.label}`, text: `mag(${expressionText(nameOf(vector.label))})` })
   }
 
   /** What a step takes, for one that is put before it. */

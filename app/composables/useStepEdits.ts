@@ -6,6 +6,8 @@ import { exhibitCopy, takeOutOfExhibits } from '~~/core/study/exhibits'
 import type { Over } from '~~/core/study/over'
 import { changeSettingsIn, inCase, setOwnIn, settingsIn } from '~~/core/study/perCase'
 import { putUnder, takeOut } from '~~/core/study/rewire'
+import { addWritten, knownFormula } from '~~/core/study/writtenVariables'
+import type { Written } from '~~/core/study/writtenVariables'
 import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
 import type { Variables } from './useVariables'
@@ -63,15 +65,23 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
   /** Colours a step by a formula, which is made if there is none of its text. */
   function colourByFormula(id: string, called: string, text: string): void {
     const study = current.value!
-    const known = Object.keys(study.formulas).find((formula) => study.formulas[formula]!.text === text)
-    const formula = known ?? freshId(called, study.formulas, study.variables)
+    const known = knownFormula(study, text)
     void store.edit(`Colour ${name(id)} by ${text}`, (draft) => {
-      if (!known) draft.formulas[formula] = { name: called, rank: Object.keys(draft.formulas).length + 1, text }
+      const formula = known ?? addWritten(draft, { name: called, text })
       const { look } = draft.steps[id]!
       look.variable = formula
       // the range is about that of what it was made of
       if (look.range.mode === 'locked') look.range.mode = 'hand'
     })
+  }
+
+  /** A formula that was written where a variable is chosen: the one of this text, which is made if there is none. */
+  async function variableOf(written: Written): Promise<string> {
+    const known = knownFormula(current.value!, written.text)
+    if (known !== undefined) return known
+    let made = ''
+    await store.edit(`Formula ${written.name}`, (draft) => void (made = addWritten(draft, written)))
+    return made
   }
 
   function changeSettings(id: string, change: Step['settings'], title?: string): void {
@@ -209,6 +219,7 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
     coloursFor,
     colourBy,
     colourByFormula,
+    variableOf,
     changeSettings,
     draftSettings,
     commitDraft,

@@ -2,9 +2,12 @@
 import { placeWords } from '~~/core/case/catalogue'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
+import { kindName } from '~~/core/fields/formula/typed'
 import type { Typed } from '~~/core/fields/formula/typed'
 import { letterOf } from '~~/core/steps/offers'
 import { ranked, variableName } from '~~/core/study/studyModel'
+import { partsOfVariable, writtenFormula } from '~~/core/study/writtenVariables'
+import type { Written } from '~~/core/study/writtenVariables'
 import { unitName } from '~~/core/units/units'
 import { checkExpression } from '~~/core/fields/formula/check'
 import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
@@ -18,6 +21,17 @@ export interface Choice {
   label: string
   hint?: string
 }
+
+/** A variable that can be chosen, or whose components can be. */
+export interface VariableChoice extends Choice {
+  /** Only its components fit. */
+  isHead?: boolean
+  components: { word: string; written: Written }[]
+}
+
+export const oneColour: Choice = { value: '', label: 'one colour', hint: 'no variable' }
+
+export type VariableKind = 'any' | 'scalar' | 'vector' | 'tensor' | 'through'
 
 export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { results }: Pick<Evaluated, 'results'>) {
   const { document, current } = storeToRefs(useStudyStore())
@@ -96,7 +110,7 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
   }
 
   /** Variables and formulas; with those a result brings itself, such as the time along a streamline. */
-  function choices(kind: 'any' | 'scalar' | 'vector' | 'tensor' | 'through', stepId?: string): Choice[] {
+  function choices(kind: VariableKind, stepId?: string): Choice[] {
     const study = current.value
     if (!study) return []
     const wanted = { any: undefined, scalar: 1, vector: 3, through: 3, tensor: 6 }[kind]
@@ -115,7 +129,38 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     return [...formulas, ...variables, ...columns.map((c) => ({ value: c.name, label: c.title ?? c.name, hint: c.unit ?? '' }))]
   }
 
-  return { label, typeOf, conditionProblem, calculationProblem, fieldOf, hintOf, unitOf, choices }
+  function nComponents(variable: string): number {
+    const type = typeOf(variable)
+    if (type) return type instanceof FormulaError ? 1 : type.components
+    return current.value?.variables[variable]?.components ?? 1
+  }
+
+  /** What `choices` gives, with the components of vectors and tensors where a scalar fits. */
+  function offers(kind: VariableKind, stepId?: string): VariableChoice[] {
+    const own = choices(kind, stepId)
+    const withParts = (choice: Choice): VariableChoice => ({
+      ...choice,
+      components: ['any', 'scalar'].includes(kind)
+        ? partsOfVariable(choice.label, nComponents(choice.value)).map(({ word, ...written }) => ({ word, written }))
+        : [],
+    })
+    if (kind !== 'scalar') return own.map(withParts)
+    const heads = choices('any').filter(({ value }) => nComponents(value) > 1 && !own.some((choice) => choice.value === value))
+    return [...own.map(withParts), ...heads.map((head) => ({ ...withParts(head), isHead: true }))]
+  }
+
+  /** What is written where a variable is chosen: the formula that it would be, or what is wrong with it. */
+  function written(text: string, kind: VariableKind): (Written & { hint: string }) | FormulaError {
+    const own = writtenFormula(text)
+    const type = checked(own.text, formulaScope(current.value!, caseId.value, catalogue.value, null))
+    if (type instanceof FormulaError) return type
+    const wanted = { any: undefined, scalar: 1, vector: 3, through: 3, tensor: 6 }[kind]
+    if (wanted && type.components !== wanted)
+      return new FormulaError('kind', `${kindName(wanted)} must stand here, and this is ${kindName(type.components)}.`, type.range)
+    return { ...own, hint: type.dimensions ? unitName(type.dimensions) : 'unit unknown' }
+  }
+
+  return { label, typeOf, offers, written, conditionProblem, calculationProblem, fieldOf, hintOf, unitOf, choices }
 }
 
 export type Variables = ReturnType<typeof useVariables>

@@ -227,6 +227,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   curve?(context: StepContext): Curve
   /** The setting that holds an expression of numbers, in which formulas of the study may stand. */
   calculates?: string
+  /** Settings of a new one, once it is known in what units the readings are that it takes. */
+  begunWith?(units: readonly (string | null)[]): Static<Settings>
 }
 
 /** What a step may be made of. */

@@ -6,7 +6,7 @@ import type { Expression } from '../fields/formula/parse'
 import type { Numbers } from '../fields/formula/typed'
 import { named } from '../measure/reductions'
 import type { Reading } from '../measure/results'
-import { parseUnit, unitName } from '../units/units'
+import { parseUnit, sameDimensions, unitName } from '../units/units'
 import { letterOf } from './offers'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -25,8 +25,15 @@ export const calculate = defineStep({
   yields: () => 'reading',
   sentence: () => ['Calculate ', { token: 'calculation', setting: 'text', input: 'from' }, ' from ', { token: 'input', input: 'from' }],
   calculates: 'text',
+  begunWith: (units) => ({ text: units.length < 2 ? 'a' : units.every((unit) => areAlike(unit, units[0]!)) ? 'a - b' : 'a / b' }),
   reading: (context) => calculated(context, settingsOf(Settings, context).text),
 })
+
+/** As far as they are known. */
+function areAlike(a: string | null, b: string | null): boolean {
+  const [left, right] = [parseUnit(a ?? ''), parseUnit(b ?? '')]
+  return !left || !right || sameDimensions(left.dimensions, right.dimensions)
+}
 
 function calculated(context: StepContext, text: string): Reading {
   const readings = context.readings('from')

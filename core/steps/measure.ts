@@ -2,6 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import type { Static } from '@sinclair/typebox'
 import { formatNumber } from '../colour/ticks'
+import { DataError } from '../errors'
 import { callOf, coherentOf, expressionText, labelOf, nameOf, productOf, squareAbout } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { percentileOf } from '../measure/percentile'
@@ -69,7 +70,7 @@ export const measure = defineStep({
   id: 'measure',
   version: 2,
   title: 'Measure',
-  words: ['measure', 'area', 'volume', 'mean', 'average', 'integral', 'flux', 'flow rate', 'mass flow', 'minimum', 'maximum', 'percentile'],
+  words: ['measure', 'flow rate', ...quantities.flatMap(({ words }) => [...words])],
   icon: 'M3 16 L16 3 L21 8 L8 21 Z M7 12 L9 14 M10 9 L12.5 11.5 M13 6 L15 8',
   settings: Settings,
   inputs: [ofInput, outOfInput, inInput],
@@ -183,8 +184,16 @@ class Measuring {
   /** A vector weights by what goes through the surface. */
   private weight(): Expression {
     const weight = this.context.variable('weight')
-    const isVector = this.input.dimension === 2 && this.context.quantity(weight, this.input.parts).components === 3
-    return isVector ? callOf('dot', weight, nameOf('normal')) : weight
+    const { components } = this.context.quantity(weight, this.input.parts)
+    if (components === 1) return weight
+    if (components === 3 && this.input.dimension === 2) return callOf('dot', weight, nameOf('normal'))
+    const name = this.label(weight)
+    throw new DataError(
+      'weight',
+      components === 3
+        ? `Only through a surface does “${name}” weigh by what flows; along lines and in regions take a component such as ${name}.x.`
+        : `A tensor such as “${name}” weighs nothing; take a component or a size of it.`,
+    )
   }
 
   private integral(of: Expression): Reading {

@@ -1,8 +1,9 @@
 /** What can be typed for each type of token of a sentence. */
 import { parseFormula } from '../fields/formula/parse'
 import type { Vector } from '../mesh/vectors'
-import { unitOfNumbers } from '../steps/offers'
+import { letterOf, unitOfNumbers } from '../steps/offers'
 import type { SentencePiece, Surroundings } from '../steps/offers'
+import { stepKind } from '../steps'
 import type { StepKind } from '../steps/StepKind'
 import { inUnit, readNumber } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
@@ -64,6 +65,8 @@ export function readTokens(kind: StepKind, verb: string, rest: string, reading: 
   reader.readChoices(verb)
   reader.readCases()
   reader.readNames()
+  // what is named may bring choices with it
+  reader.readChoices(verb)
   reader.readWords()
   return reader.finish()
 }
@@ -112,19 +115,35 @@ class TokenReader {
       else if (sign === ')') depth--
       else if ((sign === ',' && depth === 0) || /^\scolou?red by\s/i.test(this.text.slice(to))) break
     }
-    this.set(token.setting, withUnits(this.text.slice(from, to).trim()))
+    this.set(token.setting, this.text.slice(from, to).trim())
     this.text = `${this.text.slice(0, start.index)} ${this.text.slice(to)}`
   }
 
-  /** All up to “from”: an expression. */
+  /** All up to “from”: an expression, in which readings may stand by their names. */
   readCalculation(): void {
     const [token] = this.tokens('calculation')
     if (!token) return
     const end = /\sfrom\s/i.exec(this.text)?.index ?? this.text.length
-    const written = withUnits(this.text.slice(0, end).trim())
+    const { text: written, named } = this.lettered(this.text.slice(0, end).trim())
     if (!isFormula(written)) return
     this.set(token.setting, written)
+    if (named.length) this.inputs[token.input] = named.map((step) => ({ step }))
     this.text = ` ${this.text.slice(end)} `
+  }
+
+  /** Names of readings as the letters that stand for them, in the order in which they come. */
+  private lettered(text: string): { text: string; named: string[] } {
+    const readings = Object.entries(this.reading.study.steps).filter(([, { kind }]) => stepKind(kind).reading)
+    const names = readings.map(([id, { name }]) => ({ id, name })).sort((a, b) => b.name.length - a.name.length)
+    if (!names.length) return { text, named: [] }
+    const any = new RegExp(`(?<![\\p{L}\\p{N}_])(${names.map(({ name }) => escaped(name)).join('|')})(?![\\p{L}\\p{N}_])`, 'giu')
+    const named: string[] = []
+    const lettered = text.replace(any, (all) => {
+      const { id } = names.find(({ name }) => name.toLowerCase() === all.toLowerCase())!
+      if (!named.includes(id)) named.push(id)
+      return letterOf(named.indexOf(id))
+    })
+    return { text: lettered, named }
   }
 
   readColour(): void {
@@ -143,6 +162,7 @@ class TokenReader {
   readChoices(verb: string): void {
     // a choice may bring further ones with it
     for (const { setting } of this.tokens('choice')) {
+      if (this.given.has(setting)) continue
       const options = this.tokens('choice').find((token) => token.setting === setting)?.options ?? []
       const words = options
         .flatMap(({ value, label, words: own = [] }) => [label.replace(/ \(.*/, ''), ...own].map((word) => ({ value, word })))
@@ -210,8 +230,16 @@ class TokenReader {
       return fits && !this.given.has(setting)
     })
     if (token) this.set(token.setting, id)
+    else if (this.begins(id)) this.set('variable', id)
     else if (this.kind.hasColour && this.colour === null) this.colour = id
     else this.unknown.push(name)
+  }
+
+  /** Whether a variable makes a sentence with it of one without: “measure T” is its mean. */
+  private begins(id: string): boolean {
+    if (this.tokens('variable').length) return false
+    const settings = this.kind.defaults(this.reading.around, { ...this.settings, variable: id })
+    return this.kind.sentence(settings).some((piece) => typeof piece !== 'string' && piece.token === 'variable')
   }
 
   /** Axes and numbers, and what means nothing. */
@@ -343,13 +371,4 @@ function isFormula(text: string): boolean {
   } catch {
     return false
   }
-}
-
-/** A condition as people type it, with units behind numbers as the formula language wants them: `speed < 0.05 m/s`. */
-export function withUnits(text: string): string {
-  if (isFormula(text)) return text
-  const unit = /(?<![\p{L}\p{N}_.'])((?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)\s*([\p{L}°%µ][^\s()<>=!,]*)/gu
-  return text.replace(unit, (all, number: string, name: string) =>
-    /^(and|or|not)$/.test(name) || !parseUnit(name) ? all : `${number} '${name}'`,
-  )
 }

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** A condition or a calculation. A mistake is pointed at in the text, and the step keeps its last text that has none. */
 import type { FormulaError } from '~~/core/errors'
-import { withUnits } from '~~/core/study/typedTokens'
 
 const props = withDefaults(defineProps<{ value: string; title?: string; check: (text: string) => FormulaError | null }>(), {
   title: 'Condition',
@@ -11,10 +10,10 @@ const emit = defineEmits<{ commit: [value: string] }>()
 const text = ref<string | null>(null)
 const box = ref<HTMLTextAreaElement>()
 const token = ref<HTMLElement>()
-const problem = computed(() => (text.value === null ? null : props.check(withUnits(text.value.trim()))))
+const problem = computed(() => (text.value === null ? null : props.check(text.value.trim())))
 const marked = computed(() => {
   const range = problem.value?.range
-  const whole = withUnits((text.value ?? '').trim())
+  const whole = (text.value ?? '').trim()
   if (!range || range[0] >= whole.length) return null
   const end = Math.max(range[1], range[0] + 1)
   return [whole.slice(0, range[0]), whole.slice(range[0], end), whole.slice(end)]
@@ -29,7 +28,7 @@ async function begin(): Promise<void> {
 
 function commit(): void {
   if (text.value === null || problem.value) return
-  const written = withUnits(text.value.trim())
+  const written = text.value.trim()
   text.value = null
   if (written !== props.value) emit('commit', written)
 }

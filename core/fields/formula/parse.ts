@@ -10,13 +10,15 @@
  *     negation   = "-" negation | power
  *     power      = postfix [ "^" negation ]                 right-associative, binds tighter than a sign before it
  *     postfix    = primary { "." component }
- *     primary    = number [ quoted unit ] | name [ "(" arguments ")" ] | "`" any name "`" | "(" condition ")"
+ *     primary    = number [ unit ] | name [ "(" arguments ")" ] | "`" any name "`" | "(" condition ")"
+ *     unit       = quoted text, or a unit that is known without quotes, as long as it can be: 0.5 m/s * rho
  *     arguments  = condition { "," condition } { "," word "=" ( text | condition ) }
  *     component  = x | y | z | xx | xy | …
  *
  * Every node keeps the range of characters it came from, so that errors point at the very place.
  */
 import { FormulaError } from '../../errors'
+import { parseUnit } from '../../units/units'
 import { expressionText } from './expressions'
 
 export type Range = [number, number]
@@ -45,7 +47,11 @@ interface Token {
 
 const NUMBER = /(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)/
 const OTHERS = /([\p{L}_][\p{L}\p{N}_]*)|`([^`]+)`|'([^']*)'|"([^"]*)"|(<=|>=|==|!=|[-+*/^().,=<>])/u
+/** What may be a unit behind a number; a sign is of an exponent only. */
+const BARE_UNIT = /\s*([\p{L}°%](?:[\p{L}\p{N}°%·*/⁻⁰¹²³⁴-⁹]|\^-?\d)*)/uy
 const TOKEN = new RegExp(`\\s*(?:${NUMBER.source}|${OTHERS.source})`, 'uy')
+
+const KEYWORDS = new Set(['and', 'or', 'not'])
 
 /** Depth of nesting; keeps hostile input from exhausting the stack. */
 const MAX_DEPTH = 200
@@ -78,14 +84,33 @@ function tokenize(text: string): Token[] {
     const start = at + match[0].search(/\S/)
     at = TOKEN.lastIndex
     const range: Range = [start, at]
-    if (match[1] !== undefined) tokens.push({ kind: 'number', text: match[1], range })
-    else if (match[2] !== undefined) tokens.push({ kind: 'name', text: match[2], range })
+    if (match[1] !== undefined) {
+      tokens.push({ kind: 'number', text: match[1], range })
+      const unit = bareUnit(text, at)
+      if (!unit) continue
+      tokens.push(unit)
+      at = unit.range[1]
+    } else if (match[2] !== undefined) tokens.push({ kind: 'name', text: match[2], range })
     else if (match[3] !== undefined) tokens.push({ kind: 'name', text: match[3], range, quoted: true })
     else if (match[6] !== undefined) tokens.push({ kind: 'sign', text: match[6], range })
     else tokens.push({ kind: 'text', text: (match[4] ?? match[5])!, range })
   }
   tokens.push({ kind: 'end', text: '', range: [text.length, text.length] })
   return tokens
+}
+
+/** The longest unit that stands behind a number without quotes: in `2 m/s*T`, metres per second. */
+function bareUnit(text: string, from: number): Token | undefined {
+  BARE_UNIT.lastIndex = from
+  const [, whole] = BARE_UNIT.exec(text) ?? []
+  if (whole === undefined) return undefined
+  const start = BARE_UNIT.lastIndex - whole.length
+  const ends = [...whole.matchAll(/[*/·]/g)].map(({ index }) => index)
+  for (const end of [whole.length, ...ends.reverse()]) {
+    const unit = whole.slice(0, end)
+    if (!KEYWORDS.has(unit) && parseUnit(unit)) return { kind: 'text', text: unit, range: [start, start + end] }
+  }
+  return undefined
 }
 
 class Parser {

@@ -108,6 +108,12 @@ describe('values and units', () => {
     ['`Wall shear` / 2', [3.5, 4], 'Pa'],
     ["0.5 * 1025 'kg/m^3' * mag(U)^2", [12812.5, 4612.5], 'Pa'],
     ['1e-3 * T', [0.28, 0.29], 'K'],
+    // units behind numbers without quotes: as long as they can be
+    ['U.x / 2 m/s', [1.5, 0.5], '1'],
+    ['5 kJ/kg*T / 1 kJ/kg', [1400, 1450], 'K'],
+    ['T - 9.8 °C', [-2.95, 7.05], 'K'],
+    ['2 m^-2 * pos.z*1 m', [6, 12], '1'],
+    ['if(T > 285 K and 3 > 2 or 1 < 0, 1, 0)', [0, 1], '1'],
     ['exp(log(U.x / V.x))', [3, Infinity], '1'],
     ['sin(2) ^ 2 + cos(2) ^ 2', [1, 1], '1'],
     ['atan2(U.y, U.x)', [Math.atan2(4, 3), Math.atan2(2, 1)], '1'],

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { calculate } from '../../../core/steps/calculate'
 import type { Plan } from '../../../core/evaluate/plan'
 import { evaluatorFor } from '../../support/evaluation'
 import { atPoints, boxKinds, boxMesh, testCase } from '../../support/meshes'
@@ -106,6 +107,9 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     const bulk = read({ s: slice(0, 0.9), m: measure({ quantity: 'weighted', weight: 'U' }, [{ step: 's' }]) })
     expect(bulk.value).toBeCloseTo(280 + 1.8 - 0.5 + 1, 9)
     expect(bulk.madeOf[0]).toBe('integral(T · dot(U, normal)) / integral(dot(U, normal))')
+    // nothing goes through a volume: no mean there by each component of a velocity
+    const weigh = () => read({ m: measure({ quantity: 'weighted', weight: 'U' }, water) })
+    expect(weigh).toThrow('Only through a surface does “U” weigh by what flows; along lines and in regions take a component such as U.x.')
   })
 
   it('warns of a mean by area of what a flow carries, and says what one click would do', () => {
@@ -215,6 +219,13 @@ describe('numbers worked out from readings', () => {
   }
   const work = (text: string, from: string[], formulas = {}) =>
     evaluatorFor(data, { ...steps, m: step('calculate', { text }, { from: from.map((id) => ({ step: id })) }) }, formulas).reading('m')
+
+  it.each([
+    [['kPa'], 'a'],
+    [['kPa', 'Pa'], 'a - b'],
+    [['kPa', null], 'a - b'],
+    [['kPa', 'K'], 'a / b'],
+  ])('begin with what has a meaning for readings in %s', (units, text) => expect(calculate.begunWith!(units)).toEqual({ text }))
 
   it.each<[string, string[], number, string]>([
     ['a - b', ['a', 'b'], -1000, 'Pa'],

@@ -1,0 +1,135 @@
+<script setup lang="ts">
+/** A token that opens the list of variables: with their components, and a line to find one or to write an expression. */
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
+import { Check } from 'lucide-vue-next'
+import type { VNodeRef } from 'vue'
+import { FormulaError } from '~~/core/errors'
+import type { Written } from '~~/core/study/writtenVariables'
+import { keepInside } from '~/composables/keepInside'
+import type { Choice, VariableKind } from '~/composables/useVariables'
+
+/**
+ * @param of    step whose own columns can be chosen as well
+ * @param none  the choice of no variable, where that is one
+ */
+const props = defineProps<{ label: string; title: string; kind: VariableKind; of?: string | undefined; none?: Choice; selected: string }>()
+const emit = defineEmits<{ choose: [id: string] }>()
+const bench = useBench()
+const text = ref('')
+
+const all = computed(() => bench.variables.offers(props.kind, props.of))
+const found = computed(() => {
+  const wanted = text.value.trim().toLowerCase()
+  const own = props.none ? [{ ...props.none, components: [], isHead: false }, ...all.value] : all.value
+  return own.filter(({ label, components }) =>
+    [label, ...components.map(({ written }) => written.text)].some((name) => name.toLowerCase().includes(wanted)),
+  )
+})
+/** What is typed, as an expression; null while it is but the beginning of a name. */
+const written = computed(() => {
+  const own = text.value.trim()
+  if (!own || all.value.some(({ label }) => label === own)) return null
+  const read = bench.variables.written(own, props.kind)
+  return read instanceof FormulaError && found.value.length ? null : read
+})
+
+async function take(choice: string | Written, close: () => void): Promise<void> {
+  close()
+  text.value = ''
+  emit('choose', typeof choice === 'string' ? choice : await bench.edits.variableOf({ name: choice.name, text: choice.text }))
+}
+
+/** Enter takes what is written, or the first that is found. */
+function enter(close: () => void): void {
+  const exact = found.value.find(({ label }) => label.toLowerCase() === text.value.trim().toLowerCase())
+  if (!exact && written.value && !(written.value instanceof FormulaError)) return void take(written.value, close)
+  const first = exact ?? found.value.find(({ isHead }) => !isHead)
+  if (text.value.trim() && first) void take(first.value, close)
+}
+
+/** Arrow keys walk the list. */
+function move(event: KeyboardEvent): void {
+  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
+  if (!by) return
+  event.preventDefault()
+  event.stopPropagation()
+  const items = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('[data-item]')]
+  const at = items.indexOf(document.activeElement as HTMLElement)
+  items[(at + by + items.length) % items.length]?.focus()
+}
+</script>
+
+<template>
+  <Popover class="relative inline" v-slot="{ close }">
+    <PopoverButton class="token max-w-60 truncate align-bottom" data-token :aria-label="`${title}: ${label}`" @click.stop>{{
+      label
+    }}</PopoverButton>
+    <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute left-0 top-6 w-72" focus>
+      <div @keydown="move" @click.stop>
+        <input
+          v-model="text"
+          data-item
+          type="text"
+          class="field num mb-1 w-full"
+          placeholder="Find, or write a formula"
+          aria-label="Find a variable, or write a formula"
+          autocomplete="off"
+          spellcheck="false"
+          @keydown.enter.prevent.stop="enter(close)"
+        />
+        <div role="listbox" :aria-label="title" class="max-h-64 overflow-auto">
+          <div v-for="{ value, label: name, hint, isHead, components } in found" :key="value" role="presentation">
+            <component
+              :is="isHead ? 'div' : 'button'"
+              :role="isHead ? 'presentation' : 'option'"
+              :aria-selected="isHead ? undefined : value === selected"
+              :type="isHead ? undefined : 'button'"
+              :data-item="isHead ? undefined : ''"
+              class="flex w-full items-baseline gap-1.5 rounded px-1.5 py-1 text-left"
+              :class="{ 'hover:bg-pine-wash focus:bg-pine-wash': !isHead }"
+              @click="isHead || take(value, close)"
+            >
+              <Check
+                :size="13"
+                class="shrink-0 self-center text-pine"
+                :class="{ invisible: value !== selected }"
+                aria-hidden="true"
+              />
+              <span class="truncate" :class="{ 'text-mute': isHead }">{{ name }}</span>
+              <span class="ml-auto max-w-40 shrink-0 truncate pl-2 text-[11.5px] text-mute">{{ hint }}</span>
+            </component>
+            <div v-if="components.length" role="presentation" class="flex flex-wrap gap-1 pb-1 pl-6">
+              <button
+                v-for="{ word, written: part } in components"
+                :key="word"
+                type="button"
+                role="option"
+                data-item
+                class="chip num"
+                :aria-label="part.text"
+                :aria-selected="bench.document.value?.formulas[selected]?.text === part.text"
+                @click="take(part, close)"
+              >
+                {{ word }}
+              </button>
+            </div>
+          </div>
+          <button
+            v-if="written && !(written instanceof FormulaError)"
+            type="button"
+            role="option"
+            data-item
+            class="flex w-full items-baseline gap-1.5 rounded px-1.5 py-1 text-left hover:bg-pine-wash focus:bg-pine-wash"
+            :aria-selected="false"
+            @click="take(written, close)"
+          >
+            <span class="num truncate">{{ text.trim() }}</span>
+            <span class="ml-auto shrink-0 pl-2 text-[11.5px] text-mute">new formula, {{ written.hint }}</span>
+          </button>
+        </div>
+        <p v-if="written instanceof FormulaError" class="px-1.5 py-1 text-amber-text">{{ written.message }}</p>
+        <p v-if="!found.length && !text.trim()" class="px-1.5 py-1 text-mute">Nothing in the study fits here.</p>
+      </div>
+    </PopoverPanel>
+  </Popover>
+</template>
