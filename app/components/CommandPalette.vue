@@ -132,7 +132,8 @@ const found = computed<Act[]>(() => {
   const formula = text.value.trim()
   if (!whole && FORMULA.test(formula))
     return [{ title: `Formula ${formula}`, words: '', hint: 'a new variable', run: () => emit('formula', formula) }, ...matching]
-  if (!whole || words.length < 2) return matching
+  // a single word is a sentence where it says more than the kind: “moment” is a load as a moment
+  if (!whole || (words.length < 2 && !Object.keys(whole.settings).length)) return matching
   return [
     {
       title: describe(whole),
@@ -152,6 +153,12 @@ async function choose(act: Act | null): Promise<void> {
   if (bench.selected.value !== before) setTimeout(() => document.querySelector<HTMLElement>('[data-trail]')?.focus())
 }
 
+/** Where none is pointed at; text that nothing is found for stays. */
+function enterFirst(event: KeyboardEvent): void {
+  event.preventDefault()
+  if (found.value[0]) void choose(found.value[0])
+}
+
 watch(isOpen, (open) => open && (text.value = ''))
 </script>
 
@@ -159,7 +166,7 @@ watch(isOpen, (open) => open && (text.value = ''))
   <Dialog :open="isOpen" class="fixed inset-0 z-50" @close="isOpen = false">
     <div class="fixed inset-0 bg-ink/15" aria-hidden="true" />
     <DialogPanel class="pop fixed left-1/2 top-14 w-[540px] -translate-x-1/2 p-0!" aria-label="Do or find anything">
-      <Combobox :model-value="null" nullable @update:model-value="choose">
+      <Combobox v-slot="{ activeOption }" :model-value="null" nullable @update:model-value="choose">
         <ComboboxInput
           class="h-11 w-full rounded-t-lg bg-panel px-4 text-[14px] outline-none"
           :placeholder="
@@ -170,7 +177,7 @@ watch(isOpen, (open) => open && (text.value = ''))
           spellcheck="false"
           :display-value="() => text"
           @change="text = $event.target.value"
-          @keydown.enter="found.length || $event.preventDefault()"
+          @keydown.enter="activeOption || enterFirst($event)"
         />
         <ComboboxOptions static class="max-h-80 overflow-auto border-t border-line p-1">
           <ComboboxOption v-for="(act, i) in found" :key="`${i} ${act.title}`" v-slot="{ active }" :value="act" as="template">

@@ -264,7 +264,8 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     colour: string | null,
     make: (spec: InputSpec, first: readonly InputRef[]) => InputRef,
   ): Step['inputs'] {
-    const variable = kind.variables(settings)[0] ?? colour
+    const [holder] = kind.variables(settings)
+    const variable = holder === undefined ? colour : String(settings[holder])
     const specs = kind.narrowed?.(settings) ?? kind.inputs
     let first: readonly InputRef[] = []
     let isMade = false
@@ -319,8 +320,11 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
       refs = madeOf('step' in refs[0]! ? refs[0].step : null)
     }
     if (spec.isOptional && !spec.accepts.includes('region')) return []
-    // regions first: most work starts from the fluid; lines from the last one made
+    // regions first, before others that of which the first input is: most work starts from the fluid; lines from the last one made
+    const source = taken.flatMap(partsOf)
+    const isSource = (ref: InputRef): boolean => 'part' in ref && source.includes(ref.part)
     const regions = spec.makes ? [] : choices.filter(({ hint }) => hint === 'region').map(({ ref }) => ref)
+    regions.sort((a, b) => Number(isSource(b)) - Number(isSource(a)))
     const carrying = variable === null ? regions : regions.filter((ref) => 'part' in ref && isOn(variable, ref.part))
     const fits = carrying.length ? carrying : regions.slice(0, 1)
     if (fits.length) return isOne ? fits.slice(0, 1) : fits

@@ -123,19 +123,33 @@ function tractions(context: StepContext, shape: Shape, { source }: Static<typeof
     const stress = context.variable('stress')
     const { components } = context.quantity(stress, partsOf(shape))
     if (components < 6) throw new DataError('no-stress', `“${labelOf(stress)}” is no tensor; choose a stress tensor, or take the pressure.`)
+    requireStress(context, stress, shape, 'a stress tensor in Pa')
     return [{ name: 'stress', traction: callOf('dot', stress, normal) }]
   }
-  const pressure = absolute(context, context.variable('pressure'), shape)
+  const pressure = absolute(context, context.variable('pressure'), shape, 'a pressure in Pa')
   const own: Load = { name: 'pressure', traction: productOf(pressure, normal) }
   if (source === 'pressure') return [own]
-  const shear = absolute(context, context.variable('shear'), shape)
+  const shear = absolute(context, context.variable('shear'), shape, 'one in Pa, such as viscosity * dot(grad(U) + transpose(grad(U)), normal)')
   const sign = numberOf(source === 'pressure less shear' ? -1 : 1, null)
   return [own, { name: 'shear', traction: productOf(shear, sign) }]
 }
 
-/** Solvers without density have pressures and stresses over the density. */
-function absolute(context: StepContext, of: Expression, shape: Shape): Expression {
+/** Solvers without density have pressures and stresses over the density. @param wanted  what to choose instead of anything else */
+function absolute(context: StepContext, of: Expression, shape: Shape, wanted: string): Expression {
   const { unit } = context.quantity(of, partsOf(shape))
-  const isKinematic = unit !== null && sameDimensions(parseUnit(unit)!.dimensions, parseUnit('m²/s²')!.dimensions)
-  return isKinematic ? productOf(nameOf('density'), of) : of
+  if (unit !== null && isOfUnit(unit, 'm²/s²')) return productOf(nameOf('density'), of)
+  requireStress(context, of, shape, wanted)
+  return of
+}
+
+/** @throws DataError where the unit is known and is none of a force over an area */
+function requireStress(context: StepContext, of: Expression, shape: Shape, wanted: string): void {
+  const { unit } = context.quantity(of, partsOf(shape))
+  if (unit === null || isOfUnit(unit, 'Pa')) return
+  const told = unit === '1' ? 'has no unit' : `is in ${unit}`
+  throw new DataError('no-stress', `“${labelOf(of)}” ${told} and is no force over an area; choose ${wanted}.`)
+}
+
+function isOfUnit(unit: string, other: string): boolean {
+  return sameDimensions(parseUnit(unit)!.dimensions, parseUnit(other)!.dimensions)
 }

@@ -28,8 +28,8 @@ const quantities = [
   { value: 'mass flow', label: 'mass flow', words: ['mass flow'] },
   { value: 'std', label: 'standard deviation', words: ['standard deviation', 'spread', 'uniformity', 'std'] },
   { value: 'rms', label: 'root mean square', words: ['root mean square', 'rms'] },
-  { value: 'min', label: 'smallest', words: ['smallest value', 'smallest', 'minimum'] },
-  { value: 'max', label: 'largest', words: ['largest value', 'largest', 'maximum'] },
+  { value: 'min', label: 'smallest', words: ['smallest value', 'smallest', 'minimum', 'min'] },
+  { value: 'max', label: 'largest', words: ['largest value', 'largest', 'maximum', 'max'] },
   { value: 'percentile', label: 'percentile', words: ['percentile', 'median', 'quantile'] },
   { value: 'centre', label: 'centre (of area, volume)', words: ['centre', 'center', 'centroid'] },
   { value: 'centre of mass', label: 'centre of mass', words: ['centre of mass', 'center of mass'] },
@@ -293,9 +293,7 @@ class Measuring {
 
   /** What is measured and what is left out of it. */
   private made(totals: Totals): Made {
-    const size = ['count', 'length', 'area', 'volume'][this.input.dimension]
-    const unit = this.input.dimension === 0 ? '' : (this.sizeUnit() ?? '(length unit unknown)')
-    const all = `${size} ${formatNumber(totals.measure, 8)} ${unit}`.trim()
+    const all = this.sizeText(totals.measure, 8)
     const mends = totals.nonFinite ? [this.lost(totals)] : []
     const cautions = mends.map(({ caution }) => caution)
     if (totals.measure === 0) cautions.push('There is nothing here to measure: the input is empty.')
@@ -304,10 +302,15 @@ class Measuring {
 
   /** Values that are left out, and a step that shows where they are. */
   private lost({ nonFinite, skipped }: Totals): ReadingMend {
-    const share = `${formatNumber(skipped, 4)} of the size`
-    const caution = `${nonFinite} elements with values that are not finite are left out (${share}).`
+    const caution = `${nonFinite} elements with values that are not finite are left out (${this.sizeText(skipped, 4)}).`
     const condition = `known(${expressionText(nameOf(labelOf(this.context.variable('variable'))))}) < 1`
     return { caution, label: 'Show where', makes: { kind: 'keep', settings: { condition }, of: 'of' } }
+  }
+
+  private sizeText(size: number, digits: number): string {
+    const name = ['count', 'length', 'area', 'volume'][this.input.dimension]
+    const unit = this.input.dimension === 0 ? '' : (this.sizeUnit() ?? '(length unit unknown)')
+    return `${name} ${formatNumber(size, digits)} ${unit}`.trim()
   }
 
   private sizeUnit(): string | null {

@@ -83,9 +83,9 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
       return name ? `${name} = ${words.length(at)}` : 'a plane'
     }
     case 'position':
-      return vector(piece.setting).map(words.length).join(', ')
+      return placeText(vector(piece.setting), words)
     case 'positions':
-      return (settings[piece.setting] as Vector[]).map((place) => place.map(words.length).join(', ')).join('; ')
+      return (settings[piece.setting] as Vector[]).map((place) => placeText(place, words)).join('; ')
     case 'direction':
       return axisName(vector(piece.setting)) ?? 'a direction'
     case 'condition':
@@ -98,6 +98,13 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
     case 'colour':
       return ''
   }
+}
+
+/** The unit once, behind the last number. */
+function placeText(place: Vector, { length }: SentenceWords): string {
+  const texts = place.map(length)
+  const unit = / \D+$/.exec(texts[2] ?? '')?.[0] ?? ''
+  return texts.map((text, i) => (i < 2 && text.endsWith(unit) ? text.slice(0, text.length - unit.length) : text)).join(', ')
 }
 
 function numberText(piece: NumbersToken, value: number, words: SentenceWords): string {

@@ -216,7 +216,8 @@ class TokenReader {
 
   private useInput(ref: InputRef, name: string): void {
     const found = inputClassOf(this.reading.study, ref)
-    const spec = this.kind.inputs.find(
+    const settings = this.kind.defaults(this.reading.around, this.settings)
+    const spec = (this.kind.narrowed?.(settings) ?? this.kind.inputs).find(
       ({ name: input, accepts, isList }) => found !== undefined && accepts.includes(found) && (isList || !this.inputs[input]),
     )
     if (spec) this.inputs[spec.name] = [...(this.inputs[spec.name] ?? []), ref]

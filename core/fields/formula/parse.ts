@@ -48,10 +48,8 @@ interface Token {
 const NUMBER = /(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)/
 const OTHERS = /([\p{L}_][\p{L}\p{N}_]*)|`([^`]+)`|'([^']*)'|"([^"]*)"|(<=|>=|==|!=|[-+*/^().,=<>])/u
 /** What may be a unit behind a number; a sign is of an exponent only. */
-const BARE_UNIT = /\s*([\p{L}°%](?:[\p{L}\p{N}°%·*/⁻⁰¹²³⁴-⁹]|\^-?\d)*)/uy
+const BARE_UNIT = /\s*([\p{L}°%](?:[\p{L}\p{N}°%·*/⁻⁰¹²³⁴-⁹]|\^-?\d| (?=\p{L}))*)/uy
 const TOKEN = new RegExp(`\\s*(?:${NUMBER.source}|${OTHERS.source})`, 'uy')
-
-const KEYWORDS = new Set(['and', 'or', 'not'])
 
 /** Depth of nesting; keeps hostile input from exhausting the stack. */
 const MAX_DEPTH = 200
@@ -105,10 +103,10 @@ function bareUnit(text: string, from: number): Token | undefined {
   const [, whole] = BARE_UNIT.exec(text) ?? []
   if (whole === undefined) return undefined
   const start = BARE_UNIT.lastIndex - whole.length
-  const ends = [...whole.matchAll(/[*/·]/g)].map(({ index }) => index)
+  const ends = [...whole.matchAll(/[*/· ]/g)].map(({ index }) => index)
   for (const end of [whole.length, ...ends.reverse()]) {
     const unit = whole.slice(0, end)
-    if (!KEYWORDS.has(unit) && parseUnit(unit)) return { kind: 'text', text: unit, range: [start, start + end] }
+    if (parseUnit(unit)) return { kind: 'text', text: unit, range: [start, start + end] }
   }
   return undefined
 }

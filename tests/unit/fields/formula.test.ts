@@ -111,6 +111,7 @@ describe('values and units', () => {
     // units behind numbers without quotes: as long as they can be
     ['U.x / 2 m/s', [1.5, 0.5], '1'],
     ['5 kJ/kg*T / 1 kJ/kg', [1400, 1450], 'K'],
+    ['V.x * 2 Pa s / 1 m', [2, 0], 'Pa'],
     ['T - 9.8 °C', [-2.95, 7.05], 'K'],
     ['2 m^-2 * pos.z*1 m', [6, 12], '1'],
     ['if(T > 285 K and 3 > 2 or 1 < 0, 1, 0)', [0, 1], '1'],

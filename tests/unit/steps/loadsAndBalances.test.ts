@@ -170,8 +170,13 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     // ∮ σ n = ∫ div σ: ∂xx/∂x = 1
     expect(onSkin({ source: 'stress' }).components!['x']).toBeCloseTo(1, 10)
     expect(() => onSkin({ source: 'stress', stress: 'T' })).toThrow(/no tensor/)
-    // what is given as velocity is no stress
-    expect(() => onSkin({ source: 'pressure and shear' }).parts).not.toThrow()
+    expect(() => onSkin({ source: 'pressure and shear' })).toThrow(/“U” is in m\/s and is no force over an area; choose one in Pa/)
+    expect(() => onSkin({ pressure: 'one' })).toThrow(/“one” has no unit and is no force over an area; choose a pressure in Pa/)
+    const shear = { tau: '0.5 Pa s * dot(grad(U) + transpose(grad(U)), normal)' }
+    const both = read({ m: step('force', { ...settings, source: 'pressure and shear', shear: 'tau' }, { on: skin }) }, shear)
+    // the slopes are the same everywhere: their parts cancel over what is closed
+    expect(both.parts!.map(({ name }) => name)).toEqual(['pressure', 'shear'])
+    expect(both.components!['x']).toBeCloseTo(1000, 5)
   })
 
   it('a balance through some of the surfaces names those that are missing', () => {

@@ -163,7 +163,7 @@ describe.each(boxKinds)('numbers of a box of %s cells', (kind) => {
       evaluatorFor(data, measure('size', '', [{ step: 'where' }], steps), broken).reading('m').value
     const where = sizeOf(kept)
     // every cell with a corner without a value, whole
-    expect(where).toBeCloseTo(Number(/\(([\d.]+) of the size/.exec(caution)![1]), 3)
+    expect(where).toBeCloseTo(Number(/\(volume ([\d.]+) m³\)/.exec(caution)![1]), 3)
     expect(where).toBeGreaterThan(0.15)
     expect(where).toBeLessThan(0.6)
     const rest = { where: { ...kept['where']!, settings: { cells: 'whole', condition: 'known(`T in part`) == 1' } } }

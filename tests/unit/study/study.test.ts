@@ -242,6 +242,10 @@ describe('sentences in the palette', () => {
       'calculate (measure 1 - 2 K) / Measure 1',
       { kind: 'calculate', settings: { text: '(a - 2 K) / a' }, inputs: { from: [{ step: 'mean' }] }, unknown: [] },
     ],
+    [
+      'flux U out of Water through Slice 1',
+      { settings: { quantity: 'flux', variable: 'u' }, inputs: { of: [{ step: 'slice' }], 'out of': [{ part: 'water' }] }, unknown: [] },
+    ],
     ['mean T over Slice 1 around z', { settings: { variable: 't', around: 'z' }, inputs: { of: [{ step: 'slice' }] }, unknown: [] }],
     ['measure T', { kind: 'measure', settings: { variable: 't' }, unknown: [] }],
     ['measure area', { kind: 'measure', settings: { quantity: 'size' }, unknown: [] }],
