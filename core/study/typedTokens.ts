@@ -243,8 +243,33 @@ class TokenReader {
     return this.kind.sentence(settings).some((piece) => typeof piece !== 'string' && piece.token === 'variable')
   }
 
+  /** Numbers behind the word that stands before them in the sentence: “radius 3”. */
+  private readNamedNumbers(): void {
+    const settings = this.kind.defaults(this.reading.around, this.settings)
+    const pieces = this.kind.sentence(settings)
+    for (const [i, piece] of pieces.entries()) {
+      const [label = ''] = /\p{L}{3,}(?=\s*$)/u.exec(typeof pieces[i - 1] === 'string' ? (pieces[i - 1] as string) : '') ?? []
+      if (typeof piece === 'string' || piece.token !== 'number' || !label || fillers.has(label)) continue
+      const found = new RegExp(`\\s${escaped(label)}\\s+(?:=\\s*|of\\s+)?(\\S+?),?(?:\\s+([^\\s,;]+))?(?=[\\s,;])`, 'iu').exec(this.text)
+      const number = found && numberIn(found[1]!)
+      if (!found || !number || this.given.has(piece.setting)) continue
+      const hasUnit = number.unit === undefined && found[2] !== undefined && parseUnit(found[2]) !== null
+      const unit = hasUnit ? found[2] : number.unit
+      const value = this.valueIn({ ...number, unit }, this.unitOf(piece))
+      if (value === undefined) continue
+      this.set(piece.setting, value)
+      const length = hasUnit ? found[0].length : found[0].length - (found[2] === undefined ? 0 : found[2].length)
+      this.text = this.text.slice(0, found.index) + ' '.repeat(length) + this.text.slice(found.index + length)
+    }
+  }
+
+  private unitOf(token: TokenOf<'number' | 'numbers'>): string | null {
+    return unitOfNumbers(token, this.reading.units.length, (id) => this.reading.units.of(id))
+  }
+
   /** Axes and numbers, and what means nothing. */
   readWords(): void {
+    this.readNamedNumbers()
     const numbers: TypedNumber[] = []
     let axis: string | undefined
     for (const word of this.text.split(/[\s=;]+|,(?!\d)/).filter(Boolean)) {
@@ -299,10 +324,7 @@ class TokenReader {
     }
     const [several] = this.tokens('numbers')
     if (several) {
-      const value = this.valueIn(
-        number,
-        unitOfNumbers(several, units.length, (id) => units.of(id)),
-      )
+      const value = this.valueIn(number, this.unitOf(several))
       if (value !== undefined)
         this.set(several.setting, [...(this.given.has(several.setting) ? (this.settings[several.setting] as number[]) : []), value])
       return
@@ -314,10 +336,7 @@ class TokenReader {
       this.unknown.push(`${number.value}${number.unit ? ` ${number.unit}` : ''}`)
       return
     }
-    const value = this.valueIn(
-      number,
-      unitOfNumbers(token, units.length, (id) => units.of(id)),
-    )
+    const value = this.valueIn(number, this.unitOf(token))
     if (value !== undefined) this.set(token.setting, value)
   }
 
