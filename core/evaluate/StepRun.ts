@@ -8,7 +8,6 @@ import type { Curve, Quantity, Reading } from '../measure/results'
 import { joinDomains, wholeDomain } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, GroupRanges, PartBlocks } from '../mesh/MeshBlock'
-import type { Vector } from '../mesh/vectors'
 import type { Condition } from '../shapes/condition'
 import { movedBy } from './movedBy'
 import type { Moved } from '../shapes/moved'
@@ -189,13 +188,6 @@ export class StepRun implements StepContext {
 
   named(expression: Expression, parts: readonly string[]): string {
     return this.at.named(expression, parts)
-  }
-
-  straightLine(name: string): { start: Vector; end: Vector } | undefined {
-    const input = this.inputs(name)[0]
-    if (!input || !('step' in input)) return undefined
-    const { kind, settings } = this.at.step(input.step)
-    return kind.straightLine?.(settings as never)
   }
 
   private spec(name: string) {

@@ -9,7 +9,6 @@ import type { Numbers } from '../fields/formula/typed'
 import type { Curve, Quantity, Reading } from '../measure/results'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues, GroupRanges, PartBlocks } from '../mesh/MeshBlock'
-import type { Vector } from '../mesh/vectors'
 import type { Drawn, Handle, PickOffer, Preset, SentencePiece, StepLook, Surroundings } from './offers'
 import type { Condition } from '../shapes/condition'
 import type { Moved } from '../shapes/moved'
@@ -126,8 +125,6 @@ export interface StepContext {
   }
   /** What the study calls an expression: the name of a formula that means the same, or else the expression itself. */
   named(expression: Expression, parts: readonly string[]): string
-  /** Ends of a straight line drawn by hand, if an input is the step of one. */
-  straightLine(name: string): { start: Vector; end: Vector } | undefined
 }
 
 /**
@@ -198,8 +195,6 @@ export interface StepKind<Settings extends TObject = TObject> {
   atTime?(settings: Static<Settings>, time: number): Partial<Static<Settings>> | undefined
   /** Its shape depends on the units of length and of its variables, not only on their numbers. */
   needsUnits?: boolean
-  /** It is a straight line between two places, which has no values of its own: others sample along it. */
-  straightLine?(settings: Static<Settings>): { start: Vector; end: Vector }
   /** Settings that only the drawing uses, all with defaults: they are no part of what is computed. */
   drawnSettings?: readonly string[]
   /** Where cuts through it find it, if that is not where it is in the case: then its drawn settings are computed with. */

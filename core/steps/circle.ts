@@ -13,11 +13,11 @@ const Settings = Type.Object({
   radius: Type.Number({ exclusiveMinimum: 0 }),
 })
 
-const SIDES = 180
+const SIDES = 720
 
 export const circle = defineStep({
   id: 'circle',
-  version: 1,
+  version: 2,
   title: 'Circle',
   words: ['circle', 'ring', 'seed circle', 'round line', 'circumference'],
   icon: 'M4 12 a8 8 0 1 0 16 0 a8 8 0 1 0 -16 0 M12 12 h8',
@@ -47,7 +47,8 @@ export const circle = defineStep({
     unit(context) {
       const { origin, radius, ...settings } = settingsOf(Settings, context)
       const normal = direction(settings.normal as Vector)
-      const u = direction(cross(normal, Math.abs(normal[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0]))
+      // a circle across z begins on the x axis and goes on towards y
+      const u = direction(cross(Math.abs(normal[1]) < 0.9 ? [0, 1, 0] : [0, 0, 1], normal))
       const v = cross(normal, u)
       const places = Array.from({ length: SIDES }, (_, i): Vector => {
         const angle = (2 * Math.PI * i) / SIDES

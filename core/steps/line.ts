@@ -26,7 +26,6 @@ export const line = defineStep({
     { handle: 'point', setting: 'end', title: 'end of the line' },
   ],
   look: { plain: '#1F2A2E' },
-  straightLine: ({ start, end }) => ({ start: start as Vector, end: end as Vector }),
   yields: () => 'lines',
   sentence: () => ['Line from ', { token: 'position', setting: 'start' }, ' to ', { token: 'position', setting: 'end' }],
   shape: workOf<'line', Piece>({

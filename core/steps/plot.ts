@@ -6,30 +6,26 @@ import { expressionText, labelOf, nameOf } from '../fields/formula/expressions'
 import type { Expression } from '../fields/formula/parse'
 import { magnitude } from '../measure/integrateCells'
 import type { Curve, Quantity, Series } from '../measure/results'
-import type { Vector } from '../mesh/vectors'
 import { eachBlock } from '../mesh/MeshBlock'
 import type { PartBlocks } from '../mesh/MeshBlock'
-import { chainSegments, lengthsAlong, pathLines } from '../shapes/chainSegments'
+import { lengthsAlong } from '../shapes/chainSegments'
 import type { Polyline } from '../shapes/chainSegments'
 import { cornerValues, joinPieces, joinValues, NO_CELL, partsOf } from '../shapes/Shape'
 import type { Piece, PieceValues, Shape } from '../shapes/Shape'
-import { crossings } from '../trace/cellCrossings'
-import { sampleLine, sharesOf, spacings } from '../trace/lineShapes'
-import type { Spacing } from '../trace/lineShapes'
+import { spacings } from '../trace/lineShapes'
 import { factorBetween, isSameKind } from '../units/units'
 import { magnitudeName, quantityOf } from './curveQuantities'
 import type { SentencePiece } from './offers'
+import { isDrawn, linesOf, MOST_SAMPLES, sampledCurve } from './sampledCurve'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
-
-const MOST_SAMPLES = 100_000
 
 const Settings = Type.Object({
   variable: Type.String(),
   /** What is drawn to the right. */
   against: Type.Union([Type.Literal('length'), Type.Literal('variable')], { default: 'length' }),
   abscissa: Type.String({ default: '' }),
-  /** Samples along a straight line; lines of a cut keep their own points. */
+  /** Samples along each line that was drawn; lines of a cut keep their own points. */
   samples: Type.Integer({ minimum: 2, maximum: MOST_SAMPLES }),
   spacing: Type.Union(
     [...spacings, 'cells' as const].map((spacing) => Type.Literal(spacing)),
@@ -63,7 +59,7 @@ const closer = [
 
 export const plot = defineStep({
   id: 'plot',
-  version: 2,
+  version: 3,
   title: 'Plot along',
   words: ['plot', 'chart', 'curve', 'profile', 'graph', 'along'],
   icon: 'M4 3 V20 H21 M7 15 C10 15 10 8 13 8 S17 12 20 6',
@@ -123,33 +119,38 @@ function plotCurve(context: StepContext, { samples, spacing, against, errors }: 
   const error = errors === 'column' ? context.variable('error') : undefined
   if (abscissa) return tableCurve(context, table, { abscissa, variable, other, error })
   if (!context.inputs('along').length) throw new DataError('no-input', 'Nothing is chosen for “along”; choose a line.')
-  const straight = context.straightLine('along')
-  const shape = straight ? sampledShape(context, straight, samples, spacing) : context.shape('along')
-  if (!straight && shape.kind !== 'lines') {
+  const along = context.shape('along')
+  if (along.kind !== 'lines') {
     throw new DataError('no-line', 'A curve runs along a line; choose a line, streamlines or the lines of a cut surface.')
   }
+  const hasOwn = [variable, other].some((own) => own?.kind === 'name' && along.columns?.some(({ name }) => name === own.name))
+  const sampled = isDrawn(along) && !hasOwn ? sampledCurve(context, along, samples, spacing) : undefined
+  const shape = sampled?.shape ?? along
   const whole = joinPieces(shape.pieces)
   const [y, x] = [variable, ...(other ? [other] : [])].map((own) => valuesAlong(context, own, shape))
-  const lines = straight ? [sampleRow(whole)] : whole.paths ? pathLines({ ...whole, paths: whole.paths }) : chainSegments(whole)
+  const lines = sampled?.lines ?? linesOf(whole).map((line) => ({ line, lengths: lengthsAlong(whole.points, line.points) }))
   // each sample has its own cell
-  const isStepped = !straight && [y!, ...(x ? [x] : [])].some(({ all }) => all.place !== 'point')
-  const hasPlaces = lines.reduce((n, { points }) => n + points.length, 0) <= MOST_PLACES
+  const isStepped = !sampled && [y!, ...(x ? [x] : [])].some(({ all }) => all.place !== 'point')
+  const hasPlaces = lines.reduce((n, { lengths }) => n + lengths.length, 0) <= MOST_PLACES
   const label = labelOf(variable)
   const regions = partsOf(shape).filter((part) => context.catalogueOf(part)?.dimension === 3)
   // traced lines have columns of their own, which are no variables of the case
-  const isByCell = straight !== undefined && regions.length > 0 && context.quantity(variable, regions).place === 'cell'
+  const isByCell = sampled !== undefined && regions.length > 0 && context.quantity(variable, regions).place === 'cell'
   const cells = 'values live on cells'
   const note = isStepped ? `${cells}: constant on each piece` : isByCell ? `${cells}: each sample has that of its own` : undefined
-  const sparse = straight && spacing !== 'cells' && isSparse(whole) ? SPARSE : undefined
-  const curveOf = (all: PieceValues, line: Polyline): Omit<Series, 'name'> =>
-    isStepped ? steppedCurve(whole, all.place === 'point' ? cornerValues('lines', whole, all) : all, line) : pointCurve(whole, all, line)
+  const sparse = sampled && spacing !== 'cells' && isSparse(whole) ? SPARSE : undefined
+  const curveOf = (all: PieceValues, { line, lengths }: (typeof lines)[number]): Omit<Series, 'name'> =>
+    isStepped
+      ? steppedCurve(all.place === 'point' ? cornerValues('lines', whole, all) : all, line, lengths)
+      : { x: lengths, y: Float64Array.from(line.points, (p) => magnitude(all.values, p, all.components)) }
   return {
     x: x?.quantity ?? { name: 'length along', unit: context.lengthUnit },
     y: y!.quantity,
     series: lines.map((line, i) => {
       const name = lines.length > 1 ? `${label} ${i + 1}` : label
       const own = curveOf(y!.all, line)
-      return { name, ...own, ...(x && { x: curveOf(x.all, line).y }), ...(hasPlaces && !isStepped && { places: placesOf(whole, line) }) }
+      const places = hasPlaces && !isStepped && { places: placesOf(whole, line.line) }
+      return { name, ...own, ...(x && { x: curveOf(x.all, line).y }), ...places }
     }),
     notes: [...(shape.notes ?? []), ...[note, sparse].filter((text) => text !== undefined)],
     mends: [
@@ -243,35 +244,8 @@ function tableCurve(context: StepContext, table: PartBlocks, { abscissa, variabl
   }
 }
 
-function sampledShape(
-  context: StepContext,
-  { start, end }: { start: Vector; end: Vector },
-  samples: number,
-  spacing: Spacing | 'cells',
-): Shape {
-  const domain = context.domain('in')
-  if (!domain.parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
-  const shares = spacing === 'cells' ? crossings(domain, start, end, context.check) : sharesOf(samples, spacing)
-  const n = shares.length
-  if (n > MOST_SAMPLES) throw new DataError('too-many', `The line crosses so many cells that it takes ${n} samples; take a shorter one.`)
-  const { piece, outside } = sampleLine(domain, start, end, shares)
-  const notes = outside ? [`${outside} of ${n} samples lie outside the domain and are left as gaps`] : []
-  return { kind: 'points', pieces: [piece], notes }
-}
-
-/** All samples in their order. */
-function sampleRow({ elements }: Piece): Polyline {
-  return { points: Array.from(elements), segments: [] }
-}
-
-/** Values at the points of a line; of samples those of the cells that they lie in are values at points, too. */
-function pointCurve({ points }: Piece, { values, components }: PieceValues, line: Polyline): Omit<Series, 'name'> {
-  return { x: lengthsAlong(points, line.points), y: Float64Array.from(line.points, (p) => magnitude(values, p, components)) }
-}
-
 /** Values of whole pieces of a line, or of both ends of each: drawn with jumps between them. */
-function steppedCurve(piece: Piece, { values, components, place }: PieceValues, line: Polyline): Omit<Series, 'name'> {
-  const ends = lengthsAlong(piece.points, line.points)
+function steppedCurve({ values, components, place }: PieceValues, line: Polyline, ends: Float64Array): Omit<Series, 'name'> {
   const x: number[] = []
   const y: number[] = []
   line.segments.forEach(({ element, isForward }, i) => {

@@ -82,12 +82,6 @@ export function sharesOf(n: number, spacing: Spacing): number[] {
   return Array.from({ length: n }, (_, i) => (n > 1 ? shareOf(i / (n - 1), spacing) : 0.5))
 }
 
-/** Samples a straight line. @param shares  of it, from 0 to 1 */
-export function sampleLine(domain: Domain, start: readonly number[], end: readonly number[], shares: readonly number[]): SampledLine {
-  const positions = shares.map((t) => [0, 1, 2].map((d) => start[d]! * (1 - t) + end[d]! * t) as Vector)
-  return samplePlaces(domain, positions, true)
-}
-
 /**
  * A drawn line as segments that lie in a domain, each between two samples; corners of the line are samples.
  *

@@ -46,6 +46,32 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
     expect(() => workOut('difference', 'T')).toThrow(/of two curves at least/)
   })
 
+  it('run along circles and lines of several corners, sampled in a region with what lies outside as gaps', () => {
+    const ring = step('circle', { origin: [1, 0.5, 0.25], normal: [0, 0, 1], radius: 0.4 }, {})
+    const onRing = curve(along('T', { samples: 41 }), { l: ring })
+    expect(onRing.series).toHaveLength(1)
+    const { x, y, places } = onRing.series[0]!
+    expect(x[40]).toBeCloseTo(2 * Math.PI * 0.4, 4)
+    x.forEach((length, i) => {
+      const [px, py] = [places![3 * i]!, places![3 * i + 1]!]
+      expect(Math.hypot(px - 1, py - 0.5)).toBeCloseTo(0.4, 5)
+      // from the x axis towards y, evenly
+      expect(Math.atan2(py - 0.5, px - 1) + (i > 20 ? 2 * Math.PI : 0)).toBeCloseTo(length / 0.4, 3)
+      expect(y[i]).toBeCloseTo(20 + 10 * px + py, 9)
+    })
+    const wide = curve(along('T', { samples: 41 }), { l: { ...ring, settings: { ...ring.settings, radius: 0.6 } } })
+    expect(wide.notes.join()).toMatch(/^\d+ of 41 samples lie outside the domain and are left as gaps$/)
+    expect(wide.series[0]!.y.some(Number.isNaN)).toBe(true)
+    const corners = [[0.1, 0.5, 0.25], [0.5, 0.5, 0.25], [0.5, 0.8, 0.25]] // prettier-ignore
+    const bent = step('points', { places: corners, joined: 'line' }, {})
+    for (const settings of [{ samples: 15 }, { spacing: 'cells' }]) {
+      const [{ x, y }] = curve(along('T', settings), { l: bent }).series as [{ x: Float64Array; y: Float64Array }]
+      expect([x[0], x.at(-1)]).toEqual([0, expect.closeTo(0.7, 12)])
+      x.forEach((at, i) => expect(y[i]).toBeCloseTo(20.5 + 10 * (0.1 + Math.min(at, 0.4)) + Math.max(0, at - 0.4), 9))
+      expect(x.every((at, i) => i === 0 || at > x[i - 1]!)).toBe(true)
+    }
+  })
+
   it('have slopes and integrals in coherent units, and fits with their formula', () => {
     const slope = workOut('slope', 'p')
     expect(slope.y.unit).toBe('Pa/m')
