@@ -173,7 +173,7 @@ function draft(change: Record<string, unknown>): void {
         :title="piece.setting"
         :choices="[...piece.options]"
         :selected="[String(settings[piece.setting])]"
-        @choose="([v]) => bench.edits.changeSettings(id, { [piece.setting]: v })"
+        @choose="([v]) => bench.choose(id, piece.setting, v)"
       />
       <TokenVariable
         v-else-if="piece.token === 'variable'"

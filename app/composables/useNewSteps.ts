@@ -365,7 +365,7 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     return name === undefined ? [] : [...(step!.inputs[name] ?? [])]
   }
 
-  return { addStep, settingsOf, inputsFor, fittingColour, partsOf, boundParts, canBe }
+  return { addStep, around, settingsOf, inputsFor, fittingColour, partsOf, boundParts, canBe }
 }
 
 export type NewSteps = ReturnType<typeof useNewSteps>

@@ -88,6 +88,14 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
     void store.edit(title ?? `Change ${name(id)}`, (study) => changeSettingsIn(study.steps[id]!, caseId.value, change))
   }
 
+  /** Settings and inputs that change together. */
+  function changeStep(id: string, change: Step['settings'], inputs: Step['inputs']): void {
+    void store.edit(`Change ${name(id)}`, (study) => {
+      changeSettingsIn(study.steps[id]!, caseId.value, change)
+      study.steps[id]!.inputs = inputs
+    })
+  }
+
   function draftSettings(id: string, change: Step['settings']): void {
     const step = current.value?.steps[id]
     if (step) store.draft = { step: id, settings: { ...settingsIn(step, caseId.value), ...change }, of: caseId.value }
@@ -221,6 +229,7 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
     colourByFormula,
     variableOf,
     changeSettings,
+    changeStep,
     draftSettings,
     commitDraft,
     changeLook,

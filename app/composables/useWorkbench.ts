@@ -24,6 +24,7 @@ export function useWorkbench() {
   const edits = useStepEdits(variables)
   const acts = useTrailActs(edits)
   const newSteps = useNewSteps({ cases, evaluated, variables, inputs, edits })
+  const changes = useStepChanges({ inputs, variables, edits, newSteps })
   const { mendOf, readingMends } = useMends({ evaluated, inputs, variables, edits, newSteps })
 
   /** How the sentence of a step is written in plain text. @param refs  its inputs; those of a step that is there when absent */
@@ -73,6 +74,7 @@ export function useWorkbench() {
     edits,
     acts,
     addStep: newSteps.addStep,
+    choose: changes.choose,
     mendOf,
     readingMends,
     ownMaps,

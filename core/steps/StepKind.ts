@@ -222,6 +222,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   curve?(context: StepContext): Curve
   /** The setting that holds an expression of numbers, in which formulas of the study may stand. */
   calculates?: string
+  /** By a setting that is chosen: others that only hold with it, which begin anew. */
+  beginsAnew?: Readonly<Record<string, readonly string[]>>
   /** Settings of a new one, once it is known in what units the readings are that it takes. */
   begunWith?(units: readonly (string | null)[]): Static<Settings>
 }

@@ -48,6 +48,7 @@ export const find = defineStep({
     const by = variable ? ('variable' as const) : ('file' as const)
     return { what, by, variable, numbers: [(variable && range(variable)?.[0]) || 1], ...wishes }
   },
+  beginsAnew: { what: ['by', 'variable'] },
   presets: [{ title: 'Find cells', words: 'cell element by number', settings: { what: 'cells' } }],
   look: { plain: '#1F2A2E' },
   yields: () => 'lines',

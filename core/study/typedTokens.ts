@@ -71,6 +71,9 @@ export function readTokens(kind: StepKind, verb: string, rest: string, reading: 
   return reader.finish()
 }
 
+/** Joins a name and its number while words are read. */
+const NAMED = '\u0000'
+
 class TokenReader {
   private readonly settings: Record<string, unknown> = {}
   private readonly inputs: Record<string, InputRef[]> = {}
@@ -272,7 +275,9 @@ class TokenReader {
     this.readNamedNumbers()
     const numbers: TypedNumber[] = []
     let axis: string | undefined
-    for (const word of this.text.split(/[\s=;]+|,(?!\d)/).filter(Boolean)) {
+    // a number behind a name that is not known is part of it
+    const words = this.text.replace(/(?<=\s\p{Lu}\p{L}*) (?=\d+\s)/gu, NAMED).split(/[\s=;]+|,(?!\d)/)
+    for (const word of words.filter(Boolean).map((own) => own.replace(NAMED, ' '))) {
       const number = numberIn(word)
       const last = numbers[numbers.length - 1]
       if (axes[word.toLowerCase()] && (this.tokens('plane').length || this.tokens('direction').length)) axis = word.toLowerCase()

@@ -65,7 +65,7 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
     const corners = [[0.1, 0.5, 0.25], [0.5, 0.5, 0.25], [0.5, 0.8, 0.25]] // prettier-ignore
     const bent = step('points', { places: corners, joined: 'line' }, {})
     for (const settings of [{ samples: 15 }, { spacing: 'cells' }]) {
-      const [{ x, y }] = curve(along('T', settings), { l: bent }).series as [{ x: Float64Array; y: Float64Array }]
+      const { x, y } = curve(along('T', settings), { l: bent }).series[0]!
       expect([x[0], x.at(-1)]).toEqual([0, expect.closeTo(0.7, 12)])
       x.forEach((at, i) => expect(y[i]).toBeCloseTo(20.5 + 10 * (0.1 + Math.min(at, 0.4)) + Math.max(0, at - 0.4), 9))
       expect(x.every((at, i) => i === 0 || at > x[i - 1]!)).toBe(true)

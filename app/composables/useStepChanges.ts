@@ -1,0 +1,64 @@
+/** Another choice in the sentence of a step, with what must change with it: what no longer fits is begun anew, as in a new step. */
+import { stepKind } from '~~/core/steps'
+import { settingsIn } from '~~/core/study/perCase'
+import type { InputRef, Step } from '~~/core/study/studyModel'
+import type { Inputs } from './useInputs'
+import type { NewSteps } from './useNewSteps'
+import type { StepEdits } from './useStepEdits'
+import type { Variables } from './useVariables'
+
+interface Around {
+  inputs: Pick<Inputs, 'choices' | 'classOf'>
+  variables: Pick<Variables, 'choices'>
+  edits: Pick<StepEdits, 'changeStep'>
+  newSteps: Pick<NewSteps, 'around' | 'partsOf'>
+}
+
+export function useStepChanges({ inputs, variables, edits, newSteps }: Around) {
+  const { current } = storeToRefs(useStudyStore())
+  const { caseId } = storeToRefs(useViewStore())
+
+  function choose(id: string, setting: string, value: unknown): void {
+    const step = current.value!.steps[id]!
+    const wished = { ...settingsIn(step, caseId.value), [setting]: value }
+    const own = inputsFitting(id, step, wished)
+    edits.changeStep(id, { [setting]: value, ...begunAnew(step, wished, setting, own) }, own)
+  }
+
+  /** Settings that go with the one that was changed, and variables of another kind than is wanted now. */
+  function begunAnew(step: Step, wished: Step['settings'], changed: string, own: Step['inputs']): Step['settings'] {
+    const kind = stepKind(step.kind)
+    const [first] = own[kind.inputs[0]?.name ?? ''] ?? []
+    const from = first && 'step' in first && !kind.sourceVariables ? first.step : undefined
+    const unfit = kind
+      .sentence(wished, first && inputs.classOf(first))
+      .flatMap((piece) =>
+        typeof piece !== 'string' &&
+        piece.token === 'variable' &&
+        piece.setting !== changed &&
+        !variables.choices(piece.kind, from).some((choice) => choice.value === wished[piece.setting])
+          ? [piece.setting]
+          : [],
+      )
+    const open = new Set([...(kind.beginsAnew?.[changed] ?? []), ...unfit])
+    const kept = Object.fromEntries(Object.entries(wished).filter(([name]) => !open.has(name)))
+    const begun = kind.defaults(newSteps.around(Object.values(own).flat().flatMap(newSteps.partsOf)), kept)
+    return Object.fromEntries([...open].map((name) => [name, begun[name]]))
+  }
+
+  /** Where a surface is wanted now, that of the region that was chosen. */
+  function inputsFitting(id: string, step: Step, wished: Step['settings']): Step['inputs'] {
+    const kind = stepKind(step.kind)
+    const found = { ...step.inputs }
+    for (const spec of kind.narrowed?.(wished) ?? []) {
+      const key = (ref: InputRef): string => JSON.stringify(ref)
+      const fitting = new Set(inputs.choices(id, spec).map(({ ref }) => key(ref)))
+      const refs = found[spec.name] ?? []
+      const outer = refs.map((ref): InputRef => (!fitting.has(key(ref)) && 'part' in ref ? { outer: ref.part } : ref))
+      if (!refs.every((ref) => fitting.has(key(ref))) && outer.every((ref) => fitting.has(key(ref)))) found[spec.name] = outer
+    }
+    return found
+  }
+
+  return { choose }
+}
