@@ -32,7 +32,7 @@ async function choose(token: RegExp, option: RegExp): Promise<void> {
 describe('where the water stands still', () => {
   it('is kept by a condition, sliced, traced and measured', async () => {
     await begin('40 L/s, wandering')
-    await say('keep Water where mag(U) < 0.05 m/s and age > 900 s', /^Keep Water where mag\(U\) < 0.05 'm\/s' and age > 900 's'/)
+    await say('keep Water where mag(U) < 0.05 m/s and age > 900 s', /^Keep Water where mag\(U\) < 0.05 m\/s and age > 900 s/)
     await say('slice z 1', /^Slice at z = 1 m/)
     expect(await selected().textContent()).toMatch(/Slice\s*Keep 1\s*at z/)
     await say('area', /Measure/)
