@@ -68,7 +68,7 @@ const Settings = Type.Object({
 
 export const measure = defineStep({
   id: 'measure',
-  version: 2,
+  version: 3,
   title: 'Measure',
   words: ['measure', 'flow rate', ...quantities.flatMap(({ words }) => [...words])],
   icon: 'M3 16 L16 3 L21 8 L8 21 Z M7 12 L9 14 M10 9 L12.5 11.5 M13 6 L15 8',

@@ -11,9 +11,10 @@ import { onesOn, totalsOfDomain } from '../measure/totals'
 import { cellCount, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues } from '../mesh/MeshBlock'
+import type { Vector } from '../mesh/vectors'
 import { elementCount, joinPieces, partsOf } from '../shapes/Shape'
-import type { Shape, ShapeColumn, ShapeValues } from '../shapes/Shape'
-import { sampleLines } from '../trace/lineShapes'
+import type { Piece, Shape, ShapeColumn, ShapeValues } from '../shapes/Shape'
+import { samplePlaces, sampleLines } from '../trace/lineShapes'
 import { quantityOf } from './curveQuantities'
 import type { StepContext } from './StepKind'
 
@@ -53,17 +54,25 @@ export function measuredInput(context: StepContext, name: string): MeasuredInput
   return new MeasuredDomain(context, domain)
 }
 
-/** Samples on a line drawn by hand, which has no values but those of the cells that it runs through. */
+/** Samples on a line drawn by hand; like points, it has no values but those of the cells that it runs through. */
 const SAMPLES = 1000
 
 function measuredShape(context: StepContext, shape: Shape): MeasuredInput {
-  const isDrawn = shape.kind === 'lines' && shape.pieces.every(({ ranges }) => !ranges.length)
+  const hasCells = shape.pieces.some(({ ranges }) => ranges.length)
+  const isDrawn = !hasCells && (shape.kind === 'lines' || (shape.kind === 'points' && !shape.columns))
   const within = isDrawn ? context.domain('in') : undefined
   if (!within?.parts.length) return new MeasuredShape(context, shape, { isDrawn, notes: [] })
-  const { piece, outside } = sampleLines(within, joinPieces(shape.pieces), SAMPLES)
+  const drawn = joinPieces(shape.pieces)
+  const { kind } = shape
+  const { piece, outside } = kind === 'lines' ? sampleLines(within, drawn, SAMPLES) : samplePlaces(within, placesOf(drawn), false)
   const names = within.parts.map((part) => part.name).join(', ')
-  const notes = outside ? [`${outside} of about ${SAMPLES} samples lie outside ${names} and are left out.`] : []
-  return new MeasuredShape(context, { kind: 'lines', pieces: [piece] }, { isDrawn: false, notes })
+  const all = kind === 'lines' ? `about ${SAMPLES} samples` : `${drawn.elements.length} points`
+  const notes = outside ? [`${outside} of ${all} lie outside ${names} and are left out.`] : []
+  return new MeasuredShape(context, { kind, pieces: [piece] }, { isDrawn: false, notes })
+}
+
+function placesOf({ points, elements }: Piece): Vector[] {
+  return Array.from(elements, (p) => [points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!])
 }
 
 class MeasuredDomain implements MeasuredInput {
@@ -154,7 +163,7 @@ class MeasuredShape implements MeasuredInput {
   }
 
   totals(expression: Expression): Integrated {
-    if (this.of.isDrawn) throw new DataError('no-region', 'A line that was drawn has values in a region only; choose one under “in”.')
+    if (this.of.isDrawn) throw new DataError('no-region', 'What was drawn has values in a region only; choose one under “in”.')
     const values = this.valuesOf(expression)
     return { totals: integrateShape(this.shape, values), unit: values.unit }
   }

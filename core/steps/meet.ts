@@ -9,7 +9,7 @@ export const meet = defineStep({
   id: 'meet',
   version: 1,
   title: 'Intersection',
-  words: ['intersection', 'intersection curve', 'where surfaces meet', 'crossing', 'shared edge', 'contact line', 'waterline'],
+  words: ['intersection', 'meet', 'intersect', 'where surfaces meet', 'crossing', 'shared edge', 'contact line', 'waterline'],
   icon: 'M4 6 C9 6 15 18 20 18 M4 18 C9 18 15 6 20 6 M10.5 12 a1.5 1.5 0 1 0 3 0 a1.5 1.5 0 1 0 -3 0',
   settings: Type.Object({}),
   inputs: [

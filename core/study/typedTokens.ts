@@ -296,6 +296,11 @@ class TokenReader {
     else if (direction) this.set(direction.setting, axes[axis])
   }
 
+  private isCount(setting: string, { value, unit }: TypedNumber): boolean {
+    const { minimum = 1 } = (this.kind.settings.properties[setting] ?? {}) as { minimum?: number }
+    return unit === undefined && Number.isInteger(value) && value >= Math.max(1, minimum)
+  }
+
   /** Takes one number off the list, or the three of a position. */
   private useNumber(numbers: TypedNumber[], axis: string | undefined): void {
     const [number] = numbers as [TypedNumber]
@@ -335,7 +340,7 @@ class TokenReader {
       return
     }
     const token = this.tokens('number').find(
-      ({ setting, quantity }) => !this.given.has(setting) && (quantity !== 'count' || isCount(number)),
+      ({ setting, quantity }) => !this.given.has(setting) && (quantity !== 'count' || this.isCount(setting, number)),
     )
     if (!token) {
       this.unknown.push(`${number.value}${number.unit ? ` ${number.unit}` : ''}`)
@@ -365,9 +370,6 @@ class TokenReader {
   }
 }
 
-function isCount({ value, unit }: TypedNumber): boolean {
-  return unit === undefined && Number.isInteger(value) && value > 0
-}
 
 /** Where a name stands between spaces: the place of the space before it, -1 for nowhere. */
 function placeOf(text: string, name: string, isExact = false): number {

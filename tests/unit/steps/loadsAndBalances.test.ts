@@ -85,6 +85,17 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(read({ ...inside, m }).value).toBeCloseTo(564 + 283.5, 8)
   })
 
+  it('points drawn by hand are measured in a region, as far as they lie in it', () => {
+    const places = [[0.3, 0.2, 0.1], [1.1, 0.7, 0.4], [5, 0, 0]] // prettier-ignore
+    const one = { l: step('points', { places: places.slice(0, 1), joined: 'single' }, {}) }
+    const three = { l: step('points', { places, joined: 'single' }, {}) }
+    const on = (points: Steps, quantity: string) =>
+      read({ ...points, m: step('measure', { variable: 'T', quantity }, { of: [{ step: 'l' }], in: water }) })
+    expect(on(one, 'mean').value).toBeCloseTo(280 + 0.6 - 0.2 + 0.4, 10)
+    expect(on(three, 'max').value).toBeCloseTo(280 + 2.2 - 0.7 + 1.6, 10)
+    expect(on(three, 'mean').cautions).toEqual(['1 of 3 points lie outside Water and are left out.'])
+  })
+
   it('counts places as rings around an axis, written out', () => {
     const steps = { s: slice(2, 0.2), l: { ...slice(1, 0.4), inputs: { of: [{ step: 's' }] } } }
     const on = (settings: object) => read({ ...steps, m: measure({ around: 'y', axisAt: [0, 0, 0.2], ...settings }, [{ step: 'l' }]) })

@@ -247,6 +247,7 @@ describe('sentences in the palette', () => {
       { settings: { quantity: 'flux', variable: 'u' }, inputs: { of: [{ step: 'slice' }], 'out of': [{ part: 'water' }] }, unknown: [] },
     ],
     ['circle across z radius 390 cm about 0 0 1.2', { settings: { normal: [0, 0, 1], radius: 3.9, origin: [0, 0, 1.2] }, unknown: [] }],
+    ['plot T 1', { kind: 'plot', settings: { variable: 't' }, unknown: ['1'] }],
     ['fit of Plot 1', { kind: 'curve', settings: { act: 'line' }, unknown: ['Plot 1'] }],
     ['mean T over Slice 1 around z', { settings: { variable: 't', around: 'z' }, inputs: { of: [{ step: 'slice' }] }, unknown: [] }],
     ['measure T', { kind: 'measure', settings: { variable: 't' }, unknown: [] }],
