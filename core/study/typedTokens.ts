@@ -370,7 +370,6 @@ class TokenReader {
   }
 }
 
-
 /** Where a name stands between spaces: the place of the space before it, -1 for nowhere. */
 function placeOf(text: string, name: string, isExact = false): number {
   const at = new RegExp(`[\\s=]${escaped(name)}(?=[\\s=,])`, isExact ? 'u' : 'iu').exec(text)

@@ -4,6 +4,7 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Check } from 'lucide-vue-next'
 import type { VNodeRef } from 'vue'
 import { keepInside } from '~/composables/keepInside'
+import { walkList } from '~/composables/walkList'
 import type { Choice } from '~/composables/useVariables'
 
 const props = defineProps<{
@@ -24,17 +25,6 @@ function toggle(value: string, close: () => void): void {
   }
   emit('choose', toggled(props.selected, value))
 }
-
-/** Arrow keys walk the list. */
-function move(event: KeyboardEvent): void {
-  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
-  if (!by) return
-  event.preventDefault()
-  event.stopPropagation()
-  const items = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('[role=option]')]
-  const at = items.indexOf(document.activeElement as HTMLElement)
-  items[(at + by + items.length) % items.length]?.focus()
-}
 </script>
 
 <template>
@@ -48,7 +38,12 @@ function move(event: KeyboardEvent): void {
       >{{ label }}</PopoverButton
     >
     <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute left-0 top-6 max-h-72 w-60 overflow-auto" focus>
-      <div role="listbox" :aria-label="title" :aria-multiselectable="isList" @keydown="move">
+      <div
+        role="listbox"
+        :aria-label="title"
+        :aria-multiselectable="isList"
+        @keydown="(event: KeyboardEvent) => walkList(event, '[role=option]')"
+      >
         <button
           v-for="choice in choices"
           :key="choice.value"

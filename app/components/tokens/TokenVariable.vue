@@ -6,6 +6,7 @@ import type { VNodeRef } from 'vue'
 import { FormulaError } from '~~/core/errors'
 import type { Written } from '~~/core/study/writtenVariables'
 import { keepInside } from '~/composables/keepInside'
+import { walkList } from '~/composables/walkList'
 import type { Choice, VariableKind } from '~/composables/useVariables'
 
 /**
@@ -46,17 +47,6 @@ function enter(close: () => void): void {
   const first = exact ?? found.value.find(({ isHead }) => !isHead)
   if (text.value.trim() && first) void take(first.value, close)
 }
-
-/** Arrow keys walk the list. */
-function move(event: KeyboardEvent): void {
-  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key]
-  if (!by) return
-  event.preventDefault()
-  event.stopPropagation()
-  const items = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('[data-item]')]
-  const at = items.indexOf(document.activeElement as HTMLElement)
-  items[(at + by + items.length) % items.length]?.focus()
-}
 </script>
 
 <template>
@@ -65,7 +55,7 @@ function move(event: KeyboardEvent): void {
       label
     }}</PopoverButton>
     <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute left-0 top-6 w-72" focus>
-      <div @keydown="move" @click.stop>
+      <div @keydown="(event: KeyboardEvent) => walkList(event, '[data-item]')" @click.stop>
         <input
           v-model="text"
           data-item
@@ -89,12 +79,7 @@ function move(event: KeyboardEvent): void {
               :class="{ 'hover:bg-pine-wash focus:bg-pine-wash': !isHead }"
               @click="isHead || take(value, close)"
             >
-              <Check
-                :size="13"
-                class="shrink-0 self-center text-pine"
-                :class="{ invisible: value !== selected }"
-                aria-hidden="true"
-              />
+              <Check :size="13" class="shrink-0 self-center text-pine" :class="{ invisible: value !== selected }" aria-hidden="true" />
               <span class="truncate" :class="{ 'text-mute': isHead }">{{ name }}</span>
               <span class="ml-auto max-w-40 shrink-0 truncate pl-2 text-[11.5px] text-mute">{{ hint }}</span>
             </component>
