@@ -1,6 +1,7 @@
 /** Which variables there are on what a new step is made of, and which of them to begin with. */
 import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
+import { namesIn, parseFormula } from '~~/core/fields/formula/parse'
 import { stepKind } from '~~/core/steps'
 import type { InputRef } from '~~/core/study/studyModel'
 import { isNumbering, quantityOf } from '~~/core/units/quantities'
@@ -55,7 +56,7 @@ export function useVariablePicks({ cases: { catalogue, catalogues }, variables }
     const choices = all.length > 1 ? all.filter(({ value }) => value !== other) : all
     const last = (id: string): number => {
       const type = typeOf(id)
-      if (type) return type instanceof FormulaError || type.isCondition ? 3 : 0
+      if (type) return type instanceof FormulaError || type.isCondition ? 3 : isNumber(id) ? 2 : 0
       const field = fieldOf(id)
       if (!field?.moments.includes(moment.value)) return 2
       if (quantity && quantityOf(field.name, field.components, field.unit) === quantity) return -1
@@ -64,6 +65,11 @@ export function useVariablePicks({ cases: { catalogue, catalogues }, variables }
     }
     const isMissing = (id: string): number => Number(on.length > 0 && !on.some((part) => isOn(id, part)))
     return [...choices].sort((a, b) => isMissing(a.value) - isMissing(b.value) || last(a.value) - last(b.value))[0]?.value ?? ''
+  }
+
+  /** Whether a formula is the same everywhere: constants of the study, and what is worked out from numbers alone. */
+  function isNumber(id: string): boolean {
+    return namesIn(parseFormula(current.value!.formulas[id]!.text)).size === 0
   }
 
   /** Whether a variable is a field that numbers points or cells. */
