@@ -132,8 +132,10 @@ const found = computed<Act[]>(() => {
   const formula = text.value.trim()
   if (!whole && FORMULA.test(formula))
     return [{ title: `Formula ${formula}`, words: '', hint: 'a new variable', run: () => emit('formula', formula) }, ...matching]
-  // a single word is a sentence where it says more than the kind: “moment” is a load as a moment
-  if (!whole || (words.length < 2 && !Object.keys(whole.settings).length)) return matching
+  // a single word is a sentence where it says more than the kind, as “moment” does, and where nothing is called that
+  const isPlain = words.length < 2 && !Object.keys(whole?.settings ?? {}).length
+  const isCalled = words.length < 2 && matching[0]?.title.toLowerCase().startsWith(words[0]!)
+  if (!whole || isPlain || isCalled) return matching
   return [
     {
       title: describe(whole),

@@ -5,7 +5,7 @@ import type { InputRef, Step } from '~~/core/study/studyModel'
 import type { Inputs } from './useInputs'
 import type { NewSteps } from './useNewSteps'
 import type { StepEdits } from './useStepEdits'
-import type { Variables } from './useVariables'
+import type { VariableKind, Variables } from './useVariables'
 
 interface Around {
   inputs: Pick<Inputs, 'choices' | 'classOf'>
@@ -30,16 +30,16 @@ export function useStepChanges({ inputs, variables, edits, newSteps }: Around) {
     const kind = stepKind(step.kind)
     const [first] = own[kind.inputs[0]?.name ?? ''] ?? []
     const from = first && 'step' in first && !kind.sourceVariables ? first.step : undefined
+    const { variables: fields, formulas } = current.value!
+    // columns of a step may not be known yet
+    const isKnown = (id: string): boolean => id === '' || id in fields || id in formulas
+    const isUnfit = (kind: VariableKind, id: string): boolean =>
+      isKnown(id) && !variables.choices(kind, from).some(({ value }) => value === id)
     const unfit = kind
       .sentence(wished, first && inputs.classOf(first))
-      .flatMap((piece) =>
-        typeof piece !== 'string' &&
-        piece.token === 'variable' &&
-        piece.setting !== changed &&
-        !variables.choices(piece.kind, from).some((choice) => choice.value === wished[piece.setting])
-          ? [piece.setting]
-          : [],
-      )
+      .flatMap((piece) => (typeof piece !== 'string' && piece.token === 'variable' ? [piece] : []))
+      .filter((piece) => piece.setting !== changed && isUnfit(piece.kind, String(wished[piece.setting])))
+      .map(({ setting }) => setting)
     const open = new Set([...(kind.beginsAnew?.[changed] ?? []), ...unfit])
     const kept = Object.fromEntries(Object.entries(wished).filter(([name]) => !open.has(name)))
     const begun = kind.defaults(newSteps.around(Object.values(own).flat().flatMap(newSteps.partsOf)), kept)

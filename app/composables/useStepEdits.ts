@@ -92,7 +92,7 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
   function changeStep(id: string, change: Step['settings'], inputs: Step['inputs']): void {
     void store.edit(`Change ${name(id)}`, (study) => {
       changeSettingsIn(study.steps[id]!, caseId.value, change)
-      study.steps[id]!.inputs = inputs
+      if (JSON.stringify(study.steps[id]!.inputs) !== JSON.stringify(inputs)) study.steps[id]!.inputs = inputs
     })
   }
 

@@ -51,7 +51,7 @@ function enter(close: () => void): void {
 
 <template>
   <Popover class="relative inline" v-slot="{ close }">
-    <PopoverButton class="token max-w-60 truncate align-bottom" data-token :aria-label="`${title}: ${label}`" @click.stop>{{
+    <PopoverButton class="token max-w-60 truncate align-bottom" data-token :aria-label="`${title}: ${label}`" @click.stop="text = ''">{{
       label
     }}</PopoverButton>
     <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute left-0 top-6 w-72" focus>
