@@ -50,8 +50,7 @@ const COMPONENT = /[\p{L}_][\p{L}\p{N}_]*\.[a-z]{1,2}(?![\p{L}\p{N}_(])/gu
 /** A sentence as a step, with the components that it uses as formulas. */
 async function make(whole: ParsedSentence): Promise<unknown> {
   const ids = new Map<string, string>()
-  for (const own of mentioned.value)
-    if (isUsed(whole, own)) ids.set(own, await bench.edits.variableOf(writtenFormula(own)))
+  for (const own of mentioned.value) if (isUsed(whole, own)) ids.set(own, await bench.edits.variableOf(writtenFormula(own)))
   const settings = Object.fromEntries(Object.entries(whole.settings).map(([key, value]) => [key, ids.get(String(value)) ?? value]))
   return bench.addStep(whole.kind, { ...whole, settings, colour: ids.get(whole.colour ?? '') ?? whole.colour, before: props.before })
 }

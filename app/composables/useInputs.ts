@@ -41,7 +41,7 @@ export function useInputs() {
       .map(([id, step]) => ({ ref: { step: id }, label: step.name, hint: stepKind(step.kind).title.toLowerCase() }))
     return [...parts, ...others].filter(({ ref }) => {
       const found = classOf(ref)
-      return found !== undefined && spec.accepts.includes(found)
+      return found !== undefined && spec.accepts.includes(found) && (!spec.isPart || 'part' in ref)
     })
   }
 

@@ -41,6 +41,8 @@ export interface InputSpec {
   isForBare?: boolean
   /** Where the case that is shown has not got it, it is that of a case that has. */
   isAnywhere?: boolean
+  /** Only parts of the case, whole: no steps, and not the outside of a region. */
+  isPart?: boolean
 }
 
 /** What a part or step offers to others. */

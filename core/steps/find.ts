@@ -41,7 +41,7 @@ export const find = defineStep({
   words: ['find', 'node number', 'cell number', 'element number', 'node by number', 'number of a node', 'id'],
   icon: 'M10 4 a6 6 0 1 0 0.01 0 M14.5 14.5 L20 20 M8.5 8 L10.5 7 V13',
   settings: Settings,
-  inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],
+  inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true, isPart: true }],
   defaults({ numbering, range }, wishes) {
     const what = wishes.what ?? 'nodes'
     const variable = numbering(what === 'nodes' ? 'point' : 'cell')
