@@ -27,7 +27,8 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
     p: along('p', { samples: 5 }),
     U: along('U'),
   }
-  const curve = (own: Steps[string], more: Steps = {}) => evaluatorFor(data, { ...base, ...more, c: own }).curve('c')
+  const curve = (own: Steps[string], more: Steps = {}, formulas = {}) =>
+    evaluatorFor(data, { ...base, ...more, c: own }, formulas).curve('c')
   const workOut = (act: string, ...of: string[]) => curve(step('curve', { act }, { of: of.map((id) => ({ step: id })) }))
 
   it('are subtracted, divided and multiplied with their units on the abscissae of the first', () => {
@@ -59,6 +60,10 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
       expect(Math.atan2(py - 0.5, px - 1) + (i > 20 ? 2 * Math.PI : 0)).toBeCloseTo(length / 0.4, 3)
       expect(y[i]).toBeCloseTo(20 + 10 * px + py, 9)
     })
+    // a function of the place of each sample, which no mapping from nodes changes
+    const turn = { turn: 'atan2(here.y - 0.5 m, here.x - 1 m)' }
+    const against = curve(along('T', { samples: 41, against: 'variable', abscissa: 'turn' }), { l: ring }, turn).series[0]!
+    against.x.forEach((angle, i) => expect(angle).toBeCloseTo(Math.atan2(places![3 * i + 1]! - 0.5, places![3 * i]! - 1), 9))
     const wide = curve(along('T', { samples: 41 }), { l: { ...ring, settings: { ...ring.settings, radius: 0.6 } } })
     expect(wide.notes.join()).toMatch(/^\d+ of 41 samples lie outside the domain and are left as gaps$/)
     expect(wide.series[0]!.y.some(Number.isNaN)).toBe(true)
