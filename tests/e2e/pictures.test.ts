@@ -21,8 +21,13 @@ const { settled, say, selected, byId, select, begin } = workbenchOf(() => page, 
 const legend = () => page.locator('[data-legend]')
 const dialog = () => page.getByRole('dialog', { name: /^Legend of/ })
 
-/** Counts requests for results while something is done. */
+/** Counts requests for results while something is done, once what came before has been asked for: ranges and outliers follow a picture. */
 async function requestsOf(work: () => Promise<void>): Promise<number> {
+  while (await countedRequests(() => page.waitForTimeout(1000)));
+  return countedRequests(work)
+}
+
+async function countedRequests(work: () => Promise<void>): Promise<number> {
   let n = 0
   const count = (request: { url(): string }): void => void (n += Number(request.url().endsWith('/api/evaluate')))
   page.on('request', count)
