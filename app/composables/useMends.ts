@@ -2,7 +2,7 @@
 import { stepKind } from '~~/core/steps'
 import type { InputSpec } from '~~/core/steps/StepKind'
 import type { ReadingMend } from '~~/core/measure/results'
-import { freshId } from '~~/core/study/studyModel'
+import { formulaOf } from '~~/core/study/writtenVariables'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { Inputs } from './useInputs'
@@ -143,14 +143,6 @@ export function useMends({ evaluated, inputs, variables, edits, newSteps }: Arou
       for (const [input, keys] of lists) step.inputs[input] = keys.map((part) => ({ part: part! }))
       if (formula) step.settings[formula.setting] = formulaOf(draft, formula)
     }
-  }
-
-  /** The formula of a text, which is made if there is none. */
-  function formulaOf(draft: Study, { name, text }: { name: string; text: string }): string {
-    const known = Object.keys(draft.formulas).find((id) => draft.formulas[id]!.text === text)
-    const id = known ?? freshId(name, draft.formulas, draft.variables)
-    if (!known) draft.formulas[id] = { name, rank: Object.keys(draft.formulas).length + 1, text }
-    return id
   }
 
   async function make(id: string, { kind, settings, of, formula }: NonNullable<ReadingMend['makes']>): Promise<void> {

@@ -6,7 +6,7 @@ import { exhibitCopy, takeOutOfExhibits } from '~~/core/study/exhibits'
 import type { Over } from '~~/core/study/over'
 import { changeSettingsIn, inCase, setOwnIn, settingsIn } from '~~/core/study/perCase'
 import { putUnder, takeOut } from '~~/core/study/rewire'
-import { addWritten, knownFormula } from '~~/core/study/writtenVariables'
+import { formulaOf } from '~~/core/study/writtenVariables'
 import type { Written } from '~~/core/study/writtenVariables'
 import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { InputRef, Look, Step } from '~~/core/study/studyModel'
@@ -64,10 +64,8 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
 
   /** Colours a step by a formula, which is made if there is none of its text. */
   function colourByFormula(id: string, called: string, text: string): void {
-    const study = current.value!
-    const known = knownFormula(study, text)
     void store.edit(`Colour ${name(id)} by ${text}`, (draft) => {
-      const formula = known ?? addWritten(draft, { name: called, text })
+      const formula = formulaOf(draft, { name: called, text })
       const { look } = draft.steps[id]!
       look.variable = formula
       // the range is about that of what it was made of
@@ -77,11 +75,9 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
 
   /** A formula that was written where a variable is chosen: the one of this text, which is made if there is none. */
   async function variableOf(written: Written): Promise<string> {
-    const known = knownFormula(current.value!, written.text)
-    if (known !== undefined) return known
-    let made = ''
-    await store.edit(`Formula ${written.name}`, (draft) => void (made = addWritten(draft, written)))
-    return made
+    let id = ''
+    await store.edit(`Formula ${written.name}`, (draft) => void (id = formulaOf(draft, written)))
+    return id
   }
 
   function changeSettings(id: string, change: Step['settings'], title?: string): void {

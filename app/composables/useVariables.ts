@@ -31,6 +31,9 @@ export interface VariableChoice extends Choice {
 
 export const oneColour: Choice = { value: '', label: 'one colour', hint: 'no variable' }
 
+/** Numbers of components; any of them when undefined. */
+const componentsOf = { any: undefined, scalar: 1, vector: 3, through: 3, tensor: 6 }
+
 export type VariableKind = 'any' | 'scalar' | 'vector' | 'tensor' | 'through'
 
 export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { results }: Pick<Evaluated, 'results'>) {
@@ -113,7 +116,7 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
   function choices(kind: VariableKind, stepId?: string): Choice[] {
     const study = current.value
     if (!study) return []
-    const wanted = { any: undefined, scalar: 1, vector: 3, through: 3, tensor: 6 }[kind]
+    const wanted = componentsOf[kind]
     const formulas = ranked(study.formulas)
       .filter(([id]) => {
         const found = typeOf(id)!
@@ -154,7 +157,7 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     const own = writtenFormula(text)
     const type = checked(own.text, formulaScope(current.value!, caseId.value, catalogue.value, null))
     if (type instanceof FormulaError) return type
-    const wanted = { any: undefined, scalar: 1, vector: 3, through: 3, tensor: 6 }[kind]
+    const wanted = componentsOf[kind]
     if (wanted && type.components !== wanted)
       return new FormulaError('kind', `${kindName(wanted)} must stand here, and this is ${kindName(type.components)}.`, type.range)
     return { ...own, hint: type.dimensions ? unitName(type.dimensions) : 'unit unknown' }

@@ -1,5 +1,5 @@
 /** Length along lines from their beginning, at both ends of each segment. */
-import { chainSegments, lengthsAlong, pathLines } from './chainSegments'
+import { lengthsAlong, linesOf } from './chainSegments'
 import { joinPieces } from './Shape'
 import type { Piece } from './Shape'
 
@@ -10,9 +10,8 @@ import type { Piece } from './Shape'
  */
 export function arcLengths(pieces: readonly Piece[]): Float64Array[] {
   const whole = joinPieces(pieces)
-  const lines = whole.paths ? pathLines({ ...whole, paths: whole.paths }) : chainSegments(whole)
   const all = new Float64Array(whole.elements.length).fill(NaN)
-  for (const { points, segments } of lines) {
+  for (const { points, segments } of linesOf(whole)) {
     const ends = lengthsAlong(whole.points, points)
     segments.forEach(({ element, isForward }, i) => {
       all[2 * element + Number(!isForward)] = ends[i]!

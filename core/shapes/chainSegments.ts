@@ -46,8 +46,13 @@ export function chainSegments(shape: Piece): Polyline[] {
   return lines.sort((a, b) => b.points.length - a.points.length)
 }
 
+/** Lines in the direction in which they were drawn or traced; those of loose segments as `chainSegments` begins them. */
+export function linesOf(piece: Piece): Polyline[] {
+  return piece.paths ? pathLines({ ...piece, paths: piece.paths }) : chainSegments(piece)
+}
+
 /** The paths of traced lines: their points follow one another. */
-export function pathLines({ paths, elements }: Piece & { paths: Uint32Array }): Polyline[] {
+function pathLines({ paths, elements }: Piece & { paths: Uint32Array }): Polyline[] {
   const segmentTo = new Map<number, number>()
   for (let e = 0; 2 * e < elements.length; e++) segmentTo.set(elements[2 * e + 1]!, e)
   return Array.from({ length: paths.length - 1 }, (_, k) => {

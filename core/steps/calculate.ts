@@ -6,7 +6,7 @@ import type { Expression } from '../fields/formula/parse'
 import type { Numbers } from '../fields/formula/typed'
 import { named } from '../measure/reductions'
 import type { Reading } from '../measure/results'
-import { parseUnit, sameDimensions, unitName } from '../units/units'
+import { isSameKind, parseUnit, unitName } from '../units/units'
 import { letterOf } from './offers'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -31,8 +31,7 @@ export const calculate = defineStep({
 
 /** As far as they are known. */
 function areAlike(a: string | null, b: string | null): boolean {
-  const [left, right] = [parseUnit(a ?? ''), parseUnit(b ?? '')]
-  return !left || !right || sameDimensions(left.dimensions, right.dimensions)
+  return a === null || b === null || isSameKind(a, b)
 }
 
 function calculated(context: StepContext, text: string): Reading {

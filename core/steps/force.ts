@@ -13,7 +13,7 @@ import { VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { elementCount, partsOf } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
-import { parseUnit, sameDimensions } from '../units/units'
+import { isSameKind } from '../units/units'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -138,7 +138,7 @@ function tractions(context: StepContext, shape: Shape, { source }: Static<typeof
 /** Solvers without density have pressures and stresses over the density. @param wanted  what to choose instead of anything else */
 function absolute(context: StepContext, of: Expression, shape: Shape, wanted: string): Expression {
   const { unit } = context.quantity(of, partsOf(shape))
-  if (unit !== null && isOfUnit(unit, 'm²/s²')) return productOf(nameOf('density'), of)
+  if (unit !== null && isSameKind(unit, 'm²/s²')) return productOf(nameOf('density'), of)
   requireStress(context, of, shape, wanted)
   return of
 }
@@ -146,11 +146,7 @@ function absolute(context: StepContext, of: Expression, shape: Shape, wanted: st
 /** @throws DataError where the unit is known and is none of a force over an area */
 function requireStress(context: StepContext, of: Expression, shape: Shape, wanted: string): void {
   const { unit } = context.quantity(of, partsOf(shape))
-  if (unit === null || isOfUnit(unit, 'Pa')) return
+  if (unit === null || isSameKind(unit, 'Pa')) return
   const told = unit === '1' ? 'has no unit' : `is in ${unit}`
   throw new DataError('no-stress', `“${labelOf(of)}” ${told} and is no force over an area; choose ${wanted}.`)
-}
-
-function isOfUnit(unit: string, other: string): boolean {
-  return sameDimensions(parseUnit(unit)!.dimensions, parseUnit(other)!.dimensions)
 }

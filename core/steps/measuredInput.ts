@@ -11,9 +11,10 @@ import { onesOn, totalsOfDomain } from '../measure/totals'
 import { cellCount, hasCutWholes, isWhole, lostCells, lostNotes } from '../mesh/Domain'
 import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { FieldValues } from '../mesh/MeshBlock'
+import { vectorAt } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { elementCount, joinPieces, partsOf } from '../shapes/Shape'
-import type { Piece, Shape, ShapeColumn, ShapeValues } from '../shapes/Shape'
+import type { Shape, ShapeColumn, ShapeValues } from '../shapes/Shape'
 import { samplePlaces, sampleLines } from '../trace/lineShapes'
 import { quantityOf } from './curveQuantities'
 import type { StepContext } from './StepKind'
@@ -64,15 +65,12 @@ function measuredShape(context: StepContext, shape: Shape): MeasuredInput {
   if (!within?.parts.length) return new MeasuredShape(context, shape, { isDrawn, notes: [] })
   const drawn = joinPieces(shape.pieces)
   const { kind } = shape
-  const { piece, outside } = kind === 'lines' ? sampleLines(within, drawn, SAMPLES) : samplePlaces(within, placesOf(drawn), false)
+  const places = (): Vector[] => Array.from(drawn.elements, (p) => vectorAt(drawn.points, p))
+  const { piece, outside } = kind === 'lines' ? sampleLines(within, drawn, SAMPLES) : samplePlaces(within, places(), false)
   const names = within.parts.map((part) => part.name).join(', ')
   const all = kind === 'lines' ? `about ${SAMPLES} samples` : `${drawn.elements.length} points`
   const notes = outside ? [`${outside} of ${all} lie outside ${names} and are left out.`] : []
   return new MeasuredShape(context, { kind, pieces: [piece] }, { isDrawn: false, notes })
-}
-
-function placesOf({ points, elements }: Piece): Vector[] {
-  return Array.from(elements, (p) => [points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!])
 }
 
 class MeasuredDomain implements MeasuredInput {

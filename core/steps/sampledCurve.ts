@@ -1,10 +1,11 @@
 /** Samples of regions along lines that were drawn by hand: they lie in no cell, so their values are those of the cells they run through. */
 import { DataError } from '../errors'
+import { vectorAt } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
-import { chainSegments, lengthsAlong, pathLines } from '../shapes/chainSegments'
+import { lengthsAlong, linesOf } from '../shapes/chainSegments'
 import type { Polyline } from '../shapes/chainSegments'
 import { joinPieces } from '../shapes/Shape'
-import type { Piece, Shape } from '../shapes/Shape'
+import type { Shape } from '../shapes/Shape'
 import { crossings } from '../trace/cellCrossings'
 import { samplePlaces, sharesOf } from '../trace/lineShapes'
 import type { Spacing } from '../trace/lineShapes'
@@ -24,11 +25,6 @@ export function isDrawn({ kind, pieces }: Shape): boolean {
   return kind === 'lines' && pieces.length > 0 && pieces.every(({ ranges }) => !ranges.length)
 }
 
-/** Lines in the direction in which they were drawn; those of loose segments from an end. */
-export function linesOf(piece: Piece): Polyline[] {
-  return piece.paths ? pathLines({ ...piece, paths: piece.paths }) : chainSegments(piece)
-}
-
 /**
  * Samples of drawn lines in the regions of the input “in”.
  *
@@ -41,7 +37,7 @@ export function sampledCurve(context: StepContext, drawn: Shape, samples: number
   if (!domain.parts.length) throw new DataError('no-region', 'A line is sampled in a region; choose one under “in”.')
   const whole = joinPieces(drawn.pieces)
   const all = linesOf(whole).map(({ points: nodes }) => {
-    const corners = nodes.map((p): Vector => [whole.points[3 * p]!, whole.points[3 * p + 1]!, whole.points[3 * p + 2]!])
+    const corners = nodes.map((p) => vectorAt(whole.points, p))
     const ends = lengthsAlong(whole.points, nodes)
     const total = ends[ends.length - 1]!
     const between = (i: number): number[] =>

@@ -71,9 +71,6 @@ export function readTokens(kind: StepKind, verb: string, rest: string, reading: 
   return reader.finish()
 }
 
-/** Joins a name and its number while words are read. */
-const NAMED = '\u0000'
-
 class TokenReader {
   private readonly settings: Record<string, unknown> = {}
   private readonly inputs: Record<string, InputRef[]> = {}
@@ -261,7 +258,7 @@ class TokenReader {
       const value = this.valueIn({ ...number, unit }, this.unitOf(piece))
       if (value === undefined) continue
       this.set(piece.setting, value)
-      const length = hasUnit ? found[0].length : found[0].length - (found[2] === undefined ? 0 : found[2].length)
+      const length = found[0].length - (hasUnit ? 0 : (found[2]?.length ?? 0))
       this.text = this.text.slice(0, found.index) + ' '.repeat(length) + this.text.slice(found.index + length)
     }
   }
@@ -276,8 +273,8 @@ class TokenReader {
     const numbers: TypedNumber[] = []
     let axis: string | undefined
     // a number behind a name that is not known is part of it
-    const words = this.text.replace(/(?<=\s\p{Lu}\p{L}*) (?=\d+\s)/gu, NAMED).split(/[\s=;]+|,(?!\d)/)
-    for (const word of words.filter(Boolean).map((own) => own.replace(NAMED, ' '))) {
+    const words = this.text.match(/(?<=\s)\p{Lu}\p{L}* \d+(?=\s)|(?:[^\s=;,]|,(?=\d))+/gu) ?? []
+    for (const word of words) {
       const number = numberIn(word)
       const last = numbers[numbers.length - 1]
       if (axes[word.toLowerCase()] && (this.tokens('plane').length || this.tokens('direction').length)) axis = word.toLowerCase()

@@ -37,6 +37,11 @@ export function knownFormula(study: Study, text: string): string | undefined {
   return Object.keys(study.formulas).find((id) => study.formulas[id]!.text === text)
 }
 
+/** The formula of a text, which is made if there is none. Changes a draft. */
+export function formulaOf(study: Study, written: Written): string {
+  return knownFormula(study, written.text) ?? addWritten(study, written)
+}
+
 /** Adds a formula under a name that is free. @returns its id */
 export function addWritten(study: Study, { name, text }: Written): string {
   const id = freshId(name, study.formulas, study.variables)

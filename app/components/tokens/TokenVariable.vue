@@ -36,7 +36,6 @@ const written = computed(() => {
 
 async function take(choice: string | Written, close: () => void): Promise<void> {
   close()
-  text.value = ''
   emit('choose', typeof choice === 'string' ? choice : await bench.edits.variableOf({ name: choice.name, text: choice.text }))
 }
 
