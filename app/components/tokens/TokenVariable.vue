@@ -50,11 +50,12 @@ function enter(close: () => void): void {
 
 <template>
   <Popover class="relative inline" v-slot="{ close }">
-    <PopoverButton class="token max-w-60 truncate align-bottom" data-token :aria-label="`${title}: ${label}`" @click.stop="text = ''">{{
+    <PopoverButton class="token max-w-60 truncate align-bottom" data-token :aria-label="`${title}: ${label}`" @click.stop>{{
       label
     }}</PopoverButton>
     <PopoverPanel :ref="keepInside as VNodeRef" class="pop absolute left-0 top-6 w-72" focus>
-      <div @keydown="(event: KeyboardEvent) => walkList(event, '[data-item]')" @click.stop>
+      <!-- the list begins with all there is, however it was left the last time -->
+      <div @vue:before-mount="text = ''" @keydown="(event: KeyboardEvent) => walkList(event, '[data-item]')" @click.stop>
         <input
           v-model="text"
           data-item
