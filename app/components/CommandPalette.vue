@@ -4,7 +4,7 @@ import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, Dialo
 import { stepKind, stepKinds } from '~~/core/steps'
 import type { StepKind } from '~~/core/steps/StepKind'
 import { fitsBefore } from '~~/core/study/rewire'
-import { givenText } from '~~/core/study/sentenceText'
+import { givenText, placesText } from '~~/core/study/sentenceText'
 import { overWords } from '~~/core/study/over'
 import { parseSentence } from '~~/core/study/parseSentence'
 import type { ParsedSentence } from '~~/core/study/parseSentence'
@@ -71,9 +71,11 @@ const unitAct = computed<Act | null>(() => {
 })
 const SHOWN_IN = /^(?:show\s+)?(.+?)\s+in\s+(\S+)$/i
 
-function describe({ kind, settings, inputs, colour, over = [] }: ParsedSentence): string {
+function describe({ kind, settings, inputs, colour, places, over = [] }: ParsedSentence): string {
   const ends = over.flatMap(({ is }) => (is === 'values' ? [] : overWords[is]))
-  const said = givenText(kind, study.value!, settings, inputs, bench.wordsOf(null, inputs))
+  const words = bench.wordsOf(null, inputs)
+  const at = places ? ` at ${placesText(places.places, words)}` : ''
+  const said = givenText(kind, study.value!, settings, inputs, words) + at
   const text = ends.length ? `${said} over ${ends.join(' and ')}` : said
   return colour && stepKind(kind).hasColour ? `${text} coloured by ${variableName(study.value!, colour)}` : text
 }

@@ -1,6 +1,7 @@
 /** What making a new step takes: others that are made with it, what it is made of, what it lacks. */
 import type { InputClass, InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { freshId } from '~~/core/study/studyModel'
+import type { Vector } from '~~/core/mesh/vectors'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 
 export function withSteps(study: Study, made: ReadonlyMap<string, Step>): Study {
@@ -9,6 +10,11 @@ export function withSteps(study: Study, made: ReadonlyMap<string, Step>): Study 
 
 export function freshIn(study: Study, made: ReadonlyMap<string, Step>, kind: StepKind): string {
   return freshId(kind.title.split(' ')[0]!, study.steps, Object.fromEntries(made))
+}
+
+/** An input for which points are made: a single one by itself, several joined to a line. */
+export function ofPlaces(spec: InputSpec, places: readonly Vector[]): InputSpec {
+  return { ...spec, makes: 'points', makesWith: { places, joined: places.length > 1 ? 'line' : 'single' } }
 }
 
 /** The last readings or curves up to the selected one if that is one, in the order of the trail. */

@@ -13,9 +13,10 @@ import type { Over } from '~~/core/study/over'
 import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
 import { exhibit } from '~~/core/study/exhibits'
 import { ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
+import type { Places } from '~~/core/study/typedTokens'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
-import { freshIn, lackOf, latestOf, withSteps } from './madeSteps'
+import { freshIn, lackOf, latestOf, ofPlaces, withSteps } from './madeSteps'
 import type { Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
@@ -35,6 +36,8 @@ interface Around {
 export interface StepWishes {
   settings?: Record<string, unknown>
   inputs?: Record<string, InputRef[]>
+  /** Points that are made with it, for one of its inputs. */
+  places?: Places | undefined
   colour?: string | null
   over?: Over | undefined
   /** Step that it is put before: it takes what that takes, which is then made of it. */
@@ -93,7 +96,7 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
       made.set(id, step)
       return { step: id }
     }
-    const own = inputsFor(kind, settings, wishes.inputs ?? {}, liked, make)
+    const own = inputsFor(kind, settings, wishes, liked, make)
     const lack = lackOf(kind, { settings, inputs: own }, study, (spec) => inputs.choices('', spec).length > 0)
     if (lack) {
       store.notice = { text: lack, isError: true }
@@ -260,13 +263,14 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
   function inputsFor(
     kind: StepKind,
     settings: Step['settings'],
-    wished: Record<string, InputRef[]>,
+    { inputs: wished = {}, places }: StepWishes,
     colour: string | null,
     make: (spec: InputSpec, first: readonly InputRef[]) => InputRef,
   ): Step['inputs'] {
     const [holder] = kind.variables(settings)
     const variable = holder === undefined ? colour : String(settings[holder])
-    const specs = kind.narrowed?.(settings) ?? kind.inputs
+    const all = kind.narrowed?.(settings) ?? kind.inputs
+    const specs = all.map((spec) => (spec.name === places?.input ? ofPlaces(spec, places.places) : spec))
     let first: readonly InputRef[] = []
     let isMade = false
     return Object.fromEntries(
@@ -277,12 +281,13 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
         // lines and points of a case have values of their own
         const isEnough = spec.onlyFor === 'lines' && spec.isOptional && first.every((ref) => 'part' in ref)
         if (spec.onlyFor && (isOther || isEnough)) return [spec.name, named ?? []]
-        const found = named?.length
-          ? named.slice(0, spec.isList ? undefined : 1)
-          : inputsFitting(kind, spec, {
-              ...{ settings, isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined },
-              ...{ variable, taken: first },
-            })
+        const found =
+          named?.length || spec.name === places?.input
+            ? (named ?? []).slice(0, spec.isList ? undefined : 1)
+            : inputsFitting(kind, spec, {
+                ...{ settings, isFirst: i === 0, isOne: !spec.isList || kind.reading !== undefined },
+                ...{ variable, taken: first },
+              })
         if (i === 0) {
           first = found
           isMade = !found.length && spec.makes !== undefined

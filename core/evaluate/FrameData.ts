@@ -161,8 +161,10 @@ export class FrameData implements Measurable {
     const all = [...new Set([...own, ...within])]
     const parts = [...new Set([...own, ...this.expressions.meaningful(expression, all)])]
     const bound = this.expressions.on(expression, parts)
+    // what depends on the place alone is taken at each place of a curve itself: an angle along a circle is no mean of those of nodes
+    const isByCorners = bound.onShape || (shape.kind !== 'surface' && parts.every((part) => isOfPlaces(bound.on(part))))
     const pieces = shape.pieces.map((piece) => {
-      if (bound.onShape) return this.valuesByCorners(expression, shape, piece)
+      if (isByCorners) return this.valuesByCorners(expression, shape, piece)
       const { motion } = piece
       return mapPiece(piece, (part, block, use, touched) =>
         this.onBlock(part, (blocks) =>
@@ -305,6 +307,15 @@ function cornerGeometry(kind: ShapeKind, piece: Piece): { normals: Float64Array;
   const normals = new Float64Array(3 * n)
   for (let i = 0; i < normals.length; i++) normals[i] = byElement[3 * Math.floor(i / 9) + (i % 3)]!
   return { normals, positions }
+}
+
+/** Whether it depends on the place and on numbers alone. */
+function isOfPlaces(typed: Typed): boolean {
+  return usesPosition(typed) && !fieldsOf(typed).size && !hasPutIns(typed)
+}
+
+function hasPutIns(typed: Typed): boolean {
+  return isPutIn(typed) || typed.of.some(hasPutIns)
 }
 
 function usesNormal({ operation, of }: Typed): boolean {

@@ -3,13 +3,13 @@
  * sentence of that kind. Numbers, names and choices go to the first token that takes them (`typedTokens.ts`), in whatever order they are
  * typed. What no token takes is named.
  */
-import { stepKinds } from '../steps'
+import { stepKind, stepKinds } from '../steps'
 import type { StepKind } from '../steps/StepKind'
 import { plainSurroundings } from './defaults'
 import type { Over, OverAxis } from './over'
 import type { InputRef, Study } from './studyModel'
 import { readTokens } from './typedTokens'
-import type { TypedUnits } from './typedTokens'
+import type { Places, TypedUnits } from './typedTokens'
 
 export interface ParsedSentence {
   kind: string
@@ -20,6 +20,8 @@ export interface ParsedSentence {
   colour: string | null
   /** What a reading or a curve is taken over. */
   over: Over | undefined
+  /** Points that are made with it. */
+  places: Places | undefined
   /** Words that mean nothing here. */
   unknown: string[]
 }
@@ -30,7 +32,7 @@ const OVER = new RegExp(`\\s+over\\s+${ALL}(moments?|times?|cases?)(?:\\s+and\\s
 
 /** @returns null when no kind of step begins like this */
 export function parseSentence(text: string, study: Study, units: TypedUnits): ParsedSentence | null {
-  const typed = text.trim()
+  const typed = withVerb(text.trim(), study)
   const candidates = stepKinds
     .flatMap((kind) => [kind.title.toLowerCase(), ...kind.words].map((word) => ({ kind, word })))
     .filter(({ word }) => typed.toLowerCase() === word || typed.toLowerCase().startsWith(`${word} `))
@@ -38,8 +40,19 @@ export function parseSentence(text: string, study: Study, units: TypedUnits): Pa
     .sort((a, b) => a.unknown.length - b.unknown.length || b.word.length - a.word.length || a.nOpen - b.nOpen)
   const best = candidates[0]
   if (!best) return null
-  const { kind, settings, inputs, colour, over, unknown } = best
-  return { kind, settings, inputs, colour, over, unknown }
+  const { word, kind, settings, inputs, colour, over, places, unknown } = best
+  // along a single place there is no curve: its value is a number, and over moments a curve
+  if (stepKind(kind).curve && places?.places.length === 1) return parseSentence(`mean ${typed.slice(word.length)}`, study, units)
+  return { kind, settings, inputs, colour, over, places, unknown }
+}
+
+/** “Plot 1 - Plot 2”, “Measure 1 / Measure 2”: with the word before it that such sentences begin with. */
+function withVerb(typed: string, study: Study): string {
+  const before = /^(.+?)\s*[-+*/−]\s/.exec(typed)?.[1]?.toLowerCase()
+  const first = Object.values(study.steps).find(({ name }) => name.toLowerCase() === before)
+  if (!first) return typed
+  const { curve, reading } = stepKind(first.kind)
+  return curve ? `work out ${typed.replaceAll('−', '-')}` : reading ? `calculate ${typed}` : typed
 }
 
 /** A sentence as one of a kind, and how many of its numbers are not given. */

@@ -85,7 +85,7 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
     case 'position':
       return placeText(vector(piece.setting), words)
     case 'positions':
-      return (settings[piece.setting] as Vector[]).map((place) => placeText(place, words)).join('; ')
+      return placesText(settings[piece.setting] as Vector[], words)
     case 'direction':
       return axisName(vector(piece.setting)) ?? 'a direction'
     case 'condition':
@@ -98,6 +98,10 @@ function pieceText(piece: SentencePiece, settings: Readonly<Record<string, unkno
     case 'colour':
       return ''
   }
+}
+
+export function placesText(places: readonly Vector[], words: SentenceWords): string {
+  return places.map((place) => placeText(place, words)).join('; ')
 }
 
 /** The unit once, behind the last number. */

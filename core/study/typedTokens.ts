@@ -5,11 +5,12 @@ import { letterOf, unitOfNumbers } from '../steps/offers'
 import type { SentencePiece, Surroundings } from '../steps/offers'
 import { stepKind } from '../steps'
 import type { StepKind } from '../steps/StepKind'
-import { inUnit, readNumber } from '../units/typedNumbers'
+import { inUnit } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
 import { inputClassOf } from './inputClass'
 import type { InputRef, Study } from './studyModel'
+import { escaped, numberIn, takePlaces, whereIn } from './typedWords'
 
 /** Units that steps keep their numbers in. */
 export interface TypedUnits {
@@ -25,10 +26,18 @@ interface Reading {
   around: Surroundings
 }
 
+/** Places that are typed where lines or points can stand. */
+export interface Places {
+  input: string
+  places: Vector[]
+}
+
 export interface TokensRead {
   settings: Record<string, unknown>
   inputs: Record<string, InputRef[]>
   colour: string | null
+  /** Points that it is to be made of. */
+  places: Places | undefined
   unknown: string[]
   /** Numbers of the sentence that were not given. */
   nOpen: number
@@ -62,6 +71,7 @@ export function readTokens(kind: StepKind, verb: string, rest: string, reading: 
   reader.readCondition()
   reader.readCalculation()
   reader.readColour()
+  reader.readPlaces()
   reader.readChoices(verb)
   reader.readCases()
   reader.readNames()
@@ -75,6 +85,7 @@ class TokenReader {
   private readonly settings: Record<string, unknown> = {}
   private readonly inputs: Record<string, InputRef[]> = {}
   private colour: string | null = null
+  private places: Places | undefined
   private readonly unknown: string[] = []
   /** Settings that were given. */
   private readonly given = new Set<string>()
@@ -153,10 +164,28 @@ class TokenReader {
     const [id, { name } = { name: '' }] =
       variablesOf(this.reading.study)
         .sort(([, a], [, b]) => b.name.length - a.name.length)
-        .find(([, v]) => placeOf(after, v.name) === 0) ?? []
+        .find(([, v]) => whereIn(after, v.name) === 0) ?? []
     if (id === undefined) return
     this.colour = id
     this.text = this.text.slice(0, said.index) + after.slice(name.length + 1)
+  }
+
+  /** What numbers are taken of can be typed itself: “T at 0.3 0.2 0.5”. */
+  readPlaces(): void {
+    const input = this.kind.inputs.find(({ accepts }) => accepts.includes('lines'))
+    if (!(this.kind.reading ?? this.kind.curve) || !input || this.tokens('position').length) return
+    const { places, rest } = takePlaces(this.text)
+    const found = places.map((numbers) => this.placeOf(numbers)).filter((place) => place !== undefined)
+    if (!found.length) return
+    this.places = { input: input.name, places: found }
+    this.text = rest
+  }
+
+  /** Numbers without a unit have the last one that is named. */
+  private placeOf(numbers: readonly TypedNumber[]): Vector | undefined {
+    const unit = numbers.findLast((n) => n.unit !== undefined)?.unit
+    const place = numbers.map((n) => this.valueIn({ ...n, unit: n.unit ?? unit }, this.reading.units.length))
+    return place.every((x) => x !== undefined) ? (place as Vector) : undefined
   }
 
   readChoices(verb: string): void {
@@ -167,7 +196,7 @@ class TokenReader {
       const words = options
         .flatMap(({ value, label, words: own = [] }) => [label.replace(/ \(.*/, ''), ...own].map((word) => ({ value, word })))
         .sort((a, b) => b.word.length - a.word.length)
-      const found = words.find(({ word }) => placeOf(` ${verb} ${this.text}`, word) >= 0)
+      const found = words.find(({ word }) => whereIn(` ${verb} ${this.text}`, word) >= 0)
       if (!found) continue
       this.set(setting, found.value)
       this.takeName(found.word)
@@ -205,7 +234,7 @@ class TokenReader {
 
   /** Puts spaces in place of a name. @returns where it stood, -1 for nowhere */
   private takeName(name: string, isExact = false): number {
-    const at = placeOf(this.text, name, isExact)
+    const at = whereIn(this.text, name, isExact)
     if (at < 0) return at
     // “in” before a name is no inch
     const from = at - (/\sin$/i.exec(this.text.slice(0, at))?.[0].length ?? 0)
@@ -218,7 +247,8 @@ class TokenReader {
     const found = inputClassOf(this.reading.study, ref)
     const settings = this.kind.defaults(this.reading.around, this.settings)
     const spec = (this.kind.narrowed?.(settings) ?? this.kind.inputs).find(
-      ({ name: input, accepts, isList }) => found !== undefined && accepts.includes(found) && (isList || !this.inputs[input]),
+      ({ name: input, accepts, isList }) =>
+        found !== undefined && accepts.includes(found) && input !== this.places?.input && (isList || !this.inputs[input]),
     )
     if (spec) this.inputs[spec.name] = [...(this.inputs[spec.name] ?? []), ref]
     else this.unknown.push(name)
@@ -306,10 +336,8 @@ class TokenReader {
     const position = this.tokens('position').find(({ setting }) => !this.given.has(setting))
     const [list] = this.tokens('positions')
     if (position && numbers.length >= 3) {
-      const three = numbers.splice(0, 3)
-      const unit = three.findLast((n) => n.unit !== undefined)?.unit
-      const place = three.map((n) => this.valueIn({ ...n, unit: n.unit ?? unit }, units.length))
-      if (place.every((x) => x !== undefined)) this.set(position.setting, place)
+      const place = this.placeOf(numbers.splice(0, 3))
+      if (place) this.set(position.setting, place)
       return
     }
     if (list && numbers.length >= 3) {
@@ -358,33 +386,24 @@ class TokenReader {
   private isOfSentence(word: string): boolean {
     const settings = this.kind.defaults(this.reading.around, this.settings)
     const plain = this.kind.sentence(settings).filter((piece) => typeof piece === 'string')
-    return placeOf(` ${plain.join(' ').replaceAll(',', ' ')} `, word) >= 0
+    return whereIn(` ${plain.join(' ').replaceAll(',', ' ')} `, word) >= 0
   }
 
   finish(): TokensRead {
-    const { settings, inputs, colour, unknown } = this
-    return { settings, inputs, colour, unknown, nOpen: this.tokens('number').filter(({ setting }) => !this.given.has(setting)).length }
+    const { settings, inputs, colour, places, unknown } = this
+    return {
+      settings,
+      inputs,
+      colour,
+      places,
+      unknown,
+      nOpen: this.tokens('number').filter(({ setting }) => !this.given.has(setting)).length,
+    }
   }
-}
-
-/** Where a name stands between spaces: the place of the space before it, -1 for nowhere. */
-function placeOf(text: string, name: string, isExact = false): number {
-  const at = new RegExp(`[\\s=]${escaped(name)}(?=[\\s=,])`, isExact ? 'u' : 'iu').exec(text)
-  return at ? at.index : -1
-}
-
-/** A number, possibly followed by its unit without a space. */
-function numberIn(word: string): TypedNumber | undefined {
-  const found = readNumber(word)
-  return found?.unit && !parseUnit(found.unit) ? undefined : found
 }
 
 function variablesOf(study: Study): [string, { name: string }][] {
   return [...Object.entries(study.formulas), ...Object.entries(study.variables)]
-}
-
-function escaped(text: string): string {
-  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
 }
 
 function isFormula(text: string): boolean {

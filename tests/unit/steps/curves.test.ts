@@ -61,9 +61,11 @@ describe.each(boxKinds)('curves in a box of %s cells', (kind) => {
       expect(y[i]).toBeCloseTo(20 + 10 * px + py, 9)
     })
     // a function of the place of each sample, which no mapping from nodes changes
-    const turn = { turn: 'atan2(here.y - 0.5 m, here.x - 1 m)' }
-    const against = curve(along('T', { samples: 41, against: 'variable', abscissa: 'turn' }), { l: ring }, turn).series[0]!
-    against.x.forEach((angle, i) => expect(angle).toBeCloseTo(Math.atan2(places![3 * i + 1]! - 0.5, places![3 * i]! - 1), 9))
+    for (const place of ['here', 'pos']) {
+      const turn = { turn: `atan2(${place}.y - dy, ${place}.x - 1 m)`, dy: '0.5 m' }
+      const against = curve(along('T', { samples: 41, against: 'variable', abscissa: 'turn' }), { l: ring }, turn).series[0]!
+      against.x.forEach((angle, i) => expect(angle).toBeCloseTo(Math.atan2(places![3 * i + 1]! - 0.5, places![3 * i]! - 1), 9))
+    }
     const wide = curve(along('T', { samples: 41 }), { l: { ...ring, settings: { ...ring.settings, radius: 0.6 } } })
     expect(wide.notes.join()).toMatch(/^\d+ of 41 samples lie outside the domain and are left as gaps$/)
     expect(wide.series[0]!.y.some(Number.isNaN)).toBe(true)

@@ -254,6 +254,26 @@ describe('sentences in the palette', () => {
     ['measure area', { kind: 'measure', settings: { quantity: 'size' }, unknown: [] }],
     ['weighted mean T by speed', { kind: 'measure', settings: { quantity: 'weighted', variable: 't', weight: 'speed' }, unknown: [] }],
     ['plot T along line 300 samples', { kind: 'plot', settings: { variable: 't', samples: 300 }, unknown: ['line'] }],
+    [
+      'plot T at -200 mm, 30 cm, 0.5 over time',
+      {
+        ...{ kind: 'measure', settings: { quantity: 'mean', variable: 't' }, over: [{ is: 'moments' }], unknown: [] },
+        places: { input: 'of', places: [[-0.2, 0.3, 0.005]] },
+      },
+    ],
+    [
+      'plot T from 0 0 1 to 2 0 1 m in Water 300 samples',
+      {
+        ...{ kind: 'plot', settings: { variable: 't', samples: 300 }, inputs: { in: [{ part: 'water' }] }, unknown: [] },
+        places: {
+          input: 'along',
+          places: [
+            [0, 0, 1],
+            [2, 0, 1],
+          ],
+        },
+      },
+    ],
     ['line from 0 0 1 to 2 0 1 m', { kind: 'line', settings: { start: [0, 0, 1], end: [2, 0, 1] }, unknown: [] }],
     [
       'keep Water where speed < 0.05 m/s and T > 900, whole cells, coloured by T',
@@ -284,6 +304,19 @@ describe('sentences in the palette', () => {
       value: (_: string, value: number) => `${value}`,
     }
     expect(givenText(kind, made, settings, inputs, words)).toBe(told)
+  })
+
+  it('names of curves and readings with a sign between them are worked out', () => {
+    const made = study()
+    for (const name of ['Plot 1', 'Plot 2']) made.steps[name] = { ...withSettings(made, 'plot', {}), name }
+    const of = [{ step: 'Plot 1' }, { step: 'Plot 2' }]
+    expect(parseSentence('Plot 1 - Plot 2', made, units)).toMatchObject({
+      kind: 'curve',
+      settings: { act: 'difference' },
+      inputs: { of },
+      unknown: [],
+    })
+    expect(parseSentence('measure 1 / 2 K', made, units)).toMatchObject({ kind: 'calculate', settings: { text: 'a / 2 K' }, unknown: [] })
   })
 
   it.each(stepKinds.map((kind) => [kind.id, kind] as const))('what the sentence of %s shows can be typed', (id, kind) => {

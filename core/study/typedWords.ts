@@ -1,0 +1,57 @@
+/** What is found in the text of a sentence: names, numbers, and places such as “at 0.3 0.2 0.5 m” or “from 0 0 0 to 1 0 0”. */
+import { readNumber } from '../units/typedNumbers'
+import type { TypedNumber } from '../units/typedNumbers'
+import { parseUnit } from '../units/units'
+
+/** A word, or a number with a decimal comma. */
+const WORD = /(?:[^\s=;,]|,(?=\d))+/gu
+const LEADS = new Set(['at', 'from', 'to'])
+
+/** @returns three numbers for each place, and the text with spaces where they stood */
+export function takePlaces(text: string): { places: TypedNumber[][]; rest: string } {
+  const words = [...text.matchAll(WORD)].map(([word], i, all) => ({ word, start: all[i]!.index, end: all[i]!.index + word.length }))
+  const places: TypedNumber[][] = []
+  let rest = text
+  for (let i = 0; i < words.length; i++) {
+    if (!LEADS.has(words[i]!.word.toLowerCase())) continue
+    const { numbers, next } = numbersBehind(words, i + 1)
+    if (numbers.length !== 3) continue
+    places.push(numbers)
+    const [from, to] = [words[i]!.start, words[next - 1]!.end]
+    rest = rest.slice(0, from) + ' '.repeat(to - from) + rest.slice(to)
+    i = next - 1
+  }
+  return { places, rest }
+}
+
+/** Numbers with their units from a word on, as far as they go. @returns `next`: the first word that is none */
+function numbersBehind(words: readonly { word: string }[], from: number): { numbers: TypedNumber[]; next: number } {
+  const numbers: TypedNumber[] = []
+  let next = from
+  for (; next < words.length; next++) {
+    const { word } = words[next]!
+    const number = numberIn(word)
+    const last = numbers[numbers.length - 1]
+    if (number) numbers.push(number)
+    else if (last && !last.unit && parseUnit(word)) last.unit = word
+    else break
+  }
+  return { numbers, next }
+}
+
+/** A number, possibly followed by its unit without a space. */
+export function numberIn(word: string): TypedNumber | undefined {
+  const found = readNumber(word)
+  return found?.unit && !parseUnit(found.unit) ? undefined : found
+}
+
+/** Where a name stands between spaces: the place of the space before it, -1 for nowhere. */
+export function whereIn(text: string, name: string, isExact = false): number {
+  const at = new RegExp(`[\\s=]${escaped(name)}(?=[\\s=,])`, isExact ? 'u' : 'iu').exec(text)
+  return at ? at.index : -1
+}
+
+/** As a regular expression that stands for itself. */
+export function escaped(text: string): string {
+  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+}
