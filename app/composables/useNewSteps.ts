@@ -279,7 +279,7 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
         // what is made with it is not in the study yet
         const isOther = !isMade && (!first[0] || inputs.classOf(first[0]) !== spec.onlyFor)
         // lines and points of a case have values of their own
-        const isEnough = spec.onlyFor === 'lines' && spec.isOptional && first.every((ref) => 'part' in ref)
+        const isEnough = spec.onlyFor === 'lines' && spec.isOptional && !isMade && first.every((ref) => 'part' in ref)
         if (spec.onlyFor && (isOther || isEnough)) return [spec.name, named ?? []]
         const found =
           named?.length || spec.name === places?.input

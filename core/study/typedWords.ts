@@ -14,29 +14,30 @@ export function takePlaces(text: string): { places: TypedNumber[][]; rest: strin
   let rest = text
   for (let i = 0; i < words.length; i++) {
     if (!LEADS.has(words[i]!.word.toLowerCase())) continue
-    const { numbers, next } = numbersBehind(words, i + 1)
-    if (numbers.length !== 3) continue
-    places.push(numbers)
-    const [from, to] = [words[i]!.start, words[next - 1]!.end]
+    const numbers = numbersBehind(words, i + 1)
+    // what is left over is a number of something else
+    const n = numbers.length - (numbers.length % 3)
+    if (!n) continue
+    for (let k = 0; k < n; k += 3) places.push(numbers.slice(k, k + 3))
+    const [from, to] = [words[i]!.start, words[numbers[n - 1]!.last]!.end]
     rest = rest.slice(0, from) + ' '.repeat(to - from) + rest.slice(to)
-    i = next - 1
+    i = numbers[n - 1]!.last
   }
   return { places, rest }
 }
 
-/** Numbers with their units from a word on, as far as they go. @returns `next`: the first word that is none */
-function numbersBehind(words: readonly { word: string }[], from: number): { numbers: TypedNumber[]; next: number } {
-  const numbers: TypedNumber[] = []
-  let next = from
-  for (; next < words.length; next++) {
-    const { word } = words[next]!
+/** Numbers with their units from a word on, as far as they go, each with its last word. */
+function numbersBehind(words: readonly { word: string }[], from: number): (TypedNumber & { last: number })[] {
+  const numbers: (TypedNumber & { last: number })[] = []
+  for (let i = from; i < words.length; i++) {
+    const { word } = words[i]!
     const number = numberIn(word)
-    const last = numbers[numbers.length - 1]
-    if (number) numbers.push(number)
-    else if (last && !last.unit && parseUnit(word)) last.unit = word
+    const before = numbers[numbers.length - 1]
+    if (number) numbers.push({ ...number, last: i })
+    else if (before && !before.unit && parseUnit(word)) Object.assign(before, { unit: word, last: i })
     else break
   }
-  return { numbers, next }
+  return numbers
 }
 
 /** A number, possibly followed by its unit without a space. */

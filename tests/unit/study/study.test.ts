@@ -262,7 +262,7 @@ describe('sentences in the palette', () => {
       },
     ],
     [
-      'plot T from 0 0 1 to 2 0 1 m in Water 300 samples',
+      'plot T from 0 0 1 to 2 0 1 300 samples in Water',
       {
         ...{ kind: 'plot', settings: { variable: 't', samples: 300 }, inputs: { in: [{ part: 'water' }] }, unknown: [] },
         places: {
