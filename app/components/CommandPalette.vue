@@ -10,7 +10,7 @@ import { parseSentence } from '~~/core/study/parseSentence'
 import type { ParsedSentence } from '~~/core/study/parseSentence'
 import { FormulaError } from '~~/core/errors'
 import { variableName } from '~~/core/study/studyModel'
-import { withMentioned, writtenFormula } from '~~/core/study/writtenVariables'
+import { expressionsIn, withMentioned, writtenFormula } from '~~/core/study/writtenVariables'
 import { parseUnit, sameDimensions } from '~~/core/units/units'
 
 export interface Act {
@@ -41,13 +41,10 @@ const sentence = computed(() =>
     : null,
 )
 
-/** Components that are named, such as U.x: formulas that the study need not have yet. */
-const mentioned = computed(() =>
-  (text.value.match(COMPONENT) ?? []).filter((own) => !(bench.variables.written(own, 'scalar') instanceof FormulaError)),
-)
-const COMPONENT = /[\p{L}_][\p{L}\p{N}_]*\.[a-z]{1,2}(?![\p{L}\p{N}_(])/gu
+/** Expressions in it, such as U.x or distance("Wall"): formulas that the study need not have yet. */
+const mentioned = computed(() => expressionsIn(text.value).filter((own) => !(bench.variables.written(own, 'any') instanceof FormulaError)))
 
-/** A sentence as a step, with the components that it uses as formulas. */
+/** A sentence as a step, with the expressions that it uses as formulas. */
 async function make(whole: ParsedSentence): Promise<unknown> {
   const ids = new Map<string, string>()
   for (const own of mentioned.value) if (isUsed(whole, own)) ids.set(own, await bench.edits.variableOf(writtenFormula(own)))

@@ -63,7 +63,7 @@ export const PartSchema = Type.Object({
   /** Of regions that are meant to be one layer of cells thick. */
   isPlane: Type.Optional(Type.Boolean()),
   /** Of tables without places: what their points stand along, by x in this unit. Such a part is plotted, not drawn. */
-  abscissa: Type.Optional(Type.Object({ name: Name, unit: UnitText })),
+  abscissa: Type.Optional(Type.Object({ name: Name, unit: UnitText, unitFrom: Type.Optional(Origin) })),
   /** Of points: what each is called, by the number, from 1, that a field has there. */
   labels: Type.Optional(Type.Object({ by: Name, texts: Type.Array(Type.String({ maxLength: 100 })) })),
   /** Of surfaces. */

@@ -15,6 +15,8 @@ export const DescriptionSchema = Type.Object(
     lengthUnit: Type.Optional(Unit),
     /** Units by field name; null takes a unit away. */
     units: Type.Optional(Type.Record(Type.String(), Unit)),
+    /** Units of what the rows of tables stand along, by part; null takes a unit away. */
+    abscissae: Type.Optional(Type.Record(Type.String(), Unit)),
     /** By surface; null takes it away. */
     roles: Type.Optional(Type.Record(Type.String(), Type.Union([RoleSchema.properties.is, Type.Null()]))),
     /** By region; null takes it away. */
@@ -34,9 +36,9 @@ export type Description = Static<typeof DescriptionSchema>
 /** @throws UserError for an unknown unit or name */
 export function describeCase(
   catalogue: Catalogue,
-  { lengthUnit, units = {}, roles = {}, materials = {}, planes = {}, join, unjoin }: Description,
+  { lengthUnit, units = {}, abscissae = {}, roles = {}, materials = {}, planes = {}, join, unjoin }: Description,
 ): Catalogue {
-  for (const unit of [lengthUnit, ...Object.values(units)]) if (unit) requireUnit(unit)
+  for (const unit of [lengthUnit, ...Object.values(units), ...Object.values(abscissae)]) if (unit) requireUnit(unit)
   const changed: Catalogue = {
     ...catalogue,
     ...(lengthUnit !== undefined && { lengthUnit, lengthUnitFrom: 'user' as const }),
@@ -52,8 +54,10 @@ export function describeCase(
       const role = roles[part.name]
       const material = materials[part.name]
       const isPlane = planes[part.name]
+      const along = abscissae[part.name]
       if (role !== undefined) next.role = role === null ? undefined : { is: role, from: 'user' }
       if (material !== undefined) next.material = material ?? undefined
+      if (along !== undefined && part.abscissa) next.abscissa = { ...part.abscissa, unit: along, unitFrom: 'user' }
       if (isPlane !== undefined) next.isPlane = isPlane
       return next
     }),
@@ -113,9 +117,11 @@ export function keepDescription(fresh: Catalogue, known: Catalogue): Catalogue {
     parts: fresh.parts.map((part) => {
       const before = known.parts.find((p) => p.name === part.name)
       const role = part.role ?? before?.role
+      const isAlongSaid = before?.abscissa?.unitFrom === 'user' && before.abscissa.name === part.abscissa?.name
       return {
         ...part,
         ...(before?.role?.from === 'user' ? { role: before.role } : role && { role }),
+        ...(isAlongSaid && { abscissa: before.abscissa }),
         ...(before?.material && { material: before.material }),
       }
     }),

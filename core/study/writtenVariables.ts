@@ -5,6 +5,7 @@ import { expressionText, nameOf } from '../fields/formula/expressions'
 import { componentNames } from '../fields/formula/typed'
 import { freshId } from './studyModel'
 import type { Study } from './studyModel'
+import { parseUnit } from '../units/units'
 
 /** A formula that may be in the study already. */
 export interface Written {
@@ -50,6 +51,15 @@ export function addWritten(study: Study, { name, text }: Written): string {
   for (let i = 2; taken.has(free); i++) free = `${name} ${i}`
   study.formulas[id] = { name: free, rank: Object.keys(study.formulas).length + 1, text }
   return id
+}
+
+/** Text without spaces but those inside parentheses (three deep) and quotes. */
+const PIECE = /(?:[^\s()"=,]|"[^"]*"|\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\))+/gu
+
+/** Pieces of a sentence that look like expressions: `U.x`, `mag(U)^2`, `distance("Wall")`. They need not be right. */
+export function expressionsIn(sentence: string): string[] {
+  const pieces = sentence.match(PIECE) ?? []
+  return pieces.filter((own) => /^[\p{L}_(`]/u.test(own) && /[\p{L}\p{N}_")`][.*/^+(-]/u.test(own) && !parseUnit(own))
 }
 
 /** The study with formulas that a sentence names by their text, each by it. */

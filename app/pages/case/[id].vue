@@ -5,6 +5,7 @@ import { ChevronDown } from 'lucide-vue-next'
 import { boxSize } from '~~/core/check/cautions'
 import { formatCount, formatNumber } from '~~/core/colour/ticks'
 import { cellWords } from '~~/core/mesh/cellWords'
+import { quantityByName, unitChoices } from '~~/core/units/quantities'
 import BrandMark from '~/components/BrandMark.vue'
 import CautionsCard from '~/components/check/CautionsCard.vue'
 import FieldsCard from '~/components/check/FieldsCard.vue'
@@ -32,7 +33,7 @@ const own = computed(
 const cells = computed(() => own.value.reduce((n, p) => n + p.cells, 0))
 const types = computed(() => {
   const names = [...new Set(own.value.flatMap((p) => Object.keys(p.cellTypes)))]
-  if (isTable.value) return `rows, along ${own.value[0]?.abscissa!.name}`
+  if (isTable.value) return 'rows'
   return names.length === 1 ? `cells, all ${cellWords(names[0]!)}` : 'cells'
 })
 const volume = computed(() => {
@@ -40,6 +41,12 @@ const volume = computed(() => {
   return figures.length && figures.every(Boolean) ? figures.reduce((sum, f) => sum + f!.size, 0) : null
 })
 const isTable = computed(() => own.value.every((part) => part.abscissa))
+const abscissa = computed(() => own.value[0]?.abscissa)
+const abscissaUnits = computed(() => {
+  const { name = '', unit = null } = abscissa.value ?? {}
+  const byName = quantityByName(name, 1)?.choices ?? []
+  return [...new Set([...unitChoices(unit), ...byName, 'm', 'mm', '1', '°', 's'])].slice(0, 8)
+})
 const size = computed(() => catalogue.value && boxSize(catalogue.value))
 const moments = computed(() => catalogue.value?.moments ?? [])
 const momentsInWords = computed(() => {
@@ -142,6 +149,20 @@ const notice = ref('')
             <div class="flex flex-col-reverse">
               <dt class="text-[12px] text-mute">{{ types }}</dt>
               <dd class="num text-[17px]">{{ formatCount(cells) }}</dd>
+            </div>
+            <div v-if="abscissa" class="flex flex-col-reverse">
+              <dt class="text-[12px] text-mute">that the rows stand along</dt>
+              <dd class="num text-[17px]">
+                {{ abscissa.name }}
+                <UnitToken
+                  class="text-[13px]"
+                  :unit="abscissa.unit"
+                  :is-guess="false"
+                  :choices="abscissaUnits"
+                  :label="`Unit of ${abscissa.name}`"
+                  @choose="(unit) => check.describe({ abscissae: { [own[0]!.name]: unit } })"
+                />
+              </dd>
             </div>
             <div v-if="volume !== null && !isTable" class="flex flex-col-reverse">
               <dt class="text-[12px] text-mute">{{ ['number', 'length', 'area', 'volume'][own[0]!.dimension] }}</dt>

@@ -225,6 +225,16 @@ describe('what was said of a case', () => {
     expect(again.parts[1]!.role).toEqual({ is: 'outlet', from: 'user' })
   })
 
+  test('of a table, what its rows stand along has the unit that was said; what is no table has none', () => {
+    const [table] = catalogue([]).parts
+    const rows = catalogue([field('p')], { parts: [{ ...table!, name: 'table', dimension: 0, abscissa: { name: 'angle', unit: null } }] })
+    const said = describeCase(rows, { abscissae: { table: '°', Water: 'm' } })
+    expect(said.parts[0]!.abscissa).toEqual({ name: 'angle', unit: '°', unitFrom: 'user' })
+    expect(keepDescription(rows, said).parts).toEqual(said.parts)
+    expect(describeCase(known, { abscissae: { Water: 'm' } }).parts[0]!.abscissa).toBeUndefined()
+    expect(() => describeCase(rows, { abscissae: { table: 'furlong' } })).toThrow('not a unit')
+  })
+
   test('joined fields keep their places in the list, those taken apart as well', () => {
     const names = ['u', 'v', 'w', 'a', 'b', 'c']
     const fresh = catalogue(names.map((name) => field(name)))

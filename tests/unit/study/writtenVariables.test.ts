@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { newStudy } from '../../../core/study/defaults'
-import { addWritten, knownFormula, partsOfVariable, withMentioned, writtenFormula } from '../../../core/study/writtenVariables'
+import {
+  addWritten,
+  expressionsIn,
+  knownFormula,
+  partsOfVariable,
+  withMentioned,
+  writtenFormula,
+} from '../../../core/study/writtenVariables'
 
 describe('variables that are written where one is chosen', () => {
   it.each([
@@ -29,5 +36,13 @@ describe('variables that are written where one is chosen', () => {
     expect(study.formulas[other]).toEqual({ name: 'U_x 2', rank: 2, text: 'abs(U.x)' })
     expect(Object.keys(withMentioned(study, ['U.y']).formulas)).toEqual([id, other, 'U.y'])
     expect(Object.keys(study.formulas)).toEqual([id, other])
+  })
+
+  it('expressions stand in sentences, with spaces inside parentheses', () => {
+    expect(expressionsIn('plot distance("Outer wall") against mag(U - vec(1 m/s, 0, 0)) along Line 1, -0.2 m/s')).toEqual([
+      'distance("Outer wall")',
+      'mag(U - vec(1 m/s, 0, 0))',
+    ])
+    expect(expressionsIn('slice z 0.6 vort.z in 80 L/s by p/k')).toEqual(['vort.z', 'p/k'])
   })
 })
