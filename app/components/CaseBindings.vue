@@ -47,12 +47,6 @@ function replace(id: string, event: Event): void {
   if (box.value) void bench.cases.replace(id, box.value)
   box.value = ''
 }
-
-function add(event: Event): void {
-  const box = event.target as HTMLSelectElement
-  void bench.cases.add(box.value)
-  box.value = ''
-}
 </script>
 
 <template>
@@ -151,13 +145,6 @@ function add(event: Event): void {
         :disabled="isMultiplied"
         @change="wantsFactors = ($event.target as HTMLInputElement).checked"
       />Factors, where a case stores a variable in another measure</label
-    >
-    <label v-if="addable.length" class="mt-2 flex items-center gap-2"
-      >Add a case
-      <select class="field" @change="add">
-        <option value="">choose…</option>
-        <option v-for="row in addable" :key="row.id" :value="row.id">{{ row.name }}</option>
-      </select></label
     >
     <p v-if="problem" role="alert" class="mt-1 text-brick">{{ problem }}</p>
   </div>

@@ -3,6 +3,7 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { Link2, Settings2 } from 'lucide-vue-next'
 import { ranked } from '~~/core/study/studyModel'
+import AddCase from './AddCase.vue'
 import CaseBindings from './CaseBindings.vue'
 import CaseUnits from './CaseUnits.vue'
 
@@ -25,6 +26,7 @@ const cases = computed(() => (bench.document.value ? ranked(bench.document.value
       <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name
       }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>
     </button>
+    <AddCase />
     <Popover class="relative ml-auto">
       <PopoverButton
         class="icon size-6!"

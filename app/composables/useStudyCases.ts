@@ -82,7 +82,8 @@ export function useStudyCases() {
     let added = ''
     await store.edit(`Add case ${row.name}`, (study) => void (added = attachCase(study, caseId, row.name, row.catalogue!)))
     await store.reloadCases()
-    choose(added)
+    // a table has nothing to be looked at by itself: it stands beside the case that is shown
+    if (row.catalogue.parts.some(({ abscissa }) => !abscissa)) choose(added)
   }
 
   function remove(id: string): void {

@@ -2,10 +2,10 @@
 /** The library: studies, cases, and what can be brought in. */
 import { FolderOpen, FolderUp, Trash2, Upload, X } from 'lucide-vue-next'
 import { useEventListener } from '@vueuse/core'
-import { formatCount } from '~~/core/colour/ticks'
 import type { Catalogue } from '~~/core/case/catalogue'
 import type { SourceEntry } from '~~/server/cases/sources'
 import type { UploadFile } from '~/composables/useUpload'
+import { sizeOfCase } from '~/composables/sizeOfCase'
 import { filesOfDrop } from '~/composables/useUpload'
 import BrandMark from '~/components/BrandMark.vue'
 import SourceList from '~/components/SourceList.vue'
@@ -133,19 +133,6 @@ const restore = (): Promise<void> =>
     await load()
   })
 
-function sizeOf({ catalogue }: CaseRow): string {
-  if (!catalogue) return ''
-  const cells = catalogue.parts
-    .filter((p) => p.dimension === Math.max(...catalogue.parts.map((q) => q.dimension)))
-    .reduce((n, p) => n + p.cells, 0)
-  if (catalogue.parts.every((p) => p.abscissa)) return `${formatCount(cells)} rows of XY data`
-  const n = catalogue.moments.length
-  return (
-    `${formatCount(cells)} cells · ${catalogue.parts.length} ${catalogue.parts.length === 1 ? 'part' : 'parts'} · ` +
-    `${n === 1 ? 'one moment' : `${n} moments`}`
-  )
-}
-
 const toggle = (id: string): void => void (chosen.value = toggled(chosen.value, id))
 
 useEventListener('dragover', (event: DragEvent) => event.preventDefault())
@@ -247,10 +234,12 @@ useEventListener('drop', (event: DragEvent) => {
           <NuxtLink :id="`case-${row.id}`" :to="`/case/${row.id}`" class="w-56 truncate font-medium hover:text-pine hover:underline">{{
             row.name
           }}</NuxtLink>
-          <span v-if="row.state === 'ready'" class="num flex-1 truncate text-[12px] text-mute">{{ sizeOf(row) }}</span>
+          <span v-if="row.state === 'ready'" class="num flex-1 truncate text-[12px] text-mute">{{
+            row.catalogue ? sizeOfCase(row.catalogue) : ''
+          }}</span>
           <span v-else-if="row.state === 'failed'" role="alert" class="flex-1 text-[12px] text-brick">{{ row.failure }}</span>
           <span v-else class="flex flex-1 items-center gap-3 text-[12px] text-mute">
-            <span v-if="row.catalogue" class="num truncate">{{ sizeOf(row) }}</span>
+            <span v-if="row.catalogue" class="num truncate">{{ sizeOfCase(row.catalogue) }}</span>
             <span class="h-1 w-24 shrink-0 overflow-hidden rounded bg-line"
               ><span class="block h-full bg-pine" :style="{ width: `${100 * (row.progress?.share ?? 0)}%` }" /></span
             ><span class="truncate">{{ row.progress?.what ?? 'waiting' }}</span

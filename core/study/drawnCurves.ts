@@ -1,6 +1,7 @@
 /** Curves as a chart draws them: scaled, named, in the units of the study, on one of its axes. */
 import type { PlainCurve, PlainSeries, Quantity } from '../measure/results'
-import { displayOf, inDisplay } from '../units/quantities'
+import { dimensionKey, displayOf, inDisplay } from '../units/quantities'
+import type { Display } from '../units/quantities'
 import { divide, isSameKind, parseUnit, sameDimensions, unitName } from '../units/units'
 import { inUnit } from '../units/typedNumbers'
 import { axisNames, filledIn, readChartAmount } from './chart'
@@ -68,10 +69,11 @@ export function drawnChart(curves: readonly CurveOfChart[], look: ChartLook, uni
     if (found.length) axes[axis] = drawnAxis(found, look[axis] ?? {}, units, cautions)
   }
   const series = scaled.flatMap(({ curve, plain, words }) => {
-    const [x, y] = [plain.x, plain.y].map(({ unit, isDifference }) => displayOf(unit, units, isDifference))
+    const x = displayOn(axes.x, plain.x, units)
+    const y = displayOn(axes[curve.isRight ? 'right' : 'y'], plain.y, units)
     const shade = plain.shade && displayOf(plain.shade.unit, units)
     const off = (error: number | null): number | null => (error === null ? null : inDisplay(y ?? null, error) - inDisplay(y ?? null, 0))
-    const turned = (values: PlainSeries['x'], to: typeof x): PlainSeries['x'] =>
+    const turned = (values: PlainSeries['x'], to: Display | null | undefined): PlainSeries['x'] =>
       !to || (to.factor === 1 && to.offset === 0) ? values : values.map((value) => (value === null ? null : inDisplay(to, value)))
     return plain.series.map((own) => ({
       ...own,
@@ -186,16 +188,29 @@ function drawnAxis(
     const said = ({ name, unit }: Quantity): string => `${name} ${unit === '1' ? 'without a unit' : `in ${unit ?? 'an unknown unit'}`}`
     cautions.push(`Two units stand on one axis: ${said(first!)} and ${said(other)}; put one of them on the right.`)
   }
-  const to = displayOf(first!.unit, units, first!.isDifference)
+  // what has a unit of its own, such as an angle in degrees, says more than a plain number
+  const named = found.find(({ unit }) => unit !== '1' && isSameKind(first!.unit, unit))
+  const raw = (named ?? first!).unit
+  const to = displayOf(raw, units, first!.isDifference)
   const names = [...new Set(found.map(({ name }) => name))]
   const unit = to ? to.unit : null
   return {
     title: title ?? `${names.slice(0, 3).join(', ')}${names.length > 3 ? ', …' : ''}${unit === '1' ? '' : `, ${unit ?? 'unit unknown'}`}`,
     unit,
-    raw: first!.unit,
+    raw,
     ...(first!.isDifference && { isDifference: true }),
     ...(range && { ends: [inDisplay(to, range[0]), inDisplay(to, range[1])] }),
   }
+}
+
+/** All curves on an axis are drawn in its unit, whichever each has itself; one of another kind in its own. */
+function displayOn(
+  axis: Pick<DrawnAxis, 'unit'> | undefined,
+  { unit, isDifference }: Quantity,
+  units: Readonly<Record<string, string>>,
+): Display | null {
+  const own = axis?.unit == null ? null : parseUnit(axis.unit)
+  return displayOf(unit, own ? { ...units, [dimensionKey(own.dimensions)]: axis!.unit! } : units, isDifference)
 }
 
 /** What of the curves does not show as they are drawn, in plain sentences. */

@@ -112,6 +112,7 @@ const panels = [
   { title: 'Views', words: 'camera angle rotate turn normal perspective exact' },
   { title: 'Take a picture', words: 'image png photo save export report' },
   { title: 'Save a film', words: 'animation video movie gif mp4 webm' },
+  { title: 'Add a case or a table', words: 'run compare measurement data import' },
   { title: 'Cases and bindings', words: 'compare run add parts variables names' },
   { title: 'Units of this case', words: 'display convert' },
   { title: 'All variables', words: 'list fields unit range smallest largest minimum maximum table' },

@@ -56,6 +56,27 @@ describe('what a chart cannot show', () => {
 })
 
 describe('curves of a chart', () => {
+  it('are drawn in the unit of their axis, whichever they have themselves', () => {
+    const angle = (unit: string): Quantity => ({ name: 'angle', unit })
+    const drawing = drawnChart(
+      [
+        curve([0, Math.PI], [1, 2], {}, [angle('1'), speed]),
+        curve([0, 90], [5, 10], {}, [angle('°'), { name: 'measured', unit: 'km/h' }]),
+        curve([0, 1], [1, 2], { isRight: true }, [angle('1'), { name: 'T', unit: 'K' }]),
+        curve([0, 1], [20, 30], { isRight: true }, [angle('1'), { name: 'measured T', unit: '°C' }]),
+      ],
+      { x: { range: [0, 90] } },
+      {},
+    )
+    expect(drawing.axes.x).toMatchObject({ title: 'angle, °', raw: '°', ends: [0, 90] })
+    expect(drawing.series[0]!.x[1]).toBeCloseTo(180, 12)
+    expect(drawing.series[1]!.x).toEqual([0, 90])
+    expect(drawing.series[1]!.y.map((v) => v! * 3.6)).toEqual([5, 10])
+    expect(drawing.series[3]!.y).toEqual([293.15, 303.15])
+    expect(drawing.series.map(({ units }) => units.y)).toEqual(['m/s', 'm/s', 'K', 'K'])
+    expect(drawing.cautions).toEqual([])
+  })
+
   it('are divided and shifted with their units, and shown in those of the study', () => {
     const own = curve([100, 200, null], [1, 3, 5], { xPlus: '0.1 m', xOver: '0.4 m', yOver: '2 m/s' })
     const { series, axes } = drawnChart([own], {}, {})
