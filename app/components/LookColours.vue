@@ -68,13 +68,16 @@ function set(change: { [K in keyof Look]?: Look[K] | undefined }): void {
 /** Times that the range may be as wide as that of 98 % of the values. */
 const WIDE = 5
 
+/** Share of the range below which values differ by rounding alone, and a range of theirs would show that. */
+const ROUNDING = 1e-6
+
 /** Where a few values take most of the colours. */
 const outliers = computed(() => {
   const middle = bench.evaluated.results.value.get(props.id)?.valuesMeta?.middle
   const { min, max, isReady } = range.value
   const isOwn = ['middle', 'hand', 'locked', 'view'].includes(look.value.range.mode) || look.value.isLog || look.value.levels
   const [low, high] = [middle?.[0] ?? NaN, middle?.[1] ?? NaN]
-  if (isOwn || !isReady || !(high > low) || max - min <= WIDE * (high - low)) return ''
+  if (isOwn || !isReady || !(high - low > ROUNDING * (max - min)) || max - min <= WIDE * (high - low)) return ''
   const shown = [low, high].map((x) => bench.units.shown(x, unit.value, 4)).join(' to ')
   return `98 % of the values here lie in ${shown}: a few others take most of the colours.`
 })

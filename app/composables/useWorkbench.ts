@@ -2,13 +2,14 @@
 import type { InjectionKey } from 'vue'
 import { keepMaps } from '~~/core/colour/maps'
 import type { ColourMap } from '~~/core/colour/maps'
+import { stepKind } from '~~/core/steps'
+import type { SentenceWords } from '~~/core/study/sentenceText'
+import type { InputRef } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import type { Marks } from './useMarks'
 import type { PaneNow } from './usePanes'
 import type { StepResult } from './useResults'
 import { useCaseView } from './useStudyCases'
-import type { SentenceWords } from '~~/core/study/sentenceText'
-import type { InputRef } from '~~/core/study/studyModel'
 
 export function useWorkbench() {
   const store = useStudyStore()
@@ -31,7 +32,9 @@ export function useWorkbench() {
   function wordsOf(id: string | null, refs?: Record<string, InputRef[]>): SentenceWords {
     const step = id === null ? undefined : current.value?.steps[id]
     const own = refs ?? step?.inputs ?? {}
-    const first = Object.values(own)[0]?.[0]
+    // a study that was kept has its inputs in any order
+    const holder = step ? stepKind(step.kind).inputs[0]?.name : Object.keys(own)[0]
+    const first = holder === undefined ? undefined : own[holder]?.[0]
     return {
       inputs: (name) => (own[name] ?? []).map((ref) => inputs.nameOf(ref)).join(', ') || '…',
       inputClass: first && inputs.classOf(first),
