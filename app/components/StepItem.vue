@@ -266,8 +266,7 @@ defineExpose({ beginNaming })
     <div v-else class="flex items-center gap-1.5" :class="{ 'opacity-60': step.isMuted || (!step.isShown && !isSaid) }">
       <!-- a menu of a token is not cut; a long token is cut itself, where the line would leave it out as a whole -->
       <span
-        class="min-w-0 flex-1 truncate leading-[22px] has-[[data-token][aria-expanded=true]]:overflow-visible [&_[data-token]]:max-w-44
-          [&_[data-token]]:truncate [&_[data-token]]:align-bottom"
+        class="min-w-0 flex-1 truncate leading-[22px] has-[[data-token][aria-expanded=true]]:overflow-visible [&_[data-token]]:max-w-44 [&_[data-token]]:truncate [&_[data-token]]:align-bottom"
         :class="{ 'line-through': step.isMuted }"
       >
         <SentenceView :id="id" :step="step" />
