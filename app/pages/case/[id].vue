@@ -11,6 +11,7 @@ import CautionsCard from '~/components/check/CautionsCard.vue'
 import FieldsCard from '~/components/check/FieldsCard.vue'
 import MeshCard from '~/components/check/MeshCard.vue'
 import PartsCards from '~/components/check/PartsCards.vue'
+import TablePlaces from '~/components/check/TablePlaces.vue'
 import UnitToken from '~/components/check/UnitToken.vue'
 
 interface StudyRow {
@@ -40,7 +41,7 @@ const volume = computed(() => {
   const figures = own.value.map((p) => check.parts.value.get(p.name))
   return figures.length && figures.every(Boolean) ? figures.reduce((sum, f) => sum + f!.size, 0) : null
 })
-const isTable = computed(() => own.value.every((part) => part.abscissa))
+const isTable = computed(() => own.value.length > 0 && own.value.every((part) => part.abscissa))
 const abscissa = computed(() => own.value[0]?.abscissa)
 const abscissaUnits = computed(() => {
   const { name = '', unit = null } = abscissa.value ?? {}
@@ -104,6 +105,7 @@ const notice = ref('')
       ><span class="text-mute" aria-hidden="true">/</span><span class="truncate">{{ row?.name }}</span
       ><span class="flex-1" />
       <button v-if="row?.state !== 'reading'" type="button" class="quiet" @click="again">Look again for new times</button>
+      <TablePlaces v-if="isTable && row?.state === 'ready'" :check="check" />
       <Menu v-if="catalogue && row?.state !== 'failed'" as="div" class="relative">
         <MenuButton class="act">Open in study<ChevronDown :size="14" aria-hidden="true" /></MenuButton>
         <MenuItems class="pop absolute right-0 top-8 w-64">

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { openNamed } from '../../../core/formats/series'
+import { likelyPlaces, placedTable } from '../../../core/formats/placedTable'
 import { caseOfTable, readTable, tablePositions } from '../../../core/formats/table'
 import { writePly, writeStl } from '../../../core/formats/write/surfaces'
 import { readCase } from '../../../core/store/memoryCase'
@@ -9,6 +10,40 @@ import { MemoryFolder } from '../../support/vtkFiles'
 
 const open = (name: string, bytes: string | Uint8Array) => openNamed([name], new MemoryFolder({ [name]: Buffer.from(bytes as string) }))
 const info = async (name: string, bytes: string | Uint8Array) => describeCase(await readCase(await open(name, bytes), 0))
+
+describe('rows of a table are put into space', () => {
+  const rows = readTable('s   px py  pz  x T[K]\n0 -3 -1 0.5 7 280\n1 2.5 -1.5 0.9 8 281', 'c.txt')
+
+  it('as a line in the order of the rows, with all else as fields', async () => {
+    const text = placedTable(rows, { places: ['px', 'py', 'pz'], unit: 'cm', isLine: true })
+    const data = await readCase(await open('c.csv', text), 0)
+    expect(data.catalogue).toMatchObject({ lengthUnit: 'cm', parts: [{ name: 'lines', dimension: 1, points: 2 }] })
+    expect(data.catalogue.parts[0]!.bounds).toEqual([-3, -1.5, 0.5, 2.5, -1, 0.9])
+    expect(data.catalogue.fields.map(({ name, unit }) => [name, unit])).toEqual([
+      ['s', null],
+      ['x column', null],
+      ['T', 'K'],
+    ])
+  })
+
+  it('as points, with 0 where no column is', async () => {
+    const data = await readCase(await open('c.csv', placedTable(rows, { places: ['s', null, 'pz'], unit: 'm', isLine: false })), 0)
+    expect(data.catalogue.parts[0]).toMatchObject({ name: 'points', bounds: [0, 0, 0.5, 1, 0, 0.9] })
+  })
+
+  it('or refused', () => {
+    const settings = { unit: 'm', isLine: true }
+    expect(() => placedTable(rows, { ...settings, places: ['px', 'px', null] })).toThrow('One column stands for two coordinates')
+    expect(() => placedTable(rows, { ...settings, places: [null, null, null] })).toThrow('No column says where the rows are')
+  })
+
+  it('by the columns that are likely meant', () => {
+    expect(likelyPlaces(['s', 'px', 'py', 'pz', 'T'])).toEqual(['px', 'py', 'pz'])
+    expect(likelyPlaces(['id', 'X_mm', 'Y_mm', 'p'])).toEqual(['X_mm', 'Y_mm', null])
+    expect(likelyPlaces(['east', 'north', 'up', 'T'])).toEqual(['east', 'north', 'up'])
+    expect(likelyPlaces(['t', 'T'])).toEqual(['t', 'T', null])
+  })
+})
 
 describe('positions of a table', () => {
   it('are its columns x, y and z in whatever order, with their unit, or all of three columns', () => {
