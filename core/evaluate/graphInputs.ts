@@ -85,6 +85,8 @@ export function inputsOf(graph: Graph, step: string, at: FramePlan, isForOthers 
   for (const spec of kind.inputs) {
     const there = frameOfInput(graph, step, at, spec)
     const isOwn = there === at
+    // coordinates of another case may be in another unit
+    if (!isOwn) keys.push([there.catalogue.lengthUnit, at.catalogue.lengthUnit])
     for (const input of there.inputs(step, spec.name)) {
       const asDomain = isDomain(there, asShapes ? undefined : spec, input)
       if (asDomain && outside === spec.name) needs.push(...graph.inputShape(there, input).nodes)

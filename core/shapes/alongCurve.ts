@@ -13,14 +13,17 @@ export class CurvePlaces {
   private readonly nodes: readonly number[]
   private readonly distances: Float64Array
 
-  /** @throws DataError when there is no line */
-  constructor({ kind, pieces }: Shape) {
+  /**
+   * @param factor  that its coordinates are multiplied by
+   * @throws DataError when there is no line
+   */
+  constructor({ kind, pieces }: Shape, factor = 1) {
     if (kind !== 'lines') throw new DataError('no-curve', 'This is no curve; choose lines.')
     const own = pieces.filter(({ cells }) => cells.length > 0)
     if (!own.length) throw new DataError('no-curve', 'The curve is empty here; choose one with a length.')
     const piece = joinPieces(own)
-    this.points = piece.points
-    const lines = chainSegments(piece).map(({ points }) => ({ nodes: points, distances: lengthsAlong(piece.points, points) }))
+    this.points = factor === 1 ? piece.points : piece.points.map((x) => factor * x)
+    const lines = chainSegments(piece).map(({ points }) => ({ nodes: points, distances: lengthsAlong(this.points, points) }))
     const end = ({ distances }: { distances: Float64Array }): number => distances[distances.length - 1]!
     const longest = lines.reduce((best, line) => (end(line) > end(best) ? line : best))
     this.nodes = longest.nodes

@@ -11,12 +11,13 @@ import { pieceOfCut } from '../shapes/blockShapes'
 import { cutCells } from '../shapes/cutCells'
 import { cutPiece } from '../shapes/cutShape'
 import type { Piece } from '../shapes/Shape'
+import { lengthFactor } from '../units/units'
 import { cylinderForm, planeForm, sphereForm } from '../shapes/sliceForms'
 import type { SliceForm } from '../shapes/sliceForms'
 import type { SentencePiece } from './offers'
 import { seriesSentence, seriesSettings, seriesSteps } from './series'
 import { defineStep, settingsOf, workOf } from './StepKind'
-import type { StepContext } from './StepKind'
+import type { InputSpec, StepContext } from './StepKind'
 
 const Settings = Type.Object({
   form: Type.Union(
@@ -53,6 +54,8 @@ interface Unit {
   of: DomainBlock | Piece
 }
 
+const curveInput: InputSpec = { name: 'curve', accepts: ['lines'], isAnywhere: true }
+
 export const slice = defineStep({
   id: 'slice',
   version: 3,
@@ -62,13 +65,11 @@ export const slice = defineStep({
   settings: Settings,
   inputs: [
     { name: 'of', accepts: ['region', 'surface'], isList: true },
-    { name: 'curve', accepts: ['lines'], isOptional: true, none: 'no curve' },
+    { ...curveInput, isOptional: true, none: 'no curve' },
   ],
   narrowed: ({ form }) => [
     { name: 'of', accepts: ['region', 'surface'], isList: true },
-    form === 'across'
-      ? { name: 'curve', accepts: ['lines'], makes: 'line' }
-      : { name: 'curve', accepts: ['lines'], isOptional: true, none: 'no curve' },
+    form === 'across' ? { ...curveInput, makes: 'line' } : { ...curveInput, isOptional: true, none: 'no curve' },
   ],
   // planes side by side do not meet
   isEmptyOn: ({ form, normal }, { kind, settings }) =>
@@ -192,7 +193,9 @@ function formsOf(context: StepContext): SliceForm[] {
     return steps.map((by) => planeForm(unit.map((n, d) => a[d]! + by * n) as Vector, unit))
   }
   if (form === 'across') {
-    const curve = new CurvePlaces(context.shape('curve'))
+    // a centre line may be a table of its own, in another unit of length
+    const there = context.elsewhere('curve')
+    const curve = new CurvePlaces(there.shape('curve'), lengthFactor(there.lengthUnit, context.lengthUnit))
     return steps.map((by) => {
       const { position, along } = curve.at(share * curve.length + by)
       return planeForm(position, along)
