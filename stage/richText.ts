@@ -58,6 +58,22 @@ export function richWidth(context: CanvasRenderingContext2D, text: string, size:
   }, 0)
 }
 
+/** Longest part behind the last comma that is kept when a text is cut: a unit. */
+const LONGEST_UNIT = 12
+
+/** A text that is no wider than there is room, cut between words; the unit behind its last comma stays. @param widthOf  of a text */
+export function fittingText(text: string, room: number, widthOf: (text: string) => number): string {
+  if (widthOf(text) <= room) return text
+  const comma = text.lastIndexOf(', ')
+  const end = comma >= 0 && text.length - comma <= LONGEST_UNIT ? text.slice(comma) : ''
+  const words = text.slice(0, text.length - end.length).split(' ')
+  for (let n = words.length - 1; n > 0; n--) {
+    const cut = `${words.slice(0, n).join(' ').replace(/[,:]$/, '')} …${end}`
+    if (widthOf(cut) <= room) return cut
+  }
+  return `${words[0]} …${end}`
+}
+
 /** At the base line. */
 export function fillRich(
   context: CanvasRenderingContext2D,

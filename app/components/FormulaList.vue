@@ -177,7 +177,9 @@ defineExpose({ begin })
           @dragend="bench.acts.draggedVariable.value = null"
           @click="begin(id)"
         >
-          <span class="min-w-16">{{ formula.name }}</span><span class="truncate text-mute">= {{ formula.text }}</span>
+          <span class="min-w-16 max-w-40 shrink-0 truncate">{{ formula.name }}</span><span class="truncate text-mute"
+            >= {{ formula.text }}</span
+          >
         </button>
         <template v-for="{ unit, problem: wrong } in [told(id, formula.text)]" :key="unit">
           <span class="num shrink-0 text-mute">{{ unit }}</span>

@@ -11,7 +11,7 @@ import { inputsOf } from '~~/core/study/check'
 import { caseBox } from '~~/core/study/defaults'
 import { overWords } from '~~/core/study/over'
 import type { OverAxis, ValuesAxis } from '~~/core/study/over'
-import { sentenceText } from '~~/core/study/sentenceText'
+import { quantityText } from '~~/core/study/sentenceText'
 import type { SentenceWords } from '~~/core/study/sentenceText'
 import { ranked } from '~~/core/study/studyModel'
 import type { Step } from '~~/core/study/studyModel'
@@ -169,7 +169,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     return {
       axes,
       rows,
-      value: { name: sentenceText(step.kind, step.settings, wordsOf(id), true), unit, ...(isDifference && { isDifference }) },
+      value: { name: quantityText(step.kind, step.settings, wordsOf(id)), unit, ...(isDifference && { isDifference }) },
       ...(step.limit && { limit: step.limit }),
       ...(base && byCase >= 0 && { base: { axis: byCase, name: base.name } }),
     }

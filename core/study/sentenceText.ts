@@ -33,6 +33,20 @@ export function sentenceText(kindId: string, settings: Readonly<Record<string, u
     .trim()
 }
 
+/** What a reading is a number of, without what it is taken over: for axes and heads of tables, such as “mean of T”. */
+export function quantityText(kindId: string, settings: Readonly<Record<string, unknown>>, words: SentenceWords): string {
+  const pieces = stepKind(kindId).sentence(settings, words.inputClass)
+  const end = pieces.findIndex((piece) => typeof piece !== 'string' && piece.token === 'input')
+  const before = pieces.slice(1, end < 0 ? undefined : end)
+  // the words that lead to the input say nothing without it
+  const own = typeof before[before.length - 1] === 'string' ? before.slice(0, -1) : before
+  const text = own
+    .map((piece) => pieceText(piece, settings, words))
+    .join('')
+    .trim()
+  return text || stepKind(kindId).title.toLowerCase()
+}
+
 /** The kind and what was given of its sentence: for a step that is not made yet. @param settings  those that were given */
 export function givenText(
   kindId: string,

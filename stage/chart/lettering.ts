@@ -1,7 +1,7 @@
 /** Titles and legend of a chart with raised and lowered letters, which the drawing library does not have. */
 import type { Chart, Plugin, Scale } from 'chart.js'
 import type { legendPlaces } from '../../core/study/chart'
-import { fillRich, richWidth } from '../richText'
+import { fillRich, fittingText, richWidth } from '../richText'
 
 export interface LetteringOptions {
   /** By scale. */
@@ -74,23 +74,29 @@ export function drawHeading(
 }
 
 function drawTitle(ctx: CanvasRenderingContext2D, scale: Scale, options: LetteringOptions): void {
-  const text = options.titles[scale.id]
-  if (!text) return
+  const whole = options.titles[scale.id]
+  if (!whole) return
   const { pixels } = options
-  const width = richWidth(ctx, text, pixels, fontOf(options))
+  const isLevel = scale.isHorizontal()
+  const room = (isLevel ? scale.chart.width : scale.chart.height) - pixels
+  const widthOf = (own: string): number => richWidth(ctx, own, pixels, fontOf(options))
+  const text = fittingText(whole, room, widthOf)
+  const width = widthOf(text)
+  /** In the middle of the axis, and within the chart. */
+  const from = (low: number, high: number): number => Math.max(pixels / 2, Math.min((low + high - width) / 2, room + pixels / 2 - width))
   // the line of a title is 1.2 of its size high, with four pixels on either side
   const middle = 4 + 0.6 * pixels
   const base = 0.35 * pixels
   const { position } = scale.options as { position?: string }
   if (position === 'bottom' || position === 'top') {
     const y = position === 'bottom' ? scale.bottom - middle : scale.top + middle
-    fillRich(ctx, text, [(scale.left + scale.right - width) / 2, y + base], pixels, fontOf(options))
+    fillRich(ctx, text, [from(scale.left, scale.right), y + base], pixels, fontOf(options))
     return
   }
   ctx.save()
-  ctx.translate(position === 'left' ? scale.left + middle : scale.right - middle, (scale.top + scale.bottom) / 2)
+  ctx.translate(position === 'left' ? scale.left + middle : scale.right - middle, from(scale.top, scale.bottom) + width)
   ctx.rotate(-Math.PI / 2)
-  fillRich(ctx, text, [-width / 2, base], pixels, fontOf(options))
+  fillRich(ctx, text, [0, base], pixels, fontOf(options))
   ctx.restore()
 }
 
@@ -105,10 +111,16 @@ function entriesOf(chart: Chart, options: LetteringOptions): Entry[] {
   const shown = datasets.length > MOST_ENTRIES ? datasets.slice(0, MOST_ENTRIES - 1) : datasets
   const entries = shown.map(({ label }, index) => ({ index, text: label ?? '' }))
   if (shown.length < datasets.length) entries.push({ index: -1, text: `and ${datasets.length - shown.length} more` })
-  return entries.map((entry) => ({
-    ...entry,
-    width: (SAMPLE + GAP) * options.pixels + richWidth(chart.ctx, entry.text, options.pixels, fontOf(options)),
-  }))
+  const { pixels } = options
+  const widthOf = (text: string): number => richWidth(chart.ctx, text, pixels, fontOf(options))
+  const sample = (SAMPLE + GAP) * pixels
+  // beside the sample and the ground around it; before the layout there is no area yet
+  const area = chart.chartArea as typeof chart.chartArea | undefined
+  const room = (options.legend === 'above' || !area ? chart.width : area.width) - sample - 2 * pixels
+  return entries.map(({ index, text: whole }) => {
+    const text = fittingText(whole, room, widthOf)
+    return { index, text, width: sample + widthOf(text) }
+  })
 }
 
 function drawEntry(chart: Chart, { index, text }: Entry, [x, y]: [number, number], options: LetteringOptions): void {

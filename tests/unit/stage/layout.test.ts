@@ -5,7 +5,7 @@ import type { LegendSpec } from '../../../stage/legend'
 import { convexHull, covered, placeLegends, placeOf } from '../../../stage/legendPlaces'
 import type { Rect } from '../../../stage/legendPlaces'
 import { pictureLayout } from '../../../stage/pictureLayout'
-import { plainText, textRuns } from '../../../stage/richText'
+import { fittingText, plainText, textRuns } from '../../../stage/richText'
 
 const overlaps = (a: Rect, b: Rect): boolean => a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height
 
@@ -97,6 +97,18 @@ describe('legends', () => {
       { text: '−1', level: 1 },
     ])
   })
+})
+
+describe('a text that is too long', () => {
+  const letters = (text: string): number => text.length
+
+  it.each([
+    ['speed, m/s', 20, 'speed, m/s'],
+    ['mean of T over Points 1 in Water, taken as it lies, K', 30, 'mean of T over Points 1 …, K'],
+    ['Measure 1: mean of T over Water', 20, 'Measure 1: mean of …'],
+    ['Measure 1: mean', 12, 'Measure 1 …'],
+    ['unbreakable', 4, 'unbreakable …'],
+  ])('%s', (text, room, fitting) => expect(fittingText(text, room, letters)).toBe(fitting))
 })
 
 describe('a picture', () => {
