@@ -17,7 +17,7 @@ export function chartColumns({ series }: ChartDrawing): ChartColumn[] {
       columns.push(columnOf(quantity.x.name, units.x, x))
       last = x
     }
-    const own = name === quantity.y.name ? name : `${name}: ${quantity.y.name}`
+    const own = name === quantity.y.name || name.endsWith(`: ${quantity.y.name}`) ? name : `${name}: ${quantity.y.name}`
     columns.push(columnOf(own, units.y, y))
     if (errors) columns.push(columnOf(`± of ${own}`, units.y, errors))
     if (shades && quantity.shade) columns.push(columnOf(quantity.shade.name, units.shade ?? null, shades))

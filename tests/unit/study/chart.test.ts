@@ -150,10 +150,10 @@ describe('curves of a chart', () => {
     const columns = chartColumns(drawnChart([curve([0, 1], [2, null]), curve([0, 1], [4, 5]), curve([0, 2], [6, 7])], {}, {}))
     expect(columns.map(({ name, unit }) => `${name} ${unit}`)).toEqual([
       'length along mm',
-      'Plot 1: speed: speed m/s',
-      'Plot 1: speed: speed m/s',
+      'Plot 1: speed m/s',
+      'Plot 1: speed m/s',
       'length along mm',
-      'Plot 1: speed: speed m/s',
+      'Plot 1: speed m/s',
     ])
     expect([...columns[1]!.values]).toEqual([2, NaN])
     expect([...columns[4]!.values]).toEqual([6, 7])
