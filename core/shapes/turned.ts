@@ -57,12 +57,15 @@ export function movedPiece(kind: ShapeKind, piece: Piece, motion: Motion): Piece
     motion: piece.motion ? after(piece.motion, motion) : motion,
     ...(piece.vectors && { vectors: turned(piece.vectors, 3, motion) }),
   }
-  if (kind === 'surface' && determinant(motion) < 0) {
-    out.elements = piece.elements.slice()
-    for (let e = 0; e < out.elements.length; e += 3) {
-      out.elements[e + 1] = piece.elements[e + 2]!
-      out.elements[e + 2] = piece.elements[e + 1]!
-    }
+  return kind === 'surface' && determinant(motion) < 0 ? { ...out, elements: woundBack(piece.elements) } : out
+}
+
+/** Triangles wound the other way: their normals point to the other side. */
+export function woundBack(elements: Uint32Array): Uint32Array {
+  const out = elements.slice()
+  for (let e = 0; e < out.length; e += 3) {
+    out[e + 1] = elements[e + 2]!
+    out[e + 2] = elements[e + 1]!
   }
   return out
 }

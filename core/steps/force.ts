@@ -13,6 +13,7 @@ import { VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { elementCount, partsOf } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
+import { woundBack } from '../shapes/turned'
 import { isSameKind } from '../units/units'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -40,7 +41,7 @@ const Settings = Type.Object({
 
 export const force = defineStep({
   id: 'force',
-  version: 1,
+  version: 2,
   title: 'Load',
   words: ['load', 'force', 'moment', 'torque', 'drag', 'lift', 'friction'],
   icon: 'M3 12 H15 M11 7 L16 12 L11 17 M20 4 V20',
@@ -85,8 +86,9 @@ interface Load {
 }
 
 function loads(context: StepContext, settings: Static<typeof Settings>): Reading {
-  const shape = context.shape('on')
-  if (shape.kind !== 'surface') throw new DataError('no-surface', 'A force acts on a surface; choose surfaces or a slice.')
+  const given = context.shape('on')
+  if (given.kind !== 'surface') throw new DataError('no-surface', 'A force acts on a surface; choose surfaces or a slice.')
+  const shape = outOfLoaded(context, given, context.variable(settings.source === 'stress' ? 'stress' : 'pressure'))
   const { quantity, about } = settings
   const isMoment = quantity === 'moment'
   const { lengthUnit } = context
@@ -115,6 +117,30 @@ function loads(context: StepContext, settings: Static<typeof Settings>): Reading
     ],
     cautions: nonFinite ? [`${nonFinite} triangles with values that are not finite are left out.`] : [],
   }
+}
+
+/**
+ * Between two regions, what acts on the surface is that of the one that has the pressure or the stress: the surface with normals out of
+ * it, whichever they point out of by themselves.
+ */
+function outOfLoaded(context: StepContext, shape: Shape, variable: Expression): Shape {
+  const isOn = (region: string): boolean => {
+    try {
+      context.quantity(variable, [region])
+      return true
+    } catch {
+      return false
+    }
+  }
+  const directions = new Set<string>()
+  const pieces = shape.pieces.map((piece) => {
+    const [first, ...others] = context.catalogueOf(piece.ranges[0]?.part ?? '')?.owners ?? []
+    const loaded = first === undefined || isOn(first) ? first : (others.find(isOn) ?? first)
+    if (loaded !== undefined) directions.add(`out of ${loaded}`)
+    return loaded === first ? piece : { ...piece, elements: woundBack(piece.elements) }
+  })
+  const said = directions.size ? { direction: [...directions].join(', ') } : {}
+  return pieces.every((piece, i) => piece === shape.pieces[i]) ? shape : { ...shape, pieces, ...said }
 }
 
 function tractions(context: StepContext, shape: Shape, { source }: Static<typeof Settings>): Load[] {
