@@ -215,13 +215,13 @@ defineExpose({ begin })
       <div v-if="problem" role="alert" class="mt-0.5 text-[12px] text-brick">{{ problem.message }}</div>
       <p v-else-if="preview" class="num mt-0.5 text-[12px] text-mute" role="status">{{ preview }}</p>
       <div
-        v-if="!editing.text.trim() && help.shelf.value.length"
+        v-if="!editing.text.trim() && bench.variables.shelf.value.length"
         class="mt-1 max-h-52 overflow-auto"
         role="group"
         aria-label="Ready formulas"
       >
         <button
-          v-for="ready in help.shelf.value"
+          v-for="ready in bench.variables.shelf.value"
           :key="ready.name"
           type="button"
           class="flex w-full gap-2 rounded px-1 py-0.5 text-left text-[12px] hover:bg-pine-wash"

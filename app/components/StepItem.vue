@@ -21,6 +21,8 @@ import ValueSlider from './ValueSlider.vue'
 
 const props = defineProps<{ id: string; step: Step; depth: number; isSelected: boolean }>()
 const emit = defineEmits<{ insert: [] }>()
+/** A long token is cut itself, where the line would leave it out as a whole. */
+const CUT_TOKENS = '[&_[data-token]]:max-w-44 [&_[data-token]]:truncate [&_[data-token]]:align-bottom'
 const bench = useBench()
 
 const kind = computed(() => stepKind(props.step.kind))
@@ -264,10 +266,10 @@ defineExpose({ beginNaming })
     </template>
 
     <div v-else class="flex items-center gap-1.5" :class="{ 'opacity-60': step.isMuted || (!step.isShown && !isSaid) }">
-      <!-- a menu of a token is not cut; a long token is cut itself, where the line would leave it out as a whole -->
+      <!-- a menu of a token is not cut -->
       <span
-        class="min-w-0 flex-1 truncate leading-[22px] has-[[data-token][aria-expanded=true]]:overflow-visible [&_[data-token]]:max-w-44 [&_[data-token]]:truncate [&_[data-token]]:align-bottom"
-        :class="{ 'line-through': step.isMuted }"
+        class="min-w-0 flex-1 truncate leading-[22px] has-[[data-token][aria-expanded=true]]:overflow-visible"
+        :class="[CUT_TOKENS, { 'line-through': step.isMuted }]"
       >
         <SentenceView :id="id" :step="step" />
       </span>

@@ -4,15 +4,11 @@ import { elsewhereFunctions } from '~~/core/fields/formula/elsewhere'
 import { functions, meshFunctions } from '~~/core/fields/formula/functions'
 import { reductions } from '~~/core/fields/formula/reductions'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
-import { readyFormulas } from '~~/core/fields/formula/shelf'
-import type { ReadyFormula } from '~~/core/fields/formula/shelf'
 import { axesFunctions } from '~~/core/fields/formula/axes'
 import { placeFunctions, placeNames } from '~~/core/fields/formula/places'
-import { fieldInfo } from '~~/core/fields/formula/scope'
 import { planOf, priorities } from '~~/core/evaluate/plan'
 import type { VariableRange } from '~~/core/evaluate/range'
 import { ranked } from '~~/core/study/studyModel'
-import { formulaScope } from './formulaScope'
 import type { Workbench } from './useWorkbench'
 
 /** Of a formula that is not kept yet. */
@@ -63,20 +59,6 @@ export function useFormulaHelp(bench: Workbench) {
     return names.flatMap((name) => Object.entries(axesFunctions).map(([call, about]): [string, string] => [`${call}("${name}"`, about]))
   }
 
-  const shelf = computed<ReadyFormula[]>(() => {
-    const catalogue = bench.cases.catalogue.value
-    const study = document.value
-    if (!catalogue || !study) return []
-    const scope = formulaScope(study, bench.view.caseId, catalogue, null)
-    const fields = ranked(study.variables).flatMap(([id, { name, components }]) => {
-      const field = bench.variables.fieldOf(id)
-      return field ? [{ name, components, dimensions: fieldInfo(field).dimensions }] : []
-    })
-    const taken = new Set([...Object.values(study.formulas), ...Object.values(study.variables)].map(({ name }) => name))
-    const texts = new Set(Object.values(study.formulas).map(({ text }) => text))
-    return readyFormulas(fields, scope, taken).filter(({ text }) => !texts.has(text))
-  })
-
   /** Smallest and largest of a variable, or of a formula that is not kept, at the moment that is shown. @throws UserError */
   async function extremes(of: { variable: string } | { text: string }): Promise<VariableRange> {
     const plan = planOf(document.value!)
@@ -87,5 +69,5 @@ export function useFormulaHelp(bench: Workbench) {
     return answer.json as VariableRange
   }
 
-  return { completions, shelf, extremes }
+  return { completions, extremes }
 }

@@ -1,4 +1,5 @@
 /** New steps, begun with what users would most likely choose. */
+import { FormulaError } from '~~/core/errors'
 import type { VariableRange } from '~~/core/evaluate/range'
 import { priorities } from '~~/core/evaluate/plan'
 import { expressionText, nameOf } from '~~/core/fields/formula/expressions'
@@ -14,6 +15,7 @@ import { firstInputs, fitsBefore, standOn } from '~~/core/study/rewire'
 import { exhibit } from '~~/core/study/exhibits'
 import { ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { Places } from '~~/core/study/typedTokens'
+import { isSameKind } from '~~/core/units/units'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
 import { freshIn, lackOf, latestOf, ofPlaces, withSteps } from './madeSteps'
@@ -27,7 +29,7 @@ import type { Variables } from './useVariables'
 interface Around {
   cases: Pick<StudyCases, 'catalogue' | 'catalogues'>
   evaluated: Pick<Evaluated, 'ranges' | 'once' | 'results'>
-  variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf'>
+  variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf' | 'shelf' | 'written'>
   inputs: Pick<Inputs, 'choices' | 'classOf'>
   edits: Pick<StepEdits, 'steps' | 'coloursFor' | 'variableOf'>
 }
@@ -188,7 +190,7 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
   /** Settings to begin with; a range that they need and that nobody has asked for yet is waited for. */
   async function settingsOf(kind: StepKind, wished: Record<string, unknown>, on: readonly string[]): Promise<Step['settings']> {
     const missing = new Set<string>()
-    const settings = kind.defaults(around(on, missing), wished)
+    const settings = await withReady(kind, kind.defaults(around(on, missing), wished), wished)
     if (!missing.size) return settings
     const found = new Map<string, readonly [number, number]>()
     for (const variable of missing) {
@@ -197,6 +199,21 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     }
     const known = around(on)
     return kind.defaults({ ...known, range: (variable) => found.get(variable) ?? known.range(variable) }, wished)
+  }
+
+  /** With ready formulas in place of variables that are nothing of the kind. @param wished  settings that stay as they are */
+  async function withReady(kind: StepKind, settings: Step['settings'], wished: Step['settings']): Promise<Step['settings']> {
+    const found = { ...settings }
+    for (const setting of kind.variables(settings)) {
+      const name = kind.ready?.[setting]
+      if (name === undefined || setting in wished) continue
+      const kept = Object.values(current.value!.formulas).find((formula) => formula.name === name)
+      const formula = kept ?? variables.shelf.value.find((ready) => ready.name === name)
+      const written = formula && variables.written(formula.text, 'any')
+      if (!written || written instanceof FormulaError || isSameKind(variables.unitOf(String(settings[setting])), written.hint)) continue
+      found[setting] = await variableOf({ name, text: formula.text })
+    }
+    return found
   }
 
   async function askedRange(variable: string): Promise<[number, number] | undefined> {
@@ -370,7 +387,7 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     return name === undefined ? [] : [...(step!.inputs[name] ?? [])]
   }
 
-  return { addStep, around, settingsOf, inputsFor, fittingColour, partsOf, boundParts, canBe }
+  return { addStep, around, settingsOf, withReady, inputsFor, fittingColour, partsOf, boundParts, canBe }
 }
 
 export type NewSteps = ReturnType<typeof useNewSteps>

@@ -11,18 +11,26 @@ interface Around {
   inputs: Pick<Inputs, 'choices' | 'classOf'>
   variables: Pick<Variables, 'choices'>
   edits: Pick<StepEdits, 'changeStep'>
-  newSteps: Pick<NewSteps, 'around' | 'partsOf'>
+  newSteps: Pick<NewSteps, 'around' | 'partsOf' | 'withReady'>
 }
 
 export function useStepChanges({ inputs, variables, edits, newSteps }: Around) {
   const { current } = storeToRefs(useStudyStore())
   const { caseId } = storeToRefs(useViewStore())
 
-  function choose(id: string, setting: string, value: unknown): void {
+  async function choose(id: string, setting: string, value: unknown): Promise<void> {
     const step = current.value!.steps[id]!
-    const wished = { ...settingsIn(step, caseId.value), [setting]: value }
+    const before = settingsIn(step, caseId.value)
+    const wished = { ...before, [setting]: value }
     const own = inputsFitting(id, step, wished)
-    edits.changeStep(id, { [setting]: value, ...begunAnew(step, wished, setting, own) }, own)
+    const begun = begunAnew(step, wished, setting, own)
+    const kind = stepKind(step.kind)
+    // variables that were in the sentence before stay; those that come into it may need a formula
+    const seen = new Set([setting, ...kind.variables(before)])
+    const kept = Object.fromEntries(Object.entries(wished).filter(([name]) => seen.has(name)))
+    const ready = await newSteps.withReady(kind, { ...wished, ...begun }, kept)
+    const changed = Object.entries(ready).filter(([name, own]) => own !== before[name])
+    edits.changeStep(id, Object.fromEntries(changed), own)
   }
 
   /** Settings that go with the one that was changed, and variables of another kind than is wanted now. */

@@ -2,6 +2,9 @@
 import { placeWords } from '~~/core/case/catalogue'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
+import { fieldInfo } from '~~/core/fields/formula/scope'
+import { readyFormulas } from '~~/core/fields/formula/shelf'
+import type { ReadyFormula } from '~~/core/fields/formula/shelf'
 import { kindName } from '~~/core/fields/formula/typed'
 import type { Typed } from '~~/core/fields/formula/typed'
 import { letterOf } from '~~/core/steps/offers'
@@ -163,7 +166,21 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     return { ...own, hint: type.dimensions ? unitName(type.dimensions) : 'unit unknown' }
   }
 
-  return { label, typeOf, offers, written, conditionProblem, calculationProblem, fieldOf, hintOf, unitOf, choices }
+  /** Ready formulas for the fields of the case that is shown, without those that the study has. */
+  const shelf = computed<ReadyFormula[]>(() => {
+    const study = document.value
+    if (!catalogue.value || !study) return []
+    const scope = formulaScope(study, caseId.value, catalogue.value, null)
+    const fields = ranked(study.variables).flatMap(([id, { name, components }]) => {
+      const field = fieldOf(id)
+      return field ? [{ name, components, dimensions: fieldInfo(field).dimensions }] : []
+    })
+    const taken = new Set([...Object.values(study.formulas), ...Object.values(study.variables)].map(({ name }) => name))
+    const texts = new Set(Object.values(study.formulas).map(({ text }) => text))
+    return readyFormulas(fields, scope, taken).filter(({ text }) => !texts.has(text))
+  })
+
+  return { label, typeOf, shelf, offers, written, conditionProblem, calculationProblem, fieldOf, hintOf, unitOf, choices }
 }
 
 export type Variables = ReturnType<typeof useVariables>

@@ -226,6 +226,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   calculates?: string
   /** By a setting that is chosen: others that only hold with it, which begin anew. */
   beginsAnew?: Readonly<Record<string, readonly string[]>>
+  /** Variables that begin with a ready formula of this name (`shelf.ts`) where the case has no field of that kind. */
+  ready?: Readonly<Record<string, string>>
   /** Settings of a new one, once it is known in what units the readings are that it takes. */
   begunWith?(units: readonly (string | null)[]): Static<Settings>
 }

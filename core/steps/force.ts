@@ -72,6 +72,7 @@ export const force = defineStep({
     ]),
   ],
   variables: ({ source }) => variablesOf(source),
+  ready: { shear: 'wall shear' },
   reading: (context) => loads(context, settingsOf(Settings, context)),
 })
 
@@ -155,7 +156,7 @@ function tractions(context: StepContext, shape: Shape, { source }: Static<typeof
   const pressure = absolute(context, context.variable('pressure'), shape, 'a pressure in Pa')
   const own: Load = { name: 'pressure', traction: productOf(pressure, normal) }
   if (source === 'pressure') return [own]
-  const example = 'one in Pa, such as viscosity * dot(grad(U) + transpose(grad(U)), normal)'
+  const example = 'one in Pa, such as -viscosity * dot(grad(U) + transpose(grad(U)), normal)'
   const shear = absolute(context, context.variable('shear'), shape, example)
   const sign = numberOf(source === 'pressure less shear' ? -1 : 1, null)
   return [own, { name: 'shear', traction: productOf(shear, sign) }]

@@ -53,8 +53,8 @@ const rules: readonly Rule[] = [
   {
     of: VELOCITY,
     name: 'wall shear',
-    text: 'viscosity * dot(grad($) + transpose(grad($)), normal)',
-    about: 'stress of the fluid on its walls, by the cells behind them',
+    text: '-viscosity * dot(grad($) + transpose(grad($)), normal)',
+    about: 'what the fluid pulls its walls along with, by the cells behind them',
   },
   { of: TEMPERATURE, name: 'change of $', text: 'ddt($)', about: 'derivative by time' },
   { of: TEMPERATURE, name: 'mean of $', text: 'mean($, over = times)', about: 'mean over all moments, by time' },
