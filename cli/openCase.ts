@@ -2,6 +2,8 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import type { SourceFolder } from '../core/formats/ByteSource'
+import { FormatError } from '../core/errors'
 import type { OpenCase } from '../core/formats/Format'
 import { openNamed } from '../core/formats/series'
 import { memoryOfPart } from '../core/store/blockStore'
@@ -12,14 +14,27 @@ import { folderOf } from '../server/cases/files'
 import { importBudget, memoryOf } from '../server/settings'
 import { storeOpened } from '../server/cases/storeOpened'
 
-/** Runs `use` on the opened file and closes everything afterwards. */
+/**
+ * Runs `use` on the opened file and closes everything afterwards.
+ *
+ * @param path  of a file or folder; with `*` in its name, of the files of a series
+ */
 export async function withCase<T>(path: string, use: (opened: OpenCase) => Promise<T>): Promise<T> {
   const { folder, name } = await folderOf(path)
   try {
-    return await use(await openNamed([name], folder))
+    return await use(await openNamed(name.includes('*') ? await namesLike(name, folder) : [name], folder))
   } finally {
     await folder.close()
   }
+}
+
+/** By the numbers in them. @throws FormatError when there are none */
+async function namesLike(pattern: string, folder: SourceFolder): Promise<string[]> {
+  const parts = pattern.split('*').map((text) => text.replace(/[.+?^${}()|[\]\\]/g, '\\$&'))
+  const form = new RegExp(`^${parts.join('[^/]*')}$`)
+  const found = (await folder.list()).filter((name) => form.test(name))
+  if (!found.length) throw new FormatError('no-file', `No file is called ${pattern}; check the name.`)
+  return found.sort(new Intl.Collator('en', { numeric: true }).compare)
 }
 
 /** What to read of a case: one moment, and all fields or those named. */

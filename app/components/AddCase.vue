@@ -35,7 +35,7 @@ async function load(): Promise<void> {
     <MenuButton class="icon size-6!" aria-label="Add a case or a table" title="Add a case or a table of the library to the study"
       ><Plus :size="14"
     /></MenuButton>
-    <MenuItems class="pop absolute left-0 top-7 max-h-[60vh] w-72 overflow-auto" @vue:before-mount="load">
+    <MenuItems class="pop absolute right-0 top-7 max-h-[60vh] w-72 overflow-auto" @vue:before-mount="load">
       <MenuItem v-for="row in addable" :key="row.id" v-slot="{ active }"
         ><button
           type="button"

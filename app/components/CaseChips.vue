@@ -12,22 +12,24 @@ const cases = computed(() => (bench.document.value ? ranked(bench.document.value
 </script>
 
 <template>
-  <div class="flex flex-wrap items-center gap-1.5 px-3.5 pb-1 pt-2.5" role="radiogroup" aria-label="Case">
-    <button
-      v-for="[id, entry] in cases"
-      :key="id"
-      type="button"
-      role="radio"
-      :aria-checked="bench.view.caseId === id"
-      class="flex h-6 items-center gap-1.5 rounded-full border bg-panel pl-[7px] pr-2.5 text-[12px]"
-      :class="bench.view.caseId === id ? 'border-ink' : 'border-line'"
-      @click="bench.cases.choose(id)"
-    >
-      <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name
-      }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>
-    </button>
+  <div class="flex items-start px-3.5 pb-1 pt-2.5">
+    <div class="flex min-w-0 flex-1 flex-wrap items-center gap-1" role="radiogroup" aria-label="Case">
+      <button
+        v-for="[id, entry] in cases"
+        :key="id"
+        type="button"
+        role="radio"
+        :aria-checked="bench.view.caseId === id"
+        class="flex h-6 items-center gap-1.5 rounded-full border bg-panel pl-[7px] pr-2 text-[12px]"
+        :class="bench.view.caseId === id ? 'border-ink' : 'border-line'"
+        @click="bench.cases.choose(id)"
+      >
+        <span class="size-[9px] rounded-full" :style="{ background: entry.colour }" />{{ entry.name
+        }}<span v-if="entry.isBase" class="text-[11px] text-mute">base</span>
+      </button>
+    </div>
     <AddCase />
-    <Popover class="relative ml-auto">
+    <Popover class="relative">
       <PopoverButton
         class="icon size-6!"
         aria-label="Cases and bindings"

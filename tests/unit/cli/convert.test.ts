@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { convert } from '../../../cli/convert'
+import { withCase } from '../../../cli/openCase'
 import { openNamed } from '../../../core/formats/series'
 import { writeVtk } from '../../../core/formats/write/vtkXml'
 import { nodePositions } from '../../../core/mesh/quadraticShape'
@@ -43,6 +44,16 @@ const slopeOf = (at: (p: Position) => number): number[] =>
   [0, 1, 2].map((d) => at([0, 1, 2].map((k) => Number(k === d)) as unknown as Position) - at([0, 0, 0]))
 
 describe('convert', () => {
+  it('files of a series by a pattern', async () => {
+    for (const [k, name] of ['step_2.vtu', 'step_10.vtu'].entries()) {
+      await convert([path('box.vtk'), path(name), '--fields', `T=\`warm water\` + ${k} K`])
+    }
+    await withCase(path('step_*.vtu'), async ({ catalogue }) => {
+      expect(catalogue.moments).toHaveLength(2)
+    })
+    await expect(withCase(path('no_*.vtu'), async () => 0)).rejects.toThrow('No file is called no_*.vtu; check the name.')
+  })
+
   it.each(['out.vtu', 'out.xdmf'])('to %s and back says the same', async (out) => {
     await convert([path('box.vtk'), path(out)])
     await checkBox(folder, out, { T: '`warm water`', U: 'U', p: 'p' })
