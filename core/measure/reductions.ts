@@ -9,7 +9,7 @@
  */
 import { DataError, FormulaError } from '../errors'
 import { componentNames } from '../fields/formula/typed'
-import { coherentOf, expressionText, productOf, squareAbout } from '../fields/formula/expressions'
+import { callOf, coherentOf, expressionText, nameOf, productOf, squareAbout } from '../fields/formula/expressions'
 import { checkReduction, isReduction, percentOf, weightOf } from '../fields/formula/reductions'
 import { parseFormula } from '../fields/formula/parse'
 import type { Expression } from '../fields/formula/parse'
@@ -224,7 +224,11 @@ class Reducer {
   }
 
   /** Mean weighted by something else than the size. */
-  private weighted(argument: Expression, by: Expression, on: string | undefined): Value {
+  private weighted(argument: Expression, weight: Expression, on: string | undefined): Value {
+    const by = this.weight(
+      weight,
+      (on === undefined ? this.parts : [on]).map((name) => this.part(name)),
+    )
     const options: Record<string, string> = on === undefined ? {} : { on }
     const above = this.reduce('integral', productOf(argument, by), options)
     const below = this.reduce('integral', coherentOf(by), options)
@@ -232,6 +236,18 @@ class Reducer {
       throw new DataError('no-weight', `The integral of ${expressionText(by)} is 0, so it cannot weight a mean; weight by something else.`)
     const dimensions = above.dimensions && below.dimensions && divide(above.dimensions, below.dimensions)
     return { values: above.values.map((x) => x / below.values[0]!), dimensions, nonFinite: above.nonFinite }
+  }
+
+  /** Through a surface a vector weighs by its flow. @throws DataError for one elsewhere */
+  private weight(by: Expression, on: readonly FoundPart[]): Expression {
+    const { components } = this.data.quantity(
+      by,
+      on.map(({ part }) => part.name),
+    )
+    if (components === 1) return by
+    if (components === 3 && on.every(({ part, isOuter }) => isOuter || part.dimension === 2)) return callOf('dot', by, nameOf('normal'))
+    const text = expressionText(by)
+    throw new DataError('no-weight', `Only through a surface does “${text}” weigh by its flow; here take a component such as ${text}.x.`)
   }
 
   /** Standard deviation or root mean square. */

@@ -74,7 +74,8 @@ export function checkReduced(e: Call, own: Scope, check: (of: Expression, scope:
   const { components } = of
   requireKind(e.name, of, isOfScalars(e.name) ? [1] : [1, 3])
   const weight = weightOf(options)
-  if (weight) requireKind('by', { ...pointed(() => check(weight, scope), range), range }, [1])
+  // through a surface a vector weighs by its flow
+  if (weight) requireKind('by', { ...pointed(() => check(weight, scope), range), range }, dimension === 2 ? [1, 3] : [1])
   const isSize = e.name === 'integral' || e.name === 'sum'
   const size = e.name === 'integral' ? length && power(length, dimension) : dimensionless
   const dimensions = isSize ? of.dimensions && size && multiply(of.dimensions, size) : of.dimensions

@@ -142,6 +142,11 @@ describe.each(boxKinds)('in a box of %s cells', (kind) => {
     expect(side.unit).toBe('Pa')
   })
 
+  it('through a surface a vector weighs by its flow', () => {
+    const through = 'integral(linear.x * dot(linear, normal), on = "Wall") / integral(dot(linear, normal), on = "Wall")'
+    expect(mean('one * mean(linear.x, by = linear, on = "Wall")').value).toBeCloseTo(mean(`one * ${through}`).value, 9)
+  })
+
   it.each<[string, RegExp]>([
     ['in("Pump", linear)', /There are no axes “Pump”; there are “Tank”, “Rotor”, “Ball”, “Tilted”/],
     ['in("Tank", one)', /takes a vector or a tensor, but this is a scalar/],

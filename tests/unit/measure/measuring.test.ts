@@ -136,6 +136,7 @@ describe('expressions of numbers', () => {
     ['mean(T) + integral(1)', /cannot be added/],
     ['integral(T, by = U.x)', /takes the option on = "…", not “by”/],
     ['mean(T, by = mass)', /density/],
+    ['mean(T, by = U)', /Only through a surface does “U” weigh by its flow; here take a component such as U.x/],
     ['mean(T, by = U.x - U.x)', /is 0, so it cannot weight a mean/],
     ['mean(T, by = U.x +)', /ends too early|not expected/],
   ])('%s is refused', (text, message) => {
@@ -154,6 +155,8 @@ describe('expressions of numbers', () => {
       expect(coarse! / fine!, text).toBeGreaterThan(3.4)
     }
     expect(measured(5, 'mean(T, by = pos.x)')).toBeCloseTo(measured(5, 'integral(T * pos.x) / integral(pos.x)'), 10)
+    const written = 'integral(T * dot(U, normal), on = "outer") / integral(dot(U, normal), on = "outer")'
+    expect(measured(5, 'mean(T, by = U, on = "outer")')).toBeCloseTo(measured(5, written), 9)
     expect(measured(5, 'mean(T, by = volume)')).toBe(measured(5, 'mean(T)'))
   })
 
