@@ -161,6 +161,9 @@ function parsed(text: string): Set<string> {
   return pointed(text, () => namesIn(parseFormula(text)))
 }
 
+/** Characters that are shown of a long expression, before and behind what is wrong. */
+const EXCERPT = 60
+
 /** Adds the offending piece of the expression to a formula's error. */
 function pointed<T>(text: string, run: () => T): T {
   try {
@@ -168,7 +171,10 @@ function pointed<T>(text: string, run: () => T): T {
   } catch (error) {
     if (!(error instanceof FormulaError) || !error.range) throw error
     const [start] = error.range
-    throw new UserError(error.code, `in “${text}” at character ${start + 1}: ${error.message}`)
+    const from = Math.max(0, start - EXCERPT)
+    const piece = text.slice(from, start + EXCERPT)
+    const shown = `${from > 0 ? '…' : ''}${piece}${from + piece.length < text.length ? '…' : ''}`
+    throw new UserError(error.code, `in “${shown}” at character ${start + 1}: ${error.message}`)
   }
 }
 

@@ -332,7 +332,8 @@ class Reducer {
     const outer = /^(?:(.*)\/)?outer$/.exec(name)
     const { regions } = this.data
     if (outer && !this.data.hasPart(name)) {
-      const region = outer[1] ?? (regions.length === 1 ? regions[0]! : undefined)
+      const [alone] = regions.length === 1 ? regions : this.parts.length === 1 ? this.parts.filter((own) => regions.includes(own)) : []
+      const region = outer[1] ?? alone
       if (region !== undefined) return { part: this.data.part(region), isOuter: true }
     }
     return { part: this.data.part(name), isOuter: false }

@@ -303,6 +303,8 @@ export function namesIn(expression: Expression, found = new Set<string>()): Set<
       break
     case 'call':
       for (const argument of expression.arguments) namesIn(argument, found)
+      // what a mean is weighted by is kept as a text
+      if (expression.options['by'] !== undefined) namesIn(parseFormula(expression.options['by']), found)
   }
   return found
 }

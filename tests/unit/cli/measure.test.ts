@@ -54,6 +54,7 @@ describe('measure', () => {
     ['mean(temp, on = "Inlet")', 290.75],
     ['mean(press)', 100],
     ['integral(dot(vel, normal), on = "outer")', 3],
+    ['mean(0 * temp + 7 K, by = vel, on = "Outlet")', 7],
     ['(max(temp) - min(temp)) / 2', 2.25],
     ['-integral(dot(vel, normal), on = "Inlet") * 2 ^ 2', 2],
   ])('%s', async (expression, value) => {

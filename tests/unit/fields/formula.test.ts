@@ -158,6 +158,7 @@ describe('values and units', () => {
 
   it('lists the names a formula uses', () => {
     expect([...namesIn(parseFormula('max(a.x, `b c`) + mag(d)^2'))]).toEqual(['a', 'b c', 'd'])
+    expect([...namesIn(parseFormula('mean(a, by = b * mag(c), on = "d")'))]).toEqual(['a', 'b', 'c'])
   })
 })
 
