@@ -58,6 +58,41 @@ describe('the library', () => {
   })
 })
 
+describe('a table without places', () => {
+  const rows = 'angle px py pz\n0 -3 -1 0.5\n30 0 -1 1.2\n90 1 0.5 1.2\n'
+
+  it('is told the unit that its rows stand along, and becomes a line across which a region is cut', async () => {
+    await page.goto(url)
+    await page.getByLabel('Upload result files').setInputFiles([{ name: 'centre.dat', mimeType: '', buffer: Buffer.from(rows) }])
+    await row('centre').getByRole('button', { name: 'Start a study' }).waitFor()
+    await row('centre').getByRole('link', { name: 'Data check' }).click()
+    await page.getByRole('button', { name: 'Unit of angle: unknown' }).click()
+    await page.getByRole('button', { name: '°', exact: true }).click()
+    await page.getByRole('button', { name: 'Unit of angle: °' }).waitFor()
+    await page.getByRole('button', { name: /Places from columns/ }).click()
+    await expect.poll(() => page.getByLabel('Column of y').inputValue()).toBe('py')
+    await page.getByLabel('Column of y').selectOption('pz')
+    await page.getByRole('button', { name: 'Make a line' }).click()
+    await page.getByRole('alert').filter({ hasText: 'One column stands for two coordinates' }).waitFor()
+    await page.getByLabel('Column of y').selectOption('py')
+    await page.getByRole('button', { name: 'Make a line' }).click()
+    await page.getByRole('heading', { name: 'centre, line' }).waitFor()
+    await page.goto(url)
+    await row('40 L/s, wandering').getByRole('button', { name: 'Start a study' }).click()
+    await page.locator('[data-step]').first().waitFor()
+    await page.getByRole('button', { name: 'Add a case or a table' }).click()
+    await page.getByRole('menuitem', { name: /^centre, line/ }).click()
+    await page.getByRole('radio', { name: '40 L/s, wandering' }).click()
+    await say(page, 'slice Water across curve lines', /^Slice Water/)
+    await settled(page)
+    const selected = page.locator('[data-step][aria-current=true]')
+    expect(await selected.getByRole('alert').count()).toBe(0)
+    await say(page, 'size', /^Measure/)
+    // from wall to wall
+    await expect.poll(() => selected.locator('p.num').first().textContent()).toMatch(/^1\d(\.\d+)?\s*m²/)
+  })
+})
+
 describe('a further folder', () => {
   const runs = join(inject('data'), 'scratch', 'runs')
 
