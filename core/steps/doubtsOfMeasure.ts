@@ -12,7 +12,23 @@ const CARRIED = ['temperature', 'time', 'plain number']
 /** @param quantity  as `measure` has it. @returns undefined where there is no reason for doubt */
 export function doubtOfMeasure(context: StepContext, quantity: string, input: MeasuredInput, value: number): ReadingMend | undefined {
   if (quantity === 'min' && input.dimension === 3) return stillAtWalls(context, input, value)
-  return quantity === 'mean' && input.dimension === 2 ? meanOfCarried(context, input) : undefined
+  if (quantity !== 'mean') return undefined
+  return input.dimension === 2 ? meanOfCarried(context, input) : input.dimension === 0 ? meanOfPoints(context, input) : undefined
+}
+
+/** Points from which they are taken for those of a mesh, not for places that were chosen. */
+const MANY_POINTS = 9
+
+/** Points of a region count alike, and stand close where its cells are small. */
+function meanOfPoints(context: StepContext, input: MeasuredInput): ReadingMend | undefined {
+  const regions = input.parts.filter((part) => context.catalogueOf(part)?.dimension === 3)
+  if (!regions.length || input.size().measure < MANY_POINTS) return undefined
+  const names = regions.join(', ')
+  return {
+    caution: `Points count alike here, and there are more of them where cells are small; the mean by volume is that over ${names}.`,
+    label: `Take it over ${names}`,
+    inputs: { of: regions, in: [] },
+  }
 }
 
 /** A speed of 0 that only says that there are walls. */

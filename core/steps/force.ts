@@ -14,7 +14,7 @@ import type { Vector } from '../mesh/vectors'
 import { elementCount, partsOf } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
 import { woundBack } from '../shapes/turned'
-import { isSameKind } from '../units/units'
+import { isSameKind, lengthFactor } from '../units/units'
 import { defineStep, settingsOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -29,13 +29,22 @@ const sources = [
   { value: 'stress', label: 'stress (of a solid)', words: ['stress'] },
 ] as const
 
+const points = [
+  { value: 'middle', label: 'the middle of the surface', words: ['middle'] },
+  { value: 'given', label: 'the point', words: ['about'] },
+] as const
+
 const Settings = Type.Object({
   quantity: Type.Union(quantities.map(({ value }) => Type.Literal(value))),
   source: Type.Union(sources.map(({ value }) => Type.Literal(value))),
   pressure: Type.String(),
   shear: Type.String(),
   stress: Type.String(),
-  /** Of a moment. */
+  /** Of a moment: about a point that is given, or about the middle of the surface, of which is warned. */
+  point: Type.Union(
+    points.map(({ value }) => Type.Literal(value)),
+    { default: 'given' },
+  ),
   about: VectorSchema,
 })
 
@@ -50,20 +59,22 @@ export const force = defineStep({
   defaults({ pick, box }, wishes) {
     const about = [0, 1, 2].map((d) => (box[d]! + box[d + 3]!) / 2) as Vector
     const known = { pressure: pick(1, 'pressure'), shear: pick(3, 'wall shear'), stress: pick(6, 'stress') }
-    return { quantity: 'force' as const, source: 'pressure' as const, ...known, about, ...wishes }
+    return { quantity: 'force' as const, source: 'pressure' as const, point: 'middle' as const, ...known, about, ...wishes }
   },
   presets: [
     { title: 'Load as force on a surface', words: 'drag lift load pressure friction', settings: { quantity: 'force' } },
     { title: 'Load as moment on a surface', words: 'torque about a point', settings: { quantity: 'moment' } },
   ],
-  handles: ({ quantity }) => (quantity === 'moment' ? [{ handle: 'point', setting: 'about', title: 'Point of the moment' }] : []),
+  handles: ({ quantity, point }) =>
+    quantity === 'moment' && point === 'given' ? [{ handle: 'point', setting: 'about', title: 'Point of the moment' }] : [],
   yields: () => 'reading',
-  sentence: ({ quantity, source }) => [
+  sentence: ({ quantity, source, point }) => [
     'Load as ',
     { token: 'choice', setting: 'quantity', options: quantities },
     ' on ',
     { token: 'input', input: 'on' },
-    ...(quantity === 'moment' ? [' about ', { token: 'position', setting: 'about' } as const] : []),
+    ...(quantity === 'moment' ? ([' about ', { token: 'choice', setting: 'point', options: points }] as const) : []),
+    ...(quantity === 'moment' && point === 'given' ? ([' ', { token: 'position', setting: 'about' }] as const) : []),
     ' of ',
     { token: 'choice', setting: 'source', options: sources },
     ...variablesOf(source).flatMap((setting, i) => [
@@ -90,7 +101,9 @@ function loads(context: StepContext, settings: Static<typeof Settings>): Reading
   const given = context.shape('on')
   if (given.kind !== 'surface') throw new DataError('no-surface', 'A force acts on a surface; choose surfaces or a slice.')
   const shape = outOfLoaded(context, given, context.variable(settings.source === 'stress' ? 'stress' : 'pressure'))
-  const { quantity, about } = settings
+  const { quantity } = settings
+  const isAboutMiddle = quantity === 'moment' && settings.point === 'middle'
+  const about = isAboutMiddle ? middleOf(context, shape) : settings.about
   const isMoment = quantity === 'moment'
   const { lengthUnit } = context
   const lever = differenceOf(nameOf('here'), callOf('vec', ...about.map((x) => numberOf(x, lengthUnit))))
@@ -116,8 +129,23 @@ function loads(context: StepContext, settings: Static<typeof Settings>): Reading
       `${elementCount(shape).toLocaleString('en')} triangles, ${area}`,
       `the normal is ${shape.direction ?? 'that of the surface'}`,
     ],
-    cautions: nonFinite ? [`${nonFinite} triangles with values that are not finite are left out.`] : [],
+    cautions: [
+      ...(nonFinite ? [`${nonFinite} triangles with values that are not finite are left out.`] : []),
+      ...(isAboutMiddle ? [NO_POINT] : []),
+    ],
+    ...(isAboutMiddle && { mends: [{ caution: NO_POINT, label: `It is about ${point}`, settings: { point: 'given', about } }] }),
   }
+}
+
+const NO_POINT = 'No point was given: the moment is that about the middle of the surface, and another one about any other point.'
+
+/** Of its area. */
+function middleOf(context: StepContext, shape: Shape): Vector {
+  const { mean } = integrateShape(shape, context.values(nameOf('here'), shape))
+  const { lengthUnit } = context
+  // places are in metres where the unit of length is known
+  const factor = lengthFactor('m', lengthUnit)
+  return [0, 1, 2].map((d) => Number((factor * mean[d]!).toPrecision(6))) as Vector
 }
 
 /**

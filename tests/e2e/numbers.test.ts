@@ -72,7 +72,12 @@ describe('readings', () => {
     await expect.poll(() => selected().textContent()).toMatch(/integral of p \* normal over the surface/)
     expect(await selected().locator('p.num').nth(0).textContent()).toMatch(/ N$/)
     await choose('quantity', [/^moment/])
-    expect(await selected().textContent()).toMatch(/about \(.*\) m/)
+    await expect.poll(() => selected().textContent()).toMatch(/No point was given/)
+    await selected()
+      .getByRole('button', { name: /^It is about/ })
+      .click()
+    await expect.poll(() => selected().textContent()).toMatch(/about the point.*about \(.*\) m/s)
+    expect(await selected().textContent()).not.toMatch(/No point was given/)
   })
 
   it('one reading over thirty places of its slice is a table that is sorted, with its limit', async () => {

@@ -94,6 +94,12 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(on(one, 'mean').value).toBeCloseTo(280 + 0.6 - 0.2 + 0.4, 10)
     expect(on(three, 'max').value).toBeCloseTo(280 + 2.2 - 0.7 + 1.6, 10)
     expect(on(three, 'mean').cautions).toEqual(['1 of 3 points lie outside Water and are left out.'])
+    // as many as a mesh has are not places that were chosen
+    const many = { l: step('points', { places: Array.from({ length: 9 }, (_, i) => [i / 9, 0.5, 0.2]), joined: 'single' }, {}) }
+    const { cautions, mends } = on(many, 'mean')
+    expect(cautions.join()).toMatch(/Points count alike here.*the mean by volume is that over Water/)
+    expect(mends).toMatchObject([{ caution: cautions[0], inputs: { of: ['Water'] } }])
+    expect(on(many, 'max').cautions).toEqual([])
   })
 
   it('counts places as rings around an axis, written out', () => {
@@ -176,6 +182,12 @@ describe.each(boxKinds)('readings of a box of %s cells', (kind) => {
     expect(moment.components!['z']).toBeCloseTo(-500, 4)
     expect(moment.unit).toBe('N·m')
     expect(moment.madeOf.join()).toContain('about (1, 0, 0.25) m')
+    // where no point was given, that about the middle of the surface, and one click makes it the given one
+    const middle = onSkin({ quantity: 'moment', point: 'middle', about: [9, 9, 9] })
+    expect(middle.madeOf.join()).toContain('about (1, 0.5, 0.25) m')
+    expect(middle.cautions.join()).toMatch(/No point was given/)
+    expect(middle.mends).toMatchObject([{ caution: middle.cautions[0], settings: { point: 'given', about: [1, 0.5, 0.25] } }])
+    expect(moment.cautions).toEqual([])
     // values on cells have a moment as well
     expect(Number.isFinite(onSkin({ quantity: 'moment', pressure: 'level' }).value)).toBe(true)
     // ∮ σ n = ∫ div σ: ∂xx/∂x = 1
