@@ -1,4 +1,5 @@
 /** What readings and curves can be taken over, and the tables that come of it. */
+import { isTableCase } from '~~/core/case/catalogue'
 import type { OverTable, TableAxis, TableRow } from '~~/core/evaluate/overTable'
 import { readConstant } from '~~/core/fields/formula/constant'
 import { readingOf } from '~~/core/measure/results'
@@ -47,7 +48,7 @@ export function useOver({ cases, evaluated, variables, wordsOf }: Around) {
     const study = current.value!
     const found: OverChoice[] = []
     if (cases.nMoments.value > 1) found.push({ axis: { is: 'moments' }, label: overWords.moments, hint: `${cases.nMoments.value} moments` })
-    const nCases = Object.keys(study.cases).length
+    const nCases = Object.keys(study.cases).filter((id) => !isTableCase(cases.catalogues.value.get(id) ?? { format: '' })).length
     if (nCases > 1) found.push({ axis: { is: 'cases' }, label: overWords.cases, hint: `${nCases} cases` })
     const steps = ranked(study.steps).filter(([other]) => other === id || inputsOf(study, id).has(other))
     // what only the drawing uses changes no number

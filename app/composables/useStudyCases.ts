@@ -1,5 +1,6 @@
 /** The cases of the open study: which one is shown, what is in it, and its moments. */
 import { formatNumber } from '~~/core/colour/ticks'
+import { isTableCase } from '~~/core/case/catalogue'
 import type { Catalogue } from '~~/core/case/catalogue'
 import { renameCase, replaceCase, setBase } from '~~/core/study/cases'
 import { attachCase, detachCase } from '~~/core/study/defaults'
@@ -82,8 +83,8 @@ export function useStudyCases() {
     let added = ''
     await store.edit(`Add case ${row.name}`, (study) => void (added = attachCase(study, caseId, row.name, row.catalogue!)))
     await store.reloadCases()
-    // a table has nothing to be looked at by itself: it stands beside the case that is shown
-    if (row.catalogue.parts.some(({ abscissa }) => !abscissa)) choose(added)
+    // a table stands beside the case that is shown
+    if (!isTableCase(row.catalogue)) choose(added)
   }
 
   function remove(id: string): void {

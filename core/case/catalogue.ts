@@ -156,3 +156,8 @@ export function placeWords(place: Place): string {
 export function kindOfComponents(components: number): string {
   return { 1: 'scalar', 3: 'vector', 6: 'symmetric tensor', 9: 'tensor' }[components] ?? 'other'
 }
+
+/** Whether a case is a table: rows, points or lines that stand beside simulations and are not compared with them as runs are. */
+export function isTableCase({ format }: Pick<Catalogue, 'format'>): boolean {
+  return format === 'Table'
+}

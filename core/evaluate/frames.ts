@@ -1,4 +1,5 @@
 /** The frames of a job: one for each moment, value of a setting or case that a result is taken over. */
+import { isTableCase } from '../case/catalogue'
 import { DataError } from '../errors'
 import { direction, dot } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
@@ -49,7 +50,7 @@ function stepsOf(
     case 'cases': {
       const all = [...cases].map(([id, { catalogue }], at) => ({
         ...{ frame: { ...frame, case: id }, at },
-        isTable: catalogue.parts.every(({ abscissa }) => abscissa !== undefined),
+        isTable: isTableCase(catalogue),
       }))
       // tables that stand beside simulations are not what these are compared with
       return all.some(({ isTable }) => !isTable) ? all.filter(({ isTable }) => !isTable) : all
