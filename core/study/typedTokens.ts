@@ -1,5 +1,4 @@
 /** What can be typed for each type of token of a sentence. */
-import { parseFormula } from '../fields/formula/parse'
 import type { Vector } from '../mesh/vectors'
 import { letterOf, unitOfNumbers } from '../steps/offers'
 import type { SentencePiece, Surroundings } from '../steps/offers'
@@ -10,7 +9,7 @@ import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
 import { inputClassOf } from './inputClass'
 import type { InputRef, Study } from './studyModel'
-import { escaped, numberIn, takePlaces, whereIn } from './typedWords'
+import { escaped, isFormula, numberIn, takePlaces, whereIn } from './typedWords'
 
 /** Units that steps keep their numbers in. */
 export interface TypedUnits {
@@ -217,19 +216,21 @@ class TokenReader {
   readNames(): void {
     const { study } = this.reading
     const named = [
-      ...Object.entries(study.parts).map(([id, { name }]) => ({ name, use: () => this.useInput({ part: id }, name) })),
-      ...Object.entries(study.steps).map(([id, { name }]) => ({ name, use: () => this.useInput({ step: id }, name) })),
+      ...Object.entries(study.parts).map(([id, { name }]) => ({ name, use: (isIn: boolean) => this.useInput({ part: id }, name, isIn) })),
+      ...Object.entries(study.steps).map(([id, { name }]) => ({ name, use: () => this.useInput({ step: id }, name, false) })),
       ...variablesOf(study).map(([id, { name }]) => ({ name, use: () => this.useVariable(id, name) })),
     ].sort((a, b) => b.name.length - a.name.length)
-    const found: { at: number; use: () => void }[] = []
+    const found: { at: number; isIn: boolean; use: (isIn: boolean) => void }[] = []
     // names as they are written before names in another case
     for (const isExact of [true, false]) {
       for (const { name, use } of named) {
+        const before = this.text
         const at = this.takeName(name, isExact)
-        if (at >= 0) found.push({ at, use })
+        if (at >= 0) found.push({ at, isIn: /\sin$/i.test(before.slice(0, at)), use })
       }
     }
-    for (const { use } of found.sort((a, b) => a.at - b.at)) use()
+    // what it is of before what it is in
+    for (const { use, isIn } of found.sort((a, b) => Number(a.isIn) - Number(b.isIn) || a.at - b.at)) use(isIn)
   }
 
   /** Puts spaces in place of a name. @returns where it stood, -1 for nowhere */
@@ -243,10 +244,13 @@ class TokenReader {
     return at
   }
 
-  private useInput(ref: InputRef, name: string): void {
+  /** @param isIn  “in” stands before it: where something is that was named */
+  private useInput(ref: InputRef, name: string, isIn: boolean): void {
     const found = inputClassOf(this.reading.study, ref)
     const settings = this.kind.defaults(this.reading.around, this.settings)
-    const spec = (this.kind.narrowed?.(settings) ?? this.kind.inputs).find(
+    const all = this.kind.narrowed?.(settings) ?? this.kind.inputs
+    const isInside = isIn && (this.places || Object.keys(this.inputs).length > 0) && all.some(({ name: input }) => input === 'in')
+    const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : all).find(
       ({ name: input, accepts, isList }) =>
         found !== undefined && accepts.includes(found) && input !== this.places?.input && (isList || !this.inputs[input]),
     )
@@ -404,13 +408,4 @@ class TokenReader {
 
 function variablesOf(study: Study): [string, { name: string }][] {
   return [...Object.entries(study.formulas), ...Object.entries(study.variables)]
-}
-
-function isFormula(text: string): boolean {
-  try {
-    parseFormula(text)
-    return true
-  } catch {
-    return false
-  }
 }

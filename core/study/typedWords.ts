@@ -1,4 +1,5 @@
 /** What is found in the text of a sentence: names, numbers, and places such as “at 0.3 0.2 0.5 m” or “from 0 0 0 to 1 0 0”. */
+import { parseFormula } from '../fields/formula/parse'
 import { readNumber } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
@@ -55,4 +56,14 @@ export function whereIn(text: string, name: string, isExact = false): number {
 /** As a regular expression that stands for itself. */
 export function escaped(text: string): string {
   return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+}
+
+/** Whether a text can be read as an expression. */
+export function isFormula(text: string): boolean {
+  try {
+    parseFormula(text)
+    return true
+  } catch {
+    return false
+  }
 }

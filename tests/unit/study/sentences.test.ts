@@ -66,6 +66,11 @@ describe('sentences in the palette', () => {
       'moment on Wall about 0 0 120 cm',
       { kind: 'force', settings: { quantity: 'moment', point: 'given', about: [0, 0, 1.2] }, unknown: [] },
     ],
+    [
+      'mean T in Water over Slice 1',
+      { kind: 'measure', inputs: { of: [{ step: 'slice' }], in: [{ part: 'water' }] }, settings: { variable: 't' }, unknown: [] },
+    ],
+    ['volume in Water', { kind: 'measure', inputs: { of: [{ part: 'water' }] }, settings: { quantity: 'size' }, unknown: [] }],
     ['line from 0 0 1 to 2 0 1 m', { kind: 'line', settings: { start: [0, 0, 1], end: [2, 0, 1] }, unknown: [] }],
     [
       'keep Water where speed < 0.05 m/s and T > 900, whole cells, coloured by T',
