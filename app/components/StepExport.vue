@@ -31,7 +31,9 @@ const { problem, isBusy } = saving
 const save = (): Promise<void> =>
   saving.save(async () => {
     const table = props.step.over && bench.over.tableOf(props.id)
-    if (table) return new Blob([csvOfTable(table)], { type: 'text/csv' })
+    // away from its step, a column says what it is taken over as well
+    const told = table && { ...table, value: { ...table.value, name: bench.charts.sentenceOf(props.id) } }
+    if (told) return new Blob([csvOfTable(told)], { type: 'text/csv' })
     const study = bench.document.value!
     const frame = { case: bench.view.caseId!, moment: bench.view.moment }
     const variables = isShape.value ? chosen.value : []
