@@ -1,5 +1,6 @@
 /** Charts of the study: the curves of each, as they are drawn, and the acts that change them. */
 import { curveOfTable } from '~~/core/evaluate/overTable'
+import type { TableRow } from '~~/core/evaluate/overTable'
 import type { PlainCurve } from '~~/core/measure/results'
 import { stepKind } from '~~/core/steps'
 import { caseColours } from '~~/core/study/defaults'
@@ -68,7 +69,12 @@ export function useCharts({ cases, evaluated, over, wordsOf }: Around) {
 
   function tableCurve(id: string): PlainCurve | null {
     const table = over.tableOf(id)
-    return table?.rows.length ? { ...curveOfTable(table), notes: [] } : null
+    if (!table?.rows.length) return null
+    const place = document.value!.steps[id]!.over!.findIndex(({ is }) => is === 'cases')
+    const all = Object.entries(document.value!.cases)
+    // in the colours of the cases, as their curves are
+    const caseOf = (row: TableRow): string | undefined => all.find(([, { name }]) => name === row.at[place])?.[0]
+    return { ...curveOfTable(table, place < 0 ? undefined : caseOf), notes: [] }
   }
 
   /** The curves of all rows, each named by its place. */

@@ -81,16 +81,25 @@ export function sortedRows({ axes, rows }: OverTable, column: number, isDown: bo
   })
 }
 
-/** Over the last axis with numbers; other axes tell lines apart. Places of failed rows are gaps. */
-export function curveOfTable({ axes, rows, value }: OverTable): { x: Quantity; y: Quantity; series: PlainSeries[] } {
+/**
+ * Over the last axis with numbers; other axes tell lines apart. Places of failed rows are gaps.
+ *
+ * @param caseOf  id of the case of a row, where cases are an axis
+ */
+export function curveOfTable(
+  { axes, rows, value }: OverTable,
+  caseOf?: (row: TableRow) => string | undefined,
+): { x: Quantity; y: Quantity; series: (PlainSeries & { case?: string })[] } {
   const along = axes.findLastIndex(({ isNumber }) => isNumber)
   const x: Quantity = along < 0 ? { name: 'number', unit: '1' } : { name: axes[along]!.name, unit: axes[along]!.unit }
-  const series = new Map<string, { name: string; x: (number | null)[]; y: (number | null)[] }>()
-  rows.forEach(({ at, reading }, i) => {
+  const series = new Map<string, { name: string; x: (number | null)[]; y: (number | null)[]; case?: string }>()
+  rows.forEach((row, i) => {
+    const { at, reading } = row
     const name = at
       .flatMap((place, axis) => (axis === along ? [] : [`${axes[axis]!.isNumber ? `${axes[axis]!.name} ` : ''}${place}`]))
       .join(', ')
-    const own = series.get(name) ?? { name: name || value.name, x: [], y: [] }
+    const id = along < 0 ? undefined : caseOf?.(row)
+    const own = series.get(name) ?? { name: name || value.name, x: [], y: [], ...(id !== undefined && { case: id }) }
     own.x.push(along < 0 ? i + 1 : Number(at[along]))
     own.y.push(reading && Number.isFinite(reading.value) ? reading.value : null)
     series.set(name, own)

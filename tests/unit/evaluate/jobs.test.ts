@@ -171,6 +171,8 @@ describe('the table of a job', () => {
         { name: '60 L/s', x: [0, 1], y: [5, 4] },
       ],
     })
+    const { series } = curveOfTable(table, ({ at }) => `case of ${at.find((place) => typeof place === 'string')}`)
+    expect(series.map((own) => own.case)).toEqual(['case of 40 L/s', 'case of 60 L/s'])
   })
 
   it('has a smallest and a largest value, and goes into a spreadsheet', () => {
