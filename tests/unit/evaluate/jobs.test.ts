@@ -55,13 +55,6 @@ describe('the frames of a job', () => {
     ])
   })
 
-  it('leave out tables that stand beside runs', () => {
-    const table = { catalogue: { ...cases.get('a')!.catalogue, format: 'Table' } }
-    const over = (all: typeof cases) => framesOf(plan, [{ is: 'cases' }], { ...base, moment: 0 }, all).map(({ frame }) => frame.case)
-    expect(over(new Map([...cases, ['rows', table]]))).toEqual(['a', 'b'])
-    expect(over(new Map([['rows', table]]))).toEqual(['rows'])
-  })
-
   it('move a plane along its normal, whatever the length of that', () => {
     const axis: OverAxis = { is: 'values', step: 'slice', setting: 'plane', from: -1, to: 1, count: 2 }
     expect(framesOf(plan, [axis], base, cases).map(({ frame }) => frame.tokens)).toEqual([

@@ -28,7 +28,7 @@ const caseOf = (...parts: object[]): Catalogue =>
     interfaces: [],
   }) as unknown as Catalogue
 const tank = caseOf(part('Water', 3))
-const table = caseOf(part('table', 0, { abscissa: { name: 'r', unit: 'm' } }))
+const table = { ...caseOf(part('table', 0, { abscissa: { name: 'r', unit: 'm' } })), format: 'Table' }
 
 function tankWithMeasurements(): Study {
   const study = newStudy('Compare')
