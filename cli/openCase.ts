@@ -6,6 +6,7 @@ import type { SourceFolder } from '../core/formats/ByteSource'
 import { FormatError } from '../core/errors'
 import type { OpenCase } from '../core/formats/Format'
 import { openNamed } from '../core/formats/series'
+import { escaped } from '../core/study/typedWords'
 import { memoryOfPart } from '../core/store/blockStore'
 import type { Catalogue } from '../core/case/catalogue'
 import type { CaseData } from '../core/case/CaseData'
@@ -30,7 +31,7 @@ export async function withCase<T>(path: string, use: (opened: OpenCase) => Promi
 
 /** By the numbers in them. @throws FormatError when there are none */
 async function namesLike(pattern: string, folder: SourceFolder): Promise<string[]> {
-  const parts = pattern.split('*').map((text) => text.replace(/[.+?^${}()|[\]\\]/g, '\\$&'))
+  const parts = pattern.split('*').map(escaped)
   const form = new RegExp(`^${parts.join('[^/]*')}$`)
   const found = (await folder.list()).filter((name) => form.test(name))
   if (!found.length) throw new FormatError('no-file', `No file is called ${pattern}; check the name.`)

@@ -2,32 +2,11 @@
 /** Takes another case or table of the library into the study. */
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Plus } from 'lucide-vue-next'
-import type { Catalogue } from '~~/core/case/catalogue'
 import { sizeOfCase } from '~/composables/sizeOfCase'
-
-interface CaseRow {
-  id: string
-  name: string
-  state: string
-  catalogue: Catalogue | null
-}
+import { useAddable } from '~/composables/useAddable'
 
 const bench = useBench()
-/** Null while they are asked for. */
-const rows = shallowRef<CaseRow[] | null>(null)
-const problem = ref('')
-const addable = computed(() => {
-  const own = Object.values(bench.document.value?.cases ?? {}).map((entry) => entry.case)
-  return (rows.value ?? []).filter((row) => row.state === 'ready' && !own.includes(row.id))
-})
-
-async function load(): Promise<void> {
-  problem.value = ''
-  rows.value = await api.get<CaseRow[]>('/api/cases').catch((error: Error) => {
-    problem.value = error.message
-    return []
-  })
-}
+const { rows, addable, problem, load } = useAddable()
 </script>
 
 <template>

@@ -4,31 +4,19 @@ import { X } from 'lucide-vue-next'
 import { bind, bindingRows, setFactor } from '~~/core/study/bindings'
 import type { BindingRow } from '~~/core/study/bindings'
 import { ranked } from '~~/core/study/studyModel'
-
-interface CaseRow {
-  id: string
-  name: string
-  state: string
-}
+import { useAddable } from '~/composables/useAddable'
 
 const bench = useBench()
 const study = computed(() => bench.document.value!)
 const cases = computed(() => ranked(study.value.cases))
 const rows = computed(() => bindingRows(study.value, bench.cases.catalogues.value))
-const others = shallowRef<CaseRow[]>([])
+const { addable, problem, load } = useAddable()
 /** Factors take room: they are shown where there are some, or when asked for. */
 const wantsFactors = ref(false)
 const isMultiplied = computed(() => rows.value.some((row) => Object.keys(row.factors).length > 0))
 const hasFactors = computed(() => wantsFactors.value || isMultiplied.value)
-const problem = ref('')
 
-onMounted(async () => {
-  others.value = await api.get<CaseRow[]>('/api/cases').catch((error: Error) => {
-    problem.value = error.message
-    return []
-  })
-})
-const addable = computed(() => others.value.filter((row) => row.state === 'ready' && !cases.value.some(([, c]) => c.case === row.id)))
+onMounted(load)
 
 function set(row: BindingRow, caseId: string, event: Event): void {
   const name = (event.target as HTMLSelectElement).value || null

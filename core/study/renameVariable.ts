@@ -2,6 +2,7 @@
 import { namesIn, parseFormula } from '../fields/formula/parse'
 import { stepKind } from '../steps'
 import type { Study } from './studyModel'
+import { escaped } from './typedWords'
 
 export function renameVariable(study: Study, from: string, to: string): void {
   eachText(study, (text) => renamed(text, from, to))
@@ -20,10 +21,6 @@ function eachText(study: Study, change: (text: string) => string): void {
     const { conditions = [], calculates } = stepKind(kind)
     for (const setting of [...conditions, ...(calculates ? [calculates] : [])]) settings[setting] = change(String(settings[setting]))
   }
-}
-
-function escaped(text: string): string {
-  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
 }
 
 /** A text that cannot be read stays as it is. */

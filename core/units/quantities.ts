@@ -161,6 +161,11 @@ export function unitChoices(unit: string | null): string[] {
   return [unit!, ...choices.filter((choice) => choice !== unit)]
 }
 
+/** Units to choose from: of those of the given one, then of what the name of a field says, then others; a few. */
+export function likelyUnits(name: string, components: number, unit: string | null, others: readonly string[] = []): string[] {
+  return [...new Set([...unitChoices(unit), ...(quantityByName(name, components)?.choices ?? []), ...others])].slice(0, 8)
+}
+
 /** Key of a dimension in a study's table of display units. */
 export function dimensionKey(dimensions: Dimensions): string {
   return dimensions.join(' ')

@@ -3,7 +3,7 @@
 import { fieldKey } from '~~/core/check/cautions'
 import type { Spot } from '~~/core/check/cellSizes'
 import type { FieldFigures } from '~~/core/check/fieldFigures'
-import { quantityByName, quantityOf, unitChoices } from '~~/core/units/quantities'
+import { likelyUnits, quantityOf } from '~~/core/units/quantities'
 import { digitsWithin, formatNumber } from '~~/core/colour/ticks'
 import { placeWords } from '~~/core/case/catalogue'
 import type { Field } from '~~/core/case/catalogue'
@@ -88,11 +88,6 @@ const measure = computed(() => {
   return catalogue.value.parts.every((p) => p.abscissa) ? 'row' : ['point', 'length', 'area', 'volume'][overall.value]!
 })
 const nRegions = computed(() => new Set(rows.value.map((r) => r.part)).size)
-
-function choicesOf({ name, components, unit }: Field): string[] {
-  const byName = quantityByName(name, components)?.choices ?? []
-  return [...new Set([...unitChoices(unit), ...byName])].slice(0, 8)
-}
 
 function setUnit(fields: string[], unit: string | null): void {
   void props.check.describe({ units: Object.fromEntries(fields.map((name) => [name, unit])) })
@@ -202,7 +197,7 @@ function number(x: number | null | undefined, figures: FieldFigures | undefined)
               <UnitToken
                 :unit="row.field.unit"
                 :is-guess="row.field.unitFrom === 'guess'"
-                :choices="choicesOf(row.field)"
+                :choices="likelyUnits(row.field.name, row.field.components, row.field.unit)"
                 :label="`Unit of ${row.field.name}`"
                 @choose="(unit) => setUnit([row.field.name], unit)"
               />

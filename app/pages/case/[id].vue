@@ -5,7 +5,7 @@ import { ChevronDown } from 'lucide-vue-next'
 import { boxSize } from '~~/core/check/cautions'
 import { formatCount, formatNumber } from '~~/core/colour/ticks'
 import { cellWords } from '~~/core/mesh/cellWords'
-import { quantityByName, unitChoices } from '~~/core/units/quantities'
+import { likelyUnits } from '~~/core/units/quantities'
 import BrandMark from '~/components/BrandMark.vue'
 import CautionsCard from '~/components/check/CautionsCard.vue'
 import FieldsCard from '~/components/check/FieldsCard.vue'
@@ -43,11 +43,6 @@ const volume = computed(() => {
 })
 const isTable = computed(() => own.value.length > 0 && own.value.every((part) => part.abscissa))
 const abscissa = computed(() => own.value[0]?.abscissa)
-const abscissaUnits = computed(() => {
-  const { name = '', unit = null } = abscissa.value ?? {}
-  const byName = quantityByName(name, 1)?.choices ?? []
-  return [...new Set([...unitChoices(unit), ...byName, 'm', 'mm', '1', '°', 's'])].slice(0, 8)
-})
 const size = computed(() => catalogue.value && boxSize(catalogue.value))
 const moments = computed(() => catalogue.value?.moments ?? [])
 const momentsInWords = computed(() => {
@@ -160,7 +155,7 @@ const notice = ref('')
                   class="text-[13px]"
                   :unit="abscissa.unit"
                   :is-guess="false"
-                  :choices="abscissaUnits"
+                  :choices="likelyUnits(abscissa.name, 1, abscissa.unit, ['m', 'mm', '1', '°', 's'])"
                   :label="`Unit of ${abscissa.name}`"
                   @choose="(unit) => check.describe({ abscissae: { [own[0]!.name]: unit } })"
                 />
