@@ -40,10 +40,15 @@ export async function loadDemo(args: string[]): Promise<void> {
   for (const id of ids.values()) await api.send('PATCH', `/api/cases/${id}`, { materials: { Water: WATER } })
   const steady = listed.filter(({ isCompared }) => isCompared).map((entry) => ids.get(entry.title)!)
   const { id } = await api.post<{ id: string }>('/api/studies', { name: STUDY, cases: steady })
-  await api.post('/api/studies', { name: BARE, cases: steady })
+  const bare = await api.post<{ id: string }>('/api/studies', { name: BARE, cases: steady })
   await makeMorning(api, id)
-  const picture = await readFile(new URL('../demo/thumbnail.png', import.meta.url)).catch(() => undefined)
-  if (picture) await api.put(`/api/studies/${id}/thumbnail`, picture)
+  await putThumbnail(api, id, 'morning')
+  await putThumbnail(api, bare.id, 'bare')
+}
+
+async function putThumbnail(api: Api, study: string, name: string): Promise<void> {
+  const picture = await readFile(new URL(`../demo/thumbnails/${name}.png`, import.meta.url)).catch(() => undefined)
+  if (picture) await api.put(`/api/studies/${study}/thumbnail`, picture)
 }
 
 async function makeMorning(api: Api, id: string): Promise<void> {

@@ -89,6 +89,14 @@ const begun = async () => {
   await settled()
 }
 
+/** The picture of a study in the library, which the demo comes with. */
+const keepThumbnail = async (study, name) => {
+  const picture = page.getByRole('link', { name: study }).locator('img')
+  await picture.waitFor()
+  const bytes = await picture.evaluate(async ({ src }) => [...new Uint8Array(await (await fetch(src)).arrayBuffer())])
+  writeFileSync(join(root, 'demo', 'thumbnails', `${name}.png`), Uint8Array.from(bytes))
+}
+
 /** A new study of cases. */
 const beginWith = async (...names) => {
   await page.goto(`http://127.0.0.1:${port}/`)
@@ -111,6 +119,11 @@ await page.screenshot({ path: join(shots, 'legend.png') })
 for (let n = 0; n < 2; n++) await page.getByRole('button', { name: 'Undo' }).click()
 await settled()
 await page.getByRole('link', { name: /to the library/ }).click()
+await page.getByRole('link', { name: /Rearing tank/ }).click()
+await page.locator('[data-step]').first().waitFor()
+await settled()
+await page.getByRole('link', { name: /to the library/ }).click()
+await keepThumbnail(/Rearing tank/, 'bare')
 await page.getByRole('link', { name: /Rearing tank/ }).click()
 await begun()
 await page.getByRole('button', { name: 'New formula' }).click()
@@ -163,18 +176,9 @@ await page.waitForTimeout(500)
 await page.screenshot({ path: join(shots, 'bindings.png') })
 await page.keyboard.press('Escape')
 await page.getByRole('link', { name: /to the library/ }).click()
-await page
-  .getByRole('link', { name: /Morning at the tank/ })
-  .locator('img')
-  .waitFor()
 await page.waitForTimeout(500)
 await keep('library')
-const thumbnail = await page.evaluate(async () => {
-  const link = [...document.querySelectorAll('main a')].find((one) => one.textContent.includes('Morning at the tank'))
-  const address = link.querySelector('img').src
-  return [...new Uint8Array(await (await fetch(address)).arrayBuffer())]
-})
-writeFileSync(join(root, 'demo', 'thumbnail.png'), Uint8Array.from(thumbnail))
+await keepThumbnail(/Morning at the tank/, 'morning')
 
 // what is looked at in the background gives the roles
 await page.getByRole('link', { name: '40 L/s, wandering', exact: true }).click()

@@ -107,11 +107,7 @@ onMounted(() => {
     moves = made.eye.moves
     panes.looked(now.value, made.eye.cameraState())
   })
-  const camera = panes.cameraOf(now.value)
-  if (camera) {
-    made.eye.follow(camera)
-    hasFitted = true
-  }
+  hasFitted = panes.resume(now.value, made.eye)
   panes.stages.set(now.value.id, made)
   panes.scenes.set(now.value.id, () => ({
     title: now.value.name,
@@ -156,7 +152,7 @@ watch([stage, () => marks.marks.value.hasOcclusion], ([own, is]) => own?.setOccl
 watch(
   drawn,
   useDebounceFn(() => {
-    if (stage.value && hasFitted) panes.keepCamera(now.value, stage.value.eye.cameraState())
+    if (stage.value && hasFitted) panes.keepCamera(now.value, stage.value.eye)
   }, 300),
 )
 

@@ -6,8 +6,10 @@ import type { Divider, Pane, Rect } from '~~/core/study/panes'
 import { putOptional, ranked } from '~~/core/study/studyModel'
 import type { Annotations } from '~~/stage/annotations'
 import type { LegendSpec } from '~~/stage/legend'
+import type { Eye } from '~~/stage/Eye'
 import type { CameraState } from '~~/stage/views'
 import type { Stage } from '~~/stage/Stage'
+import type { KeptCamera } from '../stores/view'
 import type { StudyCases } from './useStudyCases'
 
 /** Milliseconds after which a moment of its own is kept: not each one that is played. */
@@ -233,15 +235,26 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
     change(id, caseId === null ? 'No swipe in' : 'Swipe in', { swipe: caseId === null ? undefined : { case: caseId, at } })
   }
 
+  /** Looks from where the pane was looked at in an earlier session. @returns whether there was one */
+  function resume(now: PaneNow, eye: Eye): boolean {
+    const camera = cameraOf(now)
+    if (!camera) return false
+    eye.follow(camera)
+    if (camera.isFitted && !now.pane?.hasOwnView) isRefitting.value = true
+    return true
+  }
+
   /** Place that the pane is looked at from. */
-  function cameraOf({ id, pane }: PaneNow): CameraState | null {
+  function cameraOf({ id, pane }: PaneNow): KeptCamera | null {
     return (pane?.hasOwnView ? view.cameras[id] : null) ?? view.camera
   }
 
   /** A pane was turned or moved: the ones that are linked with it follow. */
   function looked({ id, pane }: PaneNow, camera: CameraState): void {
     if (pane?.hasOwnView) return
-    const isFitted = stages.get(id)?.eye.isFitted
+    const isFitted = stages.get(id)?.eye.isFitted ?? false
+    // moved by hand before all was drawn
+    if (!isFitted) isRefitting.value = false
     for (const other of seen.value) if (other.id !== id && !other.pane?.hasOwnView) stages.get(other.id)?.eye.follow(camera, isFitted)
   }
 
@@ -262,7 +275,8 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
     if (isLast) isRefitting.value = false
   }
 
-  function keepCamera({ id, pane }: PaneNow, camera: CameraState): void {
+  function keepCamera({ id, pane }: PaneNow, eye: Eye): void {
+    const camera = { ...eye.cameraState(), isFitted: eye.isFitted }
     if (pane?.hasOwnView) view.cameras = { ...view.cameras, [id]: camera }
     else view.camera = camera
   }
@@ -330,7 +344,7 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
     only: (id: string) => refit(() => only(id)),
     perCase: () => refit(perCase),
     toggleFull: (id: string) => refit(() => toggleFull(id)),
-    ...{ fitAgain, swap, move, next, show, matchBy, swipe, cameraOf, looked, keepCamera, linkView, linkMoment },
+    ...{ fitAgain, cameraOf, swap, move, next, show, matchBy, swipe, resume, looked, keepCamera, linkView, linkMoment },
   }
 }
 

@@ -2,11 +2,14 @@
 import { defineStore } from 'pinia'
 import type { CameraState } from '~~/stage/views'
 
+/** Fitted: everything was brought into view and nobody moved it since, so that it is to fit again in a window of another size. */
+export type KeptCamera = CameraState & { isFitted?: boolean }
+
 interface Kept {
   caseId: string | null
   moment: number
   selected: string | null
-  camera: CameraState | null
+  camera: KeptCamera | null
   /** First and last of the moments that are played; null: all. */
   span: [number, number] | null
   loop: Loop
@@ -21,7 +24,7 @@ interface Kept {
   pane: string | null
   fullPane: string | null
   /** Of panes with a view of their own. */
-  cameras: Record<string, CameraState>
+  cameras: Record<string, KeptCamera>
   /** What panes with linked moments follow. */
   linked: { caseId: string; moment: number } | null
 }
@@ -33,7 +36,7 @@ export const useViewStore = defineStore('view', () => {
   const caseId = ref<string | null>(null)
   const moment = ref(0)
   const selected = ref<string | null>(null)
-  const camera = shallowRef<CameraState | null>(null)
+  const camera = shallowRef<KeptCamera | null>(null)
   const span = shallowRef<[number, number] | null>(null)
   const loop = ref<Loop>('round')
   const rate = ref(4)
@@ -47,7 +50,7 @@ export const useViewStore = defineStore('view', () => {
   const hovered = ref<string | null>(null)
   const pane = ref<string | null>(null)
   const fullPane = ref<string | null>(null)
-  const cameras = shallowRef<Record<string, CameraState>>({})
+  const cameras = shallowRef<Record<string, KeptCamera>>({})
   const linked = shallowRef<{ caseId: string; moment: number } | null>(null)
   /** The base case is seen instead, for as long as a key is held. */
   const isPeeking = ref(false)
