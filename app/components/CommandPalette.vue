@@ -26,6 +26,7 @@ const emit = defineEmits<{ formula: [text: string] }>()
 const isOpen = defineModel<boolean>({ required: true })
 const bench = useBench()
 const text = ref('')
+const looks = useLookActs(bench)
 
 /** A name, an equals sign and something behind it. */
 const FORMULA = /^[\p{L}_][\p{L}\p{N}_ ]*=\s*\S/u
@@ -107,7 +108,9 @@ const found = computed<Act[]>(() => {
     hint: 'go to step',
     run: () => void (bench.selected.value = id),
   }))
-  const all: Act[] = before === null ? [...steps, ...presets, ...props.acts, ...places] : [...steps, ...presets]
+  // what is done to the selected step is found by its words: the list before anything is typed stays short
+  const own = words.length ? looks.choices.value : []
+  const all: Act[] = before === null ? [...steps, ...presets, ...props.acts, ...own, ...places] : [...steps, ...presets]
   /** Whole words before beginnings of words before words that merely hold the text. */
   const rank = (act: Act): number => {
     const own = `${act.title} ${act.words}`.toLowerCase().split(/\s+/)
@@ -125,7 +128,8 @@ const found = computed<Act[]>(() => {
   const matching = all
     .filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
     .sort((a, b) => (words.length ? rank(a) - rank(b) : 0))
-  if (unitAct.value) return [unitAct.value, ...matching]
+  const typed = unitAct.value ?? (before === null ? looks.typed(text.value) : null)
+  if (typed) return [typed, ...matching]
   const whole = sentence.value
   const formula = text.value.trim()
   if (!whole && FORMULA.test(formula))

@@ -7,6 +7,7 @@ import { fittingScale, levelsByStep } from '~~/core/colour/scale'
 import type { ColourScale } from '~~/core/colour/scale'
 import { hasShape } from '~~/core/steps/StepKind'
 import { stepKind } from '~~/core/steps'
+import { rangeWords } from '~~/core/study/lookWords'
 import { isSeen } from '~~/core/study/studyModel'
 import { displayIn, inDisplay } from '~~/core/units/quantities'
 import type { Look, Study } from '~~/core/study/studyModel'
@@ -43,17 +44,6 @@ export interface AskedRange {
 export interface ResolvedRange extends AskedRange {
   /** The same with bands, levels and logarithm. */
   scale: ColourScale
-}
-
-export const rangeWords: Record<Look['range']['mode'], string> = {
-  everything: 'everything',
-  moment: 'this moment',
-  step: 'this step',
-  view: 'in view',
-  middle: 'middle 98 %',
-  symmetric: 'symmetric',
-  hand: 'by hand',
-  locked: 'locked',
 }
 
 const shortNames = new Map<string, string>()

@@ -164,6 +164,7 @@ export function useTrailActs(edits: StepEdits) {
     draggedVariable,
     canTakeColour,
     dropVariable,
+    editAll,
     mark,
     markTo,
     together,

@@ -26,12 +26,12 @@ export function readAmount(text: string, example: string): TypedNumber | string 
  * Several numbers, separated by commas or spaces: a decimal comma is not possible here. Those without a unit have the last one
  * that is named.
  *
- * @returns undefined if the text is no list of `n` numbers
+ * @returns undefined if the text is no list of `n` numbers, or of any number of them
  */
-export function readNumbers(text: string, n: number): TypedNumber[] | undefined {
+export function readNumbers(text: string, n?: number): TypedNumber[] | undefined {
   const item = /\s*([-+−]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?)\s*([^\s\d,;+−-][^\s,;]*)?\s*(?:[,;]|(?=\s|$)|$)/giy
   const found = [...text.matchAll(item)]
-  if (found.length !== n || found.reduce((length, [all]) => length + all.length, 0) !== text.length) return undefined
+  if (found.length !== (n ?? found.length) || found.reduce((length, [all]) => length + all.length, 0) !== text.length) return undefined
   const last = found.map(([, , unit]) => unit).findLast((unit) => unit !== undefined)
   return found.map(([, digits, unit = last]) => ({ value: numberOf(digits!), unit }))
 }
