@@ -60,12 +60,16 @@ export function useLookActs(bench: Workbench) {
     const variable = step.value?.look.variable
     const found = variable && bench.document.value ? variableName(bench.document.value, variable) : null
     if (found === null) return []
-    const open = (): void => document.querySelector<HTMLElement>(`[data-legend="${variable}"] [role=button]`)?.focus()
     const run = (): void => {
-      bench.edits.showLegend(variable!)
-      setTimeout(open)
+      if (bench.document.value?.legends?.[variable!]?.isHidden) bench.edits.showLegend(variable!)
+      // once the palette has given the focus back
+      setTimeout(() => {
+        const drawn = document.querySelector<HTMLElement>(`[data-legend="${variable}"] [role=button]`)
+        drawn?.focus()
+        drawn?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
+      })
     }
-    return [{ title: `Legend of ${found}`, words: 'title digits ticks levels type size', hint: 'Enter opens it', run }]
+    return [{ title: `Legend of ${found}`, words: 'title digits ticks levels type size', hint: 'panel', run }]
   })
 
   /** Found by their words. */
