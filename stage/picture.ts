@@ -63,6 +63,12 @@ function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixe
   return { ...layout, pixelsPerPoint, project: (point) => stage.eye.projectInto(layout.frame, point) }
 }
 
+/** Width and height in pixels that a picture will have: of a cropped one the height follows from what is drawn. */
+export function pictureSize(stage: Stage, options: PictureOptions): [number, number] {
+  const { width, height } = layoutOf(stage, options).area
+  return [width, height]
+}
+
 /** How lines and type are sized. */
 export type PictureScale = Pick<PictureOptions, 'isScaled' | 'dpi'>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Takes a picture of the stage: pixels, millimetres at a resolution, or a multiple of the stage; to a file or the clipboard. */
 import type { Annotations } from '~~/stage/annotations'
-import { MOST_WHOLE, picturePixels, takeJpeg, takePicture } from '~~/stage/picture'
+import { MOST_WHOLE, picturePixels, pictureSize, takeJpeg, takePicture } from '~~/stage/picture'
 import type { PictureOptions } from '~~/stage/picture'
 import type { LegendSpec } from '~~/stage/legend'
 import { pngOf } from '~~/stage/png'
@@ -31,7 +31,7 @@ let abort: AbortController | undefined
 
 /** Largest picture: rows are streamed, but a band of them is in memory. */
 const MAX_SIDE = 20_000
-/** Of a picture as the stage is. */
+/** Of a picture as the stage is: one of several times its size is printed as many times as large. */
 const SCREEN_DPI = 96
 const times = ref(2)
 const pixels = computed<readonly [number, number]>(() => {
@@ -42,10 +42,26 @@ const pixels = computed<readonly [number, number]>(() => {
   const factor = unit.value === 'mm' ? dpi.value / 25.4 : 1
   return [Math.round(width.value * factor), Math.round(height.value * factor)]
 })
-const resolution = computed(() => (unit.value === '× stage' ? SCREEN_DPI * times.value : dpi.value))
-const isPossible = computed(() => pixels.value.every((n) => n >= 16 && n <= MAX_SIDE) && resolution.value >= 20 && resolution.value <= 2400)
+const resolution = computed(() => (unit.value === '× stage' ? SCREEN_DPI : dpi.value))
+/** Of a cropped one the height follows from the view, which is known once the pixels are sensible. */
+const made = computed(() => {
+  void bench.view.camera
+  return isCropped.value && !isOfAll.value && fits(pixels.value) ? pictureSize(props.stage, options()) : pixels.value
+})
+const isPossible = computed(() => fits(made.value) && resolution.value >= 20 && resolution.value <= 2400)
+const madeText = computed(() => {
+  const [across, up] = made.value
+  const inMm = (n: number): string => `${Math.round((n / resolution.value) * 25.4)}`
+  return `${across} × ${up} pixels, ${inMm(across)} × ${inMm(up)} mm`
+})
+
+function fits(size: readonly number[]): boolean {
+  return size.every((n) => n >= 16 && n <= MAX_SIDE)
+}
 
 watch(unit, (to, from) => {
+  // several times the stage is what is seen, enlarged
+  isScaled.value = to === '× stage'
   if (to === '× stage' || from === '× stage') return
   const factor = dpi.value / 25.4
   width.value = Math.round(to === 'px' ? width.value * factor : width.value / factor)
@@ -62,7 +78,7 @@ function options(): PictureOptions {
     annotations: props.annotations,
     title: bench.document.value?.name ?? '',
     onProgress: (share) => (progress.value = share),
-    signal: abort!.signal,
+    ...(abort && { signal: abort.signal }),
   }
 }
 
@@ -145,11 +161,10 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
       <span><input id="picture-dpi" v-model.number="dpi" type="number" min="20" max="2400" class="num field w-16" /> dpi</span>
     </template>
     <span v-if="!isOfAll">Cropped</span>
-    <span v-if="!isOfAll" class="flex items-center gap-1"
+    <span v-if="!isOfAll" class="flex items-center justify-between"
       ><label class="flex items-center gap-1"><input v-model="isCropped" type="checkbox" class="accent-pine" /> to what is drawn</label>
-      <template v-if="isCropped"
-        >, margin
-        <input v-model.number="margin" type="number" min="0" class="num field h-6 w-12" aria-label="Margin in points" /> pt</template
+      <span v-if="isCropped"
+        >+ <input v-model.number="margin" type="number" min="0" class="num field h-6 w-12 px-1!" aria-label="Margin in points" /> pt</span
       ></span
     >
     <label for="picture-type">Type, lines</label>
@@ -176,7 +191,7 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
     <span>Legend</span>
     <label><input v-model="hasLegend" type="checkbox" class="accent-pine" /> with legends and remarks</label>
     <span />
-    <span class="num text-mute">{{ pixels[0] }} {{ isCropped && !isOfAll ? 'pixels wide' : `× ${pixels[1]} pixels` }}</span>
+    <span class="num text-mute">{{ madeText }}</span>
     <span class="col-span-2 flex items-center gap-1.5">
       <button type="submit" class="act" :disabled="isBusy">Save PNG</button>
       <button v-if="!isOfAll" type="button" class="quiet" :disabled="isBusy" @click="take('jpeg')">Save JPEG</button>

@@ -76,6 +76,13 @@ export function useTrailActs(edits: StepEdits) {
     })
   }
 
+  /** Shows every step, whatever hid it. */
+  function showAll(): void {
+    void store.edit('Show all steps', (study) => {
+      for (const step of Object.values(study.steps)) step.isShown = true
+    })
+  }
+
   function called(ids: readonly string[]): string {
     return ids.length > 1 ? `${ids.length} steps` : name(ids[0]!)
   }
@@ -173,6 +180,7 @@ export function useTrailActs(edits: StepEdits) {
     putSettings,
     setFlags,
     onlyThis,
+    showAll,
     group,
     nameGroup,
     dissolve,

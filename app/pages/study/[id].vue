@@ -199,6 +199,7 @@ const acts = computed(() => [
     hint: 'speed = mag(U)',
     run: () => void formulas.value?.begin(null),
   },
+  { title: 'Show all steps', words: 'hidden everything visible', hint: 'trail', run: () => bench.acts.showAll() },
   { title: 'Undo', words: 'back', hint: 'Ctrl Z', run: () => void store.undo() },
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
   { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.eye.fit() },
