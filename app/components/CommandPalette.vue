@@ -37,10 +37,16 @@ const sentence = computed(() =>
     ? parseSentence(text.value, study.value, {
         length: bench.cases.lengthUnit.value,
         of: bench.variables.unitOf,
+        components: componentsOf,
         shown: (unit) => bench.units.display(unit)?.unit ?? unit,
       })
     : null,
 )
+
+function componentsOf(variable: string): number | undefined {
+  const type = bench.variables.typeOf(variable)
+  return type && 'components' in type ? type.components : undefined
+}
 
 /** Expressions in it, such as U.x or distance("Wall"): formulas that the study need not have yet. */
 const mentioned = computed(() => expressionsIn(text.value).filter((own) => !(bench.variables.written(own, 'any') instanceof FormulaError)))

@@ -1,20 +1,21 @@
 /** What can be typed for each type of token of a sentence. */
 import type { Vector } from '../mesh/vectors'
-import { letterOf, unitOfNumbers } from '../steps/offers'
+import { unitOfNumbers } from '../steps/offers'
 import type { SentencePiece, Surroundings } from '../steps/offers'
-import { stepKind } from '../steps'
 import type { StepKind } from '../steps/StepKind'
 import { inUnit } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
 import { inputClassOf } from './inputClass'
 import type { InputRef, Study } from './studyModel'
-import { escaped, isFormula, numberIn, takePlaces, whereIn } from './typedWords'
+import { escaped, isFormula, lettered, numberIn, takePlaces, whereIn } from './typedWords'
 
 /** Units that steps keep their numbers in. */
 export interface TypedUnits {
   length: string
   of(variable: string): string | null
+  /** Values of a formula at a place; undefined while they are not known. */
+  components?(variable: string): number | undefined
   /** Unit in which numbers of such a unit are shown, and typed when nothing else is said. */
   shown(unit: string): string
 }
@@ -134,30 +135,15 @@ class TokenReader {
     const [token] = this.tokens('calculation')
     if (!token) return
     const end = /\sfrom\s/i.exec(this.text)?.index ?? this.text.length
-    const { text: written, named } = this.lettered(this.text.slice(0, end).trim())
+    const { text: written, named } = lettered(this.text.slice(0, end).trim(), this.reading.study)
     if (!isFormula(written)) return
     this.set(token.setting, written)
     if (named.length) this.inputs[token.input] = named.map((step) => ({ step }))
     this.text = ` ${this.text.slice(end)} `
   }
 
-  /** Names of readings as the letters that stand for them, in the order in which they come. */
-  private lettered(text: string): { text: string; named: string[] } {
-    const readings = Object.entries(this.reading.study.steps).filter(([, { kind }]) => stepKind(kind).reading)
-    const names = readings.map(([id, { name }]) => ({ id, name })).sort((a, b) => b.name.length - a.name.length)
-    if (!names.length) return { text, named: [] }
-    const any = new RegExp(`(?<![\\p{L}\\p{N}_])(${names.map(({ name }) => escaped(name)).join('|')})(?![\\p{L}\\p{N}_])`, 'giu')
-    const named: string[] = []
-    const lettered = text.replace(any, (all) => {
-      const { id } = names.find(({ name }) => name.toLowerCase() === all.toLowerCase())!
-      if (!named.includes(id)) named.push(id)
-      return letterOf(named.indexOf(id))
-    })
-    return { text: lettered, named }
-  }
-
   readColour(): void {
-    const said = /\scolou?red by(?=\s)/i.exec(this.text)
+    const said = (this.hasOwnBy() ? /\scolou?red by(?=\s)/i : /\s(?:colou?red )?by(?=\s)/i).exec(this.text)
     if (!said || !this.kind.hasColour) return
     const after = this.text.slice(said.index + said[0].length)
     const [id, { name } = { name: '' }] =
@@ -167,6 +153,12 @@ class TokenReader {
     if (id === undefined) return
     this.colour = id
     this.text = this.text.slice(0, said.index) + after.slice(name.length + 1)
+  }
+
+  /** Whether a variable stands behind a “by” of the sentence: “deform by displacement”. */
+  private hasOwnBy(): boolean {
+    const pieces = this.kind.sentence(this.kind.defaults(this.reading.around, this.settings))
+    return pieces.some((piece, i) => typeof piece !== 'string' && piece.token === 'variable' && /\sby\s*$/.test(String(pieces[i - 1])))
   }
 
   /** What numbers are taken of can be typed itself: “T at 0.3 0.2 0.5”. */
@@ -259,7 +251,8 @@ class TokenReader {
   }
 
   private useVariable(id: string, name: string): void {
-    const components = this.reading.study.variables[id]?.components
+    const { study, units } = this.reading
+    const components = study.variables[id]?.components ?? units.components?.(id)
     const token = this.tokens('variable').find(({ setting, kind }) => {
       const fits = kind === 'any' || components === undefined || (kind === 'scalar') === (components === 1)
       return fits && !this.given.has(setting)

@@ -1,8 +1,11 @@
 /** What is found in the text of a sentence: names, numbers, and places such as “at 0.3 0.2 0.5 m” or “from 0 0 0 to 1 0 0”. */
 import { parseFormula } from '../fields/formula/parse'
+import { stepKind } from '../steps'
+import { letterOf } from '../steps/offers'
 import { readNumber } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
+import type { Study } from './studyModel'
 
 /** A word, or a number with a decimal comma. */
 const WORD = /(?:[^\s=;,]|,(?=\d))+/gu
@@ -66,4 +69,19 @@ export function isFormula(text: string): boolean {
   } catch {
     return false
   }
+}
+
+/** Names of readings as the letters that stand for them, in the order in which they come. */
+export function lettered(text: string, study: Study): { text: string; named: string[] } {
+  const readings = Object.entries(study.steps).filter(([, { kind }]) => stepKind(kind).reading)
+  const names = readings.map(([id, { name }]) => ({ id, name })).sort((a, b) => b.name.length - a.name.length)
+  if (!names.length) return { text, named: [] }
+  const any = new RegExp(`(?<![\\p{L}\\p{N}_])(${names.map(({ name }) => escaped(name)).join('|')})(?![\\p{L}\\p{N}_])`, 'giu')
+  const named: string[] = []
+  const lettered = text.replace(any, (all) => {
+    const { id } = names.find(({ name }) => name.toLowerCase() === all.toLowerCase())!
+    if (!named.includes(id)) named.push(id)
+    return letterOf(named.indexOf(id))
+  })
+  return { text: lettered, named }
 }

@@ -82,6 +82,13 @@ describe('sentences in the palette', () => {
     expect(parseSentence(text, study(), units)).toMatchObject(parsed)
   })
 
+  it('takes what stands behind “by” as a colour, unless the sentence of the kind has a “by” of its own', () => {
+    const known = { ...units, components: (id: string) => (id === 'speed' ? 1 : undefined) }
+    for (const text of ['streamlines by speed', 'streamlines coloured by speed', 'streamlines speed'])
+      expect(parseSentence(text, study(), known), text).toMatchObject({ kind: 'trace', settings: {}, colour: 'speed', unknown: [] })
+    expect(parseSentence('deform by U', study(), known)).toMatchObject({ settings: { displacement: 'u' }, colour: null, unknown: [] })
+  })
+
   it.each([
     ['clip x 0', 'Clip at x = 0 m'],
     ['clip Water by sphere radius 2 outside', 'Clip Water by sphere radius 2 m keeping the outside'],
