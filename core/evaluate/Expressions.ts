@@ -281,7 +281,9 @@ export class Expressions {
         const { text, fold, places } = operation
         const of = parseFormula(text)
         const keys = places.map((place) => [place.weight, this.other(place).expressions.key(coherentOf(of), [place.part ?? part])])
-        return ['elsewhere', fold, keys]
+        // what is carried depends on the places here as well
+        const isCarried = places.some((place) => place.case !== null || (place.part ?? part) !== part)
+        return ['elsewhere', fold, keys, isCarried ? this.meshKey(part) : null]
       }
       case 'distance': {
         const surfaces = operation.to.map((name) => this.meshKey(name))

@@ -22,9 +22,12 @@ import type { FieldValues, MeshBlock, PartBlocks } from '../mesh/MeshBlock'
 import { carryByCells } from '../mesh/carryByCells'
 import { wholeDomain } from '../mesh/Domain'
 import { isSameMesh, requireSameMesh } from '../mesh/sameMesh'
+import { ScatteredPoints } from '../mesh/ScatteredPoints'
 import { packTriangles, TriangleTree } from '../mesh/TriangleTree'
 import { NearestPlaces } from '../shapes/carryByNearest'
-import { triangleCorners } from '../shapes/Shape'
+import { carryByPoints, pointsOf } from '../shapes/carryByPoints'
+import { joinValues, triangleCorners } from '../shapes/Shape'
+import type { Shape } from '../shapes/Shape'
 import { lengthFactor } from '../units/units'
 import type { FrameOf } from './Expressions'
 import type { FrameData } from './FrameData'
@@ -75,6 +78,8 @@ function isOfSame(a: Elsewhere, b: Elsewhere): boolean {
 }
 
 export class ValuesAround {
+  private readonly scattered = new Map<Key, ScatteredPoints>()
+
   constructor(
     private readonly frame: FrameData,
     private readonly around: Surroundings,
@@ -163,8 +168,9 @@ export class ValuesAround {
       const there = this.around.other(place)
       const own = there.data.part(place.part ?? part.name)
       own.within(() => {
-        if (place.case === null) requireSameMesh(mesh, own, block)
-        const isSame = place.case === null || isSameMesh(mesh, own, block)
+        const isOwn = place.case === null && own.name === part.name
+        if (isOwn) requireSameMesh(mesh, own, block)
+        const isSame = isOwn || isSameMesh(mesh, own, block)
         const values = isSame
           ? there.evaluate(there.expressions.on(of, [own.name]).on(own.name), own, block).values
           : this.carried(of, there, own, { part, block, mesh, at, components })
@@ -175,7 +181,7 @@ export class ValuesAround {
     return all.map((_, f) => foldings?.[f]!.result() ?? new Float64Array(0))
   }
 
-  /** From another mesh: of a region by the cells there, of anything else from the nearest place. */
+  /** From another mesh: of a region by the cells there, of points by tetrahedra between them, of anything else from the nearest place. */
   private carried(of: Expression, there: FrameData, other: PartBlocks, { part, block, mesh, at, components }: OnBlock): ArrayLike<number> {
     const factor = lengthFactor(this.frame.lengthUnit, there.lengthUnit)
     const key = there.expressions.key(coherentOf(of), [other.name])
@@ -187,8 +193,19 @@ export class ValuesAround {
       if (other.dimension === 3)
         return carryByCells(wholeDomain([other]), positions, components, (own, k) => there.evaluate(typed, own, k), check).values
       const shape = there.partShape(other.name, false)
-      return new NearestPlaces(shape).carry(positions, there.values(coherentOf(of), shape), check).values
+      const own = there.values(coherentOf(of), shape)
+      if (shape.kind !== 'points') return new NearestPlaces(shape).carry(positions, own, check).values
+      const scattered = this.scatteredOf(there.expressions.meshKey(other.name), shape)
+      const between = { by: 'between' as const, count: 1, within: Infinity, takesNearest: false }
+      return carryByPoints(scattered, joinValues(shape, own), positions, between, check).values
     })
+  }
+
+  /** Tetrahedra between points: made once for all blocks that they are carried to. */
+  private scatteredOf(key: Key, shape: Shape): ScatteredPoints {
+    const known = this.scattered.get(key) ?? new ScatteredPoints(pointsOf(shape), () => this.frame.check())
+    this.scattered.set(key, known)
+    return known
   }
 
   /** From each point to the nearest place of some surfaces, in metres. */

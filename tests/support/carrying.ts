@@ -8,8 +8,12 @@ import { CASE, wholeShape } from './evaluation'
 
 export const linear = (x: number, y: number, z: number): number => 280 + 3 * x - 2 * y + 5 * z
 
-/** Cases by name, each with one part that has its name for it in the study. */
-export function workbench(cases: Record<string, CaseData>, steps: Record<string, { kind: string; settings?: object; inputs?: object }>) {
+/** Cases by name, whose parts have their names for them in the study. @param formulas  texts by names */
+export function workbench(
+  cases: Record<string, CaseData>,
+  steps: Record<string, { kind: string; settings?: object; inputs?: object }>,
+  formulas: Record<string, string> = {},
+) {
   const names = Object.keys(cases)
   const parts = [...new Set(names.flatMap((name) => cases[name]!.catalogue.parts.map((part) => part.name)))]
   const fields = [...new Set(names.flatMap((name) => cases[name]!.catalogue.fields.map((field) => field.name)))]
@@ -19,7 +23,7 @@ export function workbench(cases: Record<string, CaseData>, steps: Record<string,
     cases: Object.fromEntries(names.map((name) => [name, CASE])),
     caseNames: Object.fromEntries(names.map((name) => [name, name])),
     parts: Object.fromEntries(
-      parts.map((part) => [part, { name: part, binding: bound((d) => d.catalogue.parts[0]!.name === part, [part]) }]),
+      parts.map((part) => [part, { name: part, binding: bound((d) => d.catalogue.parts.some(({ name }) => name === part), [part]) }]),
     ),
     variables: Object.fromEntries(
       fields.map((field) => [
@@ -27,7 +31,7 @@ export function workbench(cases: Record<string, CaseData>, steps: Record<string,
         { name: field, binding: bound((d) => d.catalogue.fields.some(({ name }) => name === field), { field }) },
       ]),
     ),
-    formulas: {},
+    formulas: Object.fromEntries(Object.entries(formulas).map(([name, text]) => [name, { name, text }])),
     steps: Object.fromEntries(
       Object.entries(steps).map(([id, { kind, settings = {}, inputs = {} }]) => [id, { kind, settings: { ...settings }, inputs }]),
     ),
@@ -43,7 +47,8 @@ export function workbench(cases: Record<string, CaseData>, steps: Record<string,
     deflate: (bytes) => bytes,
   })
   const json = (step: string, frame: Frame) => (computer.run(graph.outcome(step, frame)) as { json: unknown }).json
-  return { graph, json, shape: (step: string, frame: Frame) => wholeShape(computer.shapeOf(step, frame)) }
+  const data = (name: string) => computer.data({ case: name, moment: 0 })
+  return { graph, json, data, shape: (step: string, frame: Frame) => wholeShape(computer.shapeOf(step, frame)) }
 }
 
 /** Of a step that carries. */

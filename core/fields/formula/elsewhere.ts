@@ -17,7 +17,7 @@ type Call = Extract<Expression, { kind: 'call' }>
 
 export const elsewhereFunctions: Readonly<Record<string, string>> = {
   at: "value at another moment: at(2 's', T), at(first, T), at(previous, T), at(3, T) is the fourth",
-  from: 'value in another case, carried where its mesh is another one: from("Case", T)',
+  from: 'value in another case or of another part, carried where the mesh is another one: from("Case", T), from("Sensors", T)',
   ddt: 'derivative by time, from the moments before and after',
   timeofmax: "time at which it is largest, of all or of a span: timeofmax(T, from = 2 's', to = 4 's')",
   timeofmin: 'time at which it is smallest',
@@ -148,7 +148,8 @@ function placesOf(call: Call, scope: Scope): Weighted[] {
     const found = others.inCase(options['']!)
     if (!found) {
       const known = others.caseNames.map((own) => `“${own}”`).join(', ')
-      throw new FormulaError('no-case', `There is no case “${options['']}” with this part; cases are ${known || 'none'}.`, range)
+      const text = `There is no case “${options['']}” with this part, and no part of that name; cases are ${known || 'none'}.`
+      throw new FormulaError('no-case', text, range)
     }
     return [{ ...found, weight: 1, time: 0 }]
   }

@@ -78,7 +78,10 @@ function othersOf(names: Names, part: string | null): OtherFrames {
     }),
     inCase(name) {
       const found = names.otherCase?.(name, part)
-      if (!found) return undefined
+      if (!found) {
+        const isPart = names.catalogue.parts.some((own) => own.name === name)
+        return isPart ? { scope: scopeOn(names, name), place: { case: null, moment, part: name } } : undefined
+      }
       const at = answering(moments[moment], moment, found.names.catalogue.moments)
       const there = { ...found.names, moment: names.moment === null ? null : at }
       return { scope: scopeOn(there, found.part), place: { case: found.case, moment: at, part: found.part } }

@@ -67,7 +67,10 @@ export interface OtherFrames {
   /** In seconds. */
   times: readonly (number | null)[]
   atMoment(moment: number): { scope: Scope; place: FramePlace }
-  /** At the moment that answers to this one; undefined where there is no such case, or it has no part that answers to this one. */
+  /**
+   * In another case at the moment that answers to this one, or on another part of this case. Undefined where neither is called so, or the
+   * case has no part that answers to this one.
+   */
   inCase(name: string): { scope: Scope; place: FramePlace } | undefined
   caseNames: readonly string[]
 }

@@ -153,7 +153,7 @@ describe('formulas at other moments', () => {
     ["at(2 'm', T)", /“m” is no unit of time/],
     ['at(T, T)', /A moment is first, last/],
     ['at(first)', /Write it as at\(moment, e\)/],
-    ['from("Nobody", T)', /There is no case “Nobody” with this part; cases are “The base”, “The other”/],
+    ['from("Nobody", T)', /There is no case “Nobody” with this part, and no part of that name; cases are “The base”, “The other”/],
     ['from(T)', /Write it as from\("Case", e\)/],
     ['mean(T, over = places)', /It is taken over = times/],
     ['rms(U, over = times)', /takes a scalar, but this is a vector/],
