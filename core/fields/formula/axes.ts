@@ -1,5 +1,6 @@
 /**
- * Vectors and tensors in axes of the study: `in("Tank", U).t`, and where a position is in them: `radius("Tank")`, `angle`, `height`.
+ * Vectors and tensors in axes of the study: `in("Tank", U).t`; velocities relative to axes that turn, in the directions of the case:
+ * `relative("Rotor", U)`; and where a position is in axes: `radius("Tank")`, `angle`, `height`.
  *
  *   Cartesian    x y z
  *   cylindrical  r t z   outwards, around z by the right hand, along z
@@ -46,6 +47,8 @@ export interface AxesFrame {
 
 export const axesFunctions: Readonly<Record<string, string>> = {
   in: 'vector or tensor in axes of the study: in("Axes", U).r .t .z; a velocity as seen from axes that turn',
+  relative: 'velocity as seen from axes that turn, in the directions of the case: relative("Axes", U)',
+  absolute: 'velocity in the case of one that is relative to axes that turn: absolute("Axes", U)',
   radius: 'distance from the z axis of axes, or from the origin of spherical ones: radius("Axes")',
   angle: 'angle around the z axis of axes, in radians from −π to π: angle("Axes")',
   height: 'place along the z axis of axes: height("Axes")',
@@ -79,6 +82,10 @@ export function namesInAxes(kind: Axes['kind'], components: number): readonly st
   return componentNames[components]?.map((name) => [...name].map((letter) => letters[kind]['xyz'.indexOf(letter)]!).join(''))
 }
 
+function isMoving(name: string): boolean {
+  return name === 'relative' || name === 'absolute'
+}
+
 interface Checks {
   value(of: Expression): Typed
   position(range: Range): Typed
@@ -87,9 +94,9 @@ interface Checks {
 /** @throws FormulaError */
 export function checkInAxes({ name, arguments: args, options, range }: Call, scope: Scope, checks: Checks): Typed {
   const called = options['']
-  const isTurned = name === 'in'
-  if (called === undefined || args.length !== Number(isTurned) || Object.keys(options).length > 1)
-    throw new FormulaError('arguments', `Write it as ${name}("Axes"${isTurned ? ', e' : ''}).`, range)
+  const isOfValue = name === 'in' || isMoving(name)
+  if (called === undefined || args.length !== Number(isOfValue) || Object.keys(options).length > 1)
+    throw new FormulaError('arguments', `Write it as ${name}("Axes"${isOfValue ? ', e' : ''}).`, range)
   const axes = scope.axes?.(called)
   if (!axes) {
     const known = scope.axesNames?.map((own) => `“${own}”`).join(', ')
@@ -97,18 +104,24 @@ export function checkInAxes({ name, arguments: args, options, range }: Call, sco
   }
   const frame = frameOf(axes, scope.length?.factor ?? 1)
   const position = checks.position(range)
-  if (!isTurned) {
+  if (!isOfValue) {
     const dimensions: Dimensions | null = name === 'angle' ? dimensionless : position.dimensions
     const operation = { kind: 'axes', what: name as 'radius' | 'angle' | 'height', frame } as const
     return { ...position, operation, of: [position], components: 1, dimensions, range }
   }
   const of = checks.value(args[0]!)
-  if (![3, 6, 9].includes(of.components))
-    throw new FormulaError('kind', `in takes a vector or a tensor, but this is ${kindName(of.components)}.`, of.range)
+  const isVelocity = of.components === 3 && (of.dimensions === null || sameDimensions(of.dimensions, VELOCITY))
   // values on cells are at their centroids
   const at: Typed = of.place === 'cell' ? { ...position, place: 'cell' } : position
-  const isVelocity = of.components === 3 && of.dimensions !== null && sameDimensions(of.dimensions, VELOCITY)
-  const own = isVelocity ? frame : { ...frame, rate: 0 }
+  if (isMoving(name)) {
+    if (!isVelocity) throw new FormulaError('kind', `${name} takes a velocity, a vector in m/s.`, of.range)
+    if (frame.rate === 0) throw new FormulaError('no-turning', `The axes “${called}” do not turn; give them turns per second.`, range)
+    const own = { ...frame, rate: name === 'relative' ? frame.rate : -frame.rate }
+    return { ...of, operation: { kind: 'axes', what: 'moving', frame: own }, of: [of, at], place: at.place, range }
+  }
+  if (![3, 6, 9].includes(of.components))
+    throw new FormulaError('kind', `in takes a vector or a tensor, but this is ${kindName(of.components)}.`, of.range)
+  const own = isVelocity && of.dimensions !== null ? frame : { ...frame, rate: 0 }
   const names = namesInAxes(axes.kind, of.components)
   const operation = { kind: 'axes', what: 'turned', frame: own } as const
   return { ...of, operation, of: [of, at], place: at.place, range, ...(names && { names }) }
@@ -118,10 +131,11 @@ export function checkInAxes({ name, arguments: args, options, range }: Call, sco
 export function writeInAxes(
   writer: LoopWriter,
   frame: AxesFrame,
-  what: 'turned' | 'radius' | 'angle' | 'height',
+  what: 'turned' | 'moving' | 'radius' | 'angle' | 'height',
   of: readonly Locals[],
 ): string[] {
   const off = of[of.length - 1]!.map((x, d) => writer.local(`${x} - ${written(frame.origin[d]!)}`))
+  if (what === 'moving') return withoutTurning(writer, frame, of[0]!, off)
   const along = frame.axes.map((axis) => writer.local(axis.map((c, d) => `${off[d]} * ${written(c)}`).join(' + ')))
   const round = writer.local(`Math.sqrt(${along[0]} * ${along[0]} + ${along[1]} * ${along[1]})`)
   const whole = (): string => writer.local(`Math.sqrt(${round} * ${round} + ${along[2]} * ${along[2]})`)

@@ -110,7 +110,7 @@ export type Operation =
   | { kind: 'smooth' | 'cells' }
   | Elsewhere
   /** In axes of the study: of a value and the position, or of the position alone. */
-  | { kind: 'axes'; what: 'turned' | 'radius' | 'angle' | 'height'; frame: AxesFrame }
+  | { kind: 'axes'; what: 'turned' | 'moving' | 'radius' | 'angle' | 'height'; frame: AxesFrame }
   /** Distance to the nearest place of some surfaces. */
   | { kind: 'distance'; to: readonly string[]; factor: number }
   /** Volume of each cell. */

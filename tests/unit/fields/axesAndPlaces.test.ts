@@ -80,6 +80,9 @@ describe.each(boxKinds)('in a box of %s cells', (kind) => {
     ['in("Tank", spin).z', 3, 'm/s'],
     // seen from axes that turn with it, it stands still
     ['in("Rotor", spin).t', 0, 'm/s'],
+    ['mag(relative("Rotor", spin)) - 3 \'m/s\'', 0, 'm/s'],
+    ['mag(absolute("Rotor", relative("Rotor", linear)) - linear)', 0, 'm/s'],
+    ['mag(in("Rotor", linear)) - mag(relative("Rotor", linear))', 0, 'm/s'],
     ['in("Tilted", linear).x', 1.5, 'm/s'],
     ['in("Tilted", linear).y', 0.75, 'm/s'],
     ['in("Tilted", linear).z', 2, 'm/s'],
@@ -149,6 +152,8 @@ describe.each(boxKinds)('in a box of %s cells', (kind) => {
 
   it.each<[string, RegExp]>([
     ['in("Pump", linear)', /There are no axes “Pump”; there are “Tank”, “Rotor”, “Ball”, “Tilted”/],
+    ['relative("Rotor", stress)', /relative takes a velocity, a vector in m\/s/],
+    ['relative("Tank", linear)', /The axes “Tank” do not turn; give them turns per second/],
     ['in("Tank", one)', /takes a vector or a tensor, but this is a scalar/],
     ['in(linear)', /Write it as in\("Axes", e\)/],
     ['in("Tank", linear).x', /no component “x”; it has r, t, z/],
