@@ -54,9 +54,12 @@ const shownLegends = computed(() => {
 
 /** CSS pixels per point, those of the stage that scale bar and gaps take below, and points of the shortest bar. */
 const [SCALE, BELOW, SHORTEST] = [96 / 72, 80, 50]
-/** A pane lower than this has small marks and legends; points of their type and of their shortest bar. */
+/** A pane lower than this has small legends; points of their type and of their shortest bar. */
 const [LOW, SMALL_TYPE, SMALL_BAR] = [240, 6.5, 28]
 const isLow = computed(() => stageHeight.value > 0 && stageHeight.value < LOW)
+/** One lower than this has small marks already, so that they are beside the model. */
+const SMALL_MARKS = 340
+const hasSmallMarks = computed(() => stageHeight.value > 0 && stageHeight.value < SMALL_MARKS)
 /** One narrower than this has few tools. */
 const NARROW = 250
 const isNarrow = computed(() => stageWidth.value > 0 && stageWidth.value < NARROW)
@@ -85,6 +88,7 @@ const legendRects = useLegendLayout({
   nRemarks: computed(() => remarks.value.length),
   hasRulers: computed(() => marks.marks.value.hasRulers === true),
   isLow,
+  hasSmallMarks,
   hasAllTools: computed(() => props.isActive && !isNarrow.value),
 })
 /** Those that have a place already. */
@@ -326,7 +330,7 @@ const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) =
     <template v-else-if="stage">
       <StageHandles :stage="stage" :drawn="drawn" />
       <StageAnnotations :stage="stage" :drawn="drawn" :marks="marks" :room="{ width: stageWidth, height: stageHeight }" />
-      <StageMarks :is-small="isLow" :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
+      <StageMarks :is-small="hasSmallMarks" :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
     </template>
 
     <span

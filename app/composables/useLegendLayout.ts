@@ -20,18 +20,21 @@ export interface LegendLayoutSource {
   size: { width: Ref<number>; height: Ref<number> }
   nRemarks: Ref<number>
   hasRulers: Ref<boolean>
-  /** Whether the marks of the pane are small. */
+  /** Whether its name takes little room. */
   isLow: Ref<boolean>
+  /** Whether the directions and the scale bar do. */
+  hasSmallMarks: Ref<boolean>
   hasAllTools: Ref<boolean>
 }
 
-export function useLegendLayout({ stage, drawn, legends, size, nRemarks, hasRulers, isLow, hasAllTools }: LegendLayoutSource) {
+export function useLegendLayout(source: LegendLayoutSource) {
+  const { stage, drawn, legends, size, nRemarks, hasRulers, isLow, hasSmallMarks, hasAllTools } = source
   const rects = shallowRef<Rect[]>([])
 
   /** Tools, names, axes and the scale bar. */
   function taken(width: number, height: number): Rect[] {
     const tools = hasAllTools.value ? 232 : 86
-    const [mark, bar] = isLow.value ? [62, 110] : [112, 150]
+    const [mark, bar] = hasSmallMarks.value ? [62, 110] : [112, 150]
     return [
       { x: 0, y: 0, width: isLow.value ? 120 : 300, height: 34 },
       { x: width - tools, y: 0, width: tools, height: 48 },
@@ -51,7 +54,7 @@ export function useLegendLayout({ stage, drawn, legends, size, nRemarks, hasRule
     if (JSON.stringify(found) !== JSON.stringify(rects.value)) rects.value = found
   }
 
-  watch([stage, legends, size.width, size.height, nRemarks, hasRulers, isLow, hasAllTools], layOut)
+  watch([stage, legends, size.width, size.height, nRemarks, hasRulers, isLow, hasSmallMarks, hasAllTools], layOut)
   watch(drawn, useDebounceFn(layOut, REST))
 
   return rects
