@@ -1,4 +1,5 @@
 /** What making a new step takes: others that are made with it, what it is made of, what it lacks. */
+import { stepKind } from '~~/core/steps'
 import type { InputClass, InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { freshId } from '~~/core/study/studyModel'
 import type { Vector } from '~~/core/mesh/vectors'
@@ -47,4 +48,24 @@ export function lackOf(
   const hasPoints = lacking.accepts.includes('region') && Object.values(study.parts).some((part) => part.dimension === 0 && !part.isTable)
   const hint = hasPoints ? ' What lies between points is seen with Carry, onto a sheet.' : ''
   return `${kind.title} needs ${words}, and there is none in this study.${hint}`
+}
+
+/** Whether a kind of step would yield nothing of a step. */
+export function isEmptyOn(kind: StepKind, settings: Step['settings'], on: Step | undefined): boolean {
+  return on !== undefined && kind.isEmptyOn?.(settings, { ...on, isPoints: stepKind(on.kind).isPoints?.(on.settings) ?? false }) === true
+}
+
+/** Whether what a step yields was traced. */
+export function isTraced(step: Step | undefined): boolean {
+  return step !== undefined && stepKind(step.kind).isTraced === true
+}
+
+/** The input of a kind of step that takes all of some things. */
+export function takenBy(
+  { inputs }: StepKind,
+  refs: readonly InputRef[],
+  classOf: (ref: InputRef) => InputClass | undefined,
+): Step['inputs'] {
+  const spec = inputs.find(({ accepts }) => refs.every((ref) => accepts.includes(classOf(ref)!)))
+  return spec && refs.length ? { [spec.name]: [...refs] } : {}
 }

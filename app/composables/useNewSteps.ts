@@ -18,7 +18,7 @@ import type { Places } from '~~/core/study/typedTokens'
 import { isSameKind } from '~~/core/units/units'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { Evaluated } from './useEvaluated'
-import { freshIn, lackOf, latestOf, ofPlaces, withSteps } from './madeSteps'
+import { freshIn, isEmptyOn, isTraced, lackOf, latestOf, ofPlaces, takenBy, withSteps } from './madeSteps'
 import type { Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
@@ -64,6 +64,9 @@ const INK = '#1F2A2E'
 /** Opacity of a volume that something is looked at in. */
 const SEEN_THROUGH = 0.25
 
+/** Makes a step of the kind that an input says. @param first  first input of what it is made for @param source  what it is made of */
+type Maker = (spec: InputSpec, first: readonly InputRef[], source?: readonly InputRef[]) => InputRef
+
 /** Milliseconds that a new step waits for the range of its variable. */
 const PATIENCE = 3000
 
@@ -88,12 +91,12 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     const study = current.value!
     const made = new Map<string, Step>()
     const liked = wishes.colour ?? (kind.hasColour && !kind.look?.isPlain ? pickVariable(1, undefined, on) : null)
-    const make = ({ makes, makesWith = {} }: InputSpec, first: readonly InputRef[]): InputRef => {
+    const make: Maker = ({ makes, makesWith = {} }, first, source = []) => {
       const helper = stepKind(makes!)
       const settings = helper.defaults({ ...around(on), box: boxOf(first) }, makesWith)
-      const inputs = inputsFor(helper, settings, {}, null, make)
+      const taken = inputsFor(helper, settings, { inputs: takenBy(helper, source, (ref) => inputs.classOf(ref)) }, null, make)
       const id = freshIn(study, made, helper)
-      const step = { ...newStep(withSteps(study, made), makes!), settings, inputs }
+      const step = { ...newStep(withSteps(study, made), makes!), settings, inputs: taken }
       if (helper.look?.column) step.look = { ...step.look, ...colouredLook(helper.look.column) }
       made.set(id, step)
       return { step: id }
@@ -282,7 +285,7 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     settings: Step['settings'],
     { inputs: wished = {}, places }: StepWishes,
     colour: string | null,
-    make: (spec: InputSpec, first: readonly InputRef[]) => InputRef,
+    make: Maker,
   ): Step['inputs'] {
     const [holder] = kind.variables(settings)
     const variable = holder === undefined ? colour : String(settings[holder])
@@ -292,7 +295,15 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     let isMade = false
     return Object.fromEntries(
       specs.map((spec, i) => {
-        const named = wished[spec.name]
+        const asked = wished[spec.name]
+        // of what it would be empty on, what it needs is made: streaks from a line are those of what is let go there
+        const on = i === 0 && asked?.length === 1 ? stepOf(asked[0]!) : undefined
+        const isSource = spec.makes !== undefined && spec.makes !== on?.kind && isEmptyOn(kind, settings, on)
+        const named = isSource ? [] : asked
+        if (isSource) {
+          isMade = true
+          return [spec.name, [make(spec, [], asked)]]
+        }
         // what is made with it is not in the study yet
         const isOther = !isMade && (!first[0] || inputs.classOf(first[0]) !== spec.onlyFor)
         // lines and points of a case have values of their own
@@ -314,12 +325,12 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     )
   }
 
+  function stepOf(ref: InputRef): Step | undefined {
+    return 'step' in ref ? current.value!.steps[ref.step] : undefined
+  }
+
   function inputsFitting(kind: StepKind, spec: InputSpec, { settings, isFirst, isOne, variable, taken }: Fitting): InputRef[] {
-    const isEmpty = (ref: InputRef): boolean => {
-      const on = 'step' in ref ? current.value!.steps[ref.step] : undefined
-      if (!isFirst || !on) return false
-      return kind.isEmptyOn?.(settings, { ...on, isPoints: stepKind(on.kind).isPoints?.(on.settings) ?? false }) === true
-    }
+    const isEmpty = (ref: InputRef): boolean => isFirst && isEmptyOn(kind, settings, stepOf(ref))
     // with itself nothing meets
     const own = taken.map((ref) => JSON.stringify(ref))
     const choices = inputs.choices('', spec).filter(({ ref }) => !own.includes(JSON.stringify(ref)) && canBe(kind, isFirst, ref))
@@ -329,7 +340,8 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     const around = spec.bounds === undefined ? [] : boundsOf(taken)
     if (around.length) return around
     // what is made for it is nearer than all of a region
-    const isBetter = (ref: InputRef): boolean => isFirst || (spec.makes !== undefined && inputs.classOf(ref) !== 'region')
+    const isBetter = (ref: InputRef): boolean =>
+      isFirst || (spec.makes !== undefined && inputs.classOf(ref) !== 'region' && !isTraced(stepOf(ref)))
     const onSelected = choices.find(({ ref }) => 'step' in ref && ref.step === selected.value && isBetter(ref) && !isEmpty(ref))
     if (onSelected) return [onSelected.ref]
     // beside something that does not fit, what that is made of

@@ -165,6 +165,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   narrowed?(settings: Static<Settings>): readonly InputSpec[]
   /** Whether it would yield nothing of another step: a new one is not made of that. */
   isEmptyOn?(settings: Static<Settings>, other: OtherStep): boolean
+  /** What it yields was traced: a new step starts from it only where that is said. */
+  isTraced?: boolean
   /** What it yields as lines are points, which nothing runs along. */
   isPoints?(settings: Static<Settings>): boolean
   /** Settings to begin with, which make sense where the step is made. @param wishes  those that are given */

@@ -44,6 +44,7 @@ export const beads = defineStep({
   },
   look: { width: 1.5 },
   yields: () => 'lines',
+  isTraced: true,
   isPoints: () => true,
   sentence: ({ spacing }) => [
     'Beads on ',

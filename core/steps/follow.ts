@@ -117,6 +117,7 @@ export const follow = defineStep({
   ],
   look: { width: 1.2, hasHalo: true, column: pathColumns.age.name },
   yields: () => 'lines',
+  isTraced: true,
   sentence: followWords,
   hasColour: true,
   shapeVariables: ['variable'],

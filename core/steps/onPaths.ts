@@ -72,6 +72,7 @@ export const onPaths = defineStep({
   ],
   look: { width: 2, hasHalo: true, takesPlace: true, column: pathColumns.age.name },
   yields: () => 'lines',
+  isTraced: true,
   isPoints: ({ form }) => form === 'points' || form === 'ends',
   sentence: ({ form, when }) => [
     'Places on ',

@@ -23,6 +23,7 @@ export function seedsOf(what: string): InputSpec {
   return {
     name: 'seeds',
     accepts: ['lines', 'surface', 'region'],
+    isList: true,
     makes: 'line',
     missing: `Nothing is chosen for “from”; ${what} start along a line: add one (type “line”), or choose a surface or a region.`,
   }

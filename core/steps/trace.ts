@@ -52,6 +52,7 @@ export const trace = defineStep({
   }),
   look: { width: 1.6, hasHalo: true },
   yields: () => 'lines',
+  isTraced: true,
   sentence: () => [
     'Trace ',
     { token: 'number', setting: 'count', quantity: 'count' },

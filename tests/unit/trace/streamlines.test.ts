@@ -88,6 +88,22 @@ it.each([
   expect(x.reduce((sum, one) => sum + one / x.length, 0)).toBeCloseTo(mean, 2)
 })
 
+it('lines start from several seed lines together, from each as many as it is long', () => {
+  const data = testCase(boxMesh({ n: 4 }), { U: { values: atPoints(boxMesh({ n: 4 }), () => [0, 0, 1]), components: 3 } })
+  const line = (x: number, y: number) => ({ kind: 'line', inputs: {}, settings: { start: [x, 0.1, 0.1], end: [x, y, 0.1] } })
+  const traced = evaluatorFor(data, {
+    short: line(0.2, 0.3),
+    long: line(0.7, 0.7),
+    lines: {
+      kind: 'trace',
+      inputs: { of: [{ part: 'Water' }], seeds: [{ step: 'short' }, { step: 'long' }] },
+      settings: { variable: 'U', count: 8, placing: 'even', direction: 'downstream', length: 2, tolerance: 1e-6 },
+    },
+  }).shape('lines')
+  const starts = [...traced.paths!].slice(0, -1).map((p) => Number(traced.points[3 * p]!.toFixed(6)))
+  expect(starts).toEqual([0.2, 0.2, 0.7, 0.7, 0.7, 0.7, 0.7, 0.7])
+})
+
 it('seeds are spaced evenly by length over lines of several pieces', () => {
   const mesh = boxMesh({ n: 1 })
   const line = evaluatorFor(testCase(mesh, {}), { l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 0, 0] } } }).shape(
