@@ -24,3 +24,22 @@ export interface CameraState {
   /** Degrees from the lower to the upper end of the view; parallel when absent. */
   angle?: number
 }
+
+/** What of an eye this needs to know. */
+interface FittingEye {
+  isFitted: boolean
+  size: readonly [number, number]
+  project(point: readonly number[]): [number, number]
+  fit(): void
+}
+
+/** What was brought into view stays in view when more is drawn. @param box  of everything that is drawn */
+export function keepInView(eye: FittingEye, box: { min: { toArray(): number[] }; max: { toArray(): number[] } } | undefined): void {
+  if (!box || !eye.isFitted) return
+  const ends = [box.min.toArray(), box.max.toArray()]
+  const [width, height] = eye.size
+  const isOutside = Array.from({ length: 8 }, (_, i) => eye.project([0, 1, 2].map((d) => ends[(i >> d) & 1]![d]!))).some(
+    ([x, y]) => x < 0 || y < 0 || x > width || y > height,
+  )
+  if (isOutside) eye.fit()
+}

@@ -3,6 +3,7 @@
 import { useDebounceFn, useElementSize } from '@vueuse/core'
 import { formatNumber } from '~~/core/colour/ticks'
 import { Stage } from '~~/stage/Stage'
+import { keepInView } from '~~/stage/views'
 import type { StageCanvas } from '~~/stage/StageCanvas'
 import { viewNames } from '~~/stage/views'
 import type { Picked } from '~~/stage/Stage'
@@ -97,6 +98,8 @@ const picked = shallowRef<(Picked & { x: number; y: number }) | null>(null)
 /** Marks ids of what is drawn beyond the swipe line. */
 const BEYOND = 'beyond '
 let hasFitted = false
+/** What was drawn before. */
+let drawnIds = new Set<string>()
 /** The box with axes as it is drawn; empty for none. */
 let boxAround: StageObject[] = []
 let pressed = { x: 0, y: 0 }
@@ -146,6 +149,10 @@ watch(
       stage.value.eye.open()
       hasFitted = objects.value.length > 0 && !bench.evaluated.isComputing.value
     }
+    // what is made outside of the view, such as a ring of a sector, comes into it
+    const ids = new Set(shown.map(({ id }) => id))
+    if (stage.value && hasFitted && [...ids].some((id) => !drawnIds.has(id))) keepInView(stage.value.eye, stage.value.box())
+    drawnIds = ids
     if (objects.value.length) panes.fitAgain(!bench.evaluated.isAnyComputing.value)
   },
   { immediate: true },

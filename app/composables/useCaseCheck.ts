@@ -3,11 +3,11 @@ import type { FieldFigures } from '~~/core/check/fieldFigures'
 import { checkCautions, fieldKey } from '~~/core/check/cautions'
 import type { Description } from '~~/core/case/describeCase'
 import type { PartFigures } from '~~/core/check/partFigures'
-import type { PairFigures } from '~~/core/check/checkSubject'
-import { roleByName } from '~~/core/case/roles'
 import type { SurfaceFlow } from '~~/core/case/roles'
 import { isVelocity } from '~~/core/units/quantities'
 import { UserError } from '~~/core/errors'
+import { pairedSides, periodicSidesOf } from './periodicPairs'
+import type { PairedSides } from './periodicPairs'
 import { tellingMoment } from '~~/core/case/catalogue'
 import type { Catalogue } from '~~/core/case/catalogue'
 
@@ -36,7 +36,7 @@ export function useCaseCheck(id: string) {
   const fields = shallowRef(new Map<string, FieldFigures>())
   const flows = shallowRef(new Map<string, SurfaceFlow>())
   /** Sides of which one lies on the other, turned or shifted. */
-  const pairs = shallowRef<{ sides: [string, string]; words: string }[]>([])
+  const pairs = shallowRef<PairedSides[]>([])
   /** Whether all of them have been looked at. */
   const isPaired = ref(false)
   const waiting = ref(0)
@@ -84,25 +84,11 @@ export function useCaseCheck(id: string) {
     }
   }
 
-  const periodic = computed(() =>
-    (catalogue.value?.parts ?? []).flatMap(({ name, dimension, role }) =>
-      dimension === 2 && (role?.is ?? roleByName(name)) === 'periodic' ? [name] : [],
-    ),
-  )
+  const periodic = computed(() => (catalogue.value ? periodicSidesOf(catalogue.value) : []))
 
   async function lookAtPairs(): Promise<void> {
-    const sides = row.value?.state === 'ready' ? periodic.value : []
-    const found: typeof pairs.value = []
     isPaired.value = false
-    for (const [i, part] of sides.entries()) {
-      for (const other of sides.slice(i + 1)) {
-        if (found.some((pair) => pair.sides.includes(part) || pair.sides.includes(other))) continue
-        const query = new URLSearchParams({ look: 'pair', part, other, moment: String(moment.value) })
-        const { words } = await api.get<PairFigures>(`/api/cases/${id}/figures?${query}`)
-        if (words !== null) found.push({ sides: [part, other], words })
-      }
-    }
-    pairs.value = found
+    pairs.value = await pairedSides(id, row.value?.state === 'ready' ? periodic.value : [], moment.value)
     isPaired.value = row.value?.state === 'ready'
   }
 

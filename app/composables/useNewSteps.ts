@@ -17,17 +17,19 @@ import { ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
 import type { Places } from '~~/core/study/typedTokens'
 import { isSameKind } from '~~/core/units/units'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
+import type { PeriodicMotion } from '~~/core/trace/PeriodicSides'
 import type { Evaluated } from './useEvaluated'
 import { freshIn, isEmptyOn, isTraced, lackOf, latestOf, ofPlaces, takenBy, withSteps } from './madeSteps'
 import type { Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
+import { pairedSides, periodicSidesOf } from './periodicPairs'
 import { useVariablePicks } from './useVariablePicks'
 import type { Variables } from './useVariables'
 
 /** What of the workbench a new step depends on. */
 interface Around {
-  cases: Pick<StudyCases, 'catalogue' | 'catalogues'>
+  cases: Pick<StudyCases, 'attached' | 'catalogue' | 'catalogues'>
   evaluated: Pick<Evaluated, 'ranges' | 'once' | 'results'>
   variables: Pick<Variables, 'choices' | 'typeOf' | 'fieldOf' | 'label' | 'unitOf' | 'shelf' | 'written'>
   inputs: Pick<Inputs, 'choices' | 'classOf'>
@@ -193,7 +195,9 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
   /** Settings to begin with; a range that they need and that nobody has asked for yet is waited for. */
   async function settingsOf(kind: StepKind, wished: Record<string, unknown>, on: readonly string[]): Promise<Step['settings']> {
     const missing = new Set<string>()
-    const settings = await withReady(kind, kind.defaults(around(on, missing), wished), wished)
+    const periodic = kind.isBegunByPeriodic ? await askedPeriodic() : undefined
+    const begun = { ...around(on, missing), ...(periodic && { periodic }) }
+    const settings = await withReady(kind, kind.defaults(begun, wished), wished)
     if (!missing.size) return settings
     const found = new Map<string, readonly [number, number]>()
     for (const variable of missing) {
@@ -217,6 +221,14 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
       found[setting] = await variableOf({ name, text: formula.text })
     }
     return found
+  }
+
+  async function askedPeriodic(): Promise<PeriodicMotion | undefined> {
+    const sides = catalogue.value ? periodicSidesOf(catalogue.value) : []
+    const { id } = cases.attached.value ?? {}
+    if (!id || sides.length < 2) return undefined
+    const [pair] = await pairedSides(id, sides, moment.value).catch(() => [])
+    return pair?.motion
   }
 
   async function askedRange(variable: string): Promise<[number, number] | undefined> {

@@ -6,6 +6,7 @@ import { callOf, nameOf } from '../fields/formula/expressions'
 import { integrateShape } from '../measure/integrateShape'
 import type { Measurable } from '../measure/reductions'
 import { periodicPairs } from '../trace/PeriodicSides'
+import type { PeriodicMotion } from '../trace/PeriodicSides'
 import { fieldFigures } from './fieldFigures'
 import type { FieldFigures } from './fieldFigures'
 import { partFigures } from './partFigures'
@@ -15,9 +16,10 @@ import type { PartFigures } from './partFigures'
 export type CheckSubject =
   { look: 'part'; part: string } | { look: 'field' | 'flow'; part: string; field: string } | { look: 'pair'; part: string; other: string }
 
-/** By which motion one surface lies on the other, in words; null for none. */
+/** By which motion one surface lies on the other, and the same in words; null for none. */
 export interface PairFigures {
   words: string | null
+  motion: PeriodicMotion | null
 }
 
 export type CheckResult = PartFigures | FieldFigures | SurfaceFlow | PairFigures
@@ -29,7 +31,8 @@ export function checkSubject(data: Measurable, { parts, fields }: Catalogue, sub
   if (subject.look === 'part') return partFigures(part, parts.find((p) => p.name === subject.part)!.points, check)
   if (subject.look === 'pair') {
     const sides = [subject.part, subject.other].map((name) => ({ name, shape: data.partShape(name, false) }))
-    return { words: periodicPairs(sides)[0]?.words ?? null }
+    const [pair] = periodicPairs(sides)
+    return { words: pair?.words ?? null, motion: pair?.motion ?? null }
   }
   const field = fields.find((f) => f.name === subject.field && f.parts.includes(subject.part))
   if (!field) throw new DataError('no-field', `${subject.part} has no field “${subject.field}”.`)

@@ -171,6 +171,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   isPoints?(settings: Static<Settings>): boolean
   /** Settings to begin with, which make sense where the step is made. @param wishes  those that are given */
   defaults(around: Surroundings, wishes: Partial<Static<Settings>>): Static<Settings>
+  /** What it begins with depends on how periodic sides lie on each other. */
+  isBegunByPeriodic?: boolean
   presets?: readonly Preset[]
   onPick?: PickOffer
   handles?(settings: Static<Settings>): readonly Handle[]

@@ -1,5 +1,6 @@
 /** Copies of surfaces, lines and points, turned about an axis, mirrored or shifted: a sector made a full ring, half a model made whole. */
 import { Type } from '@sinclair/typebox'
+import type { Static } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { diagonal } from '../mesh/boxes'
 import { VectorSchema } from '../mesh/vectors'
@@ -7,6 +8,7 @@ import type { Vector } from '../mesh/vectors'
 import type { Piece } from '../shapes/Shape'
 import { mirroredAt, movedPiece, shifted, turnedAbout } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
+import type { PeriodicMotion } from '../trace/PeriodicSides'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
@@ -22,6 +24,9 @@ const Settings = Type.Object({
   shift: VectorSchema,
 })
 
+/** Degrees that sectors may lack of a whole ring: what is found in the mesh is not exact. */
+const RING = 0.1
+
 const forms = [
   { value: 'turned', label: 'turned', words: ['turned', 'rotated', 'around'] },
   { value: 'mirrored', label: 'mirrored', words: ['mirrored', 'mirror', 'reflected'] },
@@ -36,12 +41,14 @@ export const copies = defineStep({
   icon: 'M4 8 H14 V20 H4 Z M8 8 V4 H20 V16 H14',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region', 'surface', 'lines'], isList: true }],
-  defaults({ box }, wishes) {
+  isBegunByPeriodic: true,
+  defaults({ box, periodic }, wishes) {
     const size = [0, 1, 2].map((d) => box[d + 3]! - box[d]!)
     return {
       ...{ form: 'turned', count: wishes.form === 'mirrored' ? 2 : 4, angle: 90, origin: [0, 0, 0] as Vector },
       ...{ normal: [0, 0, 1] as Vector, shift: [Number((1.2 * size[0]!).toPrecision(3)) || 1, 0, 0] as Vector },
       ...(wishes.form === 'mirrored' && { origin: mirrorOf(box), normal: [1, 0, 0] as Vector }),
+      ...(periodic && wholeOf(periodic, wishes.form)),
       ...wishes,
     }
   },
@@ -86,6 +93,17 @@ export const copies = defineStep({
 /** A mirror at the nearest side of the box. */
 function mirrorOf(box: readonly number[]): Vector {
   return [box[0]!, (box[1]! + box[4]!) / 2, (box[2]! + box[5]!) / 2]
+}
+
+/** What makes a sector a whole ring, and what stands in a row a row of two. @param form  that is wished */
+function wholeOf(periodic: PeriodicMotion, form: unknown): Partial<Static<typeof Settings>> {
+  if ('shift' in periodic) return (form ?? 'shifted') === 'shifted' ? { form: 'shifted', count: 2, shift: periodic.shift } : {}
+  if ((form ?? 'turned') !== 'turned') return {}
+  const { about, axis, degrees } = periodic
+  const count = Math.round(360 / Math.abs(degrees))
+  const isRing = Math.abs(count * Math.abs(degrees) - 360) < RING
+  const turn = { form: 'turned', origin: about, normal: axis } as const
+  return isRing ? { ...turn, count, angle: (Math.sign(degrees) * 360) / count } : { ...turn, count: 2, angle: degrees }
 }
 
 function motionWords(form: string) {

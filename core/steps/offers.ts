@@ -1,6 +1,7 @@
 /** What a kind of step offers besides its computation: the sentence, handles, looks, and settings to begin with. */
 import type { Box } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
+import type { PeriodicMotion } from '../trace/PeriodicSides'
 
 /**
  * A piece of a sentence: plain words, or a token that can be changed. Tokens name the setting or input they change;
@@ -92,6 +93,8 @@ export interface Surroundings {
   nameOf(variable: string): string
   /** How many steps there are that yield a number. */
   nReadings: number
+  /** How periodic sides of the case lie on each other, for kinds that begin by it. */
+  periodic?: PeriodicMotion
 }
 
 /** A place on a shape that was clicked. */

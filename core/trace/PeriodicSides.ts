@@ -12,10 +12,14 @@ import type { Motion } from '../shapes/turned'
 import { BoundaryNames } from './BoundaryNames'
 import type { Side } from './BoundaryNames'
 
+/** How one side lies on another: shifted, or turned about an axis through a place. In the length unit of the case. */
+export type PeriodicMotion = { shift: Vector } | { about: Vector; axis: Vector; degrees: number }
+
 /** Two sides, and what brings the first onto the second and back. */
 export interface PeriodicPair {
   from: string
   to: string
+  motion: PeriodicMotion
   there: Motion
   back: Motion
   words: string
@@ -70,7 +74,7 @@ function measured({ pieces }: Shape): { centre: Vector; normal: Vector; area: nu
   return { centre: centre.map((x) => x / area) as Vector, normal, area }
 }
 
-type Candidate = Pick<PeriodicPair, 'there' | 'back' | 'words'>
+type Candidate = Omit<PeriodicPair, 'from' | 'to'>
 
 function fitting(one: Side, other: Side): Candidate | undefined {
   const [a, b] = [measured(one.shape), measured(other.shape)]
@@ -91,7 +95,7 @@ function isInwards(a: Vector, b: Vector, there: Motion): boolean {
 /** A shift; turns about the axes of the case; a turn about any axis that brings one normal onto the other. */
 function candidates(a: ReturnType<typeof measured>, b: ReturnType<typeof measured>, size: number): Candidate[] {
   const by = minus(b.centre, a.centre)
-  const found: Candidate[] = [{ there: shifted(by), back: shifted(by.map((x) => -x) as Vector), words: 'shifted' }]
+  const found: Candidate[] = [{ motion: { shift: by }, there: shifted(by), back: shifted(by.map((x) => -x) as Vector), words: 'shifted' }]
   ;(['x', 'y', 'z'] as const).forEach((name, d) => {
     const axis = [0, 1, 2].map((i) => Number(i === d)) as Vector
     const [p, q] = [a.centre, b.centre].map((centre) => minus(centre, axis.map((c) => c * dot(axis, centre)) as Vector)) as [Vector, Vector]
@@ -111,8 +115,9 @@ function candidates(a: ReturnType<typeof measured>, b: ReturnType<typeof measure
 }
 
 function turnBy(about: Vector, axis: Vector, angle: number, name: string): Candidate {
-  const degrees = Number(((Math.abs(angle) * 180) / Math.PI).toPrecision(5))
-  return { there: turnedAbout(about, axis, angle), back: turnedAbout(about, axis, -angle), words: `${degrees}° about ${name}` }
+  const degrees = (angle * 180) / Math.PI
+  const words = `${Number(Math.abs(degrees).toPrecision(5))}° about ${name}`
+  return { motion: { about, axis, degrees }, there: turnedAbout(about, axis, angle), back: turnedAbout(about, axis, -angle), words }
 }
 
 /** A place on the axis of the turn that brings a onto b: half way between them, and off to the side. */

@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { stepKind } from '../../../core/steps'
+import { newStudy, plainSurroundings } from '../../../core/study/defaults'
 import { wholeDomain } from '../../../core/mesh/Domain'
 import type { Vector } from '../../../core/mesh/vectors'
 import { looseSurface } from '../../../core/shapes/drawnLine'
@@ -8,6 +10,7 @@ import { Drifting } from '../../../core/trace/motions'
 import { MovingField } from '../../../core/trace/MovingField'
 import { followPaths } from '../../../core/trace/paths'
 import { PeriodicSides, periodicPairs } from '../../../core/trace/PeriodicSides'
+import type { PeriodicMotion } from '../../../core/trace/PeriodicSides'
 import { StreamlineTracer } from '../../../core/trace/streamlines'
 import { atPoints, boxKinds, boxMesh } from '../../support/meshes'
 import type { BoxKind } from '../../support/meshes'
@@ -106,6 +109,15 @@ describe('periodic sides', () => {
   it('are found by their shapes: a turn, a shift, and half a ring whose sides lie in one plane', () => {
     expect(periodicPairs(sidesOf(angle)).map(({ words }) => words)).toEqual(['60° about z'])
     expect(periodicPairs(sidesOf(Math.PI)).map(({ words }) => words)).toEqual(['180° about z'])
+    const [turn] = periodicPairs(sidesOf(angle))
+    expect(turn!.motion).toMatchObject({ about: [0, 0, 0], axis: [0, 0, 1], degrees: expect.closeTo(60, 9) })
+    // copies begin with what makes the sector whole
+    const settings = (motion: PeriodicMotion, form?: string) =>
+      stepKind('copies').defaults({ ...plainSurroundings(newStudy('s'), [0, 0, 0, 1, 1, 1]), periodic: motion }, form ? { form } : {})
+    expect(settings(turn!.motion)).toMatchObject({ form: 'turned', count: 6, angle: 60, normal: [0, 0, 1] })
+    expect(settings({ about: [0, 0, 0], axis: [0, 1, 0], degrees: -35 })).toMatchObject({ count: 2, angle: -35 })
+    expect(settings({ shift: [0, 2, 0] })).toMatchObject({ form: 'shifted', count: 2, shift: [0, 2, 0] })
+    expect(settings(turn!.motion, 'mirrored')).toMatchObject({ form: 'mirrored', normal: [1, 0, 0] })
     const box = (x: number, isFar: boolean, high = 1) =>
       side(
         `x = ${x}`,
