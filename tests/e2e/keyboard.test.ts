@@ -111,6 +111,40 @@ describe('with the keyboard alone', () => {
     await settled(page)
   })
 
+  it('its look is typed: bands, a range, what else is shown; the legend opens from the palette', async () => {
+    const act = async (text: string): Promise<void> => {
+      await page.keyboard.press('Control+k')
+      await page.keyboard.type(text)
+      await expect.poll(() => page.getByRole('option').count()).toBeGreaterThan(0)
+      await page.keyboard.press('Enter')
+      await page.getByRole('combobox', { name: 'Do or find anything' }).waitFor({ state: 'detached' })
+    }
+    await act('24 bands')
+    await expect
+      .poll(() =>
+        selected()
+          .getByRole('button', { name: /^Number of bands/ })
+          .textContent(),
+      )
+      .toBe('24')
+    await act('range 0 to 400 mm/s')
+    await expect
+      .poll(() =>
+        selected()
+          .getByRole('button', { name: /^Largest/ })
+          .textContent(),
+      )
+      .toMatch(/^0\.4\sm\/s$/)
+    await act('legend of')
+    await expect.poll(() => page.evaluate(() => document.activeElement?.getAttribute('aria-label'))).toBe('Title')
+    await page.keyboard.press('Escape')
+    await act('show only this')
+    await expect.poll(() => page.getByRole('button', { name: /^Show / }).count()).toBeGreaterThan(0)
+    await act('show all steps')
+    await expect.poll(() => page.getByRole('button', { name: /^Show / }).count()).toBe(0)
+    await settled(page)
+  })
+
   it('a word that is no number is said, and nothing changes', async () => {
     const place = selected().getByRole('button', { name: /Place of the plane/ })
     await place.focus()
