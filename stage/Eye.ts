@@ -3,7 +3,7 @@
  */
 import CameraControls from 'camera-controls'
 import * as THREE from 'three'
-import { viewDirections } from './views'
+import { isSameView, viewDirections } from './views'
 import type { Axis, CameraState, ViewName } from './views'
 
 CameraControls.install({ THREE })
@@ -42,7 +42,7 @@ export class Eye {
   private height = 1
   private legendColumns = 1
   /** Where the camera stood when everything was brought into view. */
-  private fitted = ''
+  private fitted: CameraState | undefined
 
   /** Raised by each move of its own, not by one that follows another eye. */
   moves = 0
@@ -84,7 +84,7 @@ export class Eye {
   follow(other: CameraState, isFitted = false): void {
     this.isFollowing = true
     this.setCamera(other)
-    if (isFitted) this.fitted = JSON.stringify(this.cameraState())
+    if (isFitted) this.fitted = this.cameraState()
     this.isFollowing = false
   }
 
@@ -146,7 +146,7 @@ export class Eye {
 
   /** Whether everything was brought into view, and nothing moved since. */
   get isFitted(): boolean {
-    return this.fitted === JSON.stringify(this.cameraState())
+    return this.fitted !== undefined && isSameView(this.fitted, this.cameraState())
   }
 
   /** What fitted into the view before a change does so after it. */
@@ -236,7 +236,7 @@ export class Eye {
     this.controls.update(0)
     void this.controls.truck(((this.legendColumns - aside) * room) / 2 / this.scale(), 0, false)
     this.controls.update(0)
-    this.fitted = JSON.stringify(this.cameraState())
+    this.fitted = this.cameraState()
     this.changed()
   }
 

@@ -25,6 +25,16 @@ export interface CameraState {
   angle?: number
 }
 
+/** Share of the distance by which rounding moves a camera. */
+const ROUNDING = 1e-9
+
+export function isSameView(a: CameraState, b: CameraState): boolean {
+  const numbers = ({ position, target, up = [0, 0, 1] }: CameraState): number[] => [...position, ...target, ...up]
+  const size = Math.max(...numbers(a).map(Math.abs))
+  const isNear = numbers(a).every((x, i) => Math.abs(x - numbers(b)[i]!) <= ROUNDING * size)
+  return isNear && Math.abs(a.zoom - b.zoom) <= ROUNDING * a.zoom && a.angle === b.angle
+}
+
 /** What of an eye this needs to know. */
 interface FittingEye {
   isFitted: boolean

@@ -252,9 +252,9 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
   /** A pane was turned or moved: the ones that are linked with it follow. */
   function looked({ id, pane }: PaneNow, camera: CameraState): void {
     if (pane?.hasOwnView) return
-    const isFitted = stages.get(id)?.eye.isFitted ?? false
-    // moved by hand before all was drawn
-    if (!isFitted) isRefitting.value = false
+    const { isFitted = false, isMoving = false } = stages.get(id)?.eye ?? {}
+    // turned by hand before all was drawn
+    if (isMoving) isRefitting.value = false
     for (const other of seen.value) if (other.id !== id && !other.pane?.hasOwnView) stages.get(other.id)?.eye.follow(camera, isFitted)
   }
 
@@ -269,10 +269,11 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
   /** @param isLast  all is drawn */
   function fitAgain(isLast: boolean): void {
     if (!isRefitting.value) return
-    const linked = seen.value.flatMap(({ id, pane }) => (pane?.hasOwnView ? [] : (stages.get(id) ?? [])))
+    const linked = seen.value.filter(({ pane }) => !pane?.hasOwnView)
+    const drawn = linked.flatMap(({ id }) => stages.get(id) ?? []).filter((own) => own.box())
     // what fits into the narrowest fits into all
-    linked.sort((a, b) => a.eye.size[0] - b.eye.size[0])[0]?.eye.fit()
-    if (isLast) isRefitting.value = false
+    drawn.sort((a, b) => a.eye.size[0] - b.eye.size[0])[0]?.eye.fit()
+    if (isLast && drawn.length === linked.length) isRefitting.value = false
   }
 
   function keepCamera({ id, pane }: PaneNow, eye: Eye): void {
