@@ -208,21 +208,32 @@ class TokenReader {
   readNames(): void {
     const { study } = this.reading
     const named = [
-      ...Object.entries(study.parts).map(([id, { name }]) => ({ name, use: (isIn: boolean) => this.useInput({ part: id }, name, isIn) })),
-      ...Object.entries(study.steps).map(([id, { name }]) => ({ name, use: () => this.useInput({ step: id }, name, false) })),
+      ...Object.entries(study.parts).map(([id, { name }]) => ({
+        name,
+        use: (isIn: boolean, lead: string) => this.useInput({ part: id }, name, lead, isIn),
+      })),
+      ...Object.entries(study.steps).map(([id, { name }]) => ({
+        name,
+        use: (_: boolean, lead: string) => this.useInput({ step: id }, name, lead, false),
+      })),
       ...variablesOf(study).map(([id, { name }]) => ({ name, use: () => this.useVariable(id, name) })),
     ].sort((a, b) => b.name.length - a.name.length)
-    const found: { at: number; isIn: boolean; use: (isIn: boolean) => void }[] = []
+    const found: { at: number; isIn: boolean; lead: string; use: (isIn: boolean, lead: string) => void }[] = []
+    const leads = this.kind.inputs.map(({ name }) => name).filter((name) => name !== 'in')
     // names as they are written before names in another case
     for (const isExact of [true, false]) {
       for (const { name, use } of named) {
         const before = this.text
         const at = this.takeName(name, isExact)
-        if (at >= 0) found.push({ at, isIn: /\sin$/i.test(before.slice(0, at)), use })
+        if (at < 0) continue
+        // “onto”, “from”: the input that is called so
+        const word = /\s(\S+)$/.exec(before.slice(0, at))?.[1]?.toLowerCase() ?? ''
+        found.push({ at, isIn: word === 'in', lead: leads.includes(word) ? word : '', use })
       }
     }
     // what it is of before what it is in
-    for (const { use, isIn } of found.sort((a, b) => Number(a.isIn) - Number(b.isIn) || a.at - b.at)) use(isIn)
+    found.sort((a, b) => Number(a.isIn) - Number(b.isIn) || Number(!a.lead) - Number(!b.lead) || a.at - b.at)
+    for (const { use, isIn, lead } of found) use(isIn, lead)
   }
 
   /** Puts spaces in place of a name. @returns where it stood, -1 for nowhere */
@@ -236,13 +247,14 @@ class TokenReader {
     return at
   }
 
-  /** @param isIn  “in” stands before it: where something is that was named */
-  private useInput(ref: InputRef, name: string, isIn: boolean): void {
+  /** @param lead  name of the input that stands before it @param isIn  “in” does: where something is that was named */
+  private useInput(ref: InputRef, name: string, lead: string, isIn: boolean): void {
     const found = inputClassOf(this.reading.study, ref)
     const settings = this.kind.defaults(this.reading.around, this.settings)
     const all = this.kind.narrowed?.(settings) ?? this.kind.inputs
     const isInside = isIn && (this.places || Object.keys(this.inputs).length > 0) && all.some(({ name: input }) => input === 'in')
-    const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : all).find(
+    const liked = [...all].sort((a, b) => Number(b.name === lead) - Number(a.name === lead))
+    const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : liked).find(
       ({ name: input, accepts, isList }) =>
         found !== undefined && accepts.includes(found) && input !== this.places?.input && (isList || !this.inputs[input]),
     )

@@ -82,6 +82,12 @@ describe('sentences in the palette', () => {
     expect(parseSentence(text, study(), units)).toMatchObject(parsed)
   })
 
+  it('puts what stands behind the name of an input there', () => {
+    const inputs = { from: [{ step: 'slice' }], onto: [{ part: 'wall' }] }
+    for (const text of ['carry T from Slice 1 onto Wall', 'carry T onto Wall from Slice 1', 'carry T Slice 1 onto Wall'])
+      expect(parseSentence(text, study(), units), text).toMatchObject({ kind: 'carry', inputs, unknown: [] })
+  })
+
   it('takes what stands behind “by” as a colour, unless the sentence of the kind has a “by” of its own', () => {
     const known = { ...units, components: (id: string) => (id === 'speed' ? 1 : undefined) }
     for (const text of ['streamlines by speed', 'streamlines coloured by speed', 'streamlines speed'])
