@@ -4,7 +4,7 @@ import { ChevronDown, ChevronRight } from 'lucide-vue-next'
 import { colourAt, colourMaps } from '~~/core/colour/maps'
 import { levelsByStep } from '~~/core/colour/scale'
 import { mistakenBy } from '~~/core/colour/sight'
-import { rangeWords } from '~~/core/study/lookWords'
+import { BANDS, noBands, rangeWords } from '~~/core/study/lookWords'
 import { rangeModes } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import ChoiceRow from './ChoiceRow.vue'
@@ -97,11 +97,10 @@ function setEnd(end: 'min' | 'max', value: number): void {
 function setBanding(to: Banding): void {
   const { min, max } = range.value
   const step = Number(((max - min) / 10).toPrecision(1)) || 1
-  const none = { bands: 0, levels: undefined, bandStep: undefined }
-  if (to === 'smooth') set(none)
-  else if (to === 'count') set({ ...none, bands: 12 })
-  else if (to === 'step') set({ ...none, bandStep: step })
-  else set({ ...none, levels: range.value.scale.levels ? [...range.value.scale.levels] : levelsByStep(step, min, max) })
+  if (to === 'smooth') set(noBands)
+  else if (to === 'count') set({ ...noBands, bands: BANDS })
+  else if (to === 'step') set({ ...noBands, bandStep: step })
+  else set({ ...noBands, levels: range.value.scale.levels ? [...range.value.scale.levels] : levelsByStep(step, min, max) })
 }
 
 function gradient(id: string): string {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** How a step is drawn: range, colours, bands, edges, opacity. All of it without a request to the server. */
+import { formWords } from '~~/core/study/lookWords'
 import { edgeForms, lineForms, pointLabels } from '~~/core/study/studyModel'
 import type { Look, Step } from '~~/core/study/studyModel'
 import { formatNumber } from '~~/core/colour/ticks'
@@ -18,7 +19,7 @@ const result = computed(() => bench.evaluated.results.value.get(props.id))
 const kind = computed(() => result.value?.geometry?.kind ?? 'surface')
 const edgeChoices = edgeForms.map((value) => ({ value, label: value }))
 const backChoices = (['shown', 'hidden'] as const).map((value) => ({ value, label: value }))
-const formChoices = lineForms.map((value) => ({ value, label: { flat: 'flat', tube: 'tubes', ribbon: 'ribbons' }[value] }))
+const formChoices = lineForms.map((value) => ({ value, label: formWords[value] }))
 /** Values where there is a variable, names where the file has some. */
 const labelChoices = computed(() => {
   const can = { value: look.value.variable !== null, name: result.value?.names !== null }

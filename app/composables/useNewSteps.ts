@@ -307,14 +307,12 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
     let isMade = false
     return Object.fromEntries(
       specs.map((spec, i) => {
-        const asked = wished[spec.name]
+        const named = wished[spec.name]
         // of what it would be empty on, what it needs is made: streaks from a line are those of what is let go there
-        const on = i === 0 && asked?.length === 1 ? stepOf(asked[0]!) : undefined
-        const isSource = spec.makes !== undefined && spec.makes !== on?.kind && isEmptyOn(kind, settings, on)
-        const named = isSource ? [] : asked
-        if (isSource) {
+        const on = i === 0 && named?.length === 1 ? stepOf(named[0]!) : undefined
+        if (spec.makes !== undefined && spec.makes !== on?.kind && isEmptyOn(kind, settings, on)) {
           isMade = true
-          return [spec.name, [make(spec, [], asked)]]
+          return [spec.name, [make(spec, [], named)]]
         }
         // what is made with it is not in the study yet
         const isOther = !isMade && (!first[0] || inputs.classOf(first[0]) !== spec.onlyFor)

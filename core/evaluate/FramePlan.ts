@@ -81,15 +81,15 @@ export class FramePlan {
     )
   }
 
-  /** A case of the study by its name, and what a part of this case is called there; of a table its only part, whatever it is called. */
+  /** A case of the study by its name, and what a part of this case is called there; where it has a single one, as a table, that. */
   private otherCase(name: string, part: string | null): ReturnType<NonNullable<Names['otherCase']>> {
     const id = Object.entries(this.plan.caseNames ?? {}).find(([, own]) => own === name)?.[0]
     const found = id === undefined ? undefined : this.inFrame(elsewhere(this.frame, { case: id, moment: 0 }))
     if (!found) return undefined
     const bound = Object.values(this.plan.parts).find(({ binding }) => part !== null && binding[this.frame.case]?.includes(part))
-    const [only, ...others] = found.catalogue.parts.map(({ name: own }) => own)
-    const alone = others.length ? undefined : only
-    const there = part === null ? null : (bound?.binding[id!]?.[bound.binding[this.frame.case]!.indexOf(part)] ?? alone)
+    const { parts } = found.catalogue
+    const only = parts.length === 1 ? parts[0]!.name : undefined
+    const there = part === null ? null : (bound?.binding[id!]?.[bound.binding[this.frame.case]!.indexOf(part)] ?? only)
     return there === undefined ? undefined : { case: id!, names: found.names, part: there }
   }
 

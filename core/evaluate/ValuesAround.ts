@@ -64,6 +64,12 @@ interface OnBlock {
   components: number
 }
 
+/** A part that is no region, with what finds places on it or between its points: made once for all blocks that values go to. */
+interface Source {
+  shape: Shape
+  places: ScatteredPoints | NearestPlaces
+}
+
 function placeOf({ place }: Typed): 'point' | 'cell' {
   return place === 'cell' ? 'cell' : 'point'
 }
@@ -78,7 +84,7 @@ function isOfSame(a: Elsewhere, b: Elsewhere): boolean {
 }
 
 export class ValuesAround {
-  private readonly scattered = new Map<Key, ScatteredPoints>()
+  private readonly sources = new Map<Key, Source>()
 
   constructor(
     private readonly frame: FrameData,
@@ -192,20 +198,24 @@ export class ValuesAround {
       const typed = there.expressions.on(of, [other.name]).on(other.name)
       if (other.dimension === 3)
         return carryByCells(wholeDomain([other]), positions, components, (own, k) => there.evaluate(typed, own, k), check).values
-      const shape = there.partShape(other.name, false)
+      const { shape, places: from } = this.sourceOf(there, other.name)
       const own = there.values(coherentOf(of), shape)
-      if (shape.kind !== 'points') return new NearestPlaces(shape).carry(positions, own, check).values
-      const scattered = this.scatteredOf(there.expressions.meshKey(other.name), shape)
+      if (from instanceof NearestPlaces) return from.carry(positions, own, check).values
       const between = { by: 'between' as const, count: 1, within: Infinity, takesNearest: false }
-      return carryByPoints(scattered, joinValues(shape, own), positions, between, check).values
+      return carryByPoints(from, joinValues(shape, own), positions, between, check).values
     })
   }
 
-  /** Tetrahedra between points: made once for all blocks that they are carried to. */
-  private scatteredOf(key: Key, shape: Shape): ScatteredPoints {
-    const known = this.scattered.get(key) ?? new ScatteredPoints(pointsOf(shape), () => this.frame.check())
-    this.scattered.set(key, known)
-    return known
+  private sourceOf(there: FrameData, name: string): Source {
+    const key = there.expressions.meshKey(name)
+    let source = this.sources.get(key)
+    if (!source) {
+      const shape = there.partShape(name, false)
+      const check = (): void => this.frame.check()
+      const places = shape.kind === 'points' ? new ScatteredPoints(pointsOf(shape), check) : new NearestPlaces(shape)
+      this.sources.set(key, (source = { shape, places }))
+    }
+    return source
   }
 
   /** From each point to the nearest place of some surfaces, in metres. */

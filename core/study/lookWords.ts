@@ -17,6 +17,8 @@ export const rangeWords: Record<Look['range']['mode'], string> = {
   locked: 'locked',
 }
 
+export const formWords: Record<(typeof lineForms)[number], string> = { flat: 'flat', tube: 'tubes', ribbon: 'ribbons' }
+
 /** Undefined takes out what is optional. */
 export type LookChange = { [K in keyof Look]?: Look[K] | undefined }
 
@@ -34,10 +36,11 @@ export interface LookedAt {
   ends: { min: number; max: number }
 }
 
-const noBands = { bands: 0, levels: undefined, bandStep: undefined }
+/** Colours without bands or levels. */
+export const noBands = { bands: 0, levels: undefined, bandStep: undefined }
 const shares = [25, 50, 75, 100]
 /** Bands that are offered before a number is typed. */
-const BANDS = 12
+export const BANDS = 12
 
 /** All that can be chosen without a number. */
 export function lookChoices({ look, kind, ends }: LookedAt, maps: readonly ColourMap[]): LookWords[] {
@@ -86,7 +89,7 @@ function surfaceChoices(): LookWords[] {
 function lineChoices(): LookWords[] {
   return [
     ...lineForms.map((form): LookWords => {
-      return { title: ['Lines', { flat: 'flat', tube: 'tubes', ribbon: 'ribbons' }[form]], words: 'form', change: { form } }
+      return { title: ['Lines', formWords[form]], words: 'form', change: { form } }
     }),
     { title: ['Rim of lines', 'drawn'], words: 'halo dark', change: { hasHalo: true } },
     { title: ['Rim of lines', 'none'], words: 'halo dark', change: { hasHalo: false } },

@@ -210,16 +210,17 @@ class TokenReader {
     const named = [
       ...Object.entries(study.parts).map(([id, { name }]) => ({
         name,
-        use: (isIn: boolean, lead: string) => this.useInput({ part: id }, name, lead, isIn),
+        use: (lead: string) => this.useInput({ part: id }, name, lead),
       })),
       ...Object.entries(study.steps).map(([id, { name }]) => ({
         name,
-        use: (_: boolean, lead: string) => this.useInput({ step: id }, name, lead, false),
+        // what steps yield stands “in” nothing
+        use: (lead: string) => this.useInput({ step: id }, name, lead === 'in' ? '' : lead),
       })),
       ...variablesOf(study).map(([id, { name }]) => ({ name, use: () => this.useVariable(id, name) })),
     ].sort((a, b) => b.name.length - a.name.length)
-    const found: { at: number; isIn: boolean; lead: string; use: (isIn: boolean, lead: string) => void }[] = []
-    const leads = this.kind.inputs.map(({ name }) => name).filter((name) => name !== 'in')
+    const found: { at: number; lead: string; use: (lead: string) => void }[] = []
+    const leads = ['in', ...this.kind.inputs.map(({ name }) => name)]
     // names as they are written before names in another case
     for (const isExact of [true, false]) {
       for (const { name, use } of named) {
@@ -228,12 +229,13 @@ class TokenReader {
         if (at < 0) continue
         // “onto”, “from”: the input that is called so
         const word = /\s(\S+)$/.exec(before.slice(0, at))?.[1]?.toLowerCase() ?? ''
-        found.push({ at, isIn: word === 'in', lead: leads.includes(word) ? word : '', use })
+        found.push({ at, lead: leads.includes(word) ? word : '', use })
       }
     }
-    // what it is of before what it is in
-    found.sort((a, b) => Number(a.isIn) - Number(b.isIn) || Number(!a.lead) - Number(!b.lead) || a.at - b.at)
-    for (const { use, isIn, lead } of found) use(isIn, lead)
+    // what the name of an input stands before first, and what it is of before what it is in
+    const rank = (lead: string): number => (lead === 'in' ? 2 : lead === '' ? 1 : 0)
+    found.sort((a, b) => rank(a.lead) - rank(b.lead) || a.at - b.at)
+    for (const { use, lead } of found) use(lead)
   }
 
   /** Puts spaces in place of a name. @returns where it stood, -1 for nowhere */
@@ -247,13 +249,14 @@ class TokenReader {
     return at
   }
 
-  /** @param lead  name of the input that stands before it @param isIn  “in” does: where something is that was named */
-  private useInput(ref: InputRef, name: string, lead: string, isIn: boolean): void {
+  /** @param lead  word before it that names an input, or “in”: where something is that was named */
+  private useInput(ref: InputRef, name: string, lead: string): void {
     const found = inputClassOf(this.reading.study, ref)
     const settings = this.kind.defaults(this.reading.around, this.settings)
     const all = this.kind.narrowed?.(settings) ?? this.kind.inputs
-    const isInside = isIn && (this.places || Object.keys(this.inputs).length > 0) && all.some(({ name: input }) => input === 'in')
-    const liked = [...all].sort((a, b) => Number(b.name === lead) - Number(a.name === lead))
+    const isInside = lead === 'in' && (this.places || Object.keys(this.inputs).length > 0) && all.some(({ name: input }) => input === 'in')
+    const isLed = (input: string): boolean => input === lead && lead !== 'in'
+    const liked = [...all].sort((a, b) => Number(isLed(b.name)) - Number(isLed(a.name)))
     const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : liked).find(
       ({ name: input, accepts, isList }) =>
         found !== undefined && accepts.includes(found) && input !== this.places?.input && (isList || !this.inputs[input]),

@@ -78,10 +78,10 @@ export function lettered(text: string, study: Study): { text: string; named: str
   if (!names.length) return { text, named: [] }
   const any = new RegExp(`(?<![\\p{L}\\p{N}_])(${names.map(({ name }) => escaped(name)).join('|')})(?![\\p{L}\\p{N}_])`, 'giu')
   const named: string[] = []
-  const lettered = text.replace(any, (all) => {
+  const written = text.replace(any, (all) => {
     const { id } = names.find(({ name }) => name.toLowerCase() === all.toLowerCase())!
     if (!named.includes(id)) named.push(id)
     return letterOf(named.indexOf(id))
   })
-  return { text: lettered, named }
+  return { text: written, named }
 }
