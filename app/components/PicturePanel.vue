@@ -52,7 +52,8 @@ const isPossible = computed(() => fits(made.value) && resolution.value >= 20 && 
 const madeText = computed(() => {
   const [across, up] = made.value
   const inMm = (n: number): string => `${Math.round((n / resolution.value) * 25.4)}`
-  return `${across} × ${up} pixels, ${inMm(across)} × ${inMm(up)} mm`
+  // it breaks between the two
+  return [`${across} × ${up} pixels,`, `${inMm(across)} × ${inMm(up)} mm`].map((size) => size.replaceAll(' ', '\u00a0')).join(' ')
 })
 
 function fits(size: readonly number[]): boolean {
