@@ -45,8 +45,8 @@ const BAR_TOP = 34
 const BAR_WIDTH = 11
 export const LEGEND_LENGTH = 130
 const BELOW = 21
-/** Of a lying one below its bar: ticks and ends. */
-const LYING_BELOW = 27
+/** Of a lying one below its bar: ticks, ends, and what is seen. */
+const LYING_BELOW = 36
 /** Beside it: half of the number at its end. */
 const LYING_SIDE = 16
 /** Blocks for what lies beyond the ends. */
@@ -205,42 +205,72 @@ function drawBar(context: CanvasRenderingContext2D, { map, isReversed, scale, is
 }
 
 function drawTicks(context: CanvasRenderingContext2D, spec: LegendSpec, length: number): void {
-  const { scale, seen, isLying, format, digits, nTicks = 5 } = spec
+  const { scale, seen, format, digits, nTicks = 5 } = spec
   const values = spec.ticks?.filter((value) => value >= scale.min && value <= scale.max) ?? scaleTicks(scale, nTicks)
   const write = writerOf([...values, scale.min, scale.max], format, digits)
   context.font = `400 ${LEGEND_TYPE}px ${MONO}`
-  let free = -Infinity
-  for (const value of values) {
-    const at = placeOnBar(value, scale) * length
-    context.fillStyle = INK
-    if (!isLying) {
-      context.fillRect(BAR_WIDTH, length - at - 0.25, 3, 0.5)
-      context.fillText(write(value), BAR_WIDTH + 5, length - at + 3)
-      continue
-    }
-    context.fillRect(at - 0.25, BAR_WIDTH, 0.5, 3)
-    const half = context.measureText(write(value)).width / 2
-    // numbers side by side need room
-    if (at - half < free) continue
-    context.fillText(write(value), at - half, BAR_WIDTH + 11)
-    free = at + half + 4
-  }
+  context.fillStyle = INK
+  const ticks = values.map((value) => ({ at: placeOnBar(value, scale) * length, text: write(value) }))
+  const numbers = spec.isLying ? fittingBelow(context, ticks, length) : ticks
+  if (spec.isLying) drawNumbersBelow(context, ticks, numbers)
+  else drawNumbersBeside(context, ticks, length)
+  // where a number stands at the very end, it is not said twice
+  const isTold = (end: number): boolean =>
+    numbers.some(({ at, text }) => text === write(end) && Math.abs(at / length - placeOnBar(end, scale)) < 0.02)
+  const ends = [scale.min, scale.max].map((end) => (isTold(end) ? '' : write(end))) as [string, string]
+  const isOther = seen && (formatNumber(seen[0]) !== formatNumber(scale.min) || formatNumber(seen[1]) !== formatNumber(scale.max))
   // exact ends stand apart from the round numbers; what is shown may not reach them, or go beyond
   context.font = `400 7.5px ${MONO}`
   context.fillStyle = MUTED
-  const [low, high] = [`min ${write(scale.min)}`, `max ${write(scale.max)}`]
-  const isOther = seen && (formatNumber(seen[0]) !== formatNumber(scale.min) || formatNumber(seen[1]) !== formatNumber(scale.max))
-  if (isLying) {
-    context.fillText(low, 0, BAR_WIDTH + 22)
-    context.fillText(high, length - context.measureText(high).width, BAR_WIDTH + 22)
-    return
+  if (spec.isLying) drawEndsBelow(context, ends, length)
+  else drawEnds(context, ends, length)
+  if (!isOther) return
+  const room = spec.isLying ? Math.max(length, WIDTH) : WIDTH
+  context.fillText(seenInWords(context, seen, room), 0, spec.isLying ? BAR_WIDTH + 31 : length + 18)
+}
+
+type Numbers = readonly { at: number; text: string }[]
+
+function drawNumbersBeside(context: CanvasRenderingContext2D, numbers: Numbers, length: number): void {
+  for (const { at, text } of numbers) {
+    context.fillRect(BAR_WIDTH, length - at - 0.25, 3, 0.5)
+    context.fillText(text, BAR_WIDTH + 5, length - at + 3)
   }
-  // where a number stands at the very end, it is not said twice
-  const isTold = (end: number): boolean =>
-    values.some((value) => write(value) === write(end) && Math.abs(shareOf(value, scale) - shareOf(end, scale)) < 0.02)
-  if (!isTold(scale.max)) context.fillText(high, 0, -3)
-  if (!isTold(scale.min)) context.fillText(low, 0, length + 9)
-  if (isOther) context.fillText(seenInWords(context, seen), 0, length + 18)
+}
+
+/** Those that there is room for side by side: the first, the last, and what fits between them. */
+function fittingBelow(context: CanvasRenderingContext2D, numbers: Numbers, length: number): Numbers {
+  const spanOf = ({ at, text }: Numbers[number]): [number, number] => {
+    const half = context.measureText(text).width / 2
+    return [at - half, at + half]
+  }
+  const kept: Numbers[number][] = []
+  for (const number of [numbers[0], numbers[numbers.length - 1], ...numbers.slice(1, -1)]) {
+    if (!number || kept.includes(number)) continue
+    const [from, to] = spanOf(number)
+    const isClear = kept.map(spanOf).every(([start, end]) => to + 4 <= start || from >= end + 4)
+    if (isClear && from >= -LYING_SIDE && to <= length + LYING_SIDE) kept.push(number)
+  }
+  return kept
+}
+
+function drawNumbersBelow(context: CanvasRenderingContext2D, ticks: Numbers, numbers: Numbers): void {
+  for (const { at } of ticks) context.fillRect(at - 0.25, BAR_WIDTH, 0.5, 3)
+  for (const { at, text } of numbers) context.fillText(text, at - context.measureText(text).width / 2, BAR_WIDTH + 11)
+}
+
+function drawEnds(context: CanvasRenderingContext2D, [low, high]: readonly [string, string], length: number): void {
+  if (high) context.fillText(`max ${high}`, 0, -3)
+  if (low) context.fillText(`min ${low}`, 0, length + 9)
+}
+
+/** Numbers alone, where both words do not stand beside one another. */
+function drawEndsBelow(context: CanvasRenderingContext2D, [low, high]: readonly [string, string], length: number): void {
+  const widthOf = (text: string): number => context.measureText(text).width
+  const inWords = [low && `min ${low}`, high && `max ${high}`] as const
+  const [first, last] = widthOf(inWords.join('  ')) <= length ? inWords : [low, high]
+  context.fillText(first, 0, BAR_WIDTH + 22)
+  context.fillText(last, Math.max(length - widthOf(last), first ? widthOf(`${first} `) : 0), BAR_WIDTH + 22)
 }
 
 /** Of the range: numbers are told to this, whatever digits are asked for. */
@@ -256,9 +286,9 @@ function writerOf(values: readonly number[], format: LegendOptions['format'], wa
 }
 
 /** With as many digits as there is room for. */
-function seenInWords(context: CanvasRenderingContext2D, [low, high]: readonly [number, number]): string {
+function seenInWords(context: CanvasRenderingContext2D, [low, high]: readonly [number, number], room: number): string {
   const texts = [4, 3, 2].map((digits) => `here ${formatNumber(low, digits)} to ${formatNumber(high, digits)}`)
-  return texts.find((text) => context.measureText(text).width <= WIDTH) ?? fitted(context, texts[texts.length - 1]!, WIDTH)
+  return texts.find((text) => context.measureText(text).width <= room) ?? fitted(context, texts[texts.length - 1]!, room)
 }
 
 function fitted(context: CanvasRenderingContext2D, text: string, width: number): string {

@@ -57,7 +57,7 @@ export const useStudyStore = defineStore('study', () => {
   /** Texts of formulas, likewise. */
   const stagedTexts = shallowRef<Readonly<Record<string, string>>>({})
   const cases = shallowRef<AttachedCase[]>([])
-  /** With an act that it offers. */
+  /** With an act that it offers, until the next edit: it may take back what was done last. */
   const notice = ref<{ text: string; isError: boolean; act?: { title: string; run: () => unknown } } | null>(null)
   const savedAt = ref<Date | null>(null)
   const early = new Map<number, RevisionNews>()
@@ -186,6 +186,7 @@ export const useStudyStore = defineStore('study', () => {
     if (!document.value) return Promise.resolve()
     const [, patches, inverse] = produceWithPatches(document.value, (study) => void change(study as Study))
     if (!patches.length) return Promise.resolve()
+    if (notice.value?.act) notice.value = null
     const own: Pending = { patches: patches as Patch[] }
     pending.value = [...pending.value, own]
     draft.value = null

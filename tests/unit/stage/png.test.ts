@@ -80,6 +80,7 @@ describe('PNG', () => {
 /** A canvas that writes down what is drawn. */
 function recorder() {
   const texts: string[] = []
+  const spans: { from: number; to: number; row: number }[] = []
   const rects: { x: number; y: number; width: number; height: number; fill: unknown }[] = []
   const stops: [number, string][] = []
   const context = {
@@ -91,13 +92,16 @@ function recorder() {
     translate: () => undefined,
     scale: () => undefined,
     measureText: (text: string) => ({ width: 4 * text.length }),
-    fillText: (text: string) => void texts.push(text),
+    fillText(text: string, x: number, y: number) {
+      texts.push(text)
+      spans.push({ from: x, to: x + 4 * text.length, row: y })
+    },
     fillRect(x: number, y: number, width: number, height: number) {
       rects.push({ x, y, width, height, fill: context.fillStyle })
     },
     createLinearGradient: () => ({ addColorStop: (at: number, colour: string) => void stops.push([at, colour]) }),
   }
-  return { context: context as unknown as CanvasRenderingContext2D, texts, rects, stops }
+  return { context: context as unknown as CanvasRenderingContext2D, texts, spans, rects, stops }
 }
 
 const spec: LegendSpec = {
@@ -137,6 +141,16 @@ describe('a legend', () => {
     [null, 'unit unknown · this step'],
     ['1', 'no unit · this step'],
   ])('says when the unit is %s', (unit, text) => expect(drawn({ unit }).texts[1]).toBe(text))
+
+  it.each([1, 1.6, 3])('lying has both ends, what is seen, and no two texts on one another at %f times the type', (k) => {
+    const scale = { min: 45.19, max: 400_000, bands: 0 }
+    const { texts, spans } = drawn({ isLying: true, format: 'fixed', digits: 2, size: 8.5 * k, scale, seen: [45.19, 467_835] })
+    expect(texts.some((text) => text.includes('45.19') && !text.startsWith('here'))).toBe(true)
+    expect(texts.some((text) => text.includes('400000.00'))).toBe(true)
+    expect(texts.find((text) => text.startsWith('here'))?.replaceAll(/\s/g, '')).toMatch(/^here45.19to46[78]/)
+    for (const [i, a] of spans.entries())
+      for (const b of spans.slice(i + 1)) expect(a.row !== b.row || a.to <= b.from || b.to <= a.from).toBe(true)
+  })
 
   it('never rounds a level to another value, whatever digits are asked for', () => {
     const levels = [0, 0.06, 0.12, 0.5]
