@@ -6,11 +6,12 @@ import type { LegendOptions } from '~~/core/study/studyModel'
 import { LEGEND_LENGTH, LEGEND_TYPE } from '~~/stage/legend'
 import type { LegendSpec } from '~~/stage/legend'
 import type { Rect } from '~~/stage/legendPlaces'
+import { keepInside } from '~/composables/keepInside'
 import ChoiceRow from './ChoiceRow.vue'
 import TokenNumber from './tokens/TokenNumber.vue'
 import TokenNumbers from './tokens/TokenNumbers.vue'
 
-const props = defineProps<{ spec: LegendSpec; rect: Rect; room: { width: number; height: number } }>()
+const props = defineProps<{ spec: LegendSpec; rect: Rect }>()
 const emit = defineEmits<{ close: [] }>()
 const bench = useBench()
 const acts = useLegendActs(bench, () => props.spec)
@@ -32,13 +33,12 @@ const grounds = [
   { value: 'stage', label: 'stage' },
 ] as const
 
-/** Beside the legend, where there is room for it. */
+/** Beside the legend, where there is room for it; in panes that are lower than the panel it reaches out of them. */
 const WIDTH = 264
-const HEIGHT = 384
-const place = computed(() => ({
-  left: props.rect.x > WIDTH + 12 ? `${-WIDTH - 8}px` : `${props.rect.width + 8}px`,
-  top: `${Math.min(0, props.room.height - HEIGHT - props.rect.y)}px`,
-}))
+const place = computed(() => ({ left: props.rect.x > WIDTH + 12 ? `${-WIDTH - 8}px` : `${props.rect.width + 8}px` }))
+onMounted(() =>
+  watch([() => props.rect, () => look.value?.levels, storedTicks], () => keepInside(box.value ?? null), { immediate: true, flush: 'post' }),
+)
 
 function set(own: { [K in keyof LegendOptions]?: LegendOptions[K] | undefined }): void {
   acts.change(own)
@@ -50,7 +50,7 @@ onMounted(() => box.value?.querySelector<HTMLElement>('input')?.focus())
 <template>
   <div
     ref="box"
-    class="pop absolute z-10 grid w-[264px] cursor-default grid-cols-[64px_1fr] items-center gap-x-2 gap-y-1.5 p-3! text-[12px] text-ink"
+    class="pop absolute top-0 z-10 grid w-[264px] grid-cols-[64px_1fr] items-center gap-x-2 gap-y-1.5 p-3! text-[12px] text-ink"
     :style="place"
     role="dialog"
     :aria-label="`Legend of ${spec.name}`"

@@ -171,6 +171,6 @@ function stretch(event: PointerEvent): void {
         @pointerdown.stop="stretch"
       />
     </template>
-    <LegendPanel v-if="isOpen" :spec="spec" :rect="rect" :room="room" @close="isOpen = false" />
+    <LegendPanel v-if="isOpen" :spec="spec" :rect="rect" @close="isOpen = false" />
   </div>
 </template>

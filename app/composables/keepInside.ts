@@ -1,15 +1,18 @@
 import type { ComponentPublicInstance } from 'vue'
 
-/** Where a panel must stay inside: of the nearest element marked `data-trail`, which scrolls, or of the page. */
+/** Moves a panel into the width of the nearest element marked `data-trail`, which scrolls; or into the page, where there is none. */
 export function keepInside(panel: Element | ComponentPublicInstance | null): void {
   const element = (panel instanceof Element ? panel : panel?.$el) as HTMLElement | null | undefined
   if (!(element instanceof HTMLElement)) return
   element.style.translate = ''
   const own = element.getBoundingClientRect()
-  const room = element.closest('[data-trail]') ?? document.documentElement
+  const trail = element.closest('[data-trail]')
+  const room = trail ?? document.documentElement
   const { left, right } = room.getBoundingClientRect()
-  const over = Math.min(own.right - (right - MARGIN), own.left - (left + MARGIN))
-  if (over > 0) element.style.translate = `${-over}px 0`
+  const over = Math.max(0, Math.min(own.right - (right - MARGIN), own.left - (left + MARGIN)))
+  const [above, below] = [MARGIN - own.top, own.bottom - (window.innerHeight - MARGIN)]
+  const down = trail ? 0 : above > 0 ? above : -Math.max(0, Math.min(below, -above))
+  if (over || down) element.style.translate = `${-over}px ${down}px`
   // the focus may have moved what it was put into before that
   void nextTick(() => (room.scrollLeft = 0))
 }
