@@ -24,6 +24,7 @@ const emit = defineEmits<{ insert: [] }>()
 /** A long token is cut itself, where the line would leave it out as a whole. */
 const CUT_TOKENS = '[&_[data-token]]:max-w-44 [&_[data-token]]:truncate [&_[data-token]]:align-bottom'
 const bench = useBench()
+const { nameOf } = useInputs()
 
 const kind = computed(() => stepKind(props.step.kind))
 const result = computed(() => bench.evaluated.results.value.get(props.id))
@@ -42,6 +43,13 @@ const hasSquares = computed(() => bench.panes.hasPanes.value && hasShape(kind.va
 const readingText = computed(() => {
   const reading = result.value?.reading
   return reading ? bench.units.shown(reading.value, reading.unit, 5, reading.isDifference) : ''
+})
+/** What is made of something and has nothing to show; why is said by some kinds themselves. */
+const emptiness = computed(() => {
+  const { shape, isStale } = result.value ?? {}
+  if (!shape || isStale || shape.nElements || shape.notes.length || !kind.value.inputs.length) return ''
+  const of = props.step.inputs[kind.value.inputs[0]!.name]?.map(nameOf).join(', ')
+  return of ? `Empty: there is nothing of ${of} at this place and with these values.` : ''
 })
 const isUsedHere = computed(() => {
   const { hovered } = bench.view
@@ -173,6 +181,7 @@ defineExpose({ beginNaming })
         <button v-if="mend" type="button" class="text-pine underline" @click.stop="mend.run()">{{ mend.title }}</button>
       </p>
       <p v-if="leftOut.length" class="mt-1 text-[12px] text-amber-text">Not in this case: {{ leftOut.join(', ') }}</p>
+      <p v-if="emptiness" role="status" class="mt-1 text-[12px] text-amber-text">{{ emptiness }}</p>
       <p v-for="note in result?.shape?.notes ?? result?.curve?.notes ?? []" :key="note" class="mt-1 text-[12px] text-mute">
         {{ note }}
         <button v-if="mends.get(note)" type="button" class="text-pine underline" @click.stop="mends.get(note)!.run()">
@@ -282,9 +291,9 @@ defineExpose({ beginNaming })
       />
       <span v-if="result?.error && !step.isMuted" class="size-[7px] shrink-0 rounded-full bg-brick" :title="result.error" />
       <span
-        v-else-if="result?.reading?.cautions.length"
+        v-else-if="emptiness || result?.reading?.cautions.length"
         class="size-[7px] shrink-0 rounded-full bg-amber-mark"
-        :title="result.reading.cautions.join('\n')"
+        :title="emptiness || result?.reading?.cautions.join('\n')"
       />
       <span v-if="readingText" class="num shrink-0 text-[12px]" :class="{ 'opacity-50': result?.isStale }">{{ readingText }}</span>
       <PaneSquares v-if="hasSquares" :id="id" />
