@@ -3,8 +3,8 @@
  */
 import CameraControls from 'camera-controls'
 import * as THREE from 'three'
-import { isSameView, viewDirections } from './views'
-import type { Axis, CameraState, ViewName } from './views'
+import { anglesOf, directionAt, isSameView, viewDirections } from './views'
+import type { Axis, CameraState, ViewAngles, ViewName } from './views'
 
 CameraControls.install({ THREE })
 
@@ -46,6 +46,8 @@ export class Eye {
 
   /** Raised by each move of its own, not by one that follows another eye. */
   moves = 0
+  /** Raised when all was brought into view anew for another size of the stage. */
+  refits = 0
   private isFollowing = false
 
   /**
@@ -101,7 +103,7 @@ export class Eye {
   resize(width: number, height: number): void {
     // nobody moved it: other panes do not follow
     this.isFollowing = true
-    this.refit(() => {
+    const isFitted = this.refit(() => {
       this.width = width
       this.height = height
       const half = this.camera.top
@@ -110,6 +112,7 @@ export class Eye {
       this.camera.bottom = -half
       this.camera.updateProjectionMatrix()
     })
+    if (isFitted) this.refits++
     this.isFollowing = false
   }
 
@@ -149,11 +152,12 @@ export class Eye {
     return this.fitted !== undefined && isSameView(this.fitted, this.cameraState())
   }
 
-  /** What fitted into the view before a change does so after it. */
-  private refit(change: () => void): void {
+  /** What fitted into the view before a change does so after it. @returns whether it did */
+  private refit(change: () => void): boolean {
     const wasFitted = this.isFitted
     change()
     if (wasFitted) this.fit()
+    return wasFitted
   }
 
   /** Looks straight at a plane, from the side that its normal points to. */
@@ -178,20 +182,15 @@ export class Eye {
     this.changed()
   }
 
-  /** Degrees about z from the front, and above the horizon. */
-  angles(): { azimuth: number; elevation: number } {
-    const [x, y, z] = this.viewDirection()
-    const degrees = (radians: number): number => (radians * 180) / Math.PI
-    return { azimuth: degrees(Math.atan2(x, -y)), elevation: degrees(Math.asin(Math.max(-1, Math.min(1, z)))) }
+  angles(): ViewAngles {
+    return anglesOf(this.viewDirection())
   }
 
-  lookFrom({ azimuth, elevation }: { azimuth: number; elevation: number }): void {
+  lookFrom(angles: ViewAngles): void {
     const box = this.box()
     if (!box) return
-    // exactly upright there is no way up
-    const [a, e] = [(azimuth * Math.PI) / 180, (Math.max(-89.99, Math.min(89.99, elevation)) * Math.PI) / 180]
     this.turnUp(UP)
-    const direction = new THREE.Vector3(Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e))
+    const direction = new THREE.Vector3(...directionAt(angles))
     const { x, y, z } = this.controls.getTarget(new THREE.Vector3())
     const at = direction.multiplyScalar(3 * box.getBoundingSphere(new THREE.Sphere()).radius)
     void this.controls.setLookAt(x + at.x, y + at.y, z + at.z, x, y, z, false)

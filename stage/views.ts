@@ -12,6 +12,24 @@ export const viewDirections: Record<ViewName, [number, number, number]> = {
   bottom: [0, -1e-4, -1],
 }
 
+/** Degrees about z from the front, and above the horizon. */
+export interface ViewAngles {
+  azimuth: number
+  elevation: number
+}
+
+/** @param direction  from the middle of the scene to the viewer, of length 1 */
+export function anglesOf([x, y, z]: readonly [number, number, number]): ViewAngles {
+  const degrees = (radians: number): number => (radians * 180) / Math.PI
+  return { azimuth: degrees(Math.atan2(x, -y)), elevation: degrees(Math.asin(Math.max(-1, Math.min(1, z)))) }
+}
+
+/** Not exactly upright, where there is no way up. */
+export function directionAt({ azimuth, elevation }: ViewAngles): [number, number, number] {
+  const [a, e] = [(azimuth * Math.PI) / 180, (Math.max(-89.99, Math.min(89.99, elevation)) * Math.PI) / 180]
+  return [Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e)]
+}
+
 export type Axis = 'x' | 'y' | 'z'
 
 /** Where the camera is: enough to come back to. */

@@ -107,12 +107,13 @@ let pressed = { x: 0, y: 0 }
 onMounted(() => {
   const made = markRaw(new Stage(holder.value!, props.canvas))
   stage.value = made
-  let moves = 0
+  let [moves, refits] = [0, 0]
   made.onDraw(() => {
     drawn.value++
-    if (made.eye.moves === moves) return
+    if (made.eye.refits !== refits) panes.resized(now.value)
+    if (made.eye.moves !== moves) panes.looked(now.value, made.eye.cameraState())
     moves = made.eye.moves
-    panes.looked(now.value, made.eye.cameraState())
+    refits = made.eye.refits
   })
   hasFitted = panes.resume(now.value, made.eye)
   panes.stages.set(now.value.id, made)
@@ -295,7 +296,7 @@ function onKey(event: KeyboardEvent): void {
   if (turns[key]) stage.value?.eye.nudge(shiftKey ? { move: moves[key]! } : { turn: turns[key]! })
   else if (key === '+' || key === '=') stage.value?.eye.nudge({ zoom: 1.2 })
   else if (key === '-') stage.value?.eye.nudge({ zoom: 1 / 1.2 })
-  else if (key === 'f') stage.value?.eye.fit()
+  else if (key === 'f') panes.fit(now.value.id)
   else if (key === 'p') stage.value?.eye.togglePerspective()
   else if (/^[1-6]$/.test(key)) stage.value?.eye.view(viewNames[Number(key) - 1]!)
   else if (key === 'Escape') picked.value = bench.view.picked = null

@@ -269,11 +269,29 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
   /** @param isLast  all is drawn */
   function fitAgain(isLast: boolean): void {
     if (!isRefitting.value) return
+    if (fitLinked() && isLast) isRefitting.value = false
+  }
+
+  /** Brings everything into view in all panes with linked views. @returns whether all of them have something to show */
+  function fitLinked(): boolean {
     const linked = seen.value.filter(({ pane }) => !pane?.hasOwnView)
     const drawn = linked.flatMap(({ id }) => stages.get(id) ?? []).filter((own) => own.box())
-    // what fits into the narrowest fits into all
-    drawn.sort((a, b) => a.eye.size[0] - b.eye.size[0])[0]?.eye.fit()
-    if (isLast && drawn.length === linked.length) isRefitting.value = false
+    const breadth = ({ eye }: Stage): number => eye.size[0] / eye.size[1]
+    // what fits into the narrowest for its height fits into all
+    drawn.sort((a, b) => breadth(a) - breadth(b))[0]?.eye.fit()
+    return drawn.length === linked.length
+  }
+
+  /** Everything in one pane, and in those that are linked with it. */
+  function fit(id: string): void {
+    const one = seen.value.find((own) => own.id === id)
+    if (one && !one.pane?.hasOwnView && seen.value.length > 1) fitLinked()
+    else stages.get(id)?.eye.fit()
+  }
+
+  /** A pane has another size, for which it was fitted anew: linked ones are fitted together. */
+  function resized({ pane }: PaneNow): void {
+    if (!pane?.hasOwnView && seen.value.length > 1) fitLinked()
   }
 
   function keepCamera({ id, pane }: PaneNow, eye: Eye): void {
@@ -345,7 +363,7 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
     only: (id: string) => refit(() => only(id)),
     perCase: () => refit(perCase),
     toggleFull: (id: string) => refit(() => toggleFull(id)),
-    ...{ fitAgain, cameraOf, swap, move, next, show, matchBy, swipe, resume, looked, keepCamera, linkView, linkMoment },
+    ...{ fitAgain, fit, resized, cameraOf, swap, move, next, show, matchBy, swipe, resume, looked, keepCamera, linkView, linkMoment },
   }
 }
 
