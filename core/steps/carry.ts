@@ -20,6 +20,7 @@ import { apartFaces, carryByFaces } from '../shapes/carryByFaces'
 import { carryByPoints, pointsOf } from '../shapes/carryByPoints'
 import type { ByPoints } from '../shapes/carryByPoints'
 import { NearestPlaces } from '../shapes/carryByNearest'
+import { dividedLines } from '../shapes/dividedLines'
 import { looseCopy } from '../shapes/drawnLine'
 import { joinValues } from '../shapes/Shape'
 import type { Piece, Shape } from '../shapes/Shape'
@@ -102,7 +103,7 @@ interface Found extends Carried {
 function carriedShape(context: StepContext): Shape {
   const { outside, value, by } = settingsOf(CarrySettings, context)
   const target = context.elsewhere('onto')
-  const shape = by === 'faces' ? apart(target.shape('onto')) : target.shape('onto')
+  const shape = by === 'faces' ? apart(target.shape('onto')) : fineEnough(context, target.shape('onto'))
   const lying = positionsOf(shape, lengthFactor(target.lengthUnit, context.elsewhere('from').lengthUnit))
   const alignment = alignmentOf(context)
   const places = alignment ? movedPoints(lying, alignment.motion) : lying
@@ -167,6 +168,13 @@ function positionsOf({ pieces }: Shape, factor: number): Float64Array {
 
 function lostOf({ values, components }: Carried): number[] {
   return Array.from({ length: values.length / components }, (_, i) => i).filter((i) => Number.isNaN(values[i * components]!))
+}
+
+/** Lines drawn by hand with a point wherever the source has one. */
+function fineEnough(context: StepContext, shape: Shape): Shape {
+  const source = context.elsewhere('from')
+  const toTarget = lengthFactor(source.lengthUnit, context.elsewhere('onto').lengthUnit)
+  return dividedLines(shape, (toTarget * spacingOfSource(source)) / (alignmentOf(context)?.scale ?? 1))
 }
 
 /** @throws DataError where there are no faces */

@@ -170,9 +170,17 @@ describe('carried from points without a mesh', () => {
   it('what is linear comes to a millionth between them; the nearest point and the mean by distance are as they are defined', () => {
     const steps = { line, sheet, between: carrying({}), near: carrying({ by: 'nearest' }), far: carrying({ by: 'distance', count: 2 }) }
     const { shape } = workbench({ cloud: scattered }, steps)
-    const values = column(shape('between', frame), 'carried').values
+    const carried = shape('between', frame)
+    const values = column(carried, 'carried').values
     expect(values[0]).toBeCloseTo(linear(0.1, 0.2, 0.3), 5)
-    expect(values[1]).toBeCloseTo(linear(0.9, 0.7, 0.6), 5)
+    expect(values[values.length - 1]).toBeCloseTo(linear(0.9, 0.7, 0.6), 5)
+    // a drawn line has two points: it gets more, about as far apart as those of the source
+    expect(values.length).toBeGreaterThan(5)
+    expect(values.length).toBeLessThan(30)
+    values.forEach((value, p) => {
+      const [x, y, z] = carried.points.subarray(3 * p, 3 * p + 3) as unknown as [number, number, number]
+      expect(value).toBeCloseTo(linear(x, y, z), 5)
+    })
     const nearest = column(shape('near', frame), 'carried').values
     expect([linear(0, 0.2, 0.2), linear(0.2, 0.2, 0.2), linear(0, 0.2, 0.4), linear(0.2, 0.2, 0.4)]).toContainEqual(nearest[0])
     const mean = column(shape('far', frame), 'carried').values[0]!
