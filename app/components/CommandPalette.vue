@@ -141,9 +141,10 @@ const found = computed<Act[]>(() => {
   if (!whole && FORMULA.test(formula))
     return [{ title: `Formula ${formula}`, words: '', hint: 'a new variable', run: () => emit('formula', formula) }, ...matching]
   // a single word is a sentence where it says more than the kind, as “moment” does, and where nothing is called that;
-  // what is called like several words comes before a sentence that does not know all of them
+  // what has all of several words comes before a sentence that does not know all of them
   const isPlain = words.length < 2 && !Object.keys(whole?.settings ?? {}).length
-  const isCalled = (words.length < 2 || whole?.unknown.length) && matching[0]?.title.toLowerCase().startsWith(words.join(' '))
+  const hasAll = whole?.unknown.length && matching[0] && rank(matching[0]) < 3
+  const isCalled = hasAll || ((words.length < 2 || whole?.unknown.length) && matching[0]?.title.toLowerCase().startsWith(words.join(' ')))
   if (!whole || isPlain || isCalled) return matching
   return [
     {

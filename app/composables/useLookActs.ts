@@ -56,6 +56,20 @@ export function useLookActs(bench: Workbench) {
     }))
   })
 
+  /** Ready formulas that the study has not got yet; what is carried from elsewhere is found by what it is carried onto. */
+  const ready = computed<Act[]>(() => {
+    const study = bench.document.value
+    if (!study || !step.value || !stepKind(step.value.kind).hasColour) return []
+    const [own, { name }] = [id.value!, step.value]
+    const parts = Object.values(study.parts).map((part) => part.name)
+    return bench.variables.shelf.value.map((formula) => ({
+      title: `Colour by ${formula.name}`,
+      words: `coloured ${formula.about} ${formula.from ? ['carry difference from onto', ...parts].join(' ') : ''}`,
+      hint: `${formula.text} on ${name}`,
+      run: () => bench.edits.colourByFormula(own, formula.name, formula.text),
+    }))
+  })
+
   const legend = computed<Act[]>(() => {
     const variable = step.value?.look.variable
     const found = variable && bench.document.value ? variableName(bench.document.value, variable) : null
@@ -75,7 +89,7 @@ export function useLookActs(bench: Workbench) {
   /** Found by their words. */
   const choices = computed<Act[]>(() => {
     const looks = looked.value ? lookChoices(looked.value, [...colourMaps, ...bench.ownMaps.value]).map(actOf) : []
-    return [...seen.value, ...looks, ...coloured.value, ...legend.value]
+    return [...seen.value, ...looks, ...coloured.value, ...ready.value, ...legend.value]
   })
 
   /** A look with numbers: “range 0 to 3 kPa”, “24 bands”, “opacity 40 %”. Without a unit they are in the one that is shown. */

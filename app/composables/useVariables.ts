@@ -4,11 +4,12 @@ import type { Catalogue } from '~~/core/case/catalogue'
 import { FormulaError } from '~~/core/errors'
 import { fieldInfo } from '~~/core/fields/formula/scope'
 import { readyFormulas } from '~~/core/fields/formula/shelf'
-import type { ReadyFormula } from '~~/core/fields/formula/shelf'
+import type { OtherCases, ReadyFormula } from '~~/core/fields/formula/shelf'
 import { kindName } from '~~/core/fields/formula/typed'
 import type { Typed } from '~~/core/fields/formula/typed'
 import { letterOf } from '~~/core/steps/offers'
 import { ranked, variableName } from '~~/core/study/studyModel'
+import type { Study } from '~~/core/study/studyModel'
 import { partsOfVariable, writtenFormula } from '~~/core/study/writtenVariables'
 import type { Written } from '~~/core/study/writtenVariables'
 import { unitName } from '~~/core/units/units'
@@ -34,12 +35,18 @@ export interface VariableChoice extends Choice {
 
 export const oneColour: Choice = { value: '', label: 'one colour', hint: 'no variable' }
 
+/** Other cases that ready formulas take values from. */
+const MOST_ELSEWHERE = 2
+
 /** Numbers of components; any of them when undefined. */
 const componentsOf = { any: undefined, scalar: 1, vector: 3, through: 3, tensor: 6 }
 
 export type VariableKind = 'any' | 'scalar' | 'vector' | 'tensor' | 'through'
 
-export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { results }: Pick<Evaluated, 'results'>) {
+export function useVariables(
+  { catalogue, catalogues }: Pick<StudyCases, 'catalogue' | 'catalogues'>,
+  { results }: Pick<Evaluated, 'results'>,
+) {
   const { document, current } = storeToRefs(useStudyStore())
   const { caseId } = storeToRefs(useViewStore())
 
@@ -177,8 +184,21 @@ export function useVariables({ catalogue }: Pick<StudyCases, 'catalogue'>, { res
     })
     const taken = new Set([...Object.values(study.formulas), ...Object.values(study.variables)].map(({ name }) => name))
     const texts = new Set(Object.values(study.formulas).map(({ text }) => text))
-    return readyFormulas(fields, scope, taken).filter(({ text }) => !texts.has(text))
+    return readyFormulas(fields, scope, taken, casesElsewhere(study)).filter(({ text }) => !texts.has(text))
   })
+
+  /** That values can come from: the first few, the base case before others. */
+  function casesElsewhere({ cases, variables }: Study): OtherCases {
+    const others = Object.entries(cases).filter(([id]) => id !== caseId.value)
+    others.sort(([, a], [, b]) => Number(b.isBase) - Number(a.isBase))
+    const fieldsOf = (id: string): Set<string> =>
+      new Set(Object.values(variables).flatMap(({ name, binding }) => (binding[id] ? [name] : [])))
+    const found = (isOfPoints: boolean): OtherCases[keyof OtherCases] => {
+      const alike = others.filter(([id]) => catalogues.value.get(id)?.parts.every(({ dimension }) => dimension === 0) === isOfPoints)
+      return alike.slice(0, MOST_ELSEWHERE).map(([id, { name }]) => ({ name, fields: fieldsOf(id) }))
+    }
+    return { points: found(true), meshes: found(false) }
+  }
 
   return { label, typeOf, shelf, offers, written, conditionProblem, calculationProblem, fieldOf, hintOf, unitOf, choices }
 }

@@ -8,7 +8,7 @@ import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
 import { inputClassOf } from './inputClass'
 import type { InputRef, Study } from './studyModel'
-import { escaped, isFormula, lettered, numberIn, takePlaces, whereIn } from './typedWords'
+import { escaped, fillers, isFormula, lettered, numberIn, onlyPartOf, takePlaces, variablesOf, whereIn } from './typedWords'
 
 /** Units that steps keep their numbers in. */
 export interface TypedUnits {
@@ -47,23 +47,6 @@ type Token = Exclude<SentencePiece, string>
 type TokenOf<T extends Token['token']> = Extract<Token, { token: T }>
 
 const axes: Record<string, Vector> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }
-const fillers = new Set([
-  'at',
-  'of',
-  'on',
-  'from',
-  'the',
-  'by',
-  'in',
-  'with',
-  'and',
-  'through',
-  'across',
-  'coloured',
-  'colored',
-  'value',
-  'to',
-])
 
 /** @param verb  the word that names the kind; it may mean a choice as well, as in “mean T” */
 export function readTokens(kind: StepKind, verb: string, rest: string, reading: Reading): TokensRead {
@@ -199,8 +182,15 @@ class TokenReader {
     for (const { setting } of this.tokens('case')) {
       const all = [['', { name: 'this case' }] as const, ...Object.entries(this.reading.study.cases)]
       const named = all.sort(([, a], [, b]) => b.name.length - a.name.length)
-      const found = named.find(([, { name }]) => this.takeName(name) >= 0)
-      if (found) this.set(setting, found[0])
+      for (const [id, { name }] of named) {
+        const at = this.takeName(name)
+        if (at < 0) continue
+        // what has a single part that no other case has, as a table does, stands for it
+        const part = onlyPartOf(this.reading.study, id)
+        if (part === undefined) this.set(setting, id)
+        else this.text = `${this.text.slice(0, at)} ${part}${this.text.slice(at + name.length + 1)}`
+        break
+      }
     }
   }
 
@@ -257,7 +247,9 @@ class TokenReader {
     const isInside = lead === 'in' && (this.places || Object.keys(this.inputs).length > 0) && all.some(({ name: input }) => input === 'in')
     const isLed = (input: string): boolean => input === lead && lead !== 'in'
     const liked = [...all].sort((a, b) => Number(isLed(b.name)) - Number(isLed(a.name)))
-    const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : liked).find(
+    // behind a word that stands for one input only, such as “onto”, it is that one or none
+    const led = fillers.has(lead) ? liked : liked.filter(({ name: input }) => lead === '' || isLed(input))
+    const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : led).find(
       ({ name: input, accepts, isList }) =>
         found !== undefined && accepts.includes(found) && input !== this.places?.input && (isList || !this.inputs[input]),
     )
@@ -412,8 +404,4 @@ class TokenReader {
       nOpen: this.tokens('number').filter(({ setting }) => !this.given.has(setting)).length,
     }
   }
-}
-
-function variablesOf(study: Study): [string, { name: string }][] {
-  return [...Object.entries(study.formulas), ...Object.entries(study.variables)]
 }

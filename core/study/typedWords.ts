@@ -85,3 +85,16 @@ export function lettered(text: string, study: Study): { text: string; named: str
   })
   return { text: written, named }
 }
+
+/** Words of sentences that mean nothing by themselves. */
+export const fillers: ReadonlySet<string> = new Set('at of on from the by in with and through across coloured colored value to'.split(' '))
+
+export function variablesOf(study: Study): [string, { name: string }][] {
+  return [...Object.entries(study.formulas), ...Object.entries(study.variables)]
+}
+
+/** Name of the single part of a case, where no other case has it. */
+export function onlyPartOf(study: Study, caseId: string): string | undefined {
+  const own = Object.values(study.parts).filter(({ binding }) => binding[caseId] != null)
+  return own.length === 1 && Object.keys(own[0]!.binding).length === 1 ? own[0]!.name : undefined
+}

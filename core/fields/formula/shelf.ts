@@ -9,6 +9,8 @@ export interface ReadyFormula {
   name: string
   text: string
   about: string
+  /** Case that values come from. */
+  from?: string
 }
 
 /** What is known of a field that a formula may use. */
@@ -24,11 +26,25 @@ const pairEnds = {
   polar: [/[ _.]?(?:amplitude|magnitude)$/i, /[ _.]?phase$/i],
 } as const
 
+/** Name of another case, and of the fields that it has. */
+interface OtherCase {
+  name: string
+  fields: ReadonlySet<string>
+}
+
+/** Other cases: with a mesh, and of points alone. */
+export interface OtherCases {
+  meshes: readonly OtherCase[]
+  points: readonly OtherCase[]
+}
+
 interface Rule {
+  /** `&` stands for a case that values come from. */
+  from?: keyof OtherCases
   /** `$` and `&` stand for the two, and `$` in the name for what is before the ends. */
   pair?: keyof typeof pairEnds
   /** Unit and numbers of components of the field that stands for `$`; none for formulas of positions. */
-  of?: { unit: string; components: readonly number[] }
+  of?: { unit?: string; components: readonly number[] }
   /** Of the result; `$` is the name of the field. */
   name: string
   text: string
@@ -41,7 +57,14 @@ const STRESS = { unit: 'Pa', components: [6, 9] }
 const TEMPERATURE = { unit: 'K', components: [1] }
 const DISPLACEMENT = { unit: 'm', components: [3] }
 
+/** Of any unit. */
+const SCALAR = { components: [1] }
+
 const rules: readonly Rule[] = [
+  { from: 'points', of: SCALAR, name: '$ of &', text: 'from("&", $)', about: 'anywhere between its points' },
+  { from: 'points', of: VELOCITY, name: '$ of &', text: 'from("&", $)', about: 'anywhere between its points' },
+  { from: 'meshes', of: VELOCITY, name: 'speed less &', text: 'mag($) - from("&", mag($))', about: 'difference at the same place' },
+  { from: 'meshes', of: SCALAR, name: '$ less &', text: '$ - from("&", $)', about: 'difference at the same place' },
   { of: VELOCITY, name: 'speed', text: 'mag($)', about: 'magnitude of the velocity' },
   { of: VELOCITY, name: 'vorticity', text: 'curl($)', about: 'twice the rate of turning' },
   { of: VELOCITY, name: 'vortex Q', text: 'qcriterion($)', about: 'above 0 it turns more than it is strained' },
@@ -93,13 +116,22 @@ const rules: readonly Rule[] = [
 ]
 
 /** @param scope  in which they must have a meaning @param taken  names that are in use */
-export function readyFormulas(fields: readonly ShelfField[], scope: Scope, taken: ReadonlySet<string>): ReadyFormula[] {
+export function readyFormulas(
+  fields: readonly ShelfField[],
+  scope: Scope,
+  taken: ReadonlySet<string>,
+  elsewhere: OtherCases = { meshes: [], points: [] },
+): ReadyFormula[] {
   const found: ReadyFormula[] = []
   const names = new Set(taken)
   for (const rule of rules) {
-    for (const { called, first, second } of subjectsOf(rule, fields)) {
+    for (const { called, first, second } of subjectsOf(rule, fields, elsewhere)) {
       const written = rule.text.replaceAll('$', () => first).replaceAll('&', () => second)
-      const ready = { name: rule.name.replaceAll('$', () => called), about: rule.about }
+      const ready = {
+        name: rule.name.replaceAll('$', () => called).replaceAll('&', () => second),
+        about: rule.about,
+        ...(rule.from && { from: second }),
+      }
       if (names.has(ready.name) || !hasMeaning(written, scope)) continue
       names.add(ready.name)
       found.push({ ...ready, text: written })
@@ -115,7 +147,7 @@ interface Subject {
   second: string
 }
 
-function subjectsOf({ of, pair }: Rule, fields: readonly ShelfField[]): Subject[] {
+function subjectsOf({ of, pair, from }: Rule, fields: readonly ShelfField[], elsewhere: OtherCases): Subject[] {
   const written = ({ name }: ShelfField): string => expressionText(nameOf(name))
   // a name in backticks cannot be the name of a formula
   const plain = (name: string): string => (name && expressionText(nameOf(name)) === name ? name : 'it')
@@ -128,11 +160,21 @@ function subjectsOf({ of, pair }: Rule, fields: readonly ShelfField[]): Subject[
     })
   }
   if (!of) return [{ called: '', first: '', second: '' }]
-  return fields.filter((own) => fits(own, of)).map((own) => ({ called: plain(own.name), first: written(own), second: '' }))
+  const fitting = fields.filter((own) => fits(own, of))
+  const subjects = (all: readonly ShelfField[], second: string): Subject[] =>
+    all.map((own) => ({ called: plain(own.name), first: written(own), second }))
+  if (!from) return subjects(fitting, '')
+  return elsewhere[from].flatMap(({ name, fields: there }) =>
+    subjects(
+      fitting.filter((own) => there.has(own.name)),
+      name,
+    ),
+  )
 }
 
 function fits({ components, dimensions }: ShelfField, of: NonNullable<Rule['of']>): boolean {
-  return of.components.includes(components) && sameDimensions(dimensions ?? dimensionless, parseUnit(of.unit)!.dimensions)
+  if (!of.components.includes(components)) return false
+  return of.unit === undefined || sameDimensions(dimensions ?? dimensionless, parseUnit(of.unit)!.dimensions)
 }
 
 function hasMeaning(text: string, scope: Scope): boolean {

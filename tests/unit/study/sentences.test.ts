@@ -88,6 +88,20 @@ describe('sentences in the palette', () => {
       expect(parseSentence(text, study(), units), text).toMatchObject({ kind: 'carry', inputs, unknown: [] })
   })
 
+  it('what cannot stand there stands nowhere else, and a table that is a case of its own stands for its points', () => {
+    const known = study()
+    known.cases['gauges'] = { case: 'c9', name: 'gauges', rank: 9, colour: '#000000', isBase: false }
+    known.parts['points'] = { ...known.parts['wall']!, name: 'points', dimension: 0, binding: { gauges: ['points'] } }
+    const slice = { from: [{ part: 'points' }], onto: [{ step: 'slice' }] }
+    expect(parseSentence('carry T from gauges onto Slice 1', known, units)).toMatchObject({
+      settings: { variable: 't' },
+      inputs: slice,
+      unknown: [],
+    })
+    const found = parseSentence('carry T from gauges onto Water', known, units)
+    expect(found).toMatchObject({ inputs: { from: [{ part: 'points' }] }, unknown: ['Water'] })
+  })
+
   it('takes what stands behind “by” as a colour, unless the sentence of the kind has a “by” of its own', () => {
     const known = { ...units, components: (id: string) => (id === 'speed' ? 1 : undefined) }
     for (const text of ['streamlines by speed', 'streamlines coloured by speed', 'streamlines speed'])
