@@ -296,7 +296,7 @@ defineExpose({ beginNaming })
         :title="emptiness || result?.reading?.cautions.join('\n')"
       />
       <span v-if="readingText" class="num shrink-0 text-[12px]" :class="{ 'opacity-50': result?.isStale }">{{ readingText }}</span>
-      <PaneSquares v-if="hasSquares" :id="id" />
+      <PaneSquares v-if="hasSquares" :id="id" is-short />
       <button
         v-else-if="!isSaid"
         type="button"
