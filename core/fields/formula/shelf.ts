@@ -128,7 +128,7 @@ export function readyFormulas(
     for (const { called, first, second } of subjectsOf(rule, fields, elsewhere)) {
       const written = rule.text.replaceAll('$', () => first).replaceAll('&', () => second)
       const ready = {
-        name: rule.name.replaceAll('$', () => called).replaceAll('&', () => second),
+        name: rule.name.replaceAll('$', () => called).replaceAll('&', () => lettersOf(second)),
         about: rule.about,
         ...(rule.from && { from: second }),
       }
@@ -138,6 +138,11 @@ export function readyFormulas(
     }
   }
   return found
+}
+
+/** What of the name of a case can be in the name of a formula. */
+function lettersOf(name: string): string {
+  return (name.match(/[\p{L}\d_]+/gu) ?? []).join(' ')
 }
 
 interface Subject {

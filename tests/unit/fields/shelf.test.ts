@@ -80,13 +80,13 @@ it('has differences to other cases, and what comes from points, of the fields th
     moment: 0,
     times: [0],
     atMoment: (moment) => ({ scope, place: { case: null, moment, part: null } }),
-    inCase: (name) => (['Run 2', 'sensors', 'bare'].includes(name) ? { scope, place: { case: name, moment: 0, part: null } } : undefined),
-    caseNames: ['Run 2', 'sensors'],
+    inCase: (name) => (['Run, 2°', 'sensors', 'bare'].includes(name) ? { scope, place: { case: name, moment: 0, part: null } } : undefined),
+    caseNames: ['Run, 2°', 'sensors'],
   }
   const known = fields.slice(0, 2).map(([name, components, unit]) => ({ name, components, dimensions: parseUnit(unit)!.dimensions }))
   const found = readyFormulas(known, scope, new Set(['T of sensors']), {
     meshes: [
-      { name: 'Run 2', fields: new Set(['velocity', 'T']) },
+      { name: 'Run, 2°', fields: new Set(['velocity', 'T']) },
       { name: 'gone', fields: new Set(['T']) },
     ],
     points: [
@@ -96,7 +96,7 @@ it('has differences to other cases, and what comes from points, of the fields th
   })
   expect(found.filter(({ from }) => from).map(({ name, text, from }) => [name, text, from])).toEqual([
     ['velocity of sensors', 'from("sensors", velocity)', 'sensors'],
-    ['speed less Run 2', 'mag(velocity) - from("Run 2", mag(velocity))', 'Run 2'],
-    ['T less Run 2', 'T - from("Run 2", T)', 'Run 2'],
+    ['speed less Run 2', 'mag(velocity) - from("Run, 2°", mag(velocity))', 'Run, 2°'],
+    ['T less Run 2', 'T - from("Run, 2°", T)', 'Run, 2°'],
   ])
 })
