@@ -15,7 +15,7 @@ interface Around {
 
 export function useVariablePicks({ cases: { catalogue, catalogues }, variables }: Around) {
   const { current } = storeToRefs(useStudyStore())
-  const { caseId, moment } = storeToRefs(useViewStore())
+  const { caseId, moment, selected } = storeToRefs(useViewStore())
   const { typeOf, fieldOf } = variables
 
   /** Parts of the study that something is made of. */
@@ -50,11 +50,13 @@ export function useVariablePicks({ cases: { catalogue, catalogues }, variables }
     })
   }
 
-  /** Fields that exist at this moment and have a known meaning come first. */
+  /** Fields that exist at this moment and have a known meaning come first, before them what the selected step is coloured by. */
   function pickVariable(components: 1 | 3 | 6, quantity: string | undefined, on: readonly string[], other?: string): string {
     const all = variables.choices(({ 1: 'scalar', 3: 'vector', 6: 'tensor' } as const)[components])
     const choices = all.length > 1 ? all.filter(({ value }) => value !== other) : all
+    const looked = current.value!.steps[selected.value ?? '']?.look.variable
     const last = (id: string): number => {
+      if (id === looked && !quantity) return -1
       const type = typeOf(id)
       if (type) return type instanceof FormulaError || type.isCondition ? 3 : isNumber(id) ? 2 : 0
       const field = fieldOf(id)
