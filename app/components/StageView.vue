@@ -353,7 +353,7 @@ const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) =
       :class="marks.marks.value.hasRulers ? 'bottom-8' : 'bottom-4'"
       aria-label="Remarks on the drawing"
     >
-      <p v-for="text in remarks" :key="text" class="truncate">{{ text }}</p>
+      <p v-for="text in remarks" :key="text" class="line-clamp-2">{{ text }}</p>
     </div>
 
     <PaneHead :computing="computing" :projection="projection" :legends="legends" :is-first-look="!!firstLook && !objects.length" />
