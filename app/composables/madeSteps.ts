@@ -1,4 +1,5 @@
 /** What making a new step takes: others that are made with it, what it is made of, what it lacks. */
+import type { Catalogue } from '~~/core/case/catalogue'
 import { stepKind } from '~~/core/steps'
 import type { InputClass, InputSpec, StepKind } from '~~/core/steps/StepKind'
 import { freshId } from '~~/core/study/studyModel'
@@ -68,4 +69,27 @@ export function takenBy(
 ): Step['inputs'] {
   const spec = inputs.find(({ accepts }) => refs.every((ref) => accepts.includes(classOf(ref)!)))
   return spec && refs.length ? { [spec.name]: [...refs] } : {}
+}
+
+/** Hides steps that show nothing but one part as it is. */
+export function hideShown(all: Study['steps'], ref: InputRef): void {
+  for (const step of Object.values(all)) {
+    const kind = stepKind(step.kind)
+    const refs = step.inputs[kind.inputs[0]?.name ?? ''] ?? []
+    const isSame = refs.length === 1 && JSON.stringify(refs[0]) === JSON.stringify(ref)
+    if (kind.passesOn && !kind.drawn && isSame) step.isShown = false
+  }
+}
+
+/** Settings of a kind that begins otherwise where the flow leaves, unless they were asked for. @param boundParts  of the case */
+export function atOutlets(
+  { begunAtOutlets }: StepKind,
+  own: Step['inputs'],
+  wished: Step['settings'] = {},
+  boundParts: (part: string) => Catalogue['parts'],
+): Step['settings'] {
+  if (!begunAtOutlets || Object.keys(begunAtOutlets.settings).some((setting) => setting in wished)) return {}
+  const refs = own[begunAtOutlets.input] ?? []
+  const parts = refs.flatMap((ref) => ('part' in ref ? boundParts(ref.part) : []))
+  return parts.length && parts.every(({ role }) => role?.is === 'outlet') ? { ...begunAtOutlets.settings } : {}
 }

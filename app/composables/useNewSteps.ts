@@ -19,7 +19,7 @@ import { isSameKind } from '~~/core/units/units'
 import type { InputRef, Step, Study } from '~~/core/study/studyModel'
 import type { PeriodicMotion } from '~~/core/trace/PeriodicSides'
 import type { Evaluated } from './useEvaluated'
-import { freshIn, isEmptyOn, isTraced, lackOf, latestOf, ofPlaces, takenBy, withSteps } from './madeSteps'
+import { atOutlets, freshIn, hideShown, isEmptyOn, isTraced, lackOf, latestOf, ofPlaces, takenBy, withSteps } from './madeSteps'
 import type { Inputs } from './useInputs'
 import type { StepEdits } from './useStepEdits'
 import type { StudyCases } from './useStudyCases'
@@ -119,7 +119,8 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
       kind.begunWith && !Object.keys(wishes.settings ?? {}).length
         ? kind.begunWith(unitsOf())
         : byColumns(kind, settings, wishes.settings ?? {}, under[0], { study, columnsOf })
-    const step: Step = { ...newStep(withSteps(study, made), kindId), settings: fitting, inputs: own }
+    const begun = { ...fitting, ...atOutlets(kind, own, wishes.settings, boundParts) }
+    const step: Step = { ...newStep(withSteps(study, made), kindId), settings: begun, inputs: own }
     if (wishes.over) step.over = wishes.over
     if (colour) step.look = { ...step.look, ...colouredLook(colour), width: step.look.width, ...coloursFor(step.look, colour) }
     else if (isHidden) step.look.plain = INK
@@ -179,16 +180,6 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
       const from = 'step' in ref ? all[ref.step] : undefined
       if (!from) continue
       if (yieldsVolumes(stepKind(from.kind))) from.look.opacity = Math.min(from.look.opacity, SEEN_THROUGH)
-    }
-  }
-
-  /** Hides steps that show nothing but one part as it is. */
-  function hideShown(all: Study['steps'], ref: InputRef): void {
-    for (const step of Object.values(all)) {
-      const kind = stepKind(step.kind)
-      const refs = step.inputs[kind.inputs[0]?.name ?? ''] ?? []
-      const isSame = refs.length === 1 && JSON.stringify(refs[0]) === JSON.stringify(ref)
-      if (kind.passesOn && !kind.drawn && isSame) step.isShown = false
     }
   }
 

@@ -173,6 +173,8 @@ export interface StepKind<Settings extends TObject = TObject> {
   defaults(around: Surroundings, wishes: Partial<Static<Settings>>): Static<Settings>
   /** What it begins with depends on how periodic sides lie on each other. */
   isBegunByPeriodic?: boolean
+  /** Settings to begin with where one of its inputs is what the flow leaves through. */
+  begunAtOutlets?: { input: string; settings: Partial<Static<Settings>> }
   presets?: readonly Preset[]
   onPick?: PickOffer
   handles?(settings: Static<Settings>): readonly Handle[]

@@ -11,7 +11,7 @@ export const directionChoice: SentencePiece = {
   options: [
     { value: 'downstream', label: 'downstream' },
     { value: 'upstream', label: 'upstream' },
-    { value: 'both', label: 'both ways' },
+    { value: 'both', label: 'both ways', words: ['both'] },
   ],
 }
 

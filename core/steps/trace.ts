@@ -50,6 +50,8 @@ export const trace = defineStep({
     },
     ...wishes,
   }),
+  // downstream of an outlet there is nothing
+  begunAtOutlets: { input: 'seeds', settings: { direction: 'upstream' } },
   look: { width: 1.6, hasHalo: true },
   yields: () => 'lines',
   isTraced: true,

@@ -8,7 +8,7 @@ import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
 import { inputClassOf } from './inputClass'
 import type { InputRef, Study } from './studyModel'
-import { escaped, fillers, isFormula, lettered, numberIn, onlyPartOf, takePlaces, variablesOf, whereIn } from './typedWords'
+import { escaped, fillers, isFormula, lettered, numberIn, onlyPartOf, takePlaces, variablesOf, whereIn, withUnits } from './typedWords'
 
 /** Units that steps keep their numbers in. */
 export interface TypedUnits {
@@ -109,8 +109,19 @@ class TokenReader {
       else if (sign === ')') depth--
       else if ((sign === ',' && depth === 0) || /^\scolou?red by\s/i.test(this.text.slice(to))) break
     }
-    this.set(token.setting, this.text.slice(from, to).trim())
+    this.set(
+      token.setting,
+      withUnits(this.text.slice(from, to).trim(), (name) => this.shownUnitOf(name)),
+    )
     this.text = `${this.text.slice(0, start.index)} ${this.text.slice(to)}`
+  }
+
+  /** Unit that values of a variable are shown in; null where plain numbers are meant or nothing is known. */
+  private shownUnitOf(name: string): string | null {
+    const { study, units } = this.reading
+    const [id] = variablesOf(study).find(([, own]) => own.name === name) ?? []
+    const unit = id === undefined ? null : units.of(id)
+    return unit === null || unit === '1' ? null : units.shown(unit)
   }
 
   /** All up to “from”: an expression, in which readings may stand by their names. */

@@ -98,3 +98,14 @@ export function onlyPartOf(study: Study, caseId: string): string | undefined {
   const own = Object.values(study.parts).filter(({ binding }) => binding[caseId] != null)
   return own.length === 1 && Object.keys(own[0]!.binding).length === 1 ? own[0]!.name : undefined
 }
+
+/** A name, a comparison and a number with nothing behind it that makes more of it. */
+const COMPARED = /([\p{L}_][\p{L}\p{N}_]*)(\s*(?:[<>]=?|==|!=)\s*)(-?\d[\d.]*(?:[eE][-+]?\d+)?)(?=\s*(?:$|\)|,|(?:and|or)\s))/gu
+
+/** A condition in which numbers that a variable is compared with have the unit that it is shown in, as numbers of sentences have. */
+export function withUnits(condition: string, unitOf: (name: string) => string | null): string {
+  return condition.replace(COMPARED, (whole, name: string) => {
+    const unit = unitOf(name)
+    return unit === null ? whole : `${whole} '${unit}'`
+  })
+}

@@ -74,12 +74,21 @@ describe('sentences in the palette', () => {
     ['line from 0 0 1 to 2 0 1 m', { kind: 'line', settings: { start: [0, 0, 1], end: [2, 0, 1] }, unknown: [] }],
     [
       'keep Water where speed < 0.05 m/s and T > 900, whole cells, coloured by T',
-      { kind: 'keep', settings: { condition: 'speed < 0.05 m/s and T > 900', cells: 'whole' }, colour: 't', unknown: [] },
+      { kind: 'keep', settings: { condition: "speed < 0.05 m/s and T > 900 'K'", cells: 'whole' }, colour: 't', unknown: [] },
     ],
     ['clip by sphere radius 300 mm outside', { kind: 'clip', settings: { form: 'sphere', radius: 0.3, side: 'outside' }, unknown: [] }],
     ['clip x 0.4 behind', { kind: 'clip', settings: { normal: [1, 0, 0], origin: [0.4, 0, 0], side: 'outside' }, unknown: [] }],
   ])('%s', (text, parsed) => {
     expect(parseSentence(text, study(), units)).toMatchObject(parsed)
+  })
+
+  it.each([
+    ['T > 900', "T > 900 'K'"],
+    ['T > 900 and T<=1e3 or speed > 2', "T > 900 'K' and T<=1e3 'K' or speed > 2"],
+    ["T > 900 'K' and T < 2 * 500", "T > 900 'K' and T < 2 * 500"],
+    ['mean(T) > 900', 'mean(T) > 900'],
+  ])('numbers that %s compares with have the unit of the variable', (typed, condition) => {
+    expect(parseSentence(`keep where ${typed}`, study(), units)).toMatchObject({ settings: { condition }, unknown: [] })
   })
 
   it('puts what stands behind the name of an input there', () => {
@@ -112,7 +121,7 @@ describe('sentences in the palette', () => {
   it.each([
     ['clip x 0', 'Clip at x = 0 m'],
     ['clip Water by sphere radius 2 outside', 'Clip Water by sphere radius 2 m keeping the outside'],
-    ['keep Water where T > 3, whole cells', 'Keep Water where T > 3 in whole cells'],
+    ['keep Water where T > 3, whole cells', "Keep Water where T > 3 'K' in whole cells"],
     ['slice z', 'Slice across z'],
     ['surface T = 20', 'Surface where T = 20'],
   ])('%s is told back as %s', (text, told) => {
