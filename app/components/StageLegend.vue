@@ -166,7 +166,7 @@ function stretch(event: PointerEvent): void {
         type="button"
         tabindex="-1"
         class="absolute hidden rounded-sm bg-ink/40 group-hover/legend:block"
-        :class="spec.isLying ? 'right-0 top-1/2 h-4 w-1.5 cursor-ew-resize' : 'bottom-0 left-1/2 h-1.5 w-4 cursor-ns-resize'"
+        :class="spec.isLying ? 'right-0 top-1/2 h-4 w-1.5 cursor-ew-resize' : '-bottom-1 left-1/2 h-1.5 w-4 cursor-ns-resize'"
         aria-label="Lengthen the legend"
         @pointerdown.stop="stretch"
       />

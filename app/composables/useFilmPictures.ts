@@ -1,5 +1,6 @@
 /** The pictures of a film: what the stage shows, with a chart beside it on which a line runs along. */
 import { curvesOf } from '~~/core/study/chart'
+import { markedAt } from '~~/core/study/chartPanels'
 import type { Film } from '~~/core/study/film'
 import { inUnit } from '~~/core/units/typedNumbers'
 import { composed } from '~~/stage/composed'
@@ -54,8 +55,8 @@ export function useFilmPictures() {
     const { chartPixels } = await import('~~/stage/chart/file')
     const up = Math.min(height, Math.round(width / (chart.look.aspect ?? 1 / CHART_SHAPE)))
     const mark = at && placeOf(chart, at)
-    const look = mark == null ? chart.look : { ...chart.look, rules: [...(chart.look.rules ?? []), { axis: 'x' as const, at: mark }] }
-    const { data, ...size } = chartPixels({ ...chart.drawn, look }, [width, up], 1)
+    const { drawn, look } = chart
+    const { data, ...size } = chartPixels({ ...(mark == null ? drawn : markedAt(mark, drawn)), look }, [width, up], 1)
     return { ...size, pixels: data }
   }
 

@@ -96,3 +96,10 @@ export function gridOf(n: number, width: number, height: number): { columns: num
   }
   return best
 }
+
+/** A chart with one more line, at a value of its abscissa in the unit that is shown; in each of several small charts, too. */
+export function markedAt<T extends { drawing: ChartDrawing; panels?: readonly ChartPanel[] }>(at: number, chart: T): T {
+  const marked = (drawing: ChartDrawing): ChartDrawing => ({ ...drawing, rules: [...drawing.rules, { axis: 'x', at }] })
+  const panels = chart.panels?.map((panel) => ({ ...panel, drawing: marked(panel.drawing) }))
+  return { ...chart, drawing: marked(chart.drawing), ...(panels && { panels }) }
+}

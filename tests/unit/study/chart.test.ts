@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { chartColumns } from '../../../core/study/chartColumns'
 import { templateOf, withTemplate } from '../../../core/study/chart'
 import type { ChartCurve, ChartLook } from '../../../core/study/chart'
-import { gridOf, panelsOf } from '../../../core/study/chartPanels'
+import { gridOf, markedAt, panelsOf } from '../../../core/study/chartPanels'
 import { drawnChart } from '../../../core/study/drawnCurves'
 import type { CurveOfChart } from '../../../core/study/drawnCurves'
 import type { Quantity } from '../../../core/measure/results'
@@ -137,6 +137,16 @@ describe('curves of a chart', () => {
       { size: 9, width: 1 },
     ).options!.plugins!.annotation!
     expect(annotations).toMatchObject({ rule0: { yMin: shown.rules[0]!.at, yMax: shown.rules[0]!.to } })
+  })
+
+  it('have a mark that runs with a film, as they are drawn and in each of several small charts', () => {
+    const drawing = drawnChart([curve([0, 1], [2, 3])], {}, {})
+    const marked = markedAt(0.25, { drawing, panels: [{ title: 'one', drawing, colours: ['#000'] }] })
+    for (const one of [marked, marked.panels![0]!]) {
+      const theme = { ink: '#000', line: '#000', ground: '#fff', font: 'x' }
+      const { annotations } = chartConfig(one.drawing, ['#000'], {}, theme, { size: 9, width: 1 }).options!.plugins!.annotation!
+      expect(annotations).toMatchObject({ rule0: { type: 'line', scaleID: 'x', value: 0.25 } })
+    }
   })
 
   it('are named by what braces stand for, and by their step where there are several', () => {
