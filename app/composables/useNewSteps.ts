@@ -300,8 +300,9 @@ export function useNewSteps({ cases, evaluated, variables, inputs, edits: { step
       specs.map((spec, i) => {
         const named = wished[spec.name]
         // of what it would be empty on, what it needs is made: streaks from a line are those of what is let go there
-        const on = i === 0 && named?.length === 1 ? stepOf(named[0]!) : undefined
-        if (spec.makes !== undefined && spec.makes !== on?.kind && isEmptyOn(kind, settings, on)) {
+        const given = i === 0 ? (named ?? []).map(stepOf) : []
+        const isSource = (on: Step | undefined): boolean => on?.kind !== spec.makes && isEmptyOn(kind, settings, on)
+        if (spec.makes !== undefined && given.length && given.every(isSource)) {
           isMade = true
           return [spec.name, [make(spec, [], named)]]
         }

@@ -8,7 +8,21 @@ import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
 import { inputClassOf } from './inputClass'
 import type { InputRef, Study } from './studyModel'
-import { escaped, fillers, isFormula, lettered, numberIn, onlyPartOf, takePlaces, variablesOf, whereIn, withUnits } from './typedWords'
+import {
+  conditionIn,
+  escaped,
+  fillers,
+  isFormula,
+  lettered,
+  numberIn,
+  onlyPartOf,
+  shownUnit,
+  takePlaces,
+  takesSeveral,
+  variablesOf,
+  whereIn,
+  withUnits,
+} from './typedWords'
 
 /** Units that steps keep their numbers in. */
 export interface TypedUnits {
@@ -95,33 +109,16 @@ class TokenReader {
     this.given.add(setting)
   }
 
-  /** All behind “where”, up to a comma that is not inside parentheses or to the colour. */
   readCondition(): void {
     const [token] = this.tokens('condition')
-    const start = token ? /\swhere\s/i.exec(this.text) : null
-    if (!token || !start) return
-    const from = start.index + start[0].length
-    let depth = 0
-    let to = from
-    for (; to < this.text.length; to++) {
-      const sign = this.text[to]!
-      if (sign === '(') depth++
-      else if (sign === ')') depth--
-      else if ((sign === ',' && depth === 0) || /^\scolou?red by\s/i.test(this.text.slice(to))) break
-    }
+    const found = token && conditionIn(this.text)
+    if (!found) return
+    const { study, units } = this.reading
     this.set(
       token.setting,
-      withUnits(this.text.slice(from, to).trim(), (name) => this.shownUnitOf(name)),
+      withUnits(found.condition, (name) => shownUnit(study, name, units)),
     )
-    this.text = `${this.text.slice(0, start.index)} ${this.text.slice(to)}`
-  }
-
-  /** Unit that values of a variable are shown in; null where plain numbers are meant or nothing is known. */
-  private shownUnitOf(name: string): string | null {
-    const { study, units } = this.reading
-    const [id] = variablesOf(study).find(([, own]) => own.name === name) ?? []
-    const unit = id === undefined ? null : units.of(id)
-    return unit === null || unit === '1' ? null : units.shown(unit)
+    this.text = found.rest
   }
 
   /** All up to “from”: an expression, in which readings may stand by their names. */
@@ -261,8 +258,11 @@ class TokenReader {
     // behind a word that stands for one input only, such as “onto”, it is that one or none
     const led = fillers.has(lead) ? liked : liked.filter(({ name: input }) => lead === '' || isLed(input))
     const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : led).find(
-      ({ name: input, accepts, isList }) =>
-        found !== undefined && accepts.includes(found) && input !== this.places?.input && (isList || !this.inputs[input]),
+      ({ name: input, accepts, isList, makes }) =>
+        found !== undefined &&
+        accepts.includes(found) &&
+        input !== this.places?.input &&
+        (isList || !this.inputs[input] || takesSeveral(makes, found)),
     )
     if (spec) this.inputs[spec.name] = [...(this.inputs[spec.name] ?? []), ref]
     else this.unknown.push(name)

@@ -2,6 +2,7 @@
 import { parseFormula } from '../fields/formula/parse'
 import { stepKind } from '../steps'
 import { letterOf } from '../steps/offers'
+import type { InputClass } from '../steps/StepKind'
 import { readNumber } from '../units/typedNumbers'
 import type { TypedNumber } from '../units/typedNumbers'
 import { parseUnit } from '../units/units'
@@ -99,6 +100,33 @@ export function onlyPartOf(study: Study, caseId: string): string | undefined {
   return own.length === 1 && Object.keys(own[0]!.binding).length === 1 ? own[0]!.name : undefined
 }
 
+/** All behind “where”, up to a comma that is not inside parentheses or to the colour. */
+export function conditionIn(text: string): { condition: string; rest: string } | undefined {
+  const start = /\swhere\s/i.exec(text)
+  if (!start) return undefined
+  const from = start.index + start[0].length
+  let depth = 0
+  let to = from
+  for (; to < text.length; to++) {
+    const sign = text[to]!
+    if (sign === '(') depth++
+    else if (sign === ')') depth--
+    else if ((sign === ',' && depth === 0) || /^\scolou?red by\s/i.test(text.slice(to))) break
+  }
+  return { condition: text.slice(from, to).trim(), rest: `${text.slice(0, start.index)} ${text.slice(to)}` }
+}
+
+/** Unit that values of a variable are shown in; null where plain numbers are meant or nothing is known. */
+export function shownUnit(
+  study: Study,
+  name: string,
+  units: { of(variable: string): string | null; shown(unit: string): string },
+): string | null {
+  const [id] = variablesOf(study).find(([, own]) => own.name === name) ?? []
+  const unit = id === undefined ? null : units.of(id)
+  return unit === null || unit === '1' ? null : units.shown(unit)
+}
+
 /** A name, a comparison and a number with nothing behind it that makes more of it. */
 const COMPARED = /([\p{L}_][\p{L}\p{N}_]*)(\s*(?:[<>]=?|==|!=)\s*)(-?\d[\d.]*(?:[eE][-+]?\d+)?)(?=\s*(?:$|\)|,|(?:and|or)\s))/gu
 
@@ -108,4 +136,9 @@ export function withUnits(condition: string, unitOf: (name: string) => string | 
     const unit = unitOf(name)
     return unit === null ? whole : `${whole} '${unit}'`
   })
+}
+
+/** Whether what is made for an input can be made of several things: streaks from two lines are those of what is let go on both. */
+export function takesSeveral(kind: string | undefined, of: InputClass): boolean {
+  return kind !== undefined && stepKind(kind).inputs.some(({ isList, accepts }) => isList && accepts.includes(of))
 }

@@ -97,6 +97,13 @@ describe('sentences in the palette', () => {
       expect(parseSentence(text, study(), units), text).toMatchObject({ kind: 'carry', inputs, unknown: [] })
   })
 
+  it('takes several things for an input that something is made of them for', () => {
+    const known = study()
+    for (const id of ['one', 'two']) known.steps[id] = { ...withSettings(known, 'line', {}), name: `Line ${id}` }
+    const lines = [{ step: 'one' }, { step: 'two' }]
+    expect(parseSentence('streaks from Line one Line two', known, units)).toMatchObject({ inputs: { of: lines }, unknown: [] })
+  })
+
   it('what cannot stand there stands nowhere else, and a table that is a case of its own stands for its points', () => {
     const known = study()
     known.cases['gauges'] = { case: 'c9', name: 'gauges', rank: 9, colour: '#000000', isBase: false }
