@@ -14,6 +14,7 @@ import { periodicSides, sizeOfRegions, surfaceNames } from './boundarySides'
 import { placesToStart, Seeding, seedingWords, seedsOf } from './seeding'
 import { smoothed, smoothedNote } from './smoothed'
 import { directionChoice, Directions, travelColumns } from './streamWords'
+import { parseUnit } from '../units/units'
 import { timeAlong } from './timeAlong'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
@@ -23,6 +24,10 @@ const Settings = Type.Object({
   count: Type.Integer({ minimum: 1, maximum: 5000 }),
   ...Seeding,
   direction: Directions,
+  /** What ends a line that goes on and on. */
+  upTo: Type.Union([Type.Literal('length'), Type.Literal('time')], { default: 'length' }),
+  /** Seconds. */
+  time: Type.Number({ exclusiveMinimum: 0, maximum: 1e12, default: 60 }),
   /** Longest line as a multiple of the domain's diagonal. */
   length: Type.Number({ minimum: 0.01, maximum: 1000 }),
   /** Error allowed per step, as a share of the domain's diagonal. */
@@ -30,6 +35,11 @@ const Settings = Type.Object({
 })
 
 const MAX_STEPS = 20_000
+
+const limits = [
+  { value: 'length', label: 'times its diagonal' },
+  { value: 'time', label: 'of travel', words: ['of travel', 'travel'] },
+]
 
 export const trace = defineStep({
   id: 'trace',
@@ -45,6 +55,8 @@ export const trace = defineStep({
       count: 60,
       placing: 'even' as const,
       direction: 'downstream' as const,
+      upTo: 'length' as const,
+      time: 60,
       length: 5,
       tolerance: 1e-6,
     },
@@ -55,7 +67,7 @@ export const trace = defineStep({
   look: { width: 1.6, hasHalo: true },
   yields: () => 'lines',
   isTraced: true,
-  sentence: () => [
+  sentence: ({ upTo }) => [
     'Trace ',
     { token: 'number', setting: 'count', quantity: 'count' },
     ' streamlines of ',
@@ -68,8 +80,11 @@ export const trace = defineStep({
     ', ',
     directionChoice,
     ' for up to ',
-    { token: 'number', setting: 'length', quantity: 'factor' },
-    ' times its diagonal',
+    upTo === 'time'
+      ? { token: 'number', setting: 'time', quantity: 'unit', unit: 's' }
+      : { token: 'number', setting: 'length', quantity: 'factor' },
+    ' ',
+    { token: 'choice', setting: 'upTo', options: limits },
     ', coloured by ',
     { token: 'colour' },
   ],
@@ -138,11 +153,13 @@ function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
   const { direction, tolerance } = settings
   const sides = periodicSides(context, size)
   const before = sides.nCrossed
-  const options = { direction, tolerance, maxLength: settings.length * size, maxSteps: MAX_STEPS, check: context.check, sides }
+  const { factor, unit } = timeOf(context)
+  const maxTime = settings.time / (parseUnit(unit ?? 's')?.factor ?? 1) / factor
+  const longest = settings.upTo === 'time' ? { maxLength: Infinity, maxTime } : { maxLength: settings.length * size }
+  const options = { ...longest, direction, tolerance, maxSteps: MAX_STEPS, check: context.check, sides }
   const tracer = new StreamlineTracer(domain, (part, block) => context.blockValues(followed, names, part, block))
   try {
     const lines = seeds.map(([x, y, z]) => tracer.trace(x, y, z, options))
-    const { factor } = timeOf(context)
     const ends = lines.flatMap((line) => endsOf(line, factor))
     return { pieces: piecesOfLines(lines, parts, factor), ends, nCrossed: sides.nCrossed - before, sides: sides.words }
   } finally {

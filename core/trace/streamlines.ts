@@ -17,7 +17,14 @@ import type { Motion } from '../shapes/turned'
 import { errorWeights, stageWeights } from './dormandPrince'
 import type { PeriodicSides } from './PeriodicSides'
 
-export const lineEnds = ['left the domain', 'came to rest', 'reached the length limit', 'reached the step limit', 'seed outside'] as const
+export const lineEnds = [
+  'left the domain',
+  'came to rest',
+  'reached the length limit',
+  'reached the time limit',
+  'reached the step limit',
+  'seed outside',
+] as const
 export type LineEnd = (typeof lineEnds)[number]
 
 export interface StreamlineOptions {
@@ -26,6 +33,8 @@ export interface StreamlineOptions {
   tolerance: number
   /** Longest line, in the case's length unit. */
   maxLength: number
+  /** Longest way by time, in the unit that the length unit over that of the field is. */
+  maxTime?: number
   maxSteps: number
   /** Called now and then; throws to cancel. */
   check?: () => void
@@ -58,6 +67,8 @@ export interface TracedLine {
   endings: LineEnd[]
 }
 
+/** Share of the longest time to which a line ends at it. */
+const END = 1e-9
 /** Speeds below this share of the largest seen count as rest. */
 const REST = 1e-9
 /** Smallest step as a share of the domain's diagonal: near a wall the last step is halved down to this. */
@@ -150,6 +161,7 @@ export class StreamlineTracer {
     const line = newLine()
     const { rate, stages, size } = this
     const tolerance = options.tolerance * size
+    const { maxTime = Infinity } = options
     const finish = (ending: LineEnd): TracedLine => {
       line.endings.push(ending)
       return line
@@ -197,6 +209,13 @@ export class StreamlineTracer {
         if (!this.evaluate(x, y, z, sign)) return finish('left the domain')
         continue
       }
+      const late = maxTime < Infinity ? Math.abs(this.advance(x, y, z, time, step)[3]) - maxTime : 0
+      if (late > END * maxTime) {
+        // by the share of the step that is too much
+        step *= Math.max(0.1, 1 - late / (late + maxTime - Math.abs(time)))
+        this.evaluate(x, y, z, sign)
+        continue
+      }
       const error = this.stepError(step)
       const factor = Math.min(4, Math.max(0.2, 0.9 * (tolerance / Math.max(error, 1e-300)) ** 0.2))
       if (error > tolerance && step > MIN_STEP * size) {
@@ -210,6 +229,7 @@ export class StreamlineTracer {
       if (!this.evaluate(x, y, z, sign)) return finish('left the domain')
       this.record(line, x, y, z, time)
       if (this.isAtRest()) return finish('came to rest')
+      if (Math.abs(time) >= maxTime * (1 - END)) return finish('reached the time limit')
       if (length >= options.maxLength * (1 - 1e-12)) return finish('reached the length limit')
       limit = 2 * this.cellSize()
       // once the boundary was met, creep towards it instead of growing the step again

@@ -55,6 +55,12 @@ describe('three runs side by side', () => {
     // one legend for all, once all ranges are known
     const legends = page.getByRole('img', { name: /in 1–3$/ })
     await expect.poll(() => legends.count()).toBe(1)
+    // its panel is higher than the pane, and still all of it can be reached
+    await legends.click()
+    await page
+      .getByRole('dialog', { name: /^Legend of T/ })
+      .getByRole('button', { name: 'Close' })
+      .click()
   })
 
   it('the slice is moved in one pane and moves in all, and undo brings it back', async () => {
@@ -240,4 +246,14 @@ describe('sensors of a table', () => {
     expect(hit).toContain('one colour')
     await page.keyboard.press('Escape')
   })
+})
+
+it('the difference to another case is ready to be coloured by; a step beside everything says that it is empty', async () => {
+  await begin('40 L/s', '60 L/s')
+  await say('slice z 1.2 coloured by T', /^Slice at z = 1.2 m/)
+  await say('difference T 60 L/s', /^Colour by T less 60 L s/)
+  await expect.poll(() => selected().textContent()).toContain('coloured by T less 60 L s')
+  await page.getByRole('img', { name: /^T less 60 L s, K, / }).waitFor()
+  await say('slice z 99', /^Slice at z = 99 m/)
+  await selected().getByText('Empty: there is nothing of Water at this place').waitFor()
 })

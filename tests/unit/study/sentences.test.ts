@@ -24,6 +24,7 @@ describe('sentences in the palette', () => {
       'trace 30 streamlines of U upstream coloured by speed',
       { settings: { count: 30, direction: 'upstream' }, colour: 'speed', unknown: [] },
     ],
+    ['trace 30 streamlines of U 90 s of travel', { settings: { count: 30, upTo: 'time', time: 90 }, unknown: [] }],
     ['mean T', { kind: 'measure', settings: { variable: 't', quantity: 'mean' }, inputs: {}, unknown: [] }],
     ['show arm skin T', { kind: 'show', settings: {}, inputs: { of: [{ part: 'arm-skin' }] }, colour: 't' }],
     [

@@ -47,6 +47,20 @@ describe.each(boxKinds)('through %s cells', (kind) => {
     expect(z).toBeCloseTo(0.3, 9)
     expect(line.times[line.times.length - 1]).toBeCloseTo(2 * Math.PI, 5)
   })
+
+  it('a line of a given time ends where the flow is then, downstream and upstream', () => {
+    const make = tracer(kind, (x, y) => [x, -y, 0])
+    for (const [direction, sign] of [
+      ['downstream', 1],
+      ['upstream', -1],
+    ] as const) {
+      const line = make.trace(0.3, 0.3, 0.5, { ...options, direction, maxLength: Infinity, maxTime: 0.7 })
+      expect(line.endings).toEqual(['reached the time limit'])
+      const at = direction === 'downstream' ? line.times.length - 1 : 0
+      expect(line.times[at]).toBeCloseTo(sign * 0.7, 8)
+      expect(line.positions[3 * at]).toBeCloseTo(0.3 * Math.exp(sign * 0.7), 5)
+    }
+  })
 })
 
 describe('how a line ends', () => {
