@@ -64,7 +64,7 @@ export function useLookActs(bench: Workbench) {
     const parts = Object.values(study.parts).map((part) => part.name)
     return bench.variables.shelf.value.map((formula) => ({
       title: `Colour by ${formula.name}`,
-      words: `coloured ${formula.about} ${formula.from ? ['carry difference from onto', ...parts].join(' ') : ''}`,
+      words: `coloured ${formula.about} ${formula.from ? ['carry difference from onto', formula.from, ...parts].join(' ') : ''}`,
       hint: `${formula.text} on ${name}`,
       run: () => bench.edits.colourByFormula(own, formula.name, formula.text),
     }))
