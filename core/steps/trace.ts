@@ -3,9 +3,9 @@ import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { labelOf } from '../fields/formula/expressions'
 import type { Vector } from '../mesh/vectors'
-import type { Piece } from '../shapes/Shape'
+import type { Piece, ShapeColumn } from '../shapes/Shape'
 import { piecesOfLines } from '../trace/lineShapes'
-import { endNotes, endTable } from '../trace/pathEndings'
+import { endNotes, endTable, namesOf } from '../trace/pathEndings'
 import type { Ending } from '../trace/pathEndings'
 import { crossingsNote } from '../trace/PeriodicSides'
 import { StreamlineTracer } from '../trace/streamlines'
@@ -111,14 +111,16 @@ export const trace = defineStep({
       const { parts } = context.domain('of')
       const onCells = parts.map(({ name }) => name).filter((name) => context.quantity(variable, [name]).place === 'cell')
       const surfaces = surfaceNames(context, sizeOfRegions(context))
-      const endings = found.flatMap(({ ends }) =>
-        ends.map(({ at, ...end }): Ending => ({ ...end, where: (at && surfaces.at(...at)?.name) ?? end.where })),
+      const ofLines = found.map(({ ends }) =>
+        ends.map((own) => own.map(({ at, ...end }): Ending => ({ ...end, where: (at && surfaces.at(...at)?.name) ?? end.where }))),
       )
+      const endings = ofLines.flat(2)
+      const names = namesOf(endings)
       const smoothing = onCells.length ? [smoothedNote(variable, onCells, onCells.length === parts.length)] : []
       return {
         kind: 'lines',
-        pieces: found.flatMap(({ pieces }) => pieces),
-        columns: travelColumns(timeOf(context).unit, context.lengthUnit),
+        pieces: found.flatMap(({ pieces }, u) => pieces.map((piece) => withEnds(piece, ofLines[u]!, names))),
+        columns: [...travelColumns(timeOf(context).unit, context.lengthUnit), endColumn(names)],
         notes: [...endNotes(endings), ...crossingNotes(found), ...smoothing],
         table: endTable(endings, undefined, false, timeOf(context).unit),
       }
@@ -131,10 +133,24 @@ const SEEDS_A_UNIT = 32
 
 interface Traced {
   pieces: Piece[]
-  ends: (Ending & { at: Vector | undefined })[]
+  /** Of each line, upstream before downstream. */
+  ends: (Ending & { at: Vector | undefined })[][]
   /** Of periodic sides, and in words which these are. */
   nCrossed: number
   sides: string
+}
+
+/** Which end a line has: a number for each, the most frequent one first. */
+function endColumn(names: readonly string[]): ShapeColumn {
+  const title = `end (${names.map((name, i) => `${i + 1} ${name}`).join(', ')})`
+  return { name: 'line-end', unit: '1', title, range: [1, Math.max(names.length, 1)] }
+}
+
+/** With the number of the end of each line in place of that of the line. */
+function withEnds(piece: Piece, ends: readonly (readonly Ending[])[], names: readonly string[]): Piece {
+  const numbers = ends.map((own) => names.indexOf(own[own.length - 1]?.where ?? '') + 1)
+  const [times, lengths, lines] = piece.columns as [Float64Array, Float64Array, Float64Array]
+  return { ...piece, columns: [times, lengths, lines.map((line) => numbers[line]!)] }
 }
 
 function crossingNotes(found: readonly Traced[]): string[] {
@@ -160,7 +176,7 @@ function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
   const tracer = new StreamlineTracer(domain, (part, block) => context.blockValues(followed, names, part, block))
   try {
     const lines = seeds.map(([x, y, z]) => tracer.trace(x, y, z, options))
-    const ends = lines.flatMap((line) => endsOf(line, factor))
+    const ends = lines.map((line) => endsOf(line, factor))
     return { pieces: piecesOfLines(lines, parts, factor), ends, nCrossed: sides.nCrossed - before, sides: sides.words }
   } finally {
     tracer.close()
@@ -168,7 +184,7 @@ function traceLines(context: StepContext, seeds: readonly Vector[]): Traced {
 }
 
 /** Upstream, downstream, or both in this order; with the place where a line has left. */
-function endsOf({ endings, positions, times }: TracedLine, factor: number): Traced['ends'] {
+function endsOf({ endings, positions, times }: TracedLine, factor: number): Traced['ends'][number] {
   return endings.map((ending, i) => {
     const isFirst = i < endings.length - 1 || (times[0] ?? 0) < 0
     const at = isFirst ? 0 : positions.length - 3

@@ -10,11 +10,12 @@ import { movedPiece } from '../shapes/turned'
 import type { Motion } from '../shapes/turned'
 import type { TracedLine } from './streamlines'
 
-/** Paths of lines that lie in one copy of the mesh, with two columns. */
+/** Paths of lines that lie in one copy of the mesh, with three columns. */
 class Stretches {
   readonly builder: LineBuilder
   readonly times: number[] = []
   readonly lengths: number[] = []
+  readonly lines: number[] = []
 
   constructor(
     parts: readonly PartBlocks[],
@@ -24,20 +25,21 @@ class Stretches {
   }
 
   piece(): Piece {
-    const piece = { ...this.builder.finish(), columns: [Float64Array.from(this.times), Float64Array.from(this.lengths)] }
+    const columns = [this.times, this.lengths, this.lines].map((values) => Float64Array.from(values))
+    const piece = { ...this.builder.finish(), columns }
     return movedPiece('lines', piece, this.motion)
   }
 }
 
 /**
- * Streamlines as pieces with a path per line and two columns: time and length along the line. What has gone on through periodic sides lies
- * in a piece for each copy, a path for each stretch.
+ * Streamlines as pieces with a path per line and three columns: time and length along the line, and its number. What has gone on
+ * through periodic sides lies in a piece for each copy, a path for each stretch.
  *
  * @param timeFactor  from the case's length unit over the unit of the traced vector to the unit of time that is stated
  */
 export function piecesOfLines(lines: readonly TracedLine[], parts: readonly PartBlocks[], timeFactor: number): Piece[] {
   const byMotion = new Map<string, Stretches>()
-  for (const line of lines) {
+  for (const [number, line] of lines.entries()) {
     const { times, cells, nodes, weights, positions, jumps, copies, motions } = line
     const starts = new Set([0, ...jumps])
     let own: Stretches | undefined
@@ -55,6 +57,7 @@ export function piecesOfLines(lines: readonly TracedLine[], parts: readonly Part
       own!.builder.add(positions.slice(3 * i, 3 * i + 3), line.parts[i]!, line.blocks[i]!, spot)
       own!.times.push(times[i]! * timeFactor)
       own!.lengths.push(way)
+      own!.lines.push(number)
     }
   }
   return [...byMotion.values()].map((stretches) => stretches.piece())

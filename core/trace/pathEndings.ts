@@ -43,7 +43,8 @@ function wordsOf(where: string): string {
   return states.has(where) || where.startsWith('at rest') ? where : `ended at ${where}`
 }
 
-function namesOf(endings: readonly Ending[]): string[] {
+/** The most frequent one first. */
+export function namesOf(endings: readonly Ending[]): string[] {
   const counts = new Map<string, number>()
   for (const { where } of endings) counts.set(where, (counts.get(where) ?? 0) + 1)
   return [...counts].sort((a, b) => b[1] - a[1]).map(([where]) => where)

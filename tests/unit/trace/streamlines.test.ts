@@ -104,6 +104,30 @@ it('lines start from several seed lines together, from each as many as it is lon
   expect(starts).toEqual([0.2, 0.2, 0.7, 0.7, 0.7, 0.7, 0.7, 0.7])
 })
 
+it('lines know at their seeds where they end, of a time of travel too', () => {
+  const mesh = boxMesh({ n: 4 })
+  const data = testCase(mesh, { U: { values: atPoints(mesh, (x) => [0, 0, 1 + 4 * x]), components: 3, unit: 'm/s' } })
+  const traced = evaluatorFor(data, {
+    line: { kind: 'line', inputs: {}, settings: { start: [0.05, 0.5, 0.1], end: [0.95, 0.5, 0.1] } },
+    lines: {
+      kind: 'trace',
+      inputs: { of: [{ part: 'Water' }], seeds: [{ step: 'line' }] },
+      settings: { variable: 'U', count: 10, direction: 'downstream', upTo: 'time', time: 0.4, length: 2, tolerance: 1e-6 },
+    },
+  }).shape('lines')
+  const { paths, points, table } = traced
+  const { values } = traced.columns!.find(({ name }) => name === 'line-end')!
+  const names = table!.rows.map(([where]) => where)
+  expect(names).toContain('reached the time limit')
+  for (let k = 0; k + 1 < paths!.length; k++) {
+    const [first, last] = [paths![k]!, paths![k + 1]! - 1]
+    const speed = 1 + 4 * points[3 * first]!
+    const isLate = speed * 0.4 < 0.9
+    for (const p of [first, last]) expect(names[values[p]! - 1] === 'reached the time limit').toBe(isLate)
+    if (isLate) expect(points[3 * last + 2]).toBeCloseTo(0.1 + 0.4 * speed, 6)
+  }
+})
+
 it('seeds are spaced evenly by length over lines of several pieces', () => {
   const mesh = boxMesh({ n: 1 })
   const line = evaluatorFor(testCase(mesh, {}), { l: { kind: 'line', inputs: {}, settings: { start: [0, 0, 0], end: [1, 0, 0] } } }).shape(
