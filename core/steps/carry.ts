@@ -47,7 +47,7 @@ const MUCH = 4
 
 export const carry = defineStep({
   id: 'carry',
-  version: 1,
+  version: 2,
   title: 'Carry',
   words: ['carry', 'map', 'interpolate', 'project', 'transfer', 'resample', 'other mesh', 'measured', 'sensors'],
   icon: 'M4 6 h6 v6 H4 z M14 14 l6 -2 v6 l-6 2 z M11 9 C15 9 17 9 17 11 M15.5 10 L17 11.5 L18.5 10',
@@ -102,10 +102,14 @@ interface Found extends Carried {
 
 function carriedShape(context: StepContext): Shape {
   const { outside, value, by } = settingsOf(CarrySettings, context)
-  const target = context.elsewhere('onto')
-  const shape = by === 'faces' ? apart(target.shape('onto')) : fineEnough(context, target.shape('onto'))
-  const lying = positionsOf(shape, lengthFactor(target.lengthUnit, context.elsewhere('from').lengthUnit))
+  const [target, source] = [context.elsewhere('onto'), context.elsewhere('from')]
   const alignment = alignmentOf(context)
+  // of the source, as it is where the places are
+  const toSource = lengthFactor(target.lengthUnit, source.lengthUnit)
+  const spacing = spacingOfSource(source) / ((alignment?.scale ?? 1) * toSource)
+  // lines drawn by hand get a point wherever the source has one
+  const shape = by === 'faces' ? apart(target.shape('onto')) : dividedLines(target.shape('onto'), spacing)
+  const lying = positionsOf(shape, toSource)
   const places = alignment ? movedPoints(lying, alignment.motion) : lying
   const found = by === 'faces' ? carriedFaces(context, places) : carriedTo(context, by, places)
   if (alignment) found.values = turned(found.values, found.components, backOf(alignment))
@@ -130,7 +134,7 @@ function carriedShape(context: StepContext): Shape {
       ...found.notes,
       ...lostNotes,
       ...deviationNotes(columns),
-      ...finenessNotes(context, shape, alignment?.scale ?? 1),
+      ...finenessNotes(spacing / spacingOfShape(shape)),
     ],
   }
 }
@@ -168,13 +172,6 @@ function positionsOf({ pieces }: Shape, factor: number): Float64Array {
 
 function lostOf({ values, components }: Carried): number[] {
   return Array.from({ length: values.length / components }, (_, i) => i).filter((i) => Number.isNaN(values[i * components]!))
-}
-
-/** Lines drawn by hand with a point wherever the source has one. */
-function fineEnough(context: StepContext, shape: Shape): Shape {
-  const source = context.elsewhere('from')
-  const toTarget = lengthFactor(source.lengthUnit, context.elsewhere('onto').lengthUnit)
-  return dividedLines(shape, (toTarget * spacingOfSource(source)) / (alignmentOf(context)?.scale ?? 1))
 }
 
 /** @throws DataError where there are no faces */
@@ -330,11 +327,8 @@ function deviationNotes(columns: readonly Column[]): string[] {
   return [`${column!.title}, at ${known.length} points: mean ${a}, rms ${b}, largest ${c} ${column!.unit ?? ''}`]
 }
 
-/** Whether the source is much coarser or finer than what it is carried onto. @param scale  that the target was aligned by */
-function finenessNotes(context: StepContext, target: Shape, scale: number): string[] {
-  const source = context.elsewhere('from')
-  const factor = lengthFactor(context.elsewhere('onto').lengthUnit, source.lengthUnit)
-  const ratio = spacingOfSource(source) / (scale * factor * spacingOfShape(target))
+/** Whether the source is much coarser or finer than what it is carried onto. @param ratio  of how far their points are apart */
+function finenessNotes(ratio: number): string[] {
   if (ratio > MUCH)
     return [`the source is about ${formatNumber(ratio, 2)} times as coarse as the places: between its points it is taken as linear`]
   if (ratio < 1 / MUCH)

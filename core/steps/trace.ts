@@ -43,7 +43,7 @@ const limits = [
 
 export const trace = defineStep({
   id: 'trace',
-  version: 3,
+  version: 4,
   title: 'Trace streamlines',
   words: ['streamlines', 'trace', 'stream', 'flow lines', 'path'],
   icon: 'M3 8 C7 3 10 13 14 8 S19 6 21 8 M3 16 C7 11 10 21 14 16 S19 14 21 16',

@@ -253,10 +253,9 @@ class TokenReader {
     const settings = this.kind.defaults(this.reading.around, this.settings)
     const all = this.kind.narrowed?.(settings) ?? this.kind.inputs
     const isInside = lead === 'in' && (this.places || Object.keys(this.inputs).length > 0) && all.some(({ name: input }) => input === 'in')
-    const isLed = (input: string): boolean => input === lead && lead !== 'in'
-    const liked = [...all].sort((a, b) => Number(isLed(b.name)) - Number(isLed(a.name)))
+    const named = all.filter(({ name: input }) => input === lead && lead !== 'in')
     // behind a word that stands for one input only, such as “onto”, it is that one or none
-    const led = fillers.has(lead) ? liked : liked.filter(({ name: input }) => lead === '' || isLed(input))
+    const led = lead === '' || fillers.has(lead) ? [...named, ...all.filter((own) => !named.includes(own))] : named
     const spec = (isInside ? all.filter(({ name: input }) => input === 'in') : led).find(
       ({ name: input, accepts, isList, makes }) =>
         found !== undefined &&
