@@ -55,7 +55,7 @@ const amounts = [
         @click="isOpen = !isOpen"
       >
         <ChevronDown v-if="isOpen" :size="12" class="shrink-0" /><ChevronRight v-else :size="12" class="shrink-0" />
-        <span class="truncate" :class="{ 'opacity-50': curve.isHidden }"
+        <span class="truncate" :class="{ 'text-mute': curve.isHidden }"
           >{{ step.name }} <span class="text-mute">{{ bench.charts.sentenceOf(curve.step) }}</span></span
         >
       </button>

@@ -27,7 +27,7 @@ const caution = computed(() => props.reading.cautions[0])
 </script>
 
 <template>
-  <p class="num text-[16px]" :class="{ 'opacity-50': isStale }" :title="reading.madeOf.join('\n')" data-reading>
+  <p class="num text-[16px]" :class="{ 'text-mute': isStale }" :title="reading.madeOf.join('\n')" data-reading>
     {{ split.number }} <small class="text-[12px] text-mute">{{ split.unit }}</small>
   </p>
   <ReadingVerdict :limit="limit" :reading="reading" />

@@ -23,6 +23,8 @@ const props = defineProps<{ id: string; step: Step; depth: number; isSelected: b
 const emit = defineEmits<{ insert: [] }>()
 /** A long token is cut itself, where the line would leave it out as a whole. */
 const CUT_TOKENS = '[&_[data-token]]:max-w-44 [&_[data-token]]:truncate [&_[data-token]]:align-bottom'
+/** What is not seen now, still with the contrast of text. */
+const PALE = 'text-mute [&_[data-token]]:text-mute'
 const bench = useBench()
 const { nameOf } = useInputs()
 
@@ -202,7 +204,7 @@ defineExpose({ beginNaming })
       <p
         v-if="readingText"
         class="num mt-1 text-[17px]"
-        :class="{ 'opacity-50': result?.isStale }"
+        :class="{ 'text-mute': result?.isStale }"
         :title="result?.reading?.madeOf.join('\n')"
       >
         {{ readingText }}
@@ -274,7 +276,7 @@ defineExpose({ beginNaming })
       </div>
     </template>
 
-    <div v-else class="flex items-center gap-1.5" :class="{ 'opacity-60': step.isMuted || (!step.isShown && !isSaid) }">
+    <div v-else class="flex items-center gap-1.5" :class="{ [PALE]: step.isMuted || (!step.isShown && !isSaid) }">
       <!-- a menu of a token is not cut -->
       <span
         class="min-w-0 flex-1 truncate leading-[22px] has-[[data-token][aria-expanded=true]]:overflow-visible"
@@ -295,7 +297,7 @@ defineExpose({ beginNaming })
         class="size-[7px] shrink-0 rounded-full bg-amber-mark"
         :title="emptiness || result?.reading?.cautions.join('\n')"
       />
-      <span v-if="readingText" class="num shrink-0 text-[12px]" :class="{ 'opacity-50': result?.isStale }">{{ readingText }}</span>
+      <span v-if="readingText" class="num shrink-0 text-[12px]" :class="{ 'text-mute': result?.isStale }">{{ readingText }}</span>
       <PaneSquares v-if="hasSquares" :id="id" is-short />
       <button
         v-else-if="!isSaid"
