@@ -1,7 +1,7 @@
 /** What is written over the scene: ticks of axes, notes with leaders, captions. By canvas 2D, the same on the stage and in pictures. */
 import { formatNumber, roundBelow, ticks } from '../core/colour/ticks'
 import type { Box } from '../core/mesh/MeshBlock'
-import { convexHull } from './legendPlaces'
+import { convexHull, overlap } from './legendPlaces'
 import type { Rect } from './legendPlaces'
 import { fillRich, richWidth } from './richText'
 
@@ -51,18 +51,20 @@ const font = (size: number): string => `500 ${size}px ${SANS}`
 /**
  * @param project  places in pixels from the top left
  * @param scale    pixels per point
+ * @param legends  where they stand: notes keep off them
  */
 export function drawAnnotations(
   context: CanvasRenderingContext2D,
   { axes, notes, captions }: Annotations,
   project: Project,
   scale: number,
+  legends: readonly Rect[] = [],
 ): void {
   context.save()
   context.textBaseline = 'alphabetic'
   context.lineJoin = 'round'
   if (axes) drawAxes(context, axes, project, scale)
-  for (const note of notes) drawNote(context, note, project, scale)
+  noteRects(context, notes, project, scale, legends).forEach((rect, i) => drawNote(context, notes[i]!, rect, project, scale))
   captions.forEach((text, i) => {
     context.font = font((TYPE + 1) * scale)
     context.fillStyle = INK
@@ -71,16 +73,36 @@ export function drawAnnotations(
   context.restore()
 }
 
-/** Where the text of a note stands, in pixels. */
-export function noteRect(context: CanvasRenderingContext2D, { text, at, offset }: Note, project: Project, scale: number): Rect {
-  const [x, y] = project(at)
+/**
+ * Where the texts of notes stand, in pixels: where they were put, or at another side of their places
+ * where a legend or an earlier note is in the way.
+ */
+export function noteRects(
+  context: CanvasRenderingContext2D,
+  notes: readonly Note[],
+  project: Project,
+  scale: number,
+  legends: readonly Rect[],
+): Rect[] {
+  const taken = [...legends]
+  return notes.map((note) => {
+    const [x, y] = project(note.at)
+    const own = noteRect(context, note, [x, y], scale)
+    const [across, down] = [2 * x - own.x - own.width, 2 * y - own.y - own.height]
+    const sides = [own, { ...own, x: across }, { ...own, y: down }, { ...own, x: across, y: down }]
+    const free = sides.find((rect) => !taken.some((other) => overlap(rect, other))) ?? own
+    taken.push(free)
+    return free
+  })
+}
+
+function noteRect(context: CanvasRenderingContext2D, { text, offset }: Note, [x, y]: readonly [number, number], scale: number): Rect {
   const width = richWidth(context, text, TYPE * scale, font) + 2 * NOTE_PAD * scale
   const height = (TYPE + 2 * NOTE_PAD) * scale
   return { x: x + offset[0] * scale, y: y + offset[1] * scale - height / 2, width, height }
 }
 
-function drawNote(context: CanvasRenderingContext2D, note: Note, project: Project, scale: number): void {
-  const rect = noteRect(context, note, project, scale)
+function drawNote(context: CanvasRenderingContext2D, note: Note, rect: Rect, project: Project, scale: number): void {
   const [x, y] = project(note.at)
   // the leader ends at the nearest side of the text
   const end = x < rect.x ? rect.x : x > rect.x + rect.width ? rect.x + rect.width : x

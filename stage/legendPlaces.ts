@@ -101,7 +101,8 @@ function grown({ x, y, width, height }: Rect, by: number): Rect {
   return { x: x - by, y: y - by, width: width + 2 * by, height: height + 2 * by }
 }
 
-function overlap(a: Rect, b: Rect): number {
+/** Area that two rectangles share. */
+export function overlap(a: Rect, b: Rect): number {
   const w = Math.min(a.x + a.width, b.x + b.width) - Math.max(a.x, b.x)
   const h = Math.min(a.y + a.height, b.y + b.height) - Math.max(a.y, b.y)
   return w > 0 && h > 0 ? w * h : 0

@@ -193,7 +193,8 @@ function overlayTexts(
         return [x - area.x, y - area.y - top]
       }
       context.save()
-      drawAnnotations(context, { ...annotations, captions: [] }, onBand, k)
+      const taken = legends.map(({ rect }) => ({ ...rect, x: rect.x - area.x, y: rect.y - area.y - top }))
+      drawAnnotations(context, { ...annotations, captions: [] }, onBand, k, taken)
       if (annotations.rulers) drawRulers(context, { ...annotations.rulers, corner: 0 }, onBand, [area.width, area.height - top], k)
       if (annotations.scaleBar) drawScaleBar(context, annotations.scaleBar, onBand, [area.width, area.height - top], k)
       context.translate(0, -top)

@@ -95,7 +95,7 @@ function remove(): void {
     <div class="flex min-h-0 flex-1" :class="bench.view.isChartWide ? 'flex-row' : 'flex-col'">
       <div class="flex min-h-0 min-w-0 flex-1 flex-col p-2">
         <p v-for="error in chart.errors" :key="error" role="alert" class="text-[12px] text-brick">{{ error }}</p>
-        <ChartPanels v-if="chart.drawn.panels" :chart="chart" :class="{ 'opacity-50': chart.isStale }" />
+        <ChartPanels v-if="chart.drawn.panels" :chart="chart" :class="{ grayscale: chart.isStale }" />
         <ChartCursor v-else-if="chart.drawn.drawing.series.length" :chart="chart" :drawn="drawn">
           <CurveChart
             :chart="chart"
@@ -103,7 +103,7 @@ function remove(): void {
             is-large
             is-zoomed
             @ranged="(ends) => bench.charts.setRanges(chart.id, ends)"
-            :class="{ 'opacity-50': chart.isStale }"
+            :class="{ grayscale: chart.isStale }"
             @drawn="(made) => (drawn = made)"
           />
         </ChartCursor>

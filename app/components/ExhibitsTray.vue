@@ -106,7 +106,7 @@ const charts = computed(() => cards.value.filter(({ isReading }) => !isReading))
               :chart="card.chart"
               :label="`${card.name}: ${card.title}`"
               :is-large="isTall"
-              :class="{ 'opacity-50': card.chart.isStale }"
+              :class="{ grayscale: card.chart.isStale }"
             />
             <p v-for="note in card.chart.notes" :key="note" class="truncate text-[11.5px] text-mute" :title="note">{{ note }}</p>
           </template>

@@ -1,12 +1,19 @@
 <script setup lang="ts">
 /** Notes, ticks of the axes and captions over the stage, drawn by the code of pictures; notes are dragged, changed and deleted here. */
 import { X } from 'lucide-vue-next'
-import { drawAnnotations, drawRulers, noteRect } from '~~/stage/annotations'
+import { drawAnnotations, drawRulers, noteRects } from '~~/stage/annotations'
 import type { Note } from '~~/stage/annotations'
+import type { Rect } from '~~/stage/legendPlaces'
 import type { Stage } from '~~/stage/Stage'
 import type { Marks } from '~/composables/useMarks'
 
-const props = defineProps<{ stage: Stage; drawn: number; marks: Marks; room: { width: number; height: number } }>()
+const props = defineProps<{
+  stage: Stage
+  drawn: number
+  marks: Marks
+  room: { width: number; height: number }
+  legends: readonly Rect[]
+}>()
 const canvas = ref<HTMLCanvasElement>()
 /** CSS pixels per point. */
 const SCALE = 96 / 72
@@ -21,10 +28,13 @@ const notes = computed(() =>
 )
 const project = (point: readonly number[]): [number, number] => props.stage.eye.project(point)
 
+/** What is dragged goes where the hand does. */
+const inTheWay = computed(() => (moved.value ? [] : props.legends))
+
 const rects = computed(() => {
   void props.drawn
   const context = canvas.value?.getContext('2d')
-  return context ? notes.value.map((note) => noteRect(context, note, project, SCALE)) : []
+  return context ? noteRects(context, notes.value, project, SCALE, inTheWay.value) : []
 })
 
 function draw(): void {
@@ -38,7 +48,7 @@ function draw(): void {
   context.save()
   context.scale(ratio, ratio)
   // case and moment stand on the stage anyway
-  drawAnnotations(context, { ...shown.value, notes: notes.value, captions: [] }, project, SCALE)
+  drawAnnotations(context, { ...shown.value, notes: notes.value, captions: [] }, project, SCALE, inTheWay.value)
   const { width: across, height: up } = props.room
   if (shown.value.rulers) drawRulers(context, shown.value.rulers, project, [across, up], SCALE)
   context.restore()
@@ -47,7 +57,7 @@ onMounted(async () => {
   await document.fonts.ready
   draw()
 })
-watch([() => props.drawn, notes, () => props.room, shown], draw, { flush: 'post' })
+watch([() => props.drawn, notes, () => props.room, inTheWay, shown], draw, { flush: 'post' })
 
 function grab(note: Note, event: PointerEvent): void {
   const [x, y] = [event.clientX, event.clientY]

@@ -56,7 +56,7 @@ const isOne = computed(() => panes.seen.value.length === 1)
       >
         <House :size="16" />
       </button>
-      <button v-if="!isNarrow" type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="panes.fit(now.id)">
+      <button v-if="!isNarrow" type="button" class="icon" aria-label="Fit" title="Fit everything (F)" @click="stage?.eye.fit()">
         <Maximize :size="16" />
       </button>
       <button

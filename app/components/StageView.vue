@@ -296,7 +296,7 @@ function onKey(event: KeyboardEvent): void {
   if (turns[key]) stage.value?.eye.nudge(shiftKey ? { move: moves[key]! } : { turn: turns[key]! })
   else if (key === '+' || key === '=') stage.value?.eye.nudge({ zoom: 1.2 })
   else if (key === '-') stage.value?.eye.nudge({ zoom: 1 / 1.2 })
-  else if (key === 'f') panes.fit(now.value.id)
+  else if (key === 'f') stage.value?.eye.fit()
   else if (key === 'p') stage.value?.eye.togglePerspective()
   else if (/^[1-6]$/.test(key)) stage.value?.eye.view(viewNames[Number(key) - 1]!)
   else if (key === 'Escape') picked.value = bench.view.picked = null
@@ -337,7 +337,13 @@ const isTable = computed(() => bench.cases.catalogue.value?.parts.every((part) =
     </p>
     <template v-else-if="stage">
       <StageHandles :stage="stage" :drawn="drawn" />
-      <StageAnnotations :stage="stage" :drawn="drawn" :marks="marks" :room="{ width: stageWidth, height: stageHeight }" />
+      <StageAnnotations
+        :stage="stage"
+        :drawn="drawn"
+        :marks="marks"
+        :room="{ width: stageWidth, height: stageHeight }"
+        :legends="legendRects"
+      />
       <StageMarks :is-small="hasSmallMarks" :stage="stage" :drawn="drawn" :unit="bench.cases.lengthUnit.value" />
     </template>
 

@@ -251,11 +251,24 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
 
   /** A pane was turned or moved: the ones that are linked with it follow. */
   function looked({ id, pane }: PaneNow, camera: CameraState): void {
-    if (pane?.hasOwnView) return
-    const { isFitted = false, isMoving = false } = stages.get(id)?.eye ?? {}
+    const own = stages.get(id)
+    if (pane?.hasOwnView || !own) return
+    const { isFitted, isMoving } = own.eye
     // turned by hand before all was drawn
     if (isMoving) isRefitting.value = false
-    for (const other of seen.value) if (other.id !== id && !other.pane?.hasOwnView) stages.get(other.id)?.eye.follow(camera, isFitted)
+    for (const other of linked()) if (other.id !== id) stages.get(other.id)?.eye.follow(camera, isFitted)
+    const narrowest = narrowestOf(linked())
+    // what fits into this pane may be cut off in a narrower one
+    if (isFitted && narrowest && breadth(narrowest) < breadth(own)) narrowest.eye.fit()
+  }
+
+  const linked = (): PaneNow[] => seen.value.filter(({ pane }) => !pane?.hasOwnView)
+  const breadth = ({ eye }: Stage): number => eye.size[0] / eye.size[1]
+
+  /** What fits into the narrowest for its height fits into all. */
+  function narrowestOf(own: readonly PaneNow[]): Stage | undefined {
+    const drawn = own.flatMap(({ id }) => stages.get(id) ?? []).filter((stage) => stage.box())
+    return drawn.sort((a, b) => breadth(a) - breadth(b))[0]
   }
 
   /** The panes were divided otherwise: until all is drawn again, what fitted into them is to fit again. */
@@ -274,19 +287,8 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
 
   /** Brings everything into view in all panes with linked views. @returns whether all of them have something to show */
   function fitLinked(): boolean {
-    const linked = seen.value.filter(({ pane }) => !pane?.hasOwnView)
-    const drawn = linked.flatMap(({ id }) => stages.get(id) ?? []).filter((own) => own.box())
-    const breadth = ({ eye }: Stage): number => eye.size[0] / eye.size[1]
-    // what fits into the narrowest for its height fits into all
-    drawn.sort((a, b) => breadth(a) - breadth(b))[0]?.eye.fit()
-    return drawn.length === linked.length
-  }
-
-  /** Everything in one pane, and in those that are linked with it. */
-  function fit(id: string): void {
-    const one = seen.value.find((own) => own.id === id)
-    if (one && !one.pane?.hasOwnView && seen.value.length > 1) fitLinked()
-    else stages.get(id)?.eye.fit()
+    narrowestOf(linked())?.eye.fit()
+    return linked().every(({ id }) => stages.get(id)?.box())
   }
 
   /** A pane has another size, for which it was fitted anew: linked ones are fitted together. */
@@ -363,7 +365,7 @@ export function usePanes({ catalogues, match, momentFor }: Pick<StudyCases, 'cat
     only: (id: string) => refit(() => only(id)),
     perCase: () => refit(perCase),
     toggleFull: (id: string) => refit(() => toggleFull(id)),
-    ...{ fitAgain, fit, resized, cameraOf, swap, move, next, show, matchBy, swipe, resume, looked, keepCamera, linkView, linkMoment },
+    ...{ fitAgain, resized, cameraOf, swap, move, next, show, matchBy, swipe, resume, looked, keepCamera, linkView, linkMoment },
   }
 }
 

@@ -1,6 +1,7 @@
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch, openPage } from '../support/browser'
+import { paleTexts } from '../support/contrast'
 import { settled, takeBackFirstLook } from '../support/workbench'
 
 /** The journey of a first slice, number and curve without a mouse. */
@@ -262,6 +263,28 @@ describe('with the keyboard alone', () => {
     await tabTo(/^Save PNG$/)
     await page.keyboard.press('Escape')
     await page.getByRole('button', { name: 'Save PNG' }).waitFor({ state: 'detached' })
+  })
+
+  it('whatever is written can be read, hidden steps as well, in light and dark', async () => {
+    await page
+      .locator('[data-step]')
+      .first()
+      .click({ position: { x: 20, y: 14 } })
+    await act('hide')
+    await settled(page)
+    for (const colorScheme of ['dark', 'light'] as const) {
+      await page.emulateMedia({ colorScheme })
+      expect(await paleTexts(page)).toEqual([])
+      await page.keyboard.press('Control+k')
+      await page.keyboard.type('slice')
+      expect(await paleTexts(page)).toEqual([])
+      await page.keyboard.press('Escape')
+      await page.getByRole('combobox', { name: 'Do or find anything' }).waitFor({ state: 'detached' })
+    }
+    // a text that cannot be read is found
+    await page.evaluate(() => document.querySelector<HTMLElement>('[data-step]')!.style.setProperty('opacity', '0.3'))
+    expect(await paleTexts(page)).not.toEqual([])
+    await page.evaluate(() => document.querySelector<HTMLElement>('[data-step]')!.style.removeProperty('opacity'))
   })
 
   it('all of it is undone, step by step, and comes back', async () => {

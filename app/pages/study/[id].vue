@@ -202,7 +202,7 @@ const acts = computed(() => [
   { title: 'Show all steps', words: 'hidden everything visible', hint: 'trail', run: () => bench.acts.showAll() },
   { title: 'Undo', words: 'back', hint: 'Ctrl Z', run: () => void store.undo() },
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
-  { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => bench.panes.fit(bench.panes.active.value) },
+  { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.eye.fit() },
   ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.eye.view(name) })),
   ...derived.value,
   ...paneActs.value,

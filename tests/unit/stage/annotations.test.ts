@@ -1,9 +1,9 @@
 /** What is written over the scene, as it is put down on a canvas: ticks at their places, leaders, captions. */
 import { describe, expect, it } from 'vitest'
-import { drawAnnotations, drawRulers, drawScaleBar, noteRect } from '../../../stage/annotations'
+import { drawAnnotations, drawRulers, drawScaleBar, noteRects } from '../../../stage/annotations'
 import type { Annotations, Project } from '../../../stage/annotations'
 import { supportPoints } from '../../../stage/supportPoints'
-import { convexHull, covered } from '../../../stage/legendPlaces'
+import { convexHull, covered, overlap } from '../../../stage/legendPlaces'
 
 function recorder() {
   const texts: { text: string; x: number; y: number }[] = []
@@ -85,16 +85,29 @@ describe('notes and captions', () => {
     for (const scale of [1, 2]) {
       const { context, lines } = recorder()
       drawAnnotations(context, { ...nothing, notes: [note] }, project, scale)
-      const rect = noteRect(context, note, project, scale)
+      const rect = noteRects(context, [note], project, scale, [])[0]!
       const [x, y] = project(note.at)
       expect(rect.x - x).toBeCloseTo(30 * scale, 9)
       expect(rect.y + rect.height / 2 - y).toBeCloseTo(-20 * scale, 9)
       expect(lines).toContainEqual([x, y, rect.x, rect.y + rect.height / 2])
       const left = { ...note, offset: [-120, 0] as const }
-      const before = noteRect(context, left, project, scale)
+      const before = noteRects(context, [left], project, scale, [])[0]!
       drawAnnotations(context, { ...nothing, notes: [left] }, project, scale)
       expect(lines).toContainEqual([x, y, before.x + before.width, before.y + before.height / 2])
     }
+  })
+
+  it('stand at another side of their places where a legend or another note is in the way', () => {
+    const { context } = recorder()
+    const [own] = noteRects(context, [note], project, 1, [])
+    const [x] = project(note.at)
+    const [moved] = noteRects(context, [note], project, 1, [{ ...own!, width: 5 }])
+    expect(moved).toEqual({ ...own, x: 2 * x - own!.x - own!.width })
+    const both = noteRects(context, [note, { ...note, id: 'b' }], project, 1, [{ ...own!, width: 5 }])
+    expect(both[0]).toEqual(moved)
+    expect(overlap(both[0]!, both[1]!)).toBe(0)
+    // no side is free: where it was put
+    expect(noteRects(context, [note], project, 1, [{ x: -1e4, y: -1e4, width: 2e4, height: 2e4 }])).toEqual([own])
   })
 
   it('go from the top down', () => {
