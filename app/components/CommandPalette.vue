@@ -11,6 +11,7 @@ import type { ParsedSentence } from '~~/core/study/parseSentence'
 import { FormulaError } from '~~/core/errors'
 import { variableName } from '~~/core/study/studyModel'
 import { expressionsIn, withMentioned, writtenFormula } from '~~/core/study/writtenVariables'
+import type { Written } from '~~/core/study/writtenVariables'
 import { parseUnit, sameDimensions } from '~~/core/units/units'
 
 export interface Act {
@@ -31,30 +32,54 @@ const looks = useLookActs(bench)
 /** A name, an equals sign and something behind it. */
 const FORMULA = /^[\p{L}_][\p{L}\p{N}_ ]*=\s*\S/u
 
+/** The sentence as the study understands it, or with the ready formulas that it lacks where that leaves less unknown. */
+const sentence = computed(() => {
+  const known = parsed(expressions.value)
+  if (!known?.unknown.length) return known
+  const more = parsed(mentioned.value)
+  return more && more.unknown.length < known.unknown.length ? more : known
+})
 const study = computed(() => bench.document.value && withMentioned(bench.document.value, mentioned.value))
-const sentence = computed(() =>
-  study.value
-    ? parseSentence(text.value, study.value, {
-        length: bench.cases.lengthUnit.value,
-        of: bench.variables.unitOf,
-        components: componentsOf,
-        shown: (unit) => bench.units.display(unit)?.unit ?? unit,
-      })
-    : null,
-)
+
+function parsed(formulas: readonly Written[]): ParsedSentence | null {
+  const own = bench.document.value
+  if (!own) return null
+  return parseSentence(text.value, withMentioned(own, formulas), {
+    length: bench.cases.lengthUnit.value,
+    of: (variable) => typedOf(variable)?.hint ?? bench.variables.unitOf(variable),
+    components: componentsOf,
+    shown: (unit) => bench.units.display(unit)?.unit ?? unit,
+  })
+}
+
+/** What a formula of the sentence is that the study has not got yet. */
+function typedOf(variable: string): { hint: string; components: number } | null {
+  if (!mentioned.value.some((own) => own.text === variable)) return null
+  const typed = bench.variables.written(variable, 'any')
+  return typed instanceof FormulaError ? null : typed
+}
 
 function componentsOf(variable: string): number | undefined {
-  const type = bench.variables.typeOf(variable)
+  const type = typedOf(variable) ?? bench.variables.typeOf(variable)
   return type && 'components' in type ? type.components : undefined
 }
 
 /** Expressions in it, such as U.x or distance("Wall"): formulas that the study need not have yet. */
-const mentioned = computed(() => expressionsIn(text.value).filter((own) => !(bench.variables.written(own, 'any') instanceof FormulaError)))
+const expressions = computed(() =>
+  expressionsIn(text.value)
+    .filter((own) => !(bench.variables.written(own, 'any') instanceof FormulaError))
+    .map((own) => ({ name: own, text: own })),
+)
+const mentioned = computed<Written[]>(() => [...expressions.value, ...bench.variables.shelf.value])
 
-/** A sentence as a step, with the expressions that it uses as formulas. */
+/** A sentence as a step, with the formulas that it uses and the study has not got yet. */
 async function make(whole: ParsedSentence): Promise<unknown> {
   const ids = new Map<string, string>()
-  for (const own of mentioned.value) if (isUsed(whole, own)) ids.set(own, await bench.edits.variableOf(writtenFormula(own)))
+  for (const own of mentioned.value) {
+    if (!isUsed(whole, own.text)) continue
+    const written = own.name === own.text ? writtenFormula(own.text) : { name: own.name, text: own.text }
+    ids.set(own.text, await bench.edits.variableOf(written))
+  }
   const settings = Object.fromEntries(Object.entries(whole.settings).map(([key, value]) => [key, ids.get(String(value)) ?? value]))
   return bench.addStep(whole.kind, { ...whole, settings, colour: ids.get(whole.colour ?? '') ?? whole.colour, before: props.before })
 }
@@ -77,7 +102,8 @@ const SHOWN_IN = /^(?:show\s+)?(.+?)\s+in\s+(\S+)$/i
 
 function describe({ kind, settings, inputs, colour, places, over = [] }: ParsedSentence): string {
   const ends = over.flatMap(({ is }) => (is === 'values' ? [] : overWords[is]))
-  const words = bench.wordsOf(null, inputs)
+  const around = bench.wordsOf(null, inputs)
+  const words = { ...around, variable: (id: string) => mentioned.value.find((own) => own.text === id)?.name ?? around.variable(id) }
   const at = places ? ` at ${placesText(places.places, words)}` : ''
   const said = givenText(kind, study.value!, settings, inputs, words) + at
   const text = ends.length ? `${said} over ${ends.join(' and ')}` : said

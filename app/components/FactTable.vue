@@ -11,17 +11,17 @@ const rows = computed(() => (isOpen.value ? props.table.rows : props.table.rows.
 
 <template>
   <div class="mt-1.5 max-h-56 overflow-auto" @click.stop>
-    <table class="num w-full text-right text-[12px]">
+    <table class="num w-full text-right text-[11px]">
       <thead>
         <tr class="text-mute">
-          <th v-for="{ name, unit } in table.columns" :key="name" class="pr-2 font-normal">
+          <th v-for="{ name, unit } in table.columns" :key="name" class="pr-1 font-normal">
             {{ name }}<template v-if="unit && unit !== '1'"> [{{ unit }}]</template>
           </th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="(row, i) in rows" :key="i">
-          <td v-for="(cell, c) in row" :key="c" class="pr-1.5" :class="{ 'text-left': typeof cell === 'string' }">
+          <td v-for="(cell, c) in row" :key="c" class="pr-1" :class="{ 'min-w-20 text-left font-sans leading-tight': typeof cell === 'string' }">
             {{ typeof cell === 'number' ? formatNumber(cell, 4) : cell }}
           </td>
         </tr>

@@ -163,14 +163,14 @@ export function useVariables(
   }
 
   /** What is written where a variable is chosen: the formula that it would be, or what is wrong with it. */
-  function written(text: string, kind: VariableKind): (Written & { hint: string }) | FormulaError {
+  function written(text: string, kind: VariableKind): (Written & { hint: string; components: number }) | FormulaError {
     const own = writtenFormula(text)
     const type = checked(own.text, formulaScope(current.value!, caseId.value, catalogue.value, null))
     if (type instanceof FormulaError) return type
     const wanted = componentsOf[kind]
     if (wanted && type.components !== wanted)
       return new FormulaError('kind', `${kindName(wanted)} must stand here, and this is ${kindName(type.components)}.`, type.range)
-    return { ...own, hint: type.dimensions ? unitName(type.dimensions) : 'unit unknown' }
+    return { ...own, hint: type.dimensions ? unitName(type.dimensions) : 'unit unknown', components: type.components }
   }
 
   /** Ready formulas for the fields of the case that is shown, without those that the study has. */

@@ -21,15 +21,18 @@ import { lengthFactor } from '../units/units'
 import { periodicSides, sizeOfRegions, surfaceNames } from './boundarySides'
 import { flowsOf } from './flowThroughTime'
 import { followWords } from './followWords'
-import { placesToStart, Seeding, seedsOf } from './seeding'
+import { placesToStart, Seeding, seedingDefaults, seedsOf } from './seeding'
 import { oneOf } from './oneOf'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
+/** Places at which something is let go. */
+const MOST_PLACES = 20_000
+
 const Settings = Type.Object({
   variable: Type.String(),
   /** Places at which something is let go. */
-  count: Type.Integer({ minimum: 1, maximum: 20_000 }),
+  count: Type.Integer({ minimum: 1, maximum: MOST_PLACES }),
   ...Seeding,
   what: oneOf('drifting', 'spheres'),
   release: oneOf('once', 'moments', 'every'),
@@ -93,7 +96,7 @@ export const follow = defineStep({
     return {
       variable,
       count: wishes.what === 'spheres' ? 25 : 40,
-      placing: 'even' as const,
+      ...seedingDefaults(box),
       what: 'drifting' as const,
       release: 'once' as const,
       every: Number((duration / 60).toPrecision(1)),
@@ -137,7 +140,7 @@ function followAll(context: StepContext): Shape {
   if (!parts.length) throw new DataError('no-region', 'Paths need a region of volume cells; choose one under “in”.')
   const flow = flowsOf(context, settings)
   const size = sizeOfRegions(context)
-  const lets = letGoAt(placesToStart(context, settings.count), flow.moments, {
+  const lets = letGoAt(placesToStart(context, settings, MOST_PLACES), flow.moments, {
     ...settings,
     diameters: diametersOf(settings) ?? [0],
   })

@@ -1,7 +1,7 @@
 /** The sentence of a step that follows paths. */
 import type { FollowSettings } from './follow'
 import type { SentencePiece } from './offers'
-import { seedingWords } from './seeding'
+import { countWords, seedingWords } from './seeding'
 
 const whats = [
   { value: 'drifting', label: 'places that drift', words: ['drifting', 'massless'] },
@@ -43,8 +43,7 @@ export function followWords(settings: FollowSettings): SentencePiece[] {
   const inUnit = (setting: string, unit: string): SentencePiece => ({ token: 'number', setting, quantity: 'unit', unit })
   return [
     'Follow ',
-    { token: 'number', setting: 'count', quantity: 'count' },
-    ' ',
+    ...countWords(settings),
     { token: 'choice', setting: 'what', options: whats },
     ' by ',
     { token: 'variable', setting: 'variable', kind: 'vector' },
@@ -52,7 +51,7 @@ export function followWords(settings: FollowSettings): SentencePiece[] {
     { token: 'input', input: 'of' },
     ' from ',
     { token: 'input', input: 'seeds' },
-    ...seedingWords,
+    ...seedingWords(settings),
     ', let go ',
     { token: 'choice', setting: 'release', options: releases },
     ...(release === 'every' ? [' ', inUnit('every', 's')] : []),

@@ -2,13 +2,15 @@
 import { Type } from '@sinclair/typebox'
 import { DataError } from '../errors'
 import { callOf, nameOf } from '../fields/formula/expressions'
+import { diagonal } from '../mesh/boxes'
+import type { Box } from '../mesh/MeshBlock'
 import type { Vector } from '../mesh/vectors'
 import { cornerValues } from '../shapes/Shape'
-import { elementMeasures, placesByWeight, placesInCells, seedPoints } from '../trace/seeds'
+import { elementMeasures, latticeIn, placesByWeight, placesInCells, seedPoints, spacedPoints } from '../trace/seeds'
 import type { SentencePiece } from './offers'
 import type { InputSpec, StepContext } from './StepKind'
 
-const placings = ['even', 'chance', 'flow'] as const
+const placings = ['even', 'spacing', 'chance', 'flow'] as const
 
 /** Setting of steps that place so. */
 export const Seeding = {
@@ -16,6 +18,16 @@ export const Seeding = {
     placings.map((placing) => Type.Literal(placing)),
     { default: 'even' },
   ),
+  spacing: Type.Number({ exclusiveMinimum: 0, default: 0.1 }),
+}
+interface SeedingSettings {
+  placing: string
+  spacing: number
+}
+
+/** @param box  of what it starts in */
+export function seedingDefaults(box: Box): { placing: 'even'; spacing: number } {
+  return { placing: 'even', spacing: Number((diagonal(box) / 40).toPrecision(1)) || 0.1 }
 }
 
 /** Input that it starts from. @param what  starts there */
@@ -29,21 +41,43 @@ export function seedsOf(what: string): InputSpec {
   }
 }
 
-export const seedingWords: SentencePiece[] = [
-  ' placed ',
-  {
-    token: 'choice',
-    setting: 'placing',
-    options: [
-      { value: 'even', label: 'evenly' },
-      { value: 'chance', label: 'by chance', words: ['by chance', 'random', 'at random'] },
-      { value: 'flow', label: 'by flow (each for an equal share of what goes through)', words: ['by flow', 'by flux'] },
-    ],
-  },
-]
+/** How many, where that is not told by how far they are apart. */
+export function countWords({ placing }: SeedingSettings): SentencePiece[] {
+  return placing === 'spacing' ? [] : [{ token: 'number', setting: 'count', quantity: 'count' }, ' ']
+}
 
-export function placesToStart(context: StepContext, count: number): Vector[] {
-  const { placing = 'even' } = context.settings as { placing?: string }
+export function seedingWords({ placing }: SeedingSettings): SentencePiece[] {
+  return [
+    ' placed ',
+    {
+      token: 'choice',
+      setting: 'placing',
+      options: [
+        { value: 'even', label: 'evenly' },
+        { value: 'spacing', label: 'at a spacing of', words: ['at a spacing of', 'at a spacing', 'spacing', 'spaced'] },
+        { value: 'chance', label: 'by chance', words: ['by chance', 'random', 'at random'] },
+        { value: 'flow', label: 'by flow (each for an equal share of what goes through)', words: ['by flow', 'by flux'] },
+      ],
+    },
+    ...(placing === 'spacing' ? ([' ', { token: 'number', setting: 'spacing', quantity: 'length' }] as const) : []),
+  ]
+}
+
+/** @param most  places that may be; where there would be more, a DataError */
+export function placesToStart(context: StepContext, settings: SeedingSettings & { count: number }, most: number): Vector[] {
+  const { placing, spacing, count } = settings
+  const places = placing === 'spacing' ? placesApart(context, spacing) : placesOfCount(context, count, placing)
+  if (places.length <= most) return places
+  const [many, few] = [places.length, most].map((n) => n.toLocaleString('en'))
+  throw new DataError('too-many', `These are ${many} places to start from, more than ${few}; take fewer or a wider spacing.`)
+}
+
+function placesApart(context: StepContext, spacing: number): Vector[] {
+  const isInCells = context.inputs('seeds').length && !context.hasShapes('seeds')
+  return isInCells ? latticeIn(context.domain('seeds'), spacing, context.check) : spacedPoints(context.shape('seeds'), spacing)
+}
+
+function placesOfCount(context: StepContext, count: number, placing: string): Vector[] {
   if (context.inputs('seeds').length && !context.hasShapes('seeds')) {
     if (placing === 'flow') throw new DataError('no-flow', 'Flow goes through surfaces, not into cells; place evenly or by chance.')
     return placesInCells(context.domain('seeds'), count, placing === 'chance', context.check)

@@ -11,7 +11,7 @@ import { crossingsNote } from '../trace/PeriodicSides'
 import { StreamlineTracer } from '../trace/streamlines'
 import type { TracedLine } from '../trace/streamlines'
 import { periodicSides, sizeOfRegions, surfaceNames } from './boundarySides'
-import { placesToStart, Seeding, seedingWords, seedsOf } from './seeding'
+import { countWords, placesToStart, Seeding, seedingDefaults, seedingWords, seedsOf } from './seeding'
 import { smoothed, smoothedNote } from './smoothed'
 import { directionChoice, Directions, travelColumns } from './streamWords'
 import { parseUnit } from '../units/units'
@@ -19,9 +19,11 @@ import { timeAlong } from './timeAlong'
 import { defineStep, settingsOf, workOf } from './StepKind'
 import type { StepContext } from './StepKind'
 
+const MOST_LINES = 5000
+
 const Settings = Type.Object({
   variable: Type.String(),
-  count: Type.Integer({ minimum: 1, maximum: 5000 }),
+  count: Type.Integer({ minimum: 1, maximum: MOST_LINES }),
   ...Seeding,
   direction: Directions,
   /** What ends a line that goes on and on. */
@@ -49,11 +51,11 @@ export const trace = defineStep({
   icon: 'M3 8 C7 3 10 13 14 8 S19 6 21 8 M3 16 C7 11 10 21 14 16 S19 14 21 16',
   settings: Settings,
   inputs: [{ name: 'of', accepts: ['region'], isList: true }, seedsOf('streamlines')],
-  defaults: ({ pick }, wishes) => ({
+  defaults: ({ pick, box }, wishes) => ({
     ...{
       variable: wishes.variable ?? pick(3),
       count: 60,
-      placing: 'even' as const,
+      ...seedingDefaults(box),
       direction: 'downstream' as const,
       upTo: 'length' as const,
       time: 60,
@@ -67,16 +69,16 @@ export const trace = defineStep({
   look: { width: 1.6, hasHalo: true },
   yields: () => 'lines',
   isTraced: true,
-  sentence: ({ upTo }) => [
+  sentence: ({ upTo, ...seeding }) => [
     'Trace ',
-    { token: 'number', setting: 'count', quantity: 'count' },
-    ' streamlines of ',
+    ...countWords(seeding),
+    'streamlines of ',
     { token: 'variable', setting: 'variable', kind: 'vector' },
     ' in ',
     { token: 'input', input: 'of' },
     ' from ',
     { token: 'input', input: 'seeds' },
-    ...seedingWords,
+    ...seedingWords(seeding),
     ', ',
     directionChoice,
     ' for up to ',
@@ -102,7 +104,7 @@ export const trace = defineStep({
         parts.map(({ name }) => name),
       )
       if (components !== 3) throw new DataError('not-vector', `“${variable}” is no vector; streamlines follow a vector such as a velocity.`)
-      const seeds = placesToStart(context, settingsOf(Settings, context).count)
+      const seeds = placesToStart(context, settingsOf(Settings, context), MOST_LINES)
       return Array.from({ length: Math.ceil(seeds.length / SEEDS_A_UNIT) }, (_, u) => seeds.slice(u * SEEDS_A_UNIT, (u + 1) * SEEDS_A_UNIT))
     },
     unit: traceLines,

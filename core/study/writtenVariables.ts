@@ -62,8 +62,8 @@ export function expressionsIn(sentence: string): string[] {
   return pieces.filter((own) => /^[\p{L}_(`]/u.test(own) && /[\p{L}\p{N}_")`][.*/^+(-]/u.test(own) && !parseUnit(own))
 }
 
-/** The study with formulas that a sentence names by their text, each by it. */
-export function withMentioned(study: Study, texts: readonly string[]): Study {
-  const own = texts.map((text) => [text, { name: text, rank: 0, text }] as const)
+/** The study with formulas that a sentence names, each by its text. */
+export function withMentioned(study: Study, mentioned: readonly Written[]): Study {
+  const own = mentioned.map(({ name, text }) => [text, { name, rank: 0, text }] as const)
   return { ...study, formulas: { ...study.formulas, ...Object.fromEntries(own) } }
 }

@@ -13,16 +13,24 @@ import { evenPlaces, spacingFor } from '../shapes/placing'
 import { elementCount, elementSize, joinPieces } from '../shapes/Shape'
 import type { Shape } from '../shapes/Shape'
 
+/** Places at a distance: along lines one after the other, half of it in from their start; on a surface no two are nearer. */
+export function spacedPoints(shape: Shape, spacing: number): Vector[] {
+  needElements(shape)
+  return evenPlaces(shape, spacing).flatMap(({ piece }) => vectorsOf(piece.points))
+}
+
+function needElements(shape: Shape): void {
+  if (!elementCount(shape)) throw new DataError('no-seeds', 'Choose what to start from: a line, a surface or points, under “from”.')
+}
+
 /**
  * Evenly by arc length over all segments of lines, half a spacing in from both ends; evenly on a surface, about
  * so many; at points as they are.
  */
 export function seedPoints(shape: Shape, count: number): Vector[] {
-  if (!elementCount(shape)) throw new DataError('no-seeds', 'Choose what to start from: a line, a surface or points, under “from”.')
-  if (shape.kind !== 'lines') {
-    const placed = shape.kind === 'points' ? shape.pieces : evenPlaces(shape, spacingFor(shape, count)).map(({ piece }) => piece)
-    return placed.flatMap(({ points }) => vectorsOf(points))
-  }
+  needElements(shape)
+  if (shape.kind === 'points') return shape.pieces.flatMap(({ points }) => vectorsOf(points))
+  if (shape.kind === 'surface') return spacedPoints(shape, spacingFor(shape, count))
   const { points, elements } = joinPieces(shape.pieces)
   const ends = [0]
   for (let e = 0; e < elements.length; e += 2) {
@@ -96,11 +104,20 @@ export function placesInCells(domain: Domain, count: number, isByChance: boolean
   return isByChance ? chancesInCells(domain, { count, total }, check) : latticeIn(domain, (total / count) ** (1 / 3), check)
 }
 
-function latticeIn(domain: Domain, spacing: number, check: () => void): Vector[] {
+/** Places of a lattice that are looked for in cells, at most. */
+const MOST_LOOKED_FOR = 2e6
+
+/**
+ * Places in the cells of a volume on a lattice of about a spacing, which fits into its box.
+ *
+ * @throws DataError where so narrow a lattice would have too many
+ */
+export function latticeIn(domain: Domain, spacing: number, check: () => void): Vector[] {
   const box = unionBox(domain.blocks.map((block) => block.box))
   const counts = [0, 1, 2].map((d) => Math.max(1, Math.round((box[d + 3]! - box[d]!) / spacing)))
   const [nx, ny, nz] = counts as [number, number, number]
   const at = (d: number, i: number): number => box[d]! + ((i + 0.5) / counts[d]!) * (box[d + 3]! - box[d]!)
+  if (nx * ny * nz > MOST_LOOKED_FOR) throw new DataError('too-many', 'The spacing is too narrow for what it is to fill; take a wider one.')
   const places: Vector[] = []
   const locator = new PartLocator(domain)
   try {

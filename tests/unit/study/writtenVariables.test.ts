@@ -34,7 +34,7 @@ describe('variables that are written where one is chosen', () => {
     expect(knownFormula(study, 'U.x')).toBe(id)
     const other = addWritten(study, { name: 'U_x', text: 'abs(U.x)' })
     expect(study.formulas[other]).toEqual({ name: 'U_x 2', rank: 2, text: 'abs(U.x)' })
-    expect(Object.keys(withMentioned(study, ['U.y']).formulas)).toEqual([id, other, 'U.y'])
+    expect(Object.keys(withMentioned(study, [{ name: 'U.y', text: 'U.y' }]).formulas)).toEqual([id, other, 'U.y'])
     expect(Object.keys(study.formulas)).toEqual([id, other])
   })
 

@@ -104,6 +104,34 @@ it('lines start from several seed lines together, from each as many as it is lon
   expect(starts).toEqual([0.2, 0.2, 0.7, 0.7, 0.7, 0.7, 0.7, 0.7])
 })
 
+it.each([
+  ['a line', { kind: 'line', inputs: {}, settings: { start: [0, 0.5, 0.5], end: [1, 0.5, 0.5] } }, 10],
+  ['a slice', { kind: 'slice', inputs: { of: [{ part: 'Water' }] }, settings: { ...sliceAt, normal: [0, 0, 1], origin: [0, 0, 0.5] } }, 61],
+  ['cells', undefined, 1000],
+] as const)('seeds on %s are as far apart as is said', (_, step, about) => {
+  const mesh = boxMesh({ n: 4 })
+  const data = testCase(mesh, { U: { values: atPoints(mesh, () => [0, 0, 1]), components: 3 } })
+  const traced = (spacing: number) => {
+    const lines = {
+      kind: 'trace',
+      inputs: { of: [{ part: 'Water' }], seeds: [step ? { step: 'from' } : { part: 'Water' }] },
+      settings: { variable: 'U', count: 1, placing: 'spacing', spacing, direction: 'downstream', length: 0.01, tolerance: 1e-6 },
+    }
+    return evaluatorFor(data, (step ? { from: step, lines } : { lines }) as never).shape('lines')
+  }
+  const { points, paths } = traced(0.1)
+  const starts = [...paths!].slice(0, -1).map((p) => [...points.slice(3 * p, 3 * p + 3)])
+  const distance = (a: number[], b: number[]): number => Math.hypot(...a.map((c, d) => c - b[d]!))
+  const nearest = Math.min(...starts.map((a, i) => starts.slice(i + 1).reduce((least, b) => Math.min(least, distance(a, b)), Infinity)))
+  expect(nearest).toBeGreaterThan(0.1 - 1e-9)
+  if (step?.kind === 'slice') expect(Math.abs(starts.length - about)).toBeLessThan(0.15 * about)
+  else {
+    expect(nearest).toBeCloseTo(0.1, 9)
+    expect(starts).toHaveLength(about)
+  }
+  expect(() => traced(1e-4)).toThrow(/take (fewer or )?a wider/)
+})
+
 it('lines know at their seeds where they end, of a time of travel too', () => {
   const mesh = boxMesh({ n: 4 })
   const data = testCase(mesh, { U: { values: atPoints(mesh, (x) => [0, 0, 1 + 4 * x]), components: 3, unit: 'm/s' } })
