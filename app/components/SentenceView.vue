@@ -5,6 +5,7 @@ import { letterOf, unitOfNumbers } from '~~/core/steps/offers'
 import type { SentencePiece } from '~~/core/steps/offers'
 import { ranked } from '~~/core/study/studyModel'
 import type { InputRef, Step } from '~~/core/study/studyModel'
+import { shownUnit, withUnits } from '~~/core/study/typedWords'
 import type { Vector } from '~~/core/mesh/vectors'
 import OverTokens from './OverTokens.vue'
 import TokenCondition from './tokens/TokenCondition.vue'
@@ -72,6 +73,12 @@ function unitOf(token: Token & { token: 'number' | 'numbers' }): string {
   return unitOfNumbers(token, bench.cases.lengthUnit.value, (variable) => bench.variables.unitOf(variable)) ?? ''
 }
 
+/** With the units that values are shown in, where a number has none. */
+function withShownUnits(condition: string): string {
+  const units = { of: bench.variables.unitOf, shown: (unit: string) => bench.units.display(unit)?.unit ?? unit }
+  return withUnits(condition, (name) => shownUnit(bench.document.value!, name, units))
+}
+
 /** The step that it is made of, whose columns can be chosen. */
 const inputStep = computed(() => (first.value && 'step' in first.value && !kind.value.sourceVariables ? first.value.step : undefined))
 const caseChoices = computed(() => [
@@ -103,7 +110,7 @@ function draft(change: Record<string, unknown>): void {
         :is-missing="isMissing(piece.input)"
         @choose="
           (values) =>
-            bench.edits.setInputs(
+            bench.chooseInput(
               id,
               piece.input,
               values.map((v) => JSON.parse(v) as InputRef),
@@ -142,6 +149,7 @@ function draft(change: Record<string, unknown>): void {
         v-else-if="piece.token === 'condition'"
         :value="settings[piece.setting]!"
         :check="bench.variables.conditionProblem"
+        :complete="withShownUnits"
         @commit="(v) => bench.edits.changeSettings(id, { [piece.setting]: v })"
       />
       <TokenCondition

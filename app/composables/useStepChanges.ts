@@ -2,6 +2,7 @@
 import { stepKind } from '~~/core/steps'
 import { settingsIn } from '~~/core/study/perCase'
 import type { InputRef, Step } from '~~/core/study/studyModel'
+import { atOutlets } from './madeSteps'
 import type { Inputs } from './useInputs'
 import type { NewSteps } from './useNewSteps'
 import type { StepEdits } from './useStepEdits'
@@ -11,7 +12,7 @@ interface Around {
   inputs: Pick<Inputs, 'choices' | 'classOf'>
   variables: Pick<Variables, 'choices'>
   edits: Pick<StepEdits, 'changeStep'>
-  newSteps: Pick<NewSteps, 'around' | 'partsOf' | 'withReady'>
+  newSteps: Pick<NewSteps, 'around' | 'partsOf' | 'boundParts' | 'withReady'>
 }
 
 export function useStepChanges({ inputs, variables, edits, newSteps }: Around) {
@@ -68,5 +69,16 @@ export function useStepChanges({ inputs, variables, edits, newSteps }: Around) {
     return found
   }
 
-  return { choose }
+  /** What begins where the flow leaves is begun as a new step there, unless it was set otherwise. */
+  function chooseInput(id: string, input: string, refs: InputRef[]): void {
+    const step = current.value!.steps[id]!
+    const kind = stepKind(step.kind)
+    const own = { ...step.inputs, [input]: refs }
+    const begun = kind.begunAtOutlets?.input === input ? atOutlets(kind, own, {}, newSteps.boundParts) : {}
+    const [before, plain] = [settingsIn(step, caseId.value), kind.defaults(newSteps.around(refs.flatMap(newSteps.partsOf)), {})]
+    const isAsBegun = Object.keys(begun).every((name) => before[name] === plain[name])
+    edits.changeStep(id, isAsBegun ? begun : {}, own)
+  }
+
+  return { choose, chooseInput }
 }

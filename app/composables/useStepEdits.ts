@@ -155,10 +155,6 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
     })
   }
 
-  function setInputs(id: string, input: string, refs: InputRef[]): void {
-    void store.edit(`Input of ${name(id)}`, (study) => void (study.steps[id]!.inputs[input] = refs))
-  }
-
   /** Deletes steps; what is made of them goes on with what they were made of. */
   function remove(ids: readonly string[]): void {
     const at = steps.value.findIndex(([other]) => ids.includes(other))
@@ -234,7 +230,6 @@ export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
     moveLocked,
     showLegend,
     addMap,
-    setInputs,
     remove,
     putUnderAll,
     duplicate,

@@ -77,7 +77,7 @@ export function useWorkbench() {
     edits,
     acts,
     addStep: newSteps.addStep,
-    choose: changes.choose,
+    ...{ choose: changes.choose, chooseInput: changes.chooseInput },
     mendOf,
     readingMends,
     ownMaps,

@@ -119,7 +119,12 @@ function placesNow(context: StepContext): Shape {
     return { kind: 'lines', pieces: [{ ...looseLines(points, starts), columns: values.slice() }], columns, notes }
   }
   const places = placesAt(paths, at, ended === 'stays')
-  notes.push(`${places.of.length.toLocaleString('en')} of ${(paths.paths.length - 1).toLocaleString('en')} paths are under way`)
+  const [nMoving, nAll] = [places.of.length, paths.paths.length - 1].map((n) => n.toLocaleString('en'))
+  notes.push(
+    places.of.length
+      ? `${nMoving} of ${nAll} paths are under way`
+      : `none of ${nAll} paths is under way at this time: choose another moment, or show what has ended as well`,
+  )
   if (form === 'points') return pointsAt(context, places, columns, notes)
   const [release, place, diameter] = [pathColumns.release, pathColumns.place, pathColumns.diameter].map(({ name }) => columnOf(name))
   const [first, last] = columns[release!]!.range

@@ -54,12 +54,12 @@ export const trace = defineStep({
   defaults: ({ pick, box }, wishes) => ({
     ...{
       variable: wishes.variable ?? pick(3),
-      count: 60,
+      count: 24,
       ...seedingDefaults(box),
       direction: 'downstream' as const,
       upTo: 'length' as const,
       time: 60,
-      length: 5,
+      length: 2,
       tolerance: 1e-6,
     },
     ...wishes,

@@ -110,8 +110,8 @@ describe('from a result file to a picture, a number and a curve', () => {
     await page.mouse.up()
     await settled()
     await say('streamlines', /^Trace streamlines/)
-    expect(await selected().textContent()).toMatch(/60\s*streamlines of U in Water from Line 1 placed evenly, downstream/)
-    expect(await selected().textContent()).toMatch(/\d+ of 60 \([\d.]+ %\) (ended at|reached the length limit)/)
+    expect(await selected().textContent()).toMatch(/24\s*streamlines of U in Water from Line 1 placed evenly, downstream/)
+    expect(await selected().textContent()).toMatch(/\d+ of 24 \([\d.]+ %\) (ended at|reached the length limit)/)
   })
 
   it('chains: a surface of a value, cut to lines, on a chart', async () => {

@@ -2,15 +2,21 @@
 /** A condition or a calculation. A mistake is pointed at in the text, and the step keeps its last text that has none. */
 import type { FormulaError } from '~~/core/errors'
 
-const props = withDefaults(defineProps<{ value: string; title?: string; check: (text: string) => FormulaError | null }>(), {
-  title: 'Condition',
-})
+/** @param complete  what may be meant by a text that has a mistake, such as a number without its unit */
+const props = withDefaults(
+  defineProps<{ value: string; title?: string; check: (text: string) => FormulaError | null; complete?: (text: string) => string }>(),
+  { title: 'Condition', complete: (text: string) => text },
+)
 const emit = defineEmits<{ commit: [value: string] }>()
 
 const text = ref<string | null>(null)
 const box = ref<HTMLTextAreaElement>()
 const token = ref<HTMLElement>()
-const problem = computed(() => (text.value === null ? null : props.check(text.value.trim())))
+const written = computed(() => {
+  const own = text.value?.trim() ?? ''
+  return props.check(own) && !props.check(props.complete(own)) ? props.complete(own) : own
+})
+const problem = computed(() => (text.value === null ? null : props.check(written.value)))
 const marked = computed(() => {
   const range = problem.value?.range
   const whole = (text.value ?? '').trim()
@@ -28,9 +34,9 @@ async function begin(): Promise<void> {
 
 function commit(): void {
   if (text.value === null || problem.value) return
-  const written = text.value.trim()
+  const committed = written.value
   text.value = null
-  if (written !== props.value) emit('commit', written)
+  if (committed !== props.value) emit('commit', committed)
 }
 
 async function enter(): Promise<void> {
