@@ -37,5 +37,6 @@ export const overWords = { moments: 'every moment', cases: 'every case' } as con
 /** Values evenly from one end to the other. */
 export function valuesOf({ from, to, count }: Pick<ValuesAxis, 'from' | 'to' | 'count'>): number[] {
   if (count === 1) return [(from + to) / 2]
-  return Array.from({ length: count }, (_, i) => from + ((to - from) * i) / (count - 1))
+  // without the last digits, which are those of the machine: the ends are met and constants are written as one would
+  return Array.from({ length: count }, (_, i) => Number((from + ((to - from) * i) / (count - 1)).toPrecision(12)))
 }
