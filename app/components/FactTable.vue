@@ -21,7 +21,12 @@ const rows = computed(() => (isOpen.value ? props.table.rows : props.table.rows.
       </thead>
       <tbody>
         <tr v-for="(row, i) in rows" :key="i">
-          <td v-for="(cell, c) in row" :key="c" class="pr-1" :class="{ 'min-w-20 text-left font-sans leading-tight': typeof cell === 'string' }">
+          <td
+            v-for="(cell, c) in row"
+            :key="c"
+            class="pr-1"
+            :class="{ 'min-w-20 text-left font-sans leading-tight': typeof cell === 'string' }"
+          >
             {{ typeof cell === 'number' ? formatNumber(cell, 4) : cell }}
           </td>
         </tr>
