@@ -9,7 +9,7 @@ import { putUnder, takeOut } from '~~/core/study/rewire'
 import { formulaOf } from '~~/core/study/writtenVariables'
 import type { Written } from '~~/core/study/writtenVariables'
 import { coloursOf, freshId, isSeen, plainCopy, putOptional, ranked, rankBetween, spreadRanks } from '~~/core/study/studyModel'
-import type { InputRef, Look, Step } from '~~/core/study/studyModel'
+import type { Look, Step } from '~~/core/study/studyModel'
 import type { Variables } from './useVariables'
 
 export function useStepEdits({ typeOf }: Pick<Variables, 'typeOf'>) {
