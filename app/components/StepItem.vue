@@ -46,10 +46,16 @@ const readingText = computed(() => {
   const reading = result.value?.reading
   return reading ? bench.units.shown(reading.value, reading.unit, 5, reading.isDifference) : ''
 })
+/** Notes that come from what it is made of. */
+const handedDown = computed(() => {
+  const refs = Object.values(props.step.inputs).flat()
+  return new Set(refs.flatMap((ref) => ('step' in ref ? (bench.evaluated.results.value.get(ref.step)?.shape?.notes ?? []) : [])))
+})
 /** What is made of something and has nothing to show; why is said by some kinds themselves. */
 const emptiness = computed(() => {
   const { shape, isStale } = result.value ?? {}
-  if (!shape || isStale || shape.nElements || shape.notes.length || !kind.value.inputs.length) return ''
+  if (!shape || isStale || shape.nElements || !kind.value.inputs.length) return ''
+  if (shape.notes.some((note) => !handedDown.value.has(note))) return ''
   const of = props.step.inputs[kind.value.inputs[0]!.name]?.map(nameOf).join(', ')
   return of ? `Empty: there is nothing of ${of} at this place and with these values.` : ''
 })

@@ -126,6 +126,13 @@ describe('with the keyboard alone', () => {
           .textContent(),
       )
       .toBe('24')
+    // a group of radio buttons is gone through by the arrow keys
+    const bands = selected().getByRole('radiogroup', { name: 'Bands' })
+    const chosen = (): Promise<string | null> => bands.getByRole('radio', { checked: true }).textContent()
+    await bands.getByRole('radio', { checked: true }).press('ArrowLeft')
+    await expect.poll(async () => (await chosen())?.trim()).toBe('smooth')
+    await page.keyboard.press('ArrowRight')
+    await expect.poll(async () => (await chosen())?.trim()).toBe('equal')
     await act('range 0 to 400 mm/s')
     await expect
       .poll(() =>
