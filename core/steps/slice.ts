@@ -43,8 +43,8 @@ const Settings = Type.Object({
 const forms = [
   { value: 'plane', label: 'at (a plane)' },
   { value: 'through', label: 'through the points (a plane)', words: ['through three points', 'three points', '3 points'] },
-  { value: 'cylinder', label: 'by cylinder' },
-  { value: 'sphere', label: 'by sphere' },
+  { value: 'cylinder', label: 'by cylinder', words: ['by cylinder', 'cylinder', 'cylindrical'] },
+  { value: 'sphere', label: 'by sphere', words: ['by sphere', 'sphere', 'spherical'] },
   { value: 'across', label: 'across the curve (a plane that it meets at right angles)', words: ['perpendicular', 'across curve'] },
 ]
 

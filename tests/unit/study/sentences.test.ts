@@ -25,6 +25,9 @@ describe('sentences in the palette', () => {
       { settings: { count: 30, direction: 'upstream' }, colour: 'speed', unknown: [] },
     ],
     ['trace 30 streamlines of U 90 s of travel', { settings: { count: 30, upTo: 'time', time: 90 }, unknown: [] }],
+    ['streamlines T at a spacing of 25 cm', { settings: { placing: 'spacing', spacing: 0.25 }, colour: 't', unknown: [] }],
+    ['slice cylinder radius 2 speed', { settings: { form: 'cylinder', radius: 2 }, colour: 'speed', unknown: [] }],
+    ['sphere slice radius 50 cm about 0 0 1', { settings: { form: 'sphere', radius: 0.5, origin: [0, 0, 1] }, unknown: [] }],
     ['mean T', { kind: 'measure', settings: { variable: 't', quantity: 'mean' }, inputs: {}, unknown: [] }],
     ['show arm skin T', { kind: 'show', settings: {}, inputs: { of: [{ part: 'arm-skin' }] }, colour: 't' }],
     [
