@@ -21,7 +21,12 @@ export async function say(page: Page, sentence: string, offer: RegExp): Promise<
 
 /** A study opens with a first look; most tests begin with nothing but the boundaries. */
 export async function takeBackFirstLook(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Take it back' }).click()
+  // the notice goes by itself, on a slow machine before it can be clicked; undo takes the first look back as well
+  const undo = page.getByRole('button', { name: 'Undo', exact: true })
+  await page
+    .getByRole('button', { name: 'Take it back' })
+    .click({ timeout: 5000 })
+    .catch(() => undo.click())
   await page.locator('[data-step=middle]').waitFor({ state: 'detached' })
   await settled(page)
 }
