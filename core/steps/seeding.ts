@@ -63,22 +63,29 @@ export function seedingWords({ placing }: SeedingSettings): SentencePiece[] {
   ]
 }
 
-/** @param most  places that may be; where there would be more, a DataError */
+/**
+ * Places from which lines and paths start.
+ *
+ * @param most  places that a spacing may yield; where there would be more, a DataError. A count is met about, and points are all taken
+ */
 export function placesToStart(context: StepContext, settings: SeedingSettings & { count: number }, most: number): Vector[] {
   const { placing, spacing, count } = settings
-  const places = placing === 'spacing' ? placesApart(context, spacing) : placesOfCount(context, count, placing)
+  if (placing !== 'spacing') return placesOfCount(context, count, placing)
+  const places = isInCells(context)
+    ? latticeIn(context.domain('seeds'), spacing, context.check)
+    : spacedPoints(context.shape('seeds'), spacing)
   if (places.length <= most) return places
   const [many, few] = [places.length, most].map((n) => n.toLocaleString('en'))
-  throw new DataError('too-many', `These are ${many} places to start from, more than ${few}; take fewer or a wider spacing.`)
+  throw new DataError('too-many', `These are ${many} places to start from, more than ${few}; take a wider spacing.`)
 }
 
-function placesApart(context: StepContext, spacing: number): Vector[] {
-  const isInCells = context.inputs('seeds').length && !context.hasShapes('seeds')
-  return isInCells ? latticeIn(context.domain('seeds'), spacing, context.check) : spacedPoints(context.shape('seeds'), spacing)
+/** Whether lines start in the cells of regions, not on shapes. */
+function isInCells(context: StepContext): boolean {
+  return context.inputs('seeds').length > 0 && !context.hasShapes('seeds')
 }
 
 function placesOfCount(context: StepContext, count: number, placing: string): Vector[] {
-  if (context.inputs('seeds').length && !context.hasShapes('seeds')) {
+  if (isInCells(context)) {
     if (placing === 'flow') throw new DataError('no-flow', 'Flow goes through surfaces, not into cells; place evenly or by chance.')
     return placesInCells(context.domain('seeds'), count, placing === 'chance', context.check)
   }
