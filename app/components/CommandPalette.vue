@@ -48,7 +48,7 @@ function parsed(formulas: readonly Written[]): ParsedSentence | null {
     length: bench.cases.lengthUnit.value,
     of: (variable) => typedOf(variable)?.hint ?? bench.variables.unitOf(variable),
     components: componentsOf,
-    shown: (unit) => bench.units.display(unit)?.unit ?? unit,
+    shown: bench.units.shownUnit,
   })
 }
 

@@ -75,7 +75,7 @@ function unitOf(token: Token & { token: 'number' | 'numbers' }): string {
 
 /** With the units that values are shown in, where a number has none. */
 function withShownUnits(condition: string): string {
-  const units = { of: bench.variables.unitOf, shown: (unit: string) => bench.units.display(unit)?.unit ?? unit }
+  const units = { of: bench.variables.unitOf, shown: bench.units.shownUnit }
   return withUnits(condition, (name) => shownUnit(bench.document.value!, name, units))
 }
 

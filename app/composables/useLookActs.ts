@@ -94,9 +94,9 @@ export function useLookActs(bench: Workbench) {
 
   /** A look with numbers: “range 0 to 3 kPa”, “24 bands”, “opacity 40 %”. Without a unit they are in the one that is shown. */
   function typed(text: string): Act | null {
-    const unit = result.value?.valuesMeta?.unit ?? null
-    const shown = bench.units.display(unit)?.unit ?? unit ?? ''
-    const found = looked.value && readLook(text, looked.value, (number) => inUnit(number, unit ?? '', shown))
+    const unit = result.value?.valuesMeta?.unit ?? ''
+    const shown = bench.units.shownUnit(unit)
+    const found = looked.value && readLook(text, looked.value, (number) => inUnit(number, unit, shown))
     return found ? actOf(found) : null
   }
 

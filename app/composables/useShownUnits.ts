@@ -12,6 +12,9 @@ export function useShownUnits() {
     return displayOf(unit, store.document?.units ?? {}, isDifference)
   }
 
+  /** The unit that values of a unit are shown in; itself when it is unknown. */
+  const shownUnit = (unit: string): string => display(unit)?.unit ?? unit
+
   /** A value in the unit of the study, with it. */
   function shown(value: number, unit: string | null, digits = 5, isDifference = false): string {
     const to = display(unit, isDifference)
@@ -31,5 +34,5 @@ export function useShownUnits() {
     void store.edit(`Show in ${wished}`, (study) => void (study.units = { ...study.units, [key]: wished }))
   }
 
-  return { display, shown, shownParts, showIn }
+  return { display, shownUnit, shown, shownParts, showIn }
 }

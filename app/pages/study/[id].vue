@@ -266,11 +266,15 @@ const readingText = computed(() => {
   return `Reading ${attached.name}: ${attached.progress?.what ?? 'waiting'}, ${Math.round(100 * (attached.progress?.share ?? 0))} %`
 })
 
+/** How long a notice stays, in milliseconds: what can be acted upon must be read and reached first. */
+const NOTICE = { act: 30_000, error: 12_000, plain: 3500 }
+
 watch(
   () => store.notice,
   (notice, _old, onCleanup) => {
     if (!notice) return
-    const timer = setTimeout(() => (store.notice = null), notice.isError || notice.act ? 12_000 : 3500)
+    const stays = notice.act ? NOTICE.act : notice.isError ? NOTICE.error : NOTICE.plain
+    const timer = setTimeout(() => (store.notice = null), stays)
     onCleanup(() => clearTimeout(timer))
   },
 )
@@ -352,7 +356,14 @@ watch(
       >
         {{ store.notice.act.title }}
       </button>
-      <button v-if="store.notice.isError" type="button" class="ml-2 text-pine underline" @click="store.notice = null">Close</button>
+      <button
+        v-if="store.notice.isError || store.notice.act"
+        type="button"
+        class="ml-2 text-pine underline"
+        @click="store.notice = null"
+      >
+        Close
+      </button>
     </p>
   </div>
 </template>
