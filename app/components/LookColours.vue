@@ -18,7 +18,11 @@ const bench = useBench()
 const look = computed(() => props.step.look)
 const result = computed(() => bench.evaluated.results.value.get(props.id))
 const range = computed(() => bench.evaluated.ranges.resolve(look.value, result.value, props.id))
-const unit = computed(() => result.value?.valuesMeta?.unit ?? '')
+/** Of what is hidden no values are there. */
+const unit = computed(() => {
+  const { variable } = look.value
+  return result.value?.valuesMeta?.unit ?? (variable && bench.variables.unitOf(variable)) ?? ''
+})
 const maps = computed(() => [...colourMaps, ...bench.ownMaps.value])
 /** What is rarely wanted unfolds. */
 const isMore = ref(false)

@@ -266,15 +266,12 @@ const readingText = computed(() => {
   return `Reading ${attached.name}: ${attached.progress?.what ?? 'waiting'}, ${Math.round(100 * (attached.progress?.share ?? 0))} %`
 })
 
-/** How long a notice stays, in milliseconds: what can be acted upon must be read and reached first. */
-const NOTICE = { act: 30_000, error: 12_000, plain: 3500 }
-
 watch(
   () => store.notice,
   (notice, _old, onCleanup) => {
-    if (!notice) return
-    const stays = notice.act ? NOTICE.act : notice.isError ? NOTICE.error : NOTICE.plain
-    const timer = setTimeout(() => (store.notice = null), stays)
+    // what can be acted upon stays until the next edit
+    if (!notice || notice.act) return
+    const timer = setTimeout(() => (store.notice = null), notice.isError ? 12_000 : 3500)
     onCleanup(() => clearTimeout(timer))
   },
 )
@@ -344,7 +341,7 @@ watch(
     <p
       v-if="store.notice"
       :role="store.notice.isError ? 'alert' : 'status'"
-      class="pop fixed bottom-36 left-1/2 max-w-[520px] -translate-x-1/2 px-3! py-2!"
+      class="pop fixed bottom-40 left-1/2 max-w-[520px] -translate-x-1/2 px-3! py-2!"
       :class="{ 'text-brick': store.notice.isError }"
     >
       {{ store.notice.text }}
