@@ -14,7 +14,7 @@ import { PngWriter } from './png'
 import type { Stage } from './Stage'
 
 export interface PictureOptions {
-  /** Pixels. Of a cropped picture the height follows. */
+  /** Pixels. A cropped picture is as wide, or narrower so that it is not higher. */
   width: number
   height: number
   /** Pixels per inch: what makes a point 1/72 of an inch. */
@@ -63,7 +63,7 @@ function layoutOf(stage: Stage, options: PictureOptions): PictureLayout & { pixe
   return { ...layout, pixelsPerPoint, project: (point) => stage.eye.projectInto(layout.frame, point) }
 }
 
-/** Width and height in pixels that a picture will have: of a cropped one the height follows from what is drawn. */
+/** Width and height in pixels that a picture will have: a cropped one fits into what is asked for. */
 export function pictureSize(stage: Stage, options: PictureOptions): [number, number] {
   const { width, height } = layoutOf(stage, options).area
   return [width, height]

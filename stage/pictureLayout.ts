@@ -6,7 +6,7 @@ import { convexHull, covered, placeLegends } from './legendPlaces'
 import type { Rect } from './legendPlaces'
 
 export interface LayoutWishes {
-  /** Pixels of the picture; the height follows where it is cropped. */
+  /** Pixels of the picture; where it is cropped it is as wide, or narrower so that it is not higher. */
   width: number
   height: number
   pixelsPerPoint: number
@@ -36,22 +36,29 @@ const REMARK = 12
 const LETTER = 6
 /** Below these a picture cannot be cropped: there is nothing in view. */
 const LEAST = 4
-/** Times that the frame is brought nearer to what makes the cropped picture as wide as it must be. */
+/** Times that the frame is brought nearer to what makes the cropped picture as large as it must be. */
 const ROUNDS = 12
+/** Smallest frame, as a share of the picture: legends may be larger than the picture is to be. */
+const SMALLEST = 0.01
 
 export function pictureLayout(wishes: LayoutWishes, outline: Outline, aspect: number): PictureLayout {
-  const { width, margin } = wishes
+  const { width, height, margin } = wishes
   if (margin === undefined) return whole(wishes, outline, aspect)
   let frame: [number, number] = [width, width / aspect]
   for (let round = 0; round < ROUNDS; round++) {
     const { area } = cropped(frame, wishes, outline(frame), margin)
-    if (Math.abs(area.width - width) < 0.5) break
-    const grown = frame[0] * (width / area.width)
-    frame = [grown, grown / aspect]
+    const larger = Math.min(width / area.width, height / area.height)
+    if (Math.abs(larger - 1) * Math.max(area.width, area.height) < 0.5) break
+    const across = Math.max(SMALLEST * width, frame[0] * larger)
+    frame = [across, across / aspect]
   }
   const found = cropped(frame, wishes, outline(frame), margin)
-  const { x, y, height: kept } = found.area
-  return { ...found, area: { x: Math.round(x), y: Math.round(y), width, height: Math.max(LEAST, Math.round(kept)) } }
+  const { x, y, ...kept } = found.area
+  const [across, up] = [Math.round(kept.width), Math.round(kept.height)].map((side) => Math.max(LEAST, side)) as [number, number]
+  const isLower = height / kept.height < width / kept.width
+  // the side that was asked for is met to the pixel
+  const size = isLower ? { width: across, height } : { width, height: up }
+  return { ...found, area: { x: Math.round(x), y: Math.round(y), ...size } }
 }
 
 /** Shares of the size of the legends by which the frame is made narrower, or lower, until they are clear of the model. */

@@ -16,11 +16,14 @@ const isOfAll = computed(() => wantsAll.value && all.isPossible.value)
 const unit = ref<'px' | 'mm' | '× stage'>('mm')
 const width = ref(160)
 const height = ref(100)
+/** The most that a cropped one may have: what a page has for its text. */
+const highest = ref(240)
 const dpi = ref(300)
 const ground = ref<'stage' | 'white' | 'transparent' | 'own'>('white')
 const ownGround = ref('#f4efe4')
 const hasLegend = ref(true)
 const isCropped = ref(false)
+const isOnlyPart = computed(() => isCropped.value && !isOfAll.value)
 const margin = ref(6)
 /** Type and lines keep their points, or are as large against the model as on the stage. */
 const isScaled = ref(false)
@@ -37,16 +40,17 @@ const times = ref(2)
 const pixels = computed<readonly [number, number]>(() => {
   if (unit.value === '× stage') {
     const [w, h] = props.stage.eye.size
-    return [Math.round(w * times.value), Math.round(h * times.value)]
+    return [Math.round(w * times.value), isOnlyPart.value ? MAX_SIDE : Math.round(h * times.value)]
   }
   const factor = unit.value === 'mm' ? dpi.value / 25.4 : 1
-  return [Math.round(width.value * factor), Math.round(height.value * factor)]
+  if (!isOnlyPart.value) return [Math.round(width.value * factor), Math.round(height.value * factor)]
+  return [Math.round(width.value * factor), Math.min(Math.round(highest.value * factor), MAX_SIDE)]
 })
 const resolution = computed(() => (unit.value === '× stage' ? SCREEN_DPI : dpi.value))
-/** Of a cropped one the height follows from the view, which is known once the pixels are sensible. */
+/** Of a cropped one it follows from the view, which is known once the pixels are sensible. */
 const made = computed(() => {
   void bench.view.camera
-  return isCropped.value && !isOfAll.value && fits(pixels.value) ? pictureSize(props.stage, options()) : pixels.value
+  return isOnlyPart.value && fits(pixels.value) ? pictureSize(props.stage, options()) : pixels.value
 })
 const isPossible = computed(() => fits(made.value) && resolution.value >= 20 && resolution.value <= 2400)
 const madeText = computed(() => {
@@ -65,14 +69,13 @@ watch(unit, (to, from) => {
   isScaled.value = to === '× stage'
   if (to === '× stage' || from === '× stage') return
   const factor = dpi.value / 25.4
-  width.value = Math.round(to === 'px' ? width.value * factor : width.value / factor)
-  height.value = Math.round(to === 'px' ? height.value * factor : height.value / factor)
+  for (const side of [width, height, highest]) side.value = Math.round(to === 'px' ? side.value * factor : side.value / factor)
 })
 
 function options(): PictureOptions {
   return {
     ...{ width: pixels.value[0], height: pixels.value[1], dpi: resolution.value, isScaled: isScaled.value },
-    margin: isCropped.value ? Math.max(0, margin.value) : undefined,
+    margin: isOnlyPart.value ? Math.max(0, margin.value) : undefined,
     ground: ground.value === 'own' ? (ownGround.value as `#${string}`) : ground.value,
     legends: hasLegend.value ? props.legends : [],
     remarks: hasLegend.value ? props.remarks : [],
@@ -146,10 +149,9 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
       />
       <template v-else>
         <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-12 px-1!" aria-label="Width" />
-        <template v-if="!isCropped || isOfAll">
-          × <input v-model.number="height" type="number" min="1" class="num field w-12 px-1!" aria-label="Height" />
-        </template>
-        <span v-else class="text-mute">wide</span>
+        {{ isOnlyPart ? '× ≤' : '×' }}
+        <input v-if="isOnlyPart" v-model.number="highest" type="number" min="1" class="num field w-12 px-1!" aria-label="Greatest height" />
+        <input v-else v-model.number="height" type="number" min="1" class="num field w-12 px-1!" aria-label="Height" />
       </template>
       <select v-model="unit" class="field w-[72px] px-1!" aria-label="Unit of the size">
         <option>mm</option>

@@ -5,6 +5,7 @@ import type { LegendSpec } from '../../../stage/legend'
 import { convexHull, covered, placeLegends, placeOf } from '../../../stage/legendPlaces'
 import type { Rect } from '../../../stage/legendPlaces'
 import { pictureLayout } from '../../../stage/pictureLayout'
+import type { Outline } from '../../../stage/pictureLayout'
 import { fittingText, plainText, textRuns } from '../../../stage/richText'
 
 const overlaps = (a: Rect, b: Rect): boolean => a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height
@@ -169,7 +170,7 @@ describe('a picture', () => {
   })
 
   it.each([0, 12])('cropped with a margin of %d pt is as wide as asked and holds the model, its legend and no more', (margin) => {
-    const wishes = { width: 1000, height: 0, pixelsPerPoint: 2, legends: [legend], remarks: [], margin }
+    const wishes = { width: 1000, height: 5000, pixelsPerPoint: 2, legends: [legend], remarks: [], margin }
     const { frame, area, legends } = pictureLayout(wishes, outline, 1.6)
     const corners = outline(frame)
     expect(area.width).toBe(1000)
@@ -178,5 +179,15 @@ describe('a picture', () => {
     expect(left - area.x).toBeCloseTo(2 * margin, -0.5)
     expect(area.x + area.width - right).toBeCloseTo(2 * margin, -0.5)
     expect(legends[0]!.rect.x).toBeGreaterThan(Math.max(...corners.map(([x]) => x)))
+  })
+  it('cropped is narrower where it would be too high', () => {
+    const tall: Outline = ([width, height]) => [0.45, 0.55].flatMap((x) => [0.1, 0.9].map((y): [number, number] => [x * width, y * height]))
+    const wishes = { width: 1000, height: 1500, pixelsPerPoint: 2, legends: [legend], remarks: [], margin: 6 }
+    const { frame, area, legends } = pictureLayout(wishes, tall, 1.6)
+    const corners = tall(frame)
+    expect(area.height).toBe(1500)
+    expect(area.width).toBeLessThan(1000)
+    expect(Math.max(...corners.map(([, y]) => y)) - Math.min(...corners.map(([, y]) => y))).toBeCloseTo(1500 - 2 * 12, -0.5)
+    expect(legends[0]!.rect.x + legends[0]!.rect.width).toBeLessThanOrEqual(area.x + area.width)
   })
 })
