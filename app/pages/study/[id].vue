@@ -203,6 +203,7 @@ const acts = computed(() => [
   { title: 'Undo', words: 'back', hint: 'Ctrl Z', run: () => void store.undo() },
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
   { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.eye.fit() },
+  { title: 'Three-quarter view', words: 'camera look home', hint: 'view', run: () => stage.value?.eye.home() },
   ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.eye.view(name) })),
   ...derived.value,
   ...paneActs.value,
