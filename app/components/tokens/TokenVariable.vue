@@ -26,12 +26,20 @@ const found = computed(() => {
     [label, ...components.map(({ written }) => written.text)].some((name) => name.toLowerCase().includes(wanted)),
   )
 })
+/** Ready formulas that fit, of the fields of this case. */
+const ready = computed(() =>
+  bench.variables.shelf.value.flatMap(({ name, text: formula, about, from }) => {
+    if (from !== undefined || ![name, formula].some((own) => own.toLowerCase().includes(text.value.trim().toLowerCase()))) return []
+    const read = bench.variables.written(formula, props.kind)
+    return read instanceof FormulaError ? [] : [{ name, text: formula, about, hint: read.hint }]
+  }),
+)
 /** What is typed, as an expression; null while it is but the beginning of a name. */
 const written = computed(() => {
   const own = text.value.trim()
   if (!own || all.value.some(({ label }) => label === own)) return null
   const read = bench.variables.written(own, props.kind)
-  return read instanceof FormulaError && found.value.length ? null : read
+  return read instanceof FormulaError && (found.value.length || ready.value.length) ? null : read
 })
 
 async function take(choice: string | Written, close: () => void): Promise<void> {
@@ -39,12 +47,12 @@ async function take(choice: string | Written, close: () => void): Promise<void> 
   emit('choose', typeof choice === 'string' ? choice : await bench.edits.variableOf({ name: choice.name, text: choice.text }))
 }
 
-/** Enter takes what is written, or the first that is found. */
+/** Enter takes what is written, or the first that is found: variables before ready formulas. */
 function enter(close: () => void): void {
   const exact = found.value.find(({ label }) => label.toLowerCase() === text.value.trim().toLowerCase())
   if (!exact && written.value && !(written.value instanceof FormulaError)) return void take(written.value, close)
-  const first = exact ?? found.value.find(({ isHead }) => !isHead)
-  if (text.value.trim() && first) void take(first.value, close)
+  const first = (exact ?? found.value.find(({ isHead }) => !isHead))?.value ?? ready.value[0]
+  if (text.value.trim() && first) void take(first, close)
 }
 </script>
 
@@ -99,6 +107,23 @@ function enter(close: () => void): void {
               </button>
             </div>
           </div>
+          <p v-if="ready.length" role="presentation" class="mt-1 border-t border-line px-1.5 pt-1 text-[11.5px] text-mute">
+            Ready formulas
+          </p>
+          <button
+            v-for="own in ready"
+            :key="own.name"
+            type="button"
+            role="option"
+            data-item
+            class="flex w-full items-baseline gap-1.5 rounded py-1 pl-6 pr-1.5 text-left hover:bg-pine-wash focus:bg-pine-wash"
+            :aria-selected="false"
+            :title="`${own.about}: ${own.text}`"
+            @click="take(own, close)"
+          >
+            <span class="truncate">{{ own.name }}</span>
+            <span class="ml-auto shrink-0 pl-2 text-[11.5px] text-mute">{{ own.hint }}</span>
+          </button>
           <button
             v-if="written && !(written instanceof FormulaError)"
             type="button"
@@ -113,7 +138,7 @@ function enter(close: () => void): void {
           </button>
         </div>
         <p v-if="written instanceof FormulaError" class="px-1.5 py-1 text-amber-text">{{ written.message }}</p>
-        <p v-if="!found.length && !text.trim()" class="px-1.5 py-1 text-mute">Nothing in the study fits here.</p>
+        <p v-if="!found.length && !ready.length && !text.trim()" class="px-1.5 py-1 text-mute">Nothing in the study fits here.</p>
       </div>
     </PopoverPanel>
   </Popover>
