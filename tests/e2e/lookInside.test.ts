@@ -28,7 +28,7 @@ describe('what is built upon a cut', () => {
     await expect.poll(() => page.locator('[data-hovered]').textContent()).toMatch(/^Slice 1: [\d.]+ K$/)
     await page.mouse.click(stage.x + stage.width / 2, stage.y + stage.height / 2 + 10)
     await page.getByRole('button', { name: /^Colour what was clicked by/ }).click()
-    await page.getByRole('option', { name: /^U / }).click()
+    await page.getByRole('option', { name: /^U vector/ }).click()
     await settled()
     expect(await selected().textContent()).toMatch(/coloured by\s*U/)
     await page.keyboard.press('Escape')

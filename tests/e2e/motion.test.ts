@@ -94,7 +94,7 @@ describe('what moves with the water', () => {
     await settled()
     expect(await table()).toEqual(drifting)
     // values of a field are those of one moment, which a path is not
-    await choose(/^Colour/, /^T/)
+    await choose(/^Colour/, /^T scalar/)
     await expect.poll(() => selected().getByRole('alert').first().textContent()).toMatch(/“T” has no values here.*age on the path/s)
     await choose(/^Colour/, /^speed on the path/)
     await expect.poll(() => selected().getByRole('alert').count()).toBe(0)
