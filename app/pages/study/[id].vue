@@ -354,12 +354,7 @@ watch(
       >
         {{ store.notice.act.title }}
       </button>
-      <button
-        v-if="store.notice.isError || store.notice.act"
-        type="button"
-        class="ml-2 text-pine underline"
-        @click="store.notice = null"
-      >
+      <button v-if="store.notice.isError || store.notice.act" type="button" class="ml-2 text-pine underline" @click="store.notice = null">
         Close
       </button>
     </p>
