@@ -43,8 +43,8 @@ const pixels = computed<readonly [number, number]>(() => {
     return [Math.round(w * times.value), isOnlyPart.value ? MAX_SIDE : Math.round(h * times.value)]
   }
   const factor = unit.value === 'mm' ? dpi.value / 25.4 : 1
-  if (!isOnlyPart.value) return [Math.round(width.value * factor), Math.round(height.value * factor)]
-  return [Math.round(width.value * factor), Math.min(Math.round(highest.value * factor), MAX_SIDE)]
+  const up = isOnlyPart.value ? Math.min(highest.value, MAX_SIDE / factor) : height.value
+  return [Math.round(width.value * factor), Math.round(up * factor)]
 })
 const resolution = computed(() => (unit.value === '× stage' ? SCREEN_DPI : dpi.value))
 /** Of a cropped one it follows from the view, which is known once the pixels are sensible. */

@@ -21,10 +21,7 @@ export async function say(page: Page, sentence: string, offer: RegExp): Promise<
 
 /** A study opens with a first look; most tests begin with nothing but the boundaries. */
 export async function takeBackFirstLook(page: Page): Promise<void> {
-  const offered = page.getByRole('button', { name: 'Take it back' })
-  await offered.waitFor()
-  // the notice goes by itself, on a slow machine before it is clicked; undo takes the first look back as well
-  await offered.click({ timeout: 5000 }).catch(() => page.getByRole('button', { name: 'Undo', exact: true }).click())
+  await page.getByRole('button', { name: 'Take it back' }).click()
   await page.locator('[data-step=middle]').waitFor({ state: 'detached' })
   await settled(page)
 }

@@ -19,17 +19,19 @@ const bench = useBench()
 const text = ref('')
 
 const all = computed(() => bench.variables.offers(props.kind, props.of))
-const found = computed(() => {
+/** Whether one of the names holds what is typed. */
+const isWanted = (names: readonly string[]): boolean => {
   const wanted = text.value.trim().toLowerCase()
+  return names.some((name) => name.toLowerCase().includes(wanted))
+}
+const found = computed(() => {
   const own = props.none ? [{ ...props.none, components: [], isHead: false }, ...all.value] : all.value
-  return own.filter(({ label, components }) =>
-    [label, ...components.map(({ written }) => written.text)].some((name) => name.toLowerCase().includes(wanted)),
-  )
+  return own.filter(({ label, components }) => isWanted([label, ...components.map(({ written }) => written.text)]))
 })
 /** Ready formulas that fit, of the fields of this case. */
 const ready = computed(() =>
   bench.variables.shelf.value.flatMap(({ name, text: formula, about, from }) => {
-    if (from !== undefined || ![name, formula].some((own) => own.toLowerCase().includes(text.value.trim().toLowerCase()))) return []
+    if (from !== undefined || !isWanted([name, formula])) return []
     const read = bench.variables.written(formula, props.kind)
     return read instanceof FormulaError ? [] : [{ name, text: formula, about, hint: read.hint }]
   }),

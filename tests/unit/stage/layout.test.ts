@@ -180,6 +180,7 @@ describe('a picture', () => {
     expect(area.x + area.width - right).toBeCloseTo(2 * margin, -0.5)
     expect(legends[0]!.rect.x).toBeGreaterThan(Math.max(...corners.map(([x]) => x)))
   })
+
   it('cropped is narrower where it would be too high', () => {
     const tall: Outline = ([width, height]) => [0.45, 0.55].flatMap((x) => [0.1, 0.9].map((y): [number, number] => [x * width, y * height]))
     const wishes = { width: 1000, height: 1500, pixelsPerPoint: 2, legends: [legend], remarks: [], margin: 6 }
