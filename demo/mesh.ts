@@ -102,10 +102,14 @@ class PolarGrid {
     return this.radii.length - 1
   }
 
-  /** Number of the grid point; all angles of radius 0 are one point. */
+  get nPoints(): number {
+    return (this.vertical + 1) * (1 + this.radial * this.angular)
+  }
+
+  /** Number of the grid point, outwards first, then around, then up; all angles of radius 0 are one point. */
   point(i: number, j: number, k: number): number {
     const layer = 1 + this.radial * this.angular
-    return k * layer + (i === 0 ? 0 : 1 + (i - 1) * this.angular + (j % this.angular))
+    return k * layer + (i === 0 ? 0 : i + (j % this.angular) * this.radial)
   }
 
   position(point: number): [number, number, number] {
@@ -114,8 +118,8 @@ class PolarGrid {
     const inLayer = point % layer
     const z = (tank.depth * k) / this.vertical
     if (inLayer === 0) return [0, 0, z]
-    const r = this.radii[1 + Math.floor((inLayer - 1) / this.angular)]!
-    const theta = (2 * Math.PI * ((inLayer - 1) % this.angular)) / this.angular
+    const r = this.radii[1 + ((inLayer - 1) % this.radial)]!
+    const theta = (2 * Math.PI * Math.floor((inLayer - 1) / this.radial)) / this.angular
     return [r * Math.cos(theta), r * Math.sin(theta), z]
   }
 
@@ -162,11 +166,18 @@ class MeshBuilder {
     return this.types.length - 1
   }
 
+  /** Points in the order of the grid, as the cells are: so the arm is a structured block. */
   finish(): SourceMesh {
     const numbers = this.numbering.numbers()
-    const points = new Float64Array(3 * numbers.length)
-    for (let p = 0; p < numbers.length; p++) points.set(this.grid.position(numbers[p]!), 3 * p)
-    return { points, types: this.types.finish(), offsets: this.ends.finish(), connectivity: this.nodes.finish() }
+    const sorted = numbers.slice().sort()
+    const points = new Float64Array(3 * sorted.length)
+    const placeOf = new Uint32Array(this.grid.nPoints)
+    sorted.forEach((number, p) => {
+      points.set(this.grid.position(number), 3 * p)
+      placeOf[number] = p
+    })
+    const connectivity = this.nodes.finish().map((n) => placeOf[numbers[n]!]!)
+    return { points, types: this.types.finish(), offsets: this.ends.finish(), connectivity }
   }
 }
 

@@ -72,6 +72,13 @@ const expressions = computed(() =>
 )
 const mentioned = computed<Written[]>(() => [...expressions.value, ...bench.variables.shelf.value])
 
+/** Whether what stands before the equals sign is a name that nothing has: “spread = …” is no measuring, “slice = …” no formula. */
+function isNewName(formula: string): boolean {
+  const name = formula.slice(0, formula.indexOf('=')).trim()
+  const isKnown = !(bench.variables.written(name, 'any') instanceof FormulaError)
+  return !/\s/.test(name) && !isKnown && !stepKinds.some(({ id, words }) => id === name || words.includes(name))
+}
+
 /** A sentence as a step, with the formulas that it uses and the study has not got yet. */
 async function make(whole: ParsedSentence): Promise<unknown> {
   const ids = new Map<string, string>()
@@ -164,7 +171,7 @@ const found = computed<Act[]>(() => {
   if (typed) return [typed, ...matching]
   const whole = sentence.value
   const formula = text.value.trim()
-  if (!whole && FORMULA.test(formula))
+  if (FORMULA.test(formula) && (!whole || isNewName(formula)))
     return [{ title: `Formula ${formula}`, words: '', hint: 'a new variable', run: () => emit('formula', formula) }, ...matching]
   // a single word is a sentence where it says more than the kind, as “moment” does, and where nothing is called that;
   // what has all of several words comes before a sentence that does not know all of them

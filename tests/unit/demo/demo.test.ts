@@ -6,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { describeCase } from '../../../cli/info'
 import { withCase } from '../../../cli/openCase'
 import { measureExpression } from '../../../core/measure/reductions'
+import { structureOf } from '../../../core/shapes/indexPlane'
 import { PartLocator } from '../../../core/mesh/locate'
 import { readCase } from '../../../core/store/memoryCase'
 import type { CaseData } from '../../../core/case/CaseData'
@@ -63,6 +64,13 @@ describe('the field in closed form', () => {
 })
 
 describe('the demo case against what is known of it', () => {
+  it('the arm is a structured block, outwards, around and up', () => {
+    const arm = data.part('Arm')
+    const { cells, points } = data.catalogue.parts.find(({ name }) => name === 'Arm')!
+    const [ni, nj, nk] = arm.within(() => structureOf(arm.block(0), cells, points)) ?? []
+    expect([nj, ni! * nj! * nk!]).toEqual([1, cells])
+  })
+
   it('volumes and areas are those of the polygonal tank to 1e-10', () => {
     for (const name of ['Water', 'Arm'] as const) expect(measured('integral(1)', name) / exact.volume[name] - 1).toBeCloseTo(0, 10)
     for (const [name, area] of Object.entries(exact.areas))
