@@ -1,9 +1,6 @@
 <script setup lang="ts">
 /** Where the scene is looked at from: named views, exact angles, turns, along a normal, and views that are kept in the study. */
 import { Trash2 } from 'lucide-vue-next'
-import { direction } from '~~/core/mesh/vectors'
-import type { Vector } from '~~/core/mesh/vectors'
-import { stepKind } from '~~/core/steps'
 import type { Stage } from '~~/stage/Stage'
 import { viewNames } from '~~/stage/views'
 import type { Axis } from '~~/stage/views'
@@ -40,16 +37,7 @@ function setAngle(degrees: number): void {
   props.stage.eye.setAngle(Math.min(120, Math.max(1, degrees)))
 }
 
-/** Normal of the plane of the selected step. */
-const plane = computed(() => {
-  const step = bench.current.value?.steps[bench.selected.value ?? '']
-  const handle =
-    step &&
-    stepKind(step.kind)
-      .handles?.(step.settings)
-      .find((own) => own.handle === 'plane')
-  return handle && { name: step.name, normal: direction(step.settings[handle.normal] as Vector) }
-})
+const plane = selectedPlane(bench)
 </script>
 
 <template>

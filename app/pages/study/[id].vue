@@ -177,10 +177,10 @@ const markActs = computed(() => {
 })
 const openChart = computed(() => bench.charts.charts.value.find(({ id }) => id === view.openChart))
 
+const plane = selectedPlane(bench)
 const acts = computed(() => [
-  ...panels
-    .filter(({ title }) => title !== 'Save a film' || bench.cases.nMoments.value > 1)
-    .map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
+  ...(store.notice?.act ? [{ ...store.notice.act, words: 'notice first look', hint: store.notice.text }] : []),
+  ...panels.map((panel) => ({ ...panel, hint: 'panel', run: () => press(panel.title) })),
   ...bench.charts.charts.value.map(({ id, exhibit }) => ({
     title: `Open the chart ${exhibit.name}`,
     words: 'curve axes legend svg pdf csv xlsx',
@@ -204,6 +204,12 @@ const acts = computed(() => [
   { title: 'Redo', words: 'again', hint: 'Ctrl Y', run: () => void store.redo() },
   { title: 'Fit everything', words: 'zoom view all', hint: 'F on the stage', run: () => stage.value?.eye.fit() },
   { title: 'Three-quarter view', words: 'camera look home', hint: 'view', run: () => stage.value?.eye.home() },
+  ...(plane.value ? [plane.value] : []).map(({ name, normal }) => ({
+    title: `Along the normal of ${name}`,
+    words: 'camera look straight perpendicular plane',
+    hint: 'view',
+    run: () => stage.value?.eye.along(normal),
+  })),
   ...viewNames.map((name) => ({ title: `View from ${name}`, words: 'camera look', hint: 'view', run: () => stage.value?.eye.view(name) })),
   ...derived.value,
   ...paneActs.value,
