@@ -13,6 +13,7 @@ import { variableName } from '~~/core/study/studyModel'
 import { expressionsIn, withMentioned, writtenFormula } from '~~/core/study/writtenVariables'
 import type { Written } from '~~/core/study/writtenVariables'
 import { parseUnit, sameDimensions } from '~~/core/units/units'
+import type { Axis } from '~~/stage/views'
 
 export interface Act {
   title: string
@@ -105,6 +106,20 @@ const unitAct = computed<Act | null>(() => {
   if (!own || !from || !to || !sameDimensions(from.dimensions, to.dimensions)) return null
   return { title: `Show ${name} in ${unit}`, words: '', hint: 'and all numbers of that kind', run: () => bench.units.showIn(own, unit!) }
 })
+/** “turn 35 z”: the view, by exactly so many degrees. */
+const turnAct = computed<Act | null>(() => {
+  const [, degrees, axis = 'z'] = TURN.exec(text.value.trim()) ?? []
+  const by = Number(degrees?.replace(',', '.').replace('−', '-'))
+  if (degrees === undefined || !Number.isFinite(by)) return null
+  const about = axis.toLowerCase() as Axis
+  return {
+    title: `Turn the view by ${by}° about ${about}`,
+    words: '',
+    hint: 'view',
+    run: () => bench.evaluated.stage.value?.eye.turn(about, by),
+  }
+})
+const TURN = /^turn\s+(?:by\s+)?([-−]?[\d.,]+)\s*(?:°|deg|degrees)?(?:\s+(?:about\s+)?([xyz]))?$/i
 const SHOWN_IN = /^(?:show\s+)?(.+?)\s+in\s+(\S+)$/i
 
 function describe({ kind, settings, inputs, colour, places, over = [] }: ParsedSentence): string {
@@ -167,7 +182,7 @@ const found = computed<Act[]>(() => {
   const matching = all
     .filter((act) => words.every((word) => `${act.title} ${act.words}`.toLowerCase().includes(word)))
     .sort((a, b) => (words.length ? rank(a) - rank(b) : 0))
-  const typed = unitAct.value ?? (before === null ? looks.typed(text.value) : null)
+  const typed = unitAct.value ?? turnAct.value ?? (before === null ? looks.typed(text.value) : null)
   if (typed) return [typed, ...matching]
   const whole = sentence.value
   const formula = text.value.trim()

@@ -79,7 +79,7 @@ const ROUNDING = 1e-6
 const outliers = computed(() => {
   const middle = bench.evaluated.results.value.get(props.id)?.valuesMeta?.middle
   const { min, max, isReady } = range.value
-  const isOwn = ['middle', 'hand', 'locked', 'view'].includes(look.value.range.mode) || look.value.isLog || look.value.levels
+  const isOwn = ['middle', 'hand', 'locked', 'view'].includes(look.value.range.mode) || look.value.isLog
   const [low, high] = [middle?.[0] ?? NaN, middle?.[1] ?? NaN]
   if (isOwn || !isReady || !(high - low > ROUNDING * (max - min)) || max - min <= WIDE * (high - low)) return ''
   const shown = [low, high].map((x) => bench.units.shown(x, unit.value, 4)).join(' to ')
@@ -124,7 +124,10 @@ async function readMap({ target }: Event): Promise<void> {
 
 <template>
   <span class="text-mute">Range</span>
-  <span>
+  <span v-if="look.levels" class="num"
+    >{{ bench.units.shown(range.min, unit) }} … {{ bench.units.shown(range.max, unit) }}<span class="text-mute">, by the levels</span></span
+  >
+  <span v-else>
     <TokenMenu
       :label="rangeWords[look.range.mode]"
       title="Range"

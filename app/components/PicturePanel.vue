@@ -149,7 +149,7 @@ const isBusy = computed(() => !isPossible.value || props.isComputing || progress
       />
       <template v-else>
         <input id="picture-width" v-model.number="width" type="number" min="1" class="num field w-12 px-1!" aria-label="Width" />
-        {{ isOnlyPart ? '× ≤' : '×' }}
+        <span class="whitespace-nowrap">{{ isOnlyPart ? '× ≤' : '×' }}</span>
         <input v-if="isOnlyPart" v-model.number="highest" type="number" min="1" class="num field w-12 px-1!" aria-label="Greatest height" />
         <input v-else v-model.number="height" type="number" min="1" class="num field w-12 px-1!" aria-label="Height" />
       </template>
