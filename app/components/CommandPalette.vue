@@ -2,6 +2,7 @@
 /** Finds every act and thing, and takes whole sentences such as `slice z 1.2 speed`, and formulas. */
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions, Dialog, DialogPanel } from '@headlessui/vue'
 import { stepKind, stepKinds } from '~~/core/steps'
+import { hasShape } from '~~/core/steps/StepKind'
 import type { StepKind } from '~~/core/steps/StepKind'
 import { fitsBefore } from '~~/core/study/rewire'
 import { givenText, placesText } from '~~/core/study/sentenceText'
@@ -73,11 +74,11 @@ const expressions = computed(() =>
 )
 const mentioned = computed<Written[]>(() => [...expressions.value, ...bench.variables.shelf.value])
 
-/** Whether what stands before the equals sign is a name that nothing has: “spread = …” is no measuring, “slice = …” no formula. */
+/** Whether what stands before the equals sign is a name that nothing has: “spread = …” is a formula, “slice = …” a place. */
 function isNewName(formula: string): boolean {
   const name = formula.slice(0, formula.indexOf('=')).trim()
   const isKnown = !(bench.variables.written(name, 'any') instanceof FormulaError)
-  return !/\s/.test(name) && !isKnown && !stepKinds.some(({ id, words }) => id === name || words.includes(name))
+  return !/\s/.test(name) && !isKnown && !stepKinds.some((kind) => hasShape(kind) && (kind.id === name || kind.words.includes(name)))
 }
 
 /** A sentence as a step, with the formulas that it uses and the study has not got yet. */
