@@ -102,18 +102,22 @@ class PolarGrid {
     return this.radii.length - 1
   }
 
+  /** Points of one height. */
+  private get layer(): number {
+    return 1 + this.radial * this.angular
+  }
+
   get nPoints(): number {
-    return (this.vertical + 1) * (1 + this.radial * this.angular)
+    return (this.vertical + 1) * this.layer
   }
 
   /** Number of the grid point, outwards first, then around, then up; all angles of radius 0 are one point. */
   point(i: number, j: number, k: number): number {
-    const layer = 1 + this.radial * this.angular
-    return k * layer + (i === 0 ? 0 : i + (j % this.angular) * this.radial)
+    return k * this.layer + (i === 0 ? 0 : i + (j % this.angular) * this.radial)
   }
 
   position(point: number): [number, number, number] {
-    const layer = 1 + this.radial * this.angular
+    const { layer } = this
     const k = Math.floor(point / layer)
     const inLayer = point % layer
     const z = (tank.depth * k) / this.vertical

@@ -13,6 +13,7 @@ import { FormulaError } from '~~/core/errors'
 import { variableName } from '~~/core/study/studyModel'
 import { expressionsIn, withMentioned, writtenFormula } from '~~/core/study/writtenVariables'
 import type { Written } from '~~/core/study/writtenVariables'
+import { readNumber } from '~~/core/units/typedNumbers'
 import { parseUnit, sameDimensions } from '~~/core/units/units'
 import type { Axis } from '~~/stage/views'
 
@@ -107,21 +108,22 @@ const unitAct = computed<Act | null>(() => {
   if (!own || !from || !to || !sameDimensions(from.dimensions, to.dimensions)) return null
   return { title: `Show ${name} in ${unit}`, words: '', hint: 'and all numbers of that kind', run: () => bench.units.showIn(own, unit!) }
 })
+const SHOWN_IN = /^(?:show\s+)?(.+?)\s+in\s+(\S+)$/i
+
 /** “turn 35 z”: the view, by exactly so many degrees. */
 const turnAct = computed<Act | null>(() => {
-  const [, degrees, axis = 'z'] = TURN.exec(text.value.trim()) ?? []
-  const by = Number(degrees?.replace(',', '.').replace('−', '-'))
-  if (degrees === undefined || !Number.isFinite(by)) return null
+  const [, amount = '', axis = 'z'] = TURN.exec(text.value.trim()) ?? []
+  const by = readNumber(amount)
+  if (!by || !/^(°|deg|degrees)?$/i.test(by.unit ?? '')) return null
   const about = axis.toLowerCase() as Axis
   return {
-    title: `Turn the view by ${by}° about ${about}`,
+    title: `Turn the view by ${by.value}° about ${about}`,
     words: '',
     hint: 'view',
-    run: () => bench.evaluated.stage.value?.eye.turn(about, by),
+    run: () => bench.evaluated.stage.value?.eye.turn(about, by.value),
   }
 })
-const TURN = /^turn\s+(?:by\s+)?([-−]?[\d.,]+)\s*(?:°|deg|degrees)?(?:\s+(?:about\s+)?([xyz]))?$/i
-const SHOWN_IN = /^(?:show\s+)?(.+?)\s+in\s+(\S+)$/i
+const TURN = /^turn\s+(?:by\s+)?(.+?)(?:\s+(?:about\s+)?([xyz]))?$/i
 
 function describe({ kind, settings, inputs, colour, places, over = [] }: ParsedSentence): string {
   const ends = over.flatMap(({ is }) => (is === 'values' ? [] : overWords[is]))

@@ -119,7 +119,7 @@ describe('what is built upon a cut', () => {
     const first = await seen()
     await expect.poll(async () => (await seen()) !== first).toBe(true)
     await swing.click()
-    await page.locator('[data-stage][data-edges=smooth]').first().waitFor({ timeout: 75_000 })
+    await page.locator('[data-stage][data-edges=smooth]').first().waitFor()
     const still = await seen()
     expect(await seen()).toBe(still)
     expect(requests).toBe(0)
