@@ -58,9 +58,20 @@ for (const [text, kind, move] of kinds.filter(([text]) => text.includes(only ?? 
 await browser.close()
 await new Promise((resolve) => setTimeout(resolve, 3000))
 
+/** What a browser has when it has taken the first answer (`core/evaluate/answers.ts`, `chunks.ts`). */
+function hadOf(bytes) {
+  const jsonAt = (from, length) => JSON.parse(new TextDecoder().decode(new Uint8Array(bytes, from, length)))
+  const lengthAt = (from) => new DataView(bytes).getUint32(from, true)
+  const { shape, values } = jsonAt(8, lengthAt(0))
+  const packet = 8 + lengthAt(0)
+  const { chunks } = jsonAt(packet + 8, lengthAt(packet + 4)).meta
+  const names = chunks && { haveChunks: chunks.map(({ name = '' }) => name), haveValues: values.map(({ of }) => of) }
+  return { have: shape.key, ...names }
+}
 const median = (list) => list.sort((a, b) => a - b)[list.length >> 1]
 for (const { text, move, plan, target } of found) {
-  const { have: _, ...wanted } = target
+  // what the browser has of the picture before
+  let had = { have: undefined, haveChunks: undefined, haveValues: undefined }
   const times = []
   let bytes = 0
   const settings = structuredClone(plan.steps[target.step].settings)
@@ -71,10 +82,12 @@ for (const { text, move, plan, target } of found) {
     const response = await fetch(`${url}/api/evaluate`, {
       method: 'POST',
       headers: { 'Content-Type': 'application/json', Origin: url },
-      body: JSON.stringify({ client: null, plan, targets: [wanted] }),
+      body: JSON.stringify({ client: null, plan, targets: [{ ...target, ...had }] }),
     })
-    bytes = (await response.arrayBuffer()).byteLength
+    const answer = await response.arrayBuffer()
+    bytes = answer.byteLength
     if (i >= 0) times.push(performance.now() - begun)
+    had = hadOf(answer)
   }
   console.log(`${text.padEnd(30)} ${median(times).toFixed(0).padStart(6)} ms ${(bytes / 1024).toFixed(0).padStart(7)} KiB`)
 }

@@ -22,9 +22,11 @@ function joined(same: readonly Wish[]): Wish {
     target: () => {
       const [target, ...others] = same.map((wish) => wish.target())
       if (target!.want !== 'picture' || others.every((other) => 'have' in other && other.have === target!.have)) return target!
-      const { have: _, ...whole } = target!
+      const { have: _have, haveChunks: _chunks, haveValues: _values, ...whole } = target!
       return whole
     },
+    // all have the same
+    had: () => same[0]!.had?.(),
     apply: (answer, isLatest) => same.forEach((wish) => wish.apply(answer, isLatest)),
     fail: (error, isLatest) => same.forEach((wish) => wish.fail(error, isLatest)),
   }

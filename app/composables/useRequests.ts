@@ -7,6 +7,8 @@ import { Cancelled, errorData, errorFromData } from '~~/core/errors'
 import type { ErrorData } from '~~/core/errors'
 import { AnswerReader } from '~~/core/evaluate/answers'
 import type { ReadAnswer } from '~~/core/evaluate/answers'
+import { completed } from '~~/core/evaluate/chunks'
+import type { HadPicture } from '~~/core/evaluate/chunks'
 import { priorities } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
 
@@ -19,6 +21,8 @@ export interface Wish {
   /** Equal as long as the answer is. */
   text: string
   target(): Target
+  /** What there is of the picture that is asked for, where the target says so. */
+  had?(): HadPicture | undefined
   /** Uses an answer that is known already. @returns whether there is one */
   known?(): boolean
   /** @param isLatest  no newer wish has this name */
@@ -31,6 +35,8 @@ export interface Wish {
 interface Running {
   controller: AbortController
   wishes: Wish[]
+  /** What there was of their pictures when they were asked for. */
+  had: (HadPicture | undefined)[]
   /** Indices of the wishes that are not answered yet. */
   open: Set<number>
   started: number
@@ -84,7 +90,10 @@ export function useRequests(send: Send) {
   }
 
   async function start(list: Wish[]): Promise<void> {
-    const own: Running = { controller: new AbortController(), wishes: list, open: new Set(list.keys()), started: performance.now() }
+    const own: Running = {
+      ...{ controller: new AbortController(), wishes: list, had: list.map((wish) => wish.had?.()) },
+      ...{ open: new Set(list.keys()), started: performance.now() },
+    }
     // the server ends the older request when it receives this one; shared computations go on
     running = own
     const reader = new AnswerReader()
@@ -111,7 +120,7 @@ export function useRequests(send: Send) {
       return
     }
     if (error?.code === 'cancelled') return
-    settle(own, target, (wish, latest) => (error ? wish.fail(error, latest) : wish.apply(read, latest)))
+    settle(own, target, (wish, latest) => (error ? wish.fail(error, latest) : wish.apply(completed(read, own.had[target]), latest)))
     if (running === own && timer !== undefined && ![...own.open].some((i) => own.wishes[i]!.target().priority === priorities.seen))
       schedule()
   }
@@ -134,7 +143,7 @@ export function useRequests(send: Send) {
     })
     if (!found) throw errorFromData({ code: 'server', message: 'The server ended its answer early; try again.' })
     if (found.answer.error) throw errorFromData(found.answer.error)
-    return found
+    return completed(found)
   }
 
   tryOnScopeDispose(() => {

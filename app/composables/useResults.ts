@@ -5,6 +5,8 @@
 import type { Part } from '~~/core/case/catalogue'
 import type { ReadAnswer, ValuesAnswer } from '~~/core/evaluate/answers'
 import type { ShapeMeta, ValuesMeta } from '~~/core/evaluate/pictures'
+import { hadAfter, wordsOf } from '~~/core/evaluate/chunks'
+import type { HadPicture } from '~~/core/evaluate/chunks'
 import { priorities } from '~~/core/evaluate/plan'
 import type { Plan, Target } from '~~/core/evaluate/plan'
 import { readingOf } from '~~/core/measure/results'
@@ -27,6 +29,8 @@ export interface StepResult {
   valuesMeta: ValuesMeta | null
   /** What the file calls the points; null where it does not name them. */
   names: string[] | null
+  /** Of a shape that is sent in chunks: what comes next is put together with it. */
+  had: HadPicture | null
   /** What displaces it where it is drawn. */
   vectors: { key: string; values: Float32Array; unit: string | null } | null
   reading: Reading | null
@@ -45,6 +49,7 @@ const empty: StepResult = {
   values: null,
   valuesMeta: null,
   names: null,
+  had: null,
   vectors: null,
   reading: null,
   curve: null,
@@ -138,9 +143,10 @@ export function useResults({ study, plan, caseId, moment, version, partsOf, leng
     if (!hasShape(kind)) return { want: 'outcome', step: id, frame, priority: priorities.exhibit }
     const numbers = labelsOf(now, id, own)?.variable
     const variables = [...new Set([kind.hasColour ? step.look.variable : null, numbers].filter((one): one is string => !!one))]
-    const have = results.value.get(id)?.geometry?.key
+    const { geometry, had } = results.value.get(id) ?? empty
+    const have = geometry && { have: geometry.key, ...(had && wordsOf(had)) }
     const vectors = vectorsOf(now, id)
-    return { want: 'picture', step: id, frame, variables, ...(vectors && { vectors }), ...(have && { have }), priority: priorities.seen }
+    return { want: 'picture', step: id, frame, variables, ...(vectors && { vectors }), ...have, priority: priorities.seen }
   }
 
   function stepWish(now: Study, id: string, step: Step, at: number): Wish {
@@ -150,6 +156,7 @@ export function useResults({ study, plan, caseId, moment, version, partsOf, leng
       text,
       known: () => takeEarly(id, text, step),
       target: () => targetOf(now, id, step, at),
+      had: () => results.value.get(id)?.had ?? undefined,
       apply: (answer, isLatest) => {
         take(id, step, answer)
         if (isLatest) put(id, { isStale: false })
@@ -169,6 +176,7 @@ export function useResults({ study, plan, caseId, moment, version, partsOf, leng
         name: `ahead ${prefix}${id}`,
         text,
         target: () => ({ ...targetOf(now, id, step, at), priority: priorities.ahead }),
+        had: () => results.value.get(id)?.had ?? undefined,
         apply: (answer) => {
           early.set(text, answer)
           if (early.size > KEPT_AHEAD) early.delete(early.keys().next().value!)
@@ -245,6 +253,8 @@ export function useResults({ study, plan, caseId, moment, version, partsOf, leng
       change.values = markRaw({ key: values.key, values: packet.arrays['values'] as Float32Array, reference, place })
     }
     const numbers = labels && packets.get(labels.variable)
+    const had = hadAfter({ answer, shape, values: packets, vectors: moved }, results.value.get(id)?.had)
+    change.had = had && markRaw(had)
     change.names = numbers ? Array.from(numbers.arrays['values']!, (x) => labels.texts[x + numbers.meta.reference - 1] ?? '') : null
     put(id, change)
   }

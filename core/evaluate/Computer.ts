@@ -18,13 +18,14 @@ import { checkSubject } from '../check/checkSubject'
 import { curveOf, plainCurve, readingOf } from '../measure/results'
 import type { Curve, Reading } from '../measure/results'
 import { eachDomainBlock, lostCells, lostNotes } from '../mesh/Domain'
-import type { Domain } from '../mesh/Domain'
+import type { Domain, DomainBlock } from '../mesh/Domain'
+import { boxCentre, unionBox } from '../mesh/boxes'
 import { keepPiece } from '../shapes/condition'
 import type { Condition } from '../shapes/condition'
 import { domainWhere } from '../shapes/keepMesh'
 import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
 import { outsideOfCut, singleCut } from '../shapes/outsideOfCut'
-import type { Piece, Shape } from '../shapes/Shape'
+import type { Piece, Shape, UncutBlock } from '../shapes/Shape'
 import { hasShape, yieldsVolumes } from '../steps/StepKind'
 import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Packet, PacketSource } from '../store/packet'
@@ -135,12 +136,12 @@ export class Computer {
       case 'values':
         return this.keep(node, () => encodeValues(this.stepValues(task, frame)))
       case 'shape picture':
-        return this.keep(node, () => shapePicture(this.shapeOf(task.step, frame)))
+        return this.keep(node, () => shapePicture(this.shapeOf(task.step, frame), task.had))
       case 'values picture':
         return this.keep(node, () => {
           const values = graph.values(task.step, frame, task.variable).map((own) => decodeValues(this.packet<ValuesPacketMeta>(own)))
           const all = { ...values[0]!, pieces: values.flatMap(({ pieces }) => pieces) }
-          return valuesPicture(this.shapeOf(task.step, frame), all, task.isWhole)
+          return valuesPicture(this.shapeOf(task.step, frame), all, task.isWhole, task.had)
         })
       case 'outcome':
         return this.told(node, () => ({ json: this.outcome(task.step, graph.frame(frame)) }))
@@ -252,7 +253,7 @@ export class Computer {
     eachDomainBlock(
       { ...own, blocks: others },
       check,
-      (mesh, block) => void pieces.push(...outsideOfBlock(block, mesh, atBorder.has(block))),
+      (mesh, block) => void pieces.push(...outsideOfBlock(block, mesh, atBorder.has(block), uncutBlock(block, domain, at))),
     )
     return { kind: 'surface', pieces, direction: 'out of what is kept', nLost: lostCells({ blocks: others }) }
   }
@@ -367,6 +368,11 @@ export class Computer {
     const { lengthUnit } = at.catalogue
     return joinArrays(Uint8Array, writeShape({ shape, fields, lengthUnit, deflate: (bytes) => this.parts.deflate(bytes) }, format))
   }
+}
+
+function uncutBlock({ part, block }: DomainBlock, { parts }: Domain, at: FramePlan): UncutBlock {
+  const about = boxCentre(unionBox(parts.flatMap(({ boxes }) => boxes)))
+  return { name: `${digest(at.version({ part: part.name, field: null }), about).slice(0, 16)} ${block}`, about }
 }
 
 /** Bytes that a cell of a domain takes while it is written, about. */

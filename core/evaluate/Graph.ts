@@ -15,19 +15,18 @@ import { uniqueRefs } from './Expressions'
 import type { StoredRef } from './Expressions'
 import { doubtsOf, joinDoubts } from './doubts'
 import type { Doubts } from './doubts'
+import type { Had } from './chunks'
 import { FramePlan } from './FramePlan'
 import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
-import { missing, unitsOf, withoutVariables } from './nodes'
+import { inChunks, missing, sharesOf, unitsOf, withoutVariables } from './nodes'
 import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
 import { allMoments, inputsOf, sourceVariables } from './graphInputs'
 import { numbersUsed } from './numbersUsed'
 
-/** Into how many nodes work on the blocks of a volume is divided, and cells of the case for which one more is worth while. */
-const MOST_SHARES = 8
-const CELLS_A_SHARE = 200_000
 /** Frames that are remembered. */
 const KEPT_FRAMES = 512
+
 export class Graph {
   private readonly frames = new Map<string, FramePlan>()
   private readonly shapes = new Map<string, ShapeNodes>()
@@ -235,23 +234,33 @@ export class Graph {
     )
   }
 
-  shapePicture(step: string, frame: Frame): Node {
+  /** @param had  names of the chunks that the asker has */
+  shapePicture(step: string, frame: Frame, had?: Had): Node {
     const shape = this.shape(step, frame)
-    return { key: digest('shape picture', shape.key), frame, task: { do: 'shape picture', step }, needs: shape.nodes, reads: [] }
+    const task = { do: 'shape picture', step, ...inChunks(shape, had) } as const
+    return { key: digest('shape picture', shape.key, task.had), frame, task, needs: shape.nodes, reads: [] }
   }
 
-  valuesPicture(step: string, frame: Frame, variable: Expression, isWhole: boolean): Node {
+  /** Name of values: equal on equal pieces of shapes. */
+  valuesName(step: string, frame: Frame, variable: Expression, isWhole: boolean): Key {
+    return digest('values of', this.frame(frame).expressions.key(variable, this.shape(step, frame).parts), isWhole)
+  }
+
+  /** @param had  names of the chunks on which the asker has the same values */
+  valuesPicture(step: string, frame: Frame, variable: Expression, isWhole: boolean, had?: Had): Node {
     const values = this.values(step, frame, variable)
     const shape = this.shape(step, frame)
+    const task = { do: 'values picture', step, variable, isWhole, ...inChunks(shape, had) } as const
     return {
       key: digest(
         'values picture',
         shape.key,
         values.map(({ key }) => key),
         isWhole,
+        task.had,
       ),
       frame,
-      task: { do: 'values picture', step, variable, isWhole },
+      task,
       needs: [...shape.nodes, ...values],
       reads: [],
     }
@@ -408,8 +417,4 @@ export class Graph {
   inputShape(at: FramePlan, input: PlannedInput): ShapeNodes {
     return 'step' in input ? this.shape(input.step, at.frame) : this.partShape(at, input.part, input.isOuter)
   }
-}
-
-function sharesOf(nCells: number): number {
-  return Math.max(1, Math.min(MOST_SHARES, Math.ceil(nCells / CELLS_A_SHARE)))
 }

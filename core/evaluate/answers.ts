@@ -16,6 +16,8 @@ export interface ValuesAnswer {
   /** As in the target. */
   variable: string
   key: Key
+  /** Equal for the same values on another shape. */
+  of: Key
   name: string
   unit: string | null
   bytes: number

@@ -7,6 +7,7 @@ import { yieldsVolumes } from '../steps/StepKind'
 import type { InputSpec, PlannedInput, StepKind } from '../steps/StepKind'
 import type { Expressions, StoredRef } from './Expressions'
 import type { FramePlan } from './FramePlan'
+import type { Had } from './chunks'
 import type { Frame, TargetOf } from './plan'
 
 /** What a node computes. */
@@ -21,9 +22,9 @@ export type Task =
   | { do: 'survey'; step: string }
   /** On one of the nodes that the shape of a step is, and of its pieces on one share. */
   | { do: 'values'; step: string; variable: Expression; at: number; share: number; of: number }
-  /** A shape, or values on it, as the browser gets them. */
-  | { do: 'shape picture'; step: string }
-  | { do: 'values picture'; step: string; variable: Expression; isWhole: boolean }
+  /** A shape, or values on it, as the browser gets them. `had`: in chunks, of which the asker has those of these names. */
+  | { do: 'shape picture'; step: string; had?: Had }
+  | { do: 'values picture'; step: string; variable: Expression; isWhole: boolean; had?: Had }
   | { do: 'outcome'; step: string }
   | { do: 'range'; variable: Expression; parts: readonly string[] }
   | { do: 'probe'; at: [number, number, number]; parts: string[] }
@@ -105,4 +106,17 @@ export function withoutVariables(settings: Readonly<Record<string, unknown>>, va
 /** Unit that a variable has on some parts, and the factors that bring plain fields to it. */
 export function unitsOf(expressions: Expressions, variable: Expression, parts: readonly string[]): unknown {
   return parts.map((part) => expressions.fields(variable, part).map(({ name, unit }) => [part, name, unit]))
+}
+
+/** Into how many nodes work on the blocks of a volume is divided, and cells of the case for which one more is worth while. */
+const MOST_SHARES = 8
+const CELLS_A_SHARE = 200_000
+
+export function sharesOf(nCells: number): number {
+  return Math.max(1, Math.min(MOST_SHARES, Math.ceil(nCells / CELLS_A_SHARE)))
+}
+
+/** Only the outside of a volume is sent in chunks. */
+export function inChunks({ shares }: ShapeNodes, had: Had = []): { had?: Had } {
+  return shares ? { had } : {}
 }

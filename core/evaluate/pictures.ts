@@ -7,8 +7,10 @@ import { magnitude } from '../measure/integrateCells'
 import { quantiles } from '../measure/quantiles'
 import { boxCentre, boxOfPoints, unionBox } from '../mesh/boxes'
 import { elementCount, joinValues, partsOf } from '../shapes/Shape'
-import type { ArrowMeta, FactTable, LineLabel, PieceValues, Shape, ShapeKind } from '../shapes/Shape'
+import type { ArrowMeta, FactTable, LineLabel, Piece, PieceValues, Shape, ShapeKind } from '../shapes/Shape'
 import type { PacketSource } from '../store/packet'
+import { CELLS_OF_BLOCK, chunksOf } from './chunks'
+import type { Chunk, Had } from './chunks'
 import type { NamedShapeValues } from './shapePacket'
 
 /** Header of a shape; its arrays are `points`, `elements`, and of surfaces `cells`. */
@@ -30,6 +32,8 @@ export interface ShapeMeta {
   labels: LineLabel[]
   /** Width and height; the arrays are `texels` and `places`. */
   texture: [number, number] | null
+  /** Of the outside of a volume (`chunks.ts`). Those that the asker has are not in the arrays. */
+  chunks?: Chunk[]
 }
 
 /** Header of values; the array is `values`. */
@@ -46,16 +50,21 @@ export interface ValuesMeta {
   /** The middle 98 % of the values. */
   middle: [number | null, number | null]
   nonFinite: number
+  /** Where some are not sent: for each chunk of the shape the place of the one that the asker has, -1 if it is sent. */
+  was?: number[]
 }
 
-export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<string, PacketSource> } {
+/** @param had  of the outside of a volume, which is put into chunks: names of those that the asker has */
+export function shapePicture(shape: Shape, had?: Had): { meta: ShapeMeta; arrays: Record<string, PacketSource> } {
   const { kind, pieces, direction = null, notes = [], columns = [], arrows = null, table = null, labels = [], texture } = shape
   const filled = pieces.filter(({ points }) => points.length > 0)
   const box = filled.length ? unionBox(filled.map(({ points }) => boxOfPoints(points))) : null
-  const origin: [number, number, number] = box ? boxCentre(box) : [0, 0, 0]
+  const about = had && pieces.find(({ uncut }) => uncut)?.uncut!.about
+  const origin = about ?? (box ? boxCentre(box) : ([0, 0, 0] as const))
+  const chunks = had && chunksOf(shape, had)
   const meta: ShapeMeta = {
     kind,
-    origin,
+    origin: [...origin],
     box,
     nElements: elementCount(shape),
     parts: partsOf(shape),
@@ -66,19 +75,30 @@ export function shapePicture(shape: Shape): { meta: ShapeMeta; arrays: Record<st
     table,
     labels,
     texture: texture ? [texture.width, texture.height] : null,
+    ...(chunks && { chunks }),
   }
-  const arrays = { points: localPoints(shape, origin), elements: joinedElements(shape) }
+  const isSent = (i: number): boolean => chunks![i]!.was === undefined
+  if (chunks) return { meta, arrays: chunkArrays({ pieces: pieces.filter((_, i) => isSent(i)), origin }) }
+  const arrays = { points: localPoints(pieces, origin), elements: joinedElements(shape) }
   if (texture) return { meta, arrays: { ...arrays, cells: cellKeys(shape), texels: texture.texels, places: texture.places } }
   if (arrows) return { meta, arrays: { ...arrays, vectors: Float32Array.from(joinedVectors(shape)) } }
   return { meta, arrays: kind === 'surface' ? { ...arrays, cells: cellKeys(shape) } : arrays }
+}
+
+/** Without a copy where they are sent as they are. */
+function chunkArrays({ pieces, origin }: { pieces: readonly Piece[]; origin: readonly number[] }): Record<string, PacketSource> {
+  const [elements, cells] = [pieces.map((piece) => piece.elements), pieces.map((piece) => piece.cells)]
+  const none = new Uint32Array(0)
+  return { points: localPoints(pieces, origin), elements: pieces.length ? elements : none, cells: pieces.length ? cells : none }
 }
 
 function joinedVectors({ pieces }: Shape): number[] {
   return pieces.flatMap(({ vectors }) => Array.from(vectors ?? []))
 }
 
-function localPoints({ pieces }: Shape, [x0, y0, z0]: readonly [number, number, number]): Float32Array {
+function localPoints(pieces: readonly Piece[], origin: readonly number[]): Float32Array {
   const out = new Float32Array(pieces.reduce((n, { points }) => n + points.length, 0))
+  const [x0, y0, z0] = origin as [number, number, number]
   let at = 0
   for (const { points } of pieces) {
     for (let i = 0; i < points.length; i += 3) {
@@ -101,7 +121,7 @@ function joinedElements({ pieces }: Shape): Uint32Array {
   return out
 }
 
-/** A number per element, equal where the case cell is: blocks hold fewer than 2^17 cells. */
+/** A number per element, equal where the case cell is. */
 function cellKeys({ pieces }: Shape): Uint32Array {
   const keys = new Uint32Array(pieces.reduce((n, { cells }) => n + cells.length, 0))
   const blocks = new Map<string, number>()
@@ -110,7 +130,7 @@ function cellKeys({ pieces }: Shape): Uint32Array {
     for (const { part, block, elementStart, elementEnd } of ranges) {
       const name = `${part} ${block}`
       if (!blocks.has(name)) blocks.set(name, blocks.size)
-      const base = blocks.get(name)! * 2 ** 17
+      const base = blocks.get(name)! * CELLS_OF_BLOCK
       for (let e = elementStart; e < elementEnd; e++) keys[first + e] = base + cells[e]!
     }
     first += cells.length
@@ -118,11 +138,15 @@ function cellKeys({ pieces }: Shape): Uint32Array {
   return keys
 }
 
-/** @param isWhole  vectors and tensors as such, not their magnitudes */
+/**
+ * @param isWhole  vectors and tensors as such, not their magnitudes
+ * @param had  names of the chunks on which the asker has these values
+ */
 export function valuesPicture(
   shape: Shape,
   values: NamedShapeValues,
   isWhole: boolean,
+  had: Had = [],
 ): { meta: ValuesMeta; arrays: Record<string, PacketSource> } {
   const all = joinValues(shape, values)
   const { components, place } = all
@@ -137,8 +161,12 @@ export function valuesPicture(
   // only worth it when the values are large against their spread; components have no common reference
   const isNarrow = min !== null && Math.abs(middle) > 100 * (max! - min) && sent === sizes
   const reference = isNarrow ? middle : 0
-  const out = new Float32Array(sent.length)
-  for (let i = 0; i < out.length; i++) out[i] = sent[i]! - reference
+  const chunks = place === 'corner' || reference ? [] : chunksOf(shape, had)
+  const isPart = chunks.some(({ was }) => was !== undefined)
+  const wanted = isPart ? stretches(chunks, place, sent.length / n) : [[0, sent.length] as const]
+  const out = new Float32Array(wanted.reduce((sum, [from, to]) => sum + to - from, 0))
+  let at = 0
+  for (const [from, to] of wanted) for (let i = from; i < to; i++) out[at++] = sent[i]! - reference
   const meta: ValuesMeta = {
     name: values.name,
     unit: values.unit,
@@ -148,8 +176,19 @@ export function valuesPicture(
     range: [min, max],
     middle: [low ?? null, high ?? null],
     nonFinite,
+    ...(isPart && { was: chunks.map(({ was = -1 }) => was) }),
   }
   return { meta, arrays: { values: out } }
+}
+
+/** Where values of the chunks lie that are sent: from and to. */
+function stretches(chunks: readonly Chunk[], place: PieceValues['place'], components: number): [number, number][] {
+  let at = 0
+  return chunks.flatMap(({ points, elements, was }): [number, number][] => {
+    const from = at
+    at += components * (place === 'point' ? points : elements)
+    return was === undefined ? [[from, at]] : []
+  })
 }
 
 /** Header of the first look at a case that is still being read; its arrays are `points`, `elements` and `values`. */

@@ -9,6 +9,7 @@ import type { Catalogue } from '../case/catalogue'
 import { VectorSchema } from '../mesh/vectors'
 import { shapeFormats } from '../formats/write/shape'
 import { AxesSchema, FormulaSchema, StepSchema, StudyPartSchema, VariableSchema } from '../study/studyModel'
+import { MOST_CHUNKS } from './chunks'
 import { stepKind } from '../steps'
 import type { Step, Study } from '../study/studyModel'
 
@@ -76,6 +77,10 @@ export const TargetSchema = Type.Union([
       variables: Variables,
       /** Key of the shape that the asker has. */
       have: Type.Optional(Type.String({ maxLength: 64 })),
+      /** Names of the chunks of that shape, empty ones for those without: what the asker has is not sent again. */
+      haveChunks: Type.Optional(Type.Array(Type.String({ maxLength: 64 }), { maxItems: MOST_CHUNKS })),
+      /** Names of the values (`of` in their answers) that the asker has on that shape. */
+      haveValues: Type.Optional(Type.Array(Type.String({ maxLength: 64 }), { maxItems: 200 })),
       /** Values as vectors and tensors instead of their magnitudes. */
       isWhole: Type.Optional(Type.Boolean()),
       /** A vector variable whose values are wanted as vectors besides. */

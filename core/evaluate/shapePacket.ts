@@ -13,6 +13,7 @@ interface PieceMeta {
   hasVectors?: true
   motion?: readonly number[]
   from?: Piece['from']
+  uncut?: Piece['uncut']
 }
 
 export interface ShapePacketMeta {
@@ -43,7 +44,7 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost, ar
     ...(table && { table }),
     ...(labels && { labels }),
     ...(texture && { texture: [texture.width, texture.height] as [number, number] }),
-    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, motion, from }) => ({
+    pieces: pieces.map(({ points, elements, cells, weights, ranges, whole, paths, pointCells, vectors, motion, from, uncut }) => ({
       sizes: [points.length / 3, elements.length, cells.length, weights.length],
       ranges,
       ...(whole && { whole: [whole.types.length, whole.nodes.length] }),
@@ -52,6 +53,7 @@ export function encodeShape({ kind, pieces, columns, direction, notes, nLost, ar
       ...(vectors && { hasVectors: true }),
       ...(motion && { motion }),
       ...(from && { from }),
+      ...(uncut && { uncut }),
     })),
   }
   const lists = new Map<string, PacketArray[]>()
@@ -92,7 +94,7 @@ class Cursor {
 export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
   const cursor = new Cursor(arrays)
   const pieces = meta.pieces.map(
-    ({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells, hasVectors, motion, from }): Piece => ({
+    ({ sizes: [points, elements, cells, weights], ranges, whole, paths, hasPointCells, hasVectors, motion, from, uncut }): Piece => ({
       points: cursor.take('points', 3 * points),
       elements: cursor.take('elements', elements),
       cells: cursor.take('cells', cells),
@@ -111,6 +113,7 @@ export function decodeShape({ meta, arrays }: Packet<ShapePacketMeta>): Shape {
       }),
       ...(paths !== undefined && { paths: cursor.take<Uint32Array>('paths', paths) }),
       ...(from && { from }),
+      ...(uncut && { uncut }),
       ...(hasVectors && { vectors: cursor.take<Float64Array>('vectors', 3 * points) }),
       ...(motion && { motion }),
       ...(hasPointCells && { pointCells: cursor.take<Uint32Array>('pointCells', points) }),

@@ -36,6 +36,9 @@ type Run = Record<
   | 'boxDouble'
   | 'cellVolumes'
   | 'integrateLinear'
+  | 'listPoints'
+  | 'listCut'
+  | 'cutListed'
   | 'decodeBase64',
   (...numbers: number[]) => number
 >

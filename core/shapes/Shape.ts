@@ -66,6 +66,15 @@ export interface Piece {
    * the volume goes on behind it.
    */
   from?: 'boundary' | 'cut' | 'open'
+  /** Of the outside of a volume: all of the boundary of a block that is not cut. */
+  uncut?: UncutBlock
+}
+
+export interface UncutBlock {
+  /** Pieces of the same name are equal. */
+  name: string
+  /** Where coordinates in pictures of it count from: the middle of all that the volume is of. */
+  about: readonly [number, number, number]
 }
 
 /** `range`: of all that it is a part of, at every moment. */

@@ -5,12 +5,14 @@
  * blocks and types, since the split and the crossing of an edge depend only on its two points. A point on the
  * level counts as above; the crossing then is that point itself. Linear functions are cut exactly.
  *
- * Cost: one sign byte per point of the groups that may be crossed, then the corner signs of their cells.
+ * Cost: one sign byte per point of the groups that may be crossed, then the corner signs of their cells. Cells are cut by a kernel
+ * (`kernels/assembly/cuts.ts`).
  * Triangles wind so that their normal points to where the function grows. Triangles that collapse to a point or line
  * because a node is on the level are dropped.
  */
-import { cellNodeCount } from '../mesh/cellTypes'
-import { tetrahedraOf } from '../mesh/tetrahedra'
+import { sharedKernels } from '../kernels/Kernels'
+import type { Kernels } from '../kernels/Kernels'
+import { MAX_TETRAHEDRA, packedSplits } from '../mesh/tetrahedra'
 import { groupCellsOf } from '../mesh/Domain'
 import type { DomainMesh } from '../mesh/Domain'
 import type { FloatArray } from '../mesh/MeshBlock'
@@ -68,8 +70,15 @@ function isEven(permutation: number[]): boolean {
   return swaps % 2 === 0
 }
 
-/** Sign of a point whose level was not asked for yet. */
-const UNKNOWN = 4
+/** The cases one after the other, for the kernel: how many numbers, and those. */
+const packedCases = Uint8Array.from(cases.flatMap((edges) => [edges.length, ...edges, ...Array<number>(12 - edges.length).fill(0)]))
+
+/** Signs of points, as the kernel takes them. */
+const Sign = { below: 0, above: 1, none: 2, on: 9 } as const
+
+/** The most edges and triangles that one cell can have: six tetrahedra, of which each has two. */
+const MOST_CROSSINGS = 19
+const MOST_TRIANGLES = 2 * MAX_TETRAHEDRA
 
 /** Levels and signs of the points of one block, kept from cut to cut: making them anew takes a sixth of the time of a cut. */
 let scratch = { level: new Float64Array(0), signs: new Uint8Array(0) }
@@ -80,172 +89,115 @@ let scratch = { level: new Float64Array(0), signs: new Uint8Array(0) }
  * @param isCrossed  whether a group of cells can hold the level; skips the others unseen
  */
 export function cutCells(mesh: DomainMesh, levelAt: (point: number) => number, isCrossed: (group: number) => boolean): Cut {
-  const { types, offsets, connectivity, points, pointNumbers } = mesh
-  const nPoints = pointNumbers.length
-  if (scratch.signs.length < nPoints) scratch = { level: new Float64Array(nPoints), signs: new Uint8Array(nPoints) }
-  const { level } = scratch
-  const signs = scratch.signs.fill(UNKNOWN, 0, nPoints)
-  const out = builder.begin(points, level)
-  const groups = groupCellsOf(mesh)
-  for (let g = 0; g + 1 < groups.length; g++) {
-    const first = groups[g]!
-    const last = groups[g + 1]!
+  const kernels = sharedKernels()
+  return kernels.within(() => {
+    const groups = putGroups(kernels, mesh, isCrossed)
+    const levels = levelsOf(pointsOf(kernels, mesh, groups), levelAt, mesh.pointNumbers.length)
+    return cutGroups(kernels, mesh, groups, levels)
+  })
+}
+
+/** Cells of a group in the memory of the kernels. */
+interface PutGroup {
+  first: number
+  nCells: number
+  nNodes: number
+  types: number
+  offsets: number
+  nodes: number
+}
+
+function putGroups(kernels: Kernels, mesh: DomainMesh, isCrossed: (group: number) => boolean): PutGroup[] {
+  const { types, offsets, connectivity } = mesh
+  const starts = groupCellsOf(mesh)
+  const groups: PutGroup[] = []
+  for (let g = 0; g + 1 < starts.length; g++) {
+    const first = starts[g]!
+    const last = starts[g + 1]!
     if (first === last || !isCrossed(g)) continue
-    for (let i = offsets[first]!, end = offsets[last]!; i < end; i++) {
-      const p = connectivity[i]!
-      if (signs[p] !== UNKNOWN) continue
-      const x = levelAt(p)
-      level[p] = x
-      signs[p] = x >= 0 ? 1 : x < 0 ? 0 : 2
-    }
-    for (let c = first; c < last; c++) {
-      const start = offsets[c]!
-      const end = offsets[c + 1]!
-      let any = 0
-      let every = 1
-      for (let i = start; i < end; i++) {
-        const sign = signs[connectivity[i]!]!
-        any |= sign
-        every &= sign
-      }
-      if (any !== 1 || every === 1 || !cellNodeCount[types[c]!]) continue
-      const tets = tetrahedraOf(types[c]!, connectivity, start, pointNumbers)
-      for (let k = 0; k < tets.length; k += 4) {
-        const p0 = connectivity[start + tets[k]!]!
-        const p1 = connectivity[start + tets[k + 1]!]!
-        const p2 = connectivity[start + tets[k + 2]!]!
-        const p3 = connectivity[start + tets[k + 3]!]!
-        const edges = cases[signs[p0]! | (signs[p1]! << 1) | (signs[p2]! << 2) | (signs[p3]! << 3)]!
-        for (let e = 0; e < edges.length; e += 6) {
-          out.triangle(
-            c,
-            out.crossing(pick(edges[e]!, p0, p1, p2, p3), pick(edges[e + 1]!, p0, p1, p2, p3)),
-            out.crossing(pick(edges[e + 2]!, p0, p1, p2, p3), pick(edges[e + 3]!, p0, p1, p2, p3)),
-            out.crossing(pick(edges[e + 4]!, p0, p1, p2, p3), pick(edges[e + 5]!, p0, p1, p2, p3)),
-          )
-        }
-      }
-    }
+    groups.push({
+      ...{ first, nCells: last - first, nNodes: offsets[last]! - offsets[first]! },
+      types: kernels.put(types.subarray(first, last)),
+      offsets: kernels.put(offsets.subarray(first, last + 1)),
+      nodes: kernels.put(connectivity.subarray(offsets[first], offsets[last])),
+    })
   }
-  return out.finish()
+  return groups
 }
 
-function pick(node: number, p0: number, p1: number, p2: number, p3: number): number {
-  return node === 0 ? p0 : node === 1 ? p1 : node === 2 ? p2 : p3
+/** The points of some cells, each once. */
+function pointsOf(kernels: Kernels, { pointNumbers }: DomainMesh, groups: readonly PutGroup[]): Uint32Array {
+  return kernels.within(() => {
+    const isListed = kernels.take(Uint8Array, pointNumbers.length)
+    kernels.view(Uint8Array, isListed, pointNumbers.length).fill(0)
+    // one more: the kernel writes behind those that are listed
+    const list = kernels.take(Uint32Array, pointNumbers.length + 1)
+    const n = groups.reduce((before, { nodes, nNodes }) => kernels.run.listPoints(nodes, nNodes, isListed, list, before), 0)
+    return kernels.view(Uint32Array, list, n).slice()
+  })
 }
 
-const none = new Float64Array(0)
-
-/** Collects crossings, each edge once, and triangles in growing arrays, which are kept from cut to cut. */
-class CutBuilder {
-  private points: FloatArray = none
-  private level: FloatArray = none
-  private nPoints = 0
-  private nTriangles = 0
-  private a = new Uint32Array(1024)
-  private b = new Uint32Array(1024)
-  private t = new Float64Array(1024)
-  private triangles = new Uint32Array(3 * 2048)
-  private cells = new Uint32Array(2048)
-  /** Open addressing: crossing + 1 by edge; 0 is free. */
-  private table = new Uint32Array(4096)
-
-  begin(points: FloatArray, level: FloatArray): this {
-    this.points = points
-    this.level = level
-    this.nPoints = this.nTriangles = 0
-    this.table.fill(0)
-    return this
+/** Levels and signs of those points; others are of no account. */
+function levelsOf(list: Uint32Array, levelAt: (point: number) => number, nPoints: number): { level: Float64Array; signs: Uint8Array } {
+  if (scratch.signs.length < nPoints) scratch = { level: new Float64Array(nPoints), signs: new Uint8Array(nPoints) }
+  const { level, signs } = scratch
+  for (let i = 0; i < list.length; i++) {
+    const p = list[i]!
+    const x = levelAt(p)
+    level[p] = x
+    signs[p] = x > 0 ? Sign.above : x < 0 ? Sign.below : x === 0 ? Sign.on : Sign.none
   }
+  return { level, signs: signs.subarray(0, nPoints) }
+}
 
-  /** Index of the crossing of the edge between two local points of different sign. */
-  crossing(p: number, q: number): number {
-    const { level, table } = this
-    const fp = level[p]!
-    const fq = level[q]!
-    // a point on the level is the crossing itself
-    const lo = fp === 0 ? p : fq === 0 ? q : p < q ? p : q
-    const hi = fp === 0 ? p : fq === 0 ? q : p < q ? q : p
-    const mask = table.length - 1
-    let h = hashOf(lo, hi) & mask
-    for (let found = table[h]!; found !== 0; found = table[h]!) {
-      const a = this.a[found - 1]!
-      const b = this.b[found - 1]!
-      if ((a === lo && b === hi) || (a === hi && b === lo)) return found - 1
-      h = (h + 1) & mask
-    }
+function cutGroups(
+  kernels: Kernels,
+  { points, pointNumbers }: DomainMesh,
+  groups: readonly PutGroup[],
+  { level, signs }: { level: Float64Array; signs: Uint8Array },
+): Cut {
+  const signsAt = kernels.put(signs)
+  const list = kernels.take(Uint32Array, 3 * groups.reduce((sum, { nCells }) => sum + nCells, 0))
+  let n = 0
+  for (const { types, offsets, nodes, first, nCells } of groups)
+    n = kernels.run.listCut(types, offsets, nodes, first, nCells, signsAt, list, n)
+  const given = [signsAt, kernels.put(pointNumbers), kernels.put(packedSplits), kernels.put(packedCases)]
+  const crossings = kernels.take(Uint32Array, 2 * MOST_CROSSINGS * n)
+  const nSlots = 2 ** Math.ceil(Math.log2(MOST_CROSSINGS * n + 1))
+  const slots = kernels.take(Uint32Array, nSlots)
+  kernels.view(Uint32Array, slots, nSlots).fill(0)
+  const triangles = kernels.take(Uint32Array, 3 * MOST_TRIANGLES * n)
+  const cells = kernels.take(Uint32Array, MOST_TRIANGLES * n)
+  const counts = kernels.take(Uint32Array, 2)
+  kernels.run.cutListed(list, n, ...given, crossings, slots, nSlots, triangles, cells, counts)
+  const [nCrossings, nTriangles] = kernels.view(Uint32Array, counts, 2) as unknown as [number, number]
+  return {
+    ...placed(kernels.view(Uint32Array, crossings, 2 * nCrossings), points, level),
+    triangles: kernels.view(Uint32Array, triangles, 3 * nTriangles).slice(),
+    cells: kernels.view(Uint32Array, cells, nTriangles).slice(),
+  }
+}
+
+/** Where edges are crossed. @param ends  of the edges, pairs of points */
+function placed(ends: Uint32Array, points: FloatArray, level: Float64Array): Omit<Cut, 'triangles' | 'cells'> {
+  const n = ends.length / 2
+  const out = { points: new Float64Array(3 * n), a: new Uint32Array(n), b: new Uint32Array(n), t: new Float64Array(n) }
+  for (let i = 0; i < n; i++) {
+    const lo = ends[2 * i]!
+    const hi = ends[2 * i + 1]!
     // the same order in every block, so that copies of an edge are cut at bitwise the same place
-    const isTurned = isAfter(this.points, lo, hi)
+    const isTurned = isAfter(points, lo, hi)
     const a = isTurned ? hi : lo
     const b = isTurned ? lo : hi
     const fa = level[a]!
-    const fb = level[b]!
-    if (this.nPoints === this.a.length) this.growPoints()
-    const index = this.nPoints++
-    this.a[index] = a
-    this.b[index] = b
-    this.t[index] = a === b ? 0 : fa / (fa - fb)
-    table[h] = index + 1
-    if (2 * this.nPoints > this.table.length) this.growTable()
-    return index
+    const t = a === b ? 0 : fa / (fa - level[b]!)
+    out.a[i] = a
+    out.b[i] = b
+    out.t[i] = t
+    for (let d = 0; d < 3; d++) out.points[3 * i + d] = points[3 * a + d]! * (1 - t) + points[3 * b + d]! * t
   }
-
-  triangle(cell: number, i: number, j: number, k: number): void {
-    if (i === j || j === k || k === i) return
-    if (this.nTriangles === this.cells.length) {
-      this.triangles = grown(this.triangles)
-      this.cells = grown(this.cells)
-    }
-    const at = 3 * this.nTriangles
-    this.triangles[at] = i
-    this.triangles[at + 1] = j
-    this.triangles[at + 2] = k
-    this.cells[this.nTriangles++] = cell
-  }
-
-  finish(): Cut {
-    const n = this.nPoints
-    const points = new Float64Array(3 * n)
-    for (let i = 0; i < n; i++) {
-      const a = 3 * this.a[i]!
-      const b = 3 * this.b[i]!
-      const t = this.t[i]!
-      for (let d = 0; d < 3; d++) points[3 * i + d] = this.points[a + d]! * (1 - t) + this.points[b + d]! * t
-    }
-    this.points = this.level = none
-    return {
-      points,
-      a: this.a.slice(0, n),
-      b: this.b.slice(0, n),
-      t: this.t.slice(0, n),
-      triangles: this.triangles.slice(0, 3 * this.nTriangles),
-      cells: this.cells.slice(0, this.nTriangles),
-    }
-  }
-
-  private growPoints(): void {
-    this.a = grown(this.a)
-    this.b = grown(this.b)
-    const t = new Float64Array(2 * this.t.length)
-    t.set(this.t)
-    this.t = t
-  }
-
-  private growTable(): void {
-    const mask = 2 * this.table.length - 1
-    const table = new Uint32Array(mask + 1)
-    for (let i = 0; i < this.nPoints; i++) {
-      const a = this.a[i]!
-      const b = this.b[i]!
-      let h = (a < b ? hashOf(a, b) : hashOf(b, a)) & mask
-      while (table[h]) h = (h + 1) & mask
-      table[h] = i + 1
-    }
-    this.table = table
-  }
+  return out
 }
-
-const builder = new CutBuilder()
 
 /** Of a pair of points. */
 export function hashOf(lo: number, hi: number): number {
@@ -260,10 +212,4 @@ export function isAfter(points: FloatArray, a: number, b: number): boolean {
   if (points[p] !== points[q]) return points[p]! > points[q]!
   if (points[p + 1] !== points[q + 1]) return points[p + 1]! > points[q + 1]!
   return points[p + 2] !== points[q + 2] ? points[p + 2]! > points[q + 2]! : a > b
-}
-
-function grown(array: Uint32Array<ArrayBuffer>): Uint32Array<ArrayBuffer> {
-  const bigger = new Uint32Array(2 * array.length)
-  bigger.set(array)
-  return bigger
 }

@@ -5,7 +5,7 @@ import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
 import { keptSkin, pieceOnPoints } from './blockShapes'
 import { borderOf } from './chooseCells'
 import { KeyCounts, positionKeys } from './positionKeys'
-import type { Piece } from './Shape'
+import type { Piece, UncutBlock } from './Shape'
 
 const origins = { boundary: SkinFrom.boundary, cut: SkinFrom.cut, open: SkinFrom.open } as const
 
@@ -13,11 +13,12 @@ const origins = { boundary: SkinFrom.boundary, cut: SkinFrom.cut, open: SkinFrom
  * The outside of one block: pieces by where their triangles come from.
  *
  * @param hasBorder  whether faces at the border of a block that is left as it is may be on the outside
+ * @param uncut  what the boundary of a block that is left as it is gets
  */
-export function outsideOfBlock(block: DomainBlock, mesh: DomainMesh, hasBorder: boolean): Piece[] {
+export function outsideOfBlock(block: DomainBlock, mesh: DomainMesh, hasBorder: boolean, uncut: UncutBlock): Piece[] {
   if (!isPartial(mesh)) {
     const skin = keptSkin(block.part, block.block)
-    const pieces: Piece[] = skin.cells.length ? [{ ...skin, from: 'boundary' }] : []
+    const pieces: Piece[] = skin.cells.length ? [{ ...skin, from: 'boundary', uncut }] : []
     const border = hasBorder && borderOf(mesh, block)
     if (border && border.cells.length) {
       const all = Array.from(border.cells, (_, t) => t)

@@ -274,18 +274,21 @@ class RequestRun {
   }
 
   private async picture(target: TargetOf<'picture'>): Promise<Made> {
-    const { step, frame, variables, have, isWhole = false, vectors, priority } = target
-    const shape = this.graph.shapePicture(step, frame)
+    const { step, frame, variables, have, haveChunks, haveValues = [], isWhole = false, vectors, priority } = target
+    const { key } = this.graph.shape(step, frame)
+    const shape = this.graph.shapePicture(step, frame, haveChunks)
     this.pictures.set(target, shape)
     const sent: Sent[] = []
-    if (have !== shape.key) sent.push({ is: 'shape', at: 0, node: shape, priority })
+    if (have !== key) sent.push({ is: 'shape', at: 0, node: shape, priority })
     const answered = (is: 'values' | 'vectors', id: string, at: number): ValuesAnswer | ValuesFailure => {
       try {
         const whole = isWhole || is === 'vectors'
         const drawn = this.drawn(step, frame, this.variable(frame, id), id, whole)
-        const node = this.graph.valuesPicture(step, frame, drawn.variable, whole)
+        const of = this.graph.valuesName(step, frame, drawn.variable, whole)
+        const had = have !== key && haveValues.includes(of) ? haveChunks : []
+        const node = this.graph.valuesPicture(step, frame, drawn.variable, whole, had)
         sent.push({ is, at, node, priority })
-        return { variable: id, key: node.key, name: drawn.name, unit: drawn.unit, bytes: 0 }
+        return { variable: id, key: digest(key, of), of, name: drawn.name, unit: drawn.unit, bytes: 0 }
       } catch (error) {
         if (!(error instanceof UserError)) throw error
         return { variable: id, error: errorData(error) }
@@ -306,7 +309,7 @@ class RequestRun {
       return error ? { variable: entry.variable, error } : entry
     }
     return {
-      shape: { key: shape.key, bytes: 0 },
+      shape: { key, bytes: 0 },
       values: values.map((entry, at) => checked('values', at, entry)),
       ...(moved && { vectors: checked('vectors', 0, moved) }),
       packets: sent.filter((one) => !failed.has(one)),

@@ -3,6 +3,10 @@ import { describe, expect, it, test } from 'vitest'
 import { Kernels, sharedKernels } from '../../../core/kernels/Kernels'
 import { boxOfPoints } from '../../../core/mesh/boxes'
 import { groupsOf } from '../../../core/mesh/groups'
+import { GROUP_CELLS } from '../../../core/mesh/MeshBlock'
+import { cutCells } from '../../../core/shapes/cutCells'
+import type { Cut } from '../../../core/shapes/cutCells'
+import { boxKinds, boxMesh, testCase } from '../../support/meshes'
 import { cornerCase, writeValues } from '../../support/kernelCases'
 import { sortByKey } from '../../../core/mesh/curveOrder'
 import { placesAmong } from '../../../core/mesh/numbering'
@@ -78,6 +82,59 @@ test.each([
   const { places, different } = placesAmong(numbers)
   expect([...different]).toEqual([...known.keys()])
   expect([...places]).toEqual(expected)
+})
+
+describe.each(boxKinds)('a cut through %s cells, with any values', (kind) => {
+  // every cell is cut, most in several places; blocks have several groups of cells
+  const mesh = testCase(boxMesh({ n: 11, kind }), {}, 2 ** 16)
+    .part('Water')
+    .block(0)
+  const anything = (p: number): number => (Math.imul(p + 1, 2654435761) >>> 8) / 2 ** 23 - 1
+  /** Edges of triangles with how often they run one way less the other. */
+  const runs = ({ triangles }: Cut): number[] => {
+    const found = new Map<number, number>()
+    for (let i = 0; i < triangles.length; i++) {
+      const [p, q] = [triangles[i]!, triangles[i % 3 === 2 ? i - 2 : i + 1]!]
+      const edge = Math.min(p, q) * 2 ** 26 + Math.max(p, q)
+      found.set(edge, (found.get(edge) ?? 0) + (p < q ? 1 : -1))
+    }
+    return [...found.values()]
+  }
+
+  it('has its points where the values change their sign, each once, and is closed inside', () => {
+    const cut = cutCells(mesh, anything, () => true)
+    expect(cut.cells.length).toBeGreaterThan(mesh.types.length)
+    const edges = Array.from(cut.a, (a, i) => `${a} ${cut.b[i]}`)
+    expect(new Set(edges).size).toBe(edges.length)
+    cut.t.forEach((t, i) => {
+      const [fa, fb] = [anything(cut.a[i]!), anything(cut.b[i]!)]
+      expect(fa < 0 !== fb < 0).toBe(true)
+      expect(Math.abs(fa * (1 - t) + fb * t)).toBeLessThan(1e-15)
+    })
+    expect(runs(cut).every((n) => Math.abs(n) <= 1)).toBe(true)
+    // with one value all around it there is no outside
+    const isOutside = (p: number): boolean => [0, 1, 2].some((d) => mesh.points[3 * p + d] === 0 || mesh.points[3 * p + d] === 1)
+    const inside = cutCells(
+      mesh,
+      (p) => (isOutside(p) ? -1 : anything(p)),
+      () => true,
+    )
+    expect(inside.cells.length).toBeGreaterThan(100)
+    expect(runs(inside).every((n) => n === 0)).toBe(true)
+  })
+
+  it('goes through points on the level, and leaves out cells with a point that has no value', () => {
+    const level = (p: number): number => (p % 50 === 0 ? NaN : p % 3 === 0 ? 0 : anything(p))
+    const cut = cutCells(mesh, level, () => true)
+    cut.a.forEach((a, i) => expect(level(a) === 0 || level(cut.b[i]!) === 0).toBe(a === cut.b[i]))
+    const nodesOf = (c: number): number[] => [...mesh.connectivity.subarray(mesh.offsets[c]!, mesh.offsets[c + 1]!)]
+    for (const c of new Set(cut.cells)) expect(nodesOf(c).some((p) => Number.isNaN(level(p)))).toBe(false)
+    for (let i = 0; i < cut.triangles.length; i += 3) expect(new Set(cut.triangles.subarray(i, i + 3)).size).toBe(3)
+    // groups that are not asked for have none
+    const first = cutCells(mesh, level, (g) => g === 0)
+    expect(first.cells).toEqual(cut.cells.filter((c) => c < GROUP_CELLS))
+    expect(cutCells(mesh, level, () => false).points).toEqual(new Float64Array(0))
+  })
 })
 
 describe.each([Float32Array, Float64Array])('of %o', (type) => {

@@ -4,6 +4,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { writeVtk } from '../../../core/formats/write/vtkXml'
+import type { ReadAnswer, ValuesAnswer } from '../../../core/evaluate/answers'
+import { completed, hadAfter, wordsOf } from '../../../core/evaluate/chunks'
+import type { HadPicture } from '../../../core/evaluate/chunks'
 import type { Plan, Target } from '../../../core/evaluate/plan'
 import { CaseStore } from '../../../server/cases/CaseStore'
 import { Evaluations } from '../../../server/evaluate/Evaluations'
@@ -76,7 +79,7 @@ const chain = (middle = 6): Plan['steps'] => ({
   e: trace('d', 4),
   f: { kind: 'plot', inputs: { along: [{ step: 'e' }], in: water }, settings: { variable: 'T', samples: 10 } },
 })
-const planned = (steps: Plan['steps']): Plan => planOfCase(stored, steps, { speed: 'mag(U)' })
+const planned = (steps: Plan['steps']): Plan => planOfCase(stored, steps, { speed: 'mag(U)', warm: 'T * 0.001 + 1000 K' })
 const shapes = ['a', 'b', 'c', 'd', 'e']
 const all = (moment = 0, variables: string[] = []): Target[] => [
   ...shapes.map((step) => picture(step, variables, undefined, moment)),
@@ -112,6 +115,49 @@ describe('each thing is computed once', () => {
     computed = []
     await askAll(evaluations, stored, plan, [picture('a', ['T'], undefined, 1), picture('s', ['T'], undefined, 1)])
     expect(counted()).toEqual({ values: 2, 'values picture': 2 })
+  })
+
+  /** A clip at x, as one asks who has an answer already. */
+  async function clippedAt(x: number, variables: string[], before?: HadPicture & { key: string }, more: object = {}) {
+    const settings = { form: 'plane', side: 'inside', cells: 'cut', origin: [x, 0.5, 0.5], normal: [1, 0.2, 0], low: [0, 0, 0], ...more }
+    const steps = { k: { kind: 'clip', inputs: { of: water }, settings: { high: [1, 1, 1], radius: 1, ...settings } } }
+    const target = picture('k', variables, before?.key)
+    const read = await ask(evaluations, stored, planned(steps), { ...target, ...(before && wordsOf(before)) } as Target)
+    const whole = completed(read, before)
+    return { read, whole, now: { key: read.answer.shape!.key, ...hadAfter(whole, before)! } }
+  }
+
+  it('of a clip that is dragged only blocks that it touches are sent again, and what is put together is the whole', async () => {
+    const variables = ['T', 'U']
+    let { now } = await clippedAt(0.35, variables)
+    const sizes: number[] = []
+    for (const x of [0.36, 0.2, 0.31]) {
+      const next = await clippedAt(x, variables, now)
+      const { whole } = await clippedAt(x, variables)
+      expect(next.whole.shape).toEqual(whole.shape)
+      expect(next.whole.values).toEqual(whole.values)
+      expect(next.read.answer.values!.map((entry) => 'key' in entry && entry.key)).toEqual(
+        whole.answer.values!.map((entry) => 'key' in entry && entry.key),
+      )
+      const bytes = ({ answer }: ReadAnswer): number => answer.shape!.bytes + (answer.values![0] as ValuesAnswer).bytes
+      sizes.push(bytes(next.read) / bytes(whole))
+      now = next.now
+    }
+    for (const size of sizes) expect(size).toBeLessThan(0.8)
+  })
+
+  it('and whole what the asker does not have: other values, large ones with small differences, another form', async () => {
+    const { now } = await clippedAt(0.35, ['T'])
+    const values = ({ values: all }: ReadAnswer) => [...all.values()].map(({ meta, arrays }) => [meta.was, arrays['values']!.length])
+    const all = await clippedAt(0.3, ['U'])
+    expect(values((await clippedAt(0.3, ['U'], now)).read)).toEqual(values(all.read))
+    const warm = { ...(await clippedAt(0.35, ['warm'])).now }
+    // counted from their middle, which moves with what is kept
+    expect([...warm.values]).toEqual([])
+    expect((await clippedAt(0.3, ['warm'], warm)).whole.values).toEqual((await clippedAt(0.3, ['warm'])).whole.values)
+    const box = { form: 'box', low: [0, 0, 0], high: [1, 1, 0.4] }
+    expect((await clippedAt(0.3, ['T'], now, box)).whole.shape).toEqual((await clippedAt(0.3, ['T'], undefined, box)).whole.shape)
+    settled()
   })
 
   it('a unit that is put right computes only what depends on it', async () => {
