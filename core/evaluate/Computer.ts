@@ -239,21 +239,25 @@ export class Computer {
   private outsideShare(step: string, at: FramePlan, share: number, of: number): Shape {
     const domain = this.stepDomain(step, at)
     const atBorder = bordering(domain)
-    const own = { ...domain, blocks: domain.blocks.filter((_, i) => i % of === share) }
+    // those that are cut take longest, so that each share gets as many of them
+    const turns = { whole: 0, cut: 0 }
+    const own = { ...domain, blocks: domain.blocks.filter(({ is }) => turns[is]++ % of === share) }
+    const uncut = uncutBlocks(domain, at)
     const pieces: Piece[] = []
     const cut = singleCut(this.stepConditions(step, at))
     const check = (): void => this.parts.check()
     // the volume of what is left is made only where it is needed
     const others = own.blocks.filter((block) => {
       check()
-      const found = cut && block.is === 'cut' && block.part.within(() => outsideOfCut(block, block.part.block(block.block), cut))
+      const work = (): Piece[] | undefined => outsideOfCut(block, block.part.block(block.block), cut!, uncut(block))
+      const found = cut && block.is === 'cut' && block.part.within(work)
       if (found) pieces.push(...found)
       return !found
     })
     eachDomainBlock(
       { ...own, blocks: others },
       check,
-      (mesh, block) => void pieces.push(...outsideOfBlock(block, mesh, atBorder.has(block), uncutBlock(block, domain, at))),
+      (mesh, block) => void pieces.push(...outsideOfBlock(block, mesh, atBorder.has(block), uncut(block))),
     )
     return { kind: 'surface', pieces, direction: 'out of what is kept', nLost: lostCells({ blocks: others }) }
   }
@@ -370,9 +374,11 @@ export class Computer {
   }
 }
 
-function uncutBlock({ part, block }: DomainBlock, { parts }: Domain, at: FramePlan): UncutBlock {
+/** What blocks are called that a cut leaves as they are. */
+function uncutBlocks({ parts }: Domain, at: FramePlan): (of: DomainBlock) => UncutBlock {
   const about = boxCentre(unionBox(parts.flatMap(({ boxes }) => boxes)))
-  return { name: `${digest(at.version({ part: part.name, field: null }), about).slice(0, 16)} ${block}`, about }
+  const keys = new Map(parts.map(({ name }) => [name, digest(at.version({ part: name, field: null }), about).slice(0, 16)]))
+  return ({ part, block }) => ({ name: `${keys.get(part.name)} ${block}`, about })
 }
 
 /** Bytes that a cell of a domain takes while it is written, about. */

@@ -166,7 +166,11 @@ export function valuesPicture(
   const wanted = isPart ? stretches(chunks, place, sent.length / n) : [[0, sent.length] as const]
   const out = new Float32Array(wanted.reduce((sum, [from, to]) => sum + to - from, 0))
   let at = 0
-  for (const [from, to] of wanted) for (let i = from; i < to; i++) out[at++] = sent[i]! - reference
+  for (const [from, to] of wanted) {
+    if (reference) for (let i = from; i < to; i++) out[at + i - from] = sent[i]! - reference
+    else out.set(sent.subarray(from, to), at)
+    at += to - from
+  }
   const meta: ValuesMeta = {
     name: values.name,
     unit: values.unit,

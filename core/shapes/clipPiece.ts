@@ -2,6 +2,7 @@
  * What is left of a piece of a surface, of lines or of points where a function given at its points is 0 or more, or where elements were
  * chosen. Linear on every element; the order of elements stays. O(nElements).
  */
+import { Growing } from '../mesh/growing'
 import { clippedTriangle, CutPoints, fanOf } from './CutPoints'
 import { elementSize } from './Shape'
 import type { Piece, ShapeKind, ShapeRange } from './Shape'
@@ -61,29 +62,29 @@ function rebuilt(
   each: (points: CutPoints, element: number, add: (nodes: readonly number[]) => void) => void,
 ): Piece | undefined {
   const points = new CutPoints(piece, level)
-  const elements: number[] = []
-  const cells: number[] = []
+  const elements = new Growing(Uint32Array)
+  const cells = new Growing(Uint32Array)
   const ranges: ShapeRange[] = []
+  let element = 0
+  const add = (nodes: readonly number[]): void => {
+    for (const p of nodes) elements.push(p)
+    cells.push(piece.cells[element]!)
+  }
   // a line drawn by hand lies in no block
   const all = piece.ranges.length ? piece.ranges : [{ part: null, block: 0, elementStart: 0, elementEnd: piece.cells.length }]
   for (const { part, block, elementStart, elementEnd } of all) {
     const [pointStart, start] = [points.count, cells.length]
     // points of a range lie in its block: one that two ranges use is kept once for each
     points.startRange()
-    for (let e = elementStart; e < elementEnd; e++) {
-      each(points, e, (nodes) => {
-        for (const p of nodes) elements.push(p)
-        cells.push(piece.cells[e]!)
-      })
-    }
+    for (element = elementStart; element < elementEnd; element++) each(points, element, add)
     if (part !== null && cells.length > start)
       ranges.push({ part, block, pointStart, pointEnd: points.count, elementStart: start, elementEnd: cells.length })
   }
   if (!cells.length) return undefined
   return {
     ...points.finish(),
-    elements: Uint32Array.from(elements),
-    cells: Uint32Array.from(cells),
+    elements: elements.finish(),
+    cells: cells.finish(),
     ranges,
     ...(piece.motion && { motion: piece.motion }),
     ...(piece.columns && { columns: piece.columns.map((column) => points.interpolated(column)) }),

@@ -10,7 +10,7 @@ import { clipPiece } from './clipPiece'
 import { isComparison, sideOf, signed } from './condition'
 import type { Comparison, Condition, Level } from './condition'
 import { cutCells } from './cutCells'
-import type { Piece } from './Shape'
+import type { Piece, UncutBlock } from './Shape'
 
 /** A cut by a function of position. */
 export interface PlacedCut extends Comparison {
@@ -24,10 +24,11 @@ export function singleCut(conditions: readonly Condition[]): PlacedCut | undefin
 }
 
 /**
- * @param mesh  of the block as it is in the case
+ * @param mesh   of the block as it is in the case
+ * @param uncut  what its boundary gets where the cut does not touch it
  * @returns undefined where a boundary face lies in the cut: which side it belongs to is known of the volume only
  */
-export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut): Piece[] | undefined {
+export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut, uncut: UncutBlock): Piece[] | undefined {
   const { part, block } = of
   const { isNegated, isStrict, level } = cut
   const sign = isNegated ? -1 : 1
@@ -49,7 +50,7 @@ export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut): 
     for (let t = 0; t < found.triangles.length; t += 3)
       [found.triangles[t + 1], found.triangles[t + 2]] = [found.triangles[t + 2]!, found.triangles[t + 1]!]
   const pieces: Piece[] = []
-  if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary' })
+  if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary', ...(boundary === skin && { uncut }) })
   if (found.cells.length) pieces.push({ ...pieceOfCut(found, mesh, part.name, block), from: 'cut' })
   return pieces
 }

@@ -207,7 +207,7 @@ describe('several cases', () => {
     expect(Number(first!.split(',')[2])).toBeCloseTo(1.2, 12)
     expect(Number(first!.split(',')[6])).toBeGreaterThan(270)
     await page.keyboard.press('Escape')
-  }, 60_000)
+  }, 120_000)
 })
 
 describe('from the command line', () => {
@@ -282,7 +282,7 @@ describe('moments and units', () => {
     ] as const) {
       await page.locator('#film-format').selectOption(format)
       const [download] = await Promise.all([
-        page.waitForEvent('download', { timeout: 60_000 }),
+        page.waitForEvent('download', { timeout: 120_000 }),
         page.getByRole('button', { name: 'Save film' }).click(),
       ])
       const bytes = await readFile(await download.path())
@@ -290,7 +290,7 @@ describe('moments and units', () => {
       // a picture for each of the two moments
       if (format === 'gif') expect(bytes.toString('latin1').split('\x21\xf9\x04').length - 1).toBe(2)
     }
-  }, 150_000)
+  }, 240_000)
 
   it('shows and takes numbers in the units of the study', async () => {
     await page.keyboard.press('Escape')
@@ -309,7 +309,7 @@ describe('moments and units', () => {
     await settled(page)
     await page.keyboard.press('Control+z')
     await place.waitFor()
-  }, 60_000)
+  }, 120_000)
 
   it('nothing went wrong on the way', () => expect(problems).toEqual([]))
 })
