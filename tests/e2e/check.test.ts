@@ -112,7 +112,7 @@ describe('the data check', () => {
     await settled(page)
     await say(page, 'measure mean weight Arm', /Measure mean.*weight/)
     await expect.poll(() => page.locator('[data-reading]').first().textContent()).toMatch(/7850\s+kg\/m³/)
-  }, 120_000)
+  })
 
   it('of a table without units: the length unit beside the box, scalars that are one vector, a guess that is confirmed', async () => {
     await page.goto(url)
@@ -148,7 +148,7 @@ describe('the data check', () => {
     await fieldRow('u').getByRole('button', { name: 'Unit of u: km/h', exact: true }).waitFor()
     await fieldRow('velocity').getByRole('button', { name: 'undo' }).click()
     await expect.poll(() => before().textContent()).toMatch(/look like the components/)
-  }, 90_000)
+  })
 
   it('finds what a run that still goes on has written since', async () => {
     await bringIn('check/growing_0.vtu')
@@ -160,7 +160,7 @@ describe('the data check', () => {
     await page.getByText('1 new moment has been added.').waitFor()
     await page.getByText('times, 0 – 10 s').waitFor()
     expect(await page.getByLabel('Moment of the figures').locator('option').count()).toBe(3)
-  }, 60_000)
+  })
 })
 
 describe('several cases', () => {
@@ -207,7 +207,7 @@ describe('several cases', () => {
     expect(Number(first!.split(',')[2])).toBeCloseTo(1.2, 12)
     expect(Number(first!.split(',')[6])).toBeGreaterThan(270)
     await page.keyboard.press('Escape')
-  }, 120_000)
+  })
 })
 
 describe('from the command line', () => {
@@ -236,7 +236,7 @@ describe('from the command line', () => {
     expect(sent.out).toMatch(/^blocks is read/)
     await openCheck('blocks')
     expect(await page.getByRole('region', { name: 'Regions' }).textContent()).toContain('Beam')
-  }, 60_000)
+  })
 
   it.each([
     ['a file that is not there', () => ['/nowhere/x.vtu'], /no such file or folder/],
@@ -290,7 +290,7 @@ describe('moments and units', () => {
       // a picture for each of the two moments
       if (format === 'gif') expect(bytes.toString('latin1').split('\x21\xf9\x04').length - 1).toBe(2)
     }
-  }, 240_000)
+  })
 
   it('shows and takes numbers in the units of the study', async () => {
     await page.keyboard.press('Escape')
@@ -309,7 +309,7 @@ describe('moments and units', () => {
     await settled(page)
     await page.keyboard.press('Control+z')
     await place.waitFor()
-  }, 120_000)
+  })
 
   it('nothing went wrong on the way', () => expect(problems).toEqual([]))
 })

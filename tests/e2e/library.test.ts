@@ -137,7 +137,7 @@ describe('a further folder', () => {
     // nothing of it was copied
     const sent = await readdir(join(inject('data'), 'uploads'), { recursive: true })
     expect(sent.filter((name) => name.includes('warm'))).toEqual([])
-  }, 60_000)
+  })
 })
 
 describe('a case of several times', () => {

@@ -76,7 +76,7 @@ describe('what moves with the water', () => {
     await choose(/^form/, /^points/)
     await expect.poll(words).toMatch(/as\s*points/)
     expect(await selected().getByRole('alert').count()).toBe(0)
-  }, 120_000)
+  })
 
   it('paths tell where they end, in numbers that add up', async () => {
     await select(byId('line'))
@@ -98,7 +98,7 @@ describe('what moves with the water', () => {
     await expect.poll(() => selected().getByRole('alert').first().textContent()).toMatch(/“T” has no values here.*age on the path/s)
     await choose(/^Colour/, /^speed on the path/)
     await expect.poll(() => selected().getByRole('alert').count()).toBe(0)
-  }, 120_000)
+  })
 
   it('spheres with mass sink by their size', async () => {
     await select(byId('line'))
@@ -113,7 +113,7 @@ describe('what moves with the water', () => {
     await say('concentration', /^Concentration/)
     await expect.poll(words, { timeout: 60_000 }).toMatch(/places lie in [\d,]+ cells, at most [\d.\s]+ per m³/)
     expect(await selected().getByRole('alert').count()).toBe(0)
-  }, 120_000)
+  })
 })
 
 describe('lines through the sides of a sector', () => {
@@ -129,7 +129,7 @@ describe('lines through the sides of a sector', () => {
     await say('streamlines', /^Trace streamlines/)
     await expect.poll(words, { timeout: 60_000 }).toMatch(/crossings of periodic sides \(Periodic 1 and Periodic 2, 60° about z\)/)
     expect((await table()).reduce((sum, [, count]) => sum + Number(count), 0)).toBe(24)
-  }, 60_000)
+  })
 
   it('carry beads, which a film moves on, there and back or round with the view', async () => {
     await say('beads', /^Beads/)
@@ -169,5 +169,5 @@ describe('lines through the sides of a sector', () => {
     // what was seen is seen again, and the study is as it was
     await expect.poll(words).toMatch(/moved on by\s*0\ss/)
     expect(problems).toEqual([])
-  }, 150_000)
+  })
 })

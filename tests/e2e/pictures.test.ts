@@ -158,5 +158,5 @@ describe('views, notes and pictures', () => {
     ])
     expect(readFileSync(await jpeg.path()).readUInt16BE(0)).toBe(0xffd8)
     expect(problems).toEqual([])
-  }, 150_000)
+  })
 })

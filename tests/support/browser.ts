@@ -19,7 +19,7 @@ export function launch(): Promise<Browser> {
 }
 
 /** Milliseconds that a journey waits for what it looks for: machines without graphics hardware are slow. */
-const PATIENCE = 30_000
+const PATIENCE = 60_000
 
 /** A page of its own, as large as a small screen. */
 export async function openPage(browser: Browser, viewport = { width: 1280, height: 800 }): Promise<Page> {
