@@ -2,7 +2,7 @@
  * Pictures of the outside of a volume in chunks, one for each of its pieces. While a cut is dragged many blocks of the volume stay as they
  * are: of these only their places in the picture that the asker has are sent, and the asker puts the new picture together.
  */
-import type { Shape } from '../shapes/Shape'
+import type { Shape, ShapeRange } from '../shapes/Shape'
 import type { Packet } from '../store/packet'
 import type { ReadAnswer } from './answers'
 import type { ShapeMeta, ValuesMeta } from './pictures'
@@ -35,17 +35,25 @@ export const CELLS_OF_BLOCK = 2 ** 17
 /** Chunks that a request may name. */
 export const MOST_CHUNKS = 5000
 
+/** Numbers blocks in the order in which they come. */
+export function blockNumbers(): (of: Pick<ShapeRange, 'part' | 'block'>) => number {
+  const numbers = new Map<string, number>()
+  return ({ part, block }) => {
+    const name = `${part} ${block}`
+    if (!numbers.has(name)) numbers.set(name, numbers.size)
+    return numbers.get(name)!
+  }
+}
+
 /** The chunks of a shape, one for each piece. */
 export function chunksOf({ pieces }: Pick<Shape, 'pieces'>, had: Had): Chunk[] {
   const places = new Map(had.map((name, i) => [name, i]))
-  const blocks = new Map<string, number>()
+  const numberOf = blockNumbers()
   return pieces.map(({ points, cells, ranges, uncut }): Chunk => {
-    const [{ part, block } = { part: '', block: 0 }] = ranges
-    const own = `${part} ${block}`
-    if (!blocks.has(own)) blocks.set(own, blocks.size)
     const was = uncut && places.get(uncut.name)
     return {
-      ...{ points: points.length / 3, elements: cells.length, block: blocks.get(own)! },
+      // a piece of the outside of a volume lies in one block
+      ...{ points: points.length / 3, elements: cells.length, block: numberOf(ranges[0]!) },
       ...(uncut && { name: uncut.name }),
       ...(was !== undefined && { was }),
     }

@@ -9,7 +9,7 @@ import { boxCentre, boxOfPoints, unionBox } from '../mesh/boxes'
 import { elementCount, joinValues, partsOf } from '../shapes/Shape'
 import type { ArrowMeta, FactTable, LineLabel, Piece, PieceValues, Shape, ShapeKind } from '../shapes/Shape'
 import type { PacketSource } from '../store/packet'
-import { CELLS_OF_BLOCK, chunksOf } from './chunks'
+import { blockNumbers, CELLS_OF_BLOCK, chunksOf } from './chunks'
 import type { Chunk, Had } from './chunks'
 import type { NamedShapeValues } from './shapePacket'
 
@@ -77,8 +77,10 @@ export function shapePicture(shape: Shape, had?: Had): { meta: ShapeMeta; arrays
     texture: texture ? [texture.width, texture.height] : null,
     ...(chunks && { chunks }),
   }
-  const isSent = (i: number): boolean => chunks![i]!.was === undefined
-  if (chunks) return { meta, arrays: chunkArrays({ pieces: pieces.filter((_, i) => isSent(i)), origin }) }
+  if (chunks) {
+    const sent = pieces.filter((_, i) => chunks[i]!.was === undefined)
+    return { meta, arrays: chunkArrays(sent, origin) }
+  }
   const arrays = { points: localPoints(pieces, origin), elements: joinedElements(shape) }
   if (texture) return { meta, arrays: { ...arrays, cells: cellKeys(shape), texels: texture.texels, places: texture.places } }
   if (arrows) return { meta, arrays: { ...arrays, vectors: Float32Array.from(joinedVectors(shape)) } }
@@ -86,7 +88,7 @@ export function shapePicture(shape: Shape, had?: Had): { meta: ShapeMeta; arrays
 }
 
 /** Without a copy where they are sent as they are. */
-function chunkArrays({ pieces, origin }: { pieces: readonly Piece[]; origin: readonly number[] }): Record<string, PacketSource> {
+function chunkArrays(pieces: readonly Piece[], origin: readonly number[]): Record<string, PacketSource> {
   const [elements, cells] = [pieces.map((piece) => piece.elements), pieces.map((piece) => piece.cells)]
   const none = new Uint32Array(0)
   return { points: localPoints(pieces, origin), elements: pieces.length ? elements : none, cells: pieces.length ? cells : none }
@@ -124,14 +126,12 @@ function joinedElements({ pieces }: Shape): Uint32Array {
 /** A number per element, equal where the case cell is. */
 function cellKeys({ pieces }: Shape): Uint32Array {
   const keys = new Uint32Array(pieces.reduce((n, { cells }) => n + cells.length, 0))
-  const blocks = new Map<string, number>()
+  const numberOf = blockNumbers()
   let first = 0
   for (const { cells, ranges } of pieces) {
-    for (const { part, block, elementStart, elementEnd } of ranges) {
-      const name = `${part} ${block}`
-      if (!blocks.has(name)) blocks.set(name, blocks.size)
-      const base = blocks.get(name)! * CELLS_OF_BLOCK
-      for (let e = elementStart; e < elementEnd; e++) keys[first + e] = base + cells[e]!
+    for (const range of ranges) {
+      const base = numberOf(range) * CELLS_OF_BLOCK
+      for (let e = range.elementStart; e < range.elementEnd; e++) keys[first + e] = base + cells[e]!
     }
     first += cells.length
   }

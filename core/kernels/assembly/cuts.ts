@@ -92,7 +92,9 @@ export function cutListed(
       for (let i: usize = 0; i < 4; i++) edge += CASE * <usize>(u32(load<u8>(signs + nodeAt(nodes, load<u8>(tetra + i))) & ABOVE) << <u32>i)
       const end = edge + 1 + load<u8>(edge)
       for (edge++; edge < end; edge += 6) {
-        const i = crossing(signs, nodes, tetra, edge), j = crossing(signs, nodes, tetra, edge + 2), k = crossing(signs, nodes, tetra, edge + 4)
+        const i = crossing(signs, nodes, tetra, edge)
+        const j = crossing(signs, nodes, tetra, edge + 2)
+        const k = crossing(signs, nodes, tetra, edge + 4)
         // those that collapse to a point or line
         if (i === j || j === k || k === i) continue
         const at = triangles + 12 * <usize>nTriangles
