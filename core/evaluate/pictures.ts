@@ -140,13 +140,13 @@ function cellKeys({ pieces }: Shape): Uint32Array {
 
 /**
  * @param isWhole  vectors and tensors as such, not their magnitudes
- * @param had  names of the chunks on which the asker has these values
+ * @param had  names of the chunks on which the asker has these values, for a shape that is sent in chunks
  */
 export function valuesPicture(
   shape: Shape,
   values: NamedShapeValues,
   isWhole: boolean,
-  had: Had = [],
+  had?: Had,
 ): { meta: ValuesMeta; arrays: Record<string, PacketSource> } {
   const all = joinValues(shape, values)
   const { components, place } = all
@@ -161,7 +161,7 @@ export function valuesPicture(
   // only worth it when the values are large against their spread; components have no common reference
   const isNarrow = min !== null && Math.abs(middle) > 100 * (max! - min) && sent === sizes
   const reference = isNarrow ? middle : 0
-  const chunks = place === 'corner' || reference ? [] : chunksOf(shape, had)
+  const chunks = !had || place === 'corner' || reference ? [] : chunksOf(shape, had)
   const isPart = chunks.some(({ was }) => was !== undefined)
   const wanted = isPart ? stretches(chunks, place, sent.length / n) : [[0, sent.length] as const]
   const out = new Float32Array(wanted.reduce((sum, [from, to]) => sum + to - from, 0))

@@ -92,6 +92,13 @@ describe('values for the browser', () => {
     expect(meta.middle[1]!).toBeLessThan(meta.range[1]!)
   })
 
+  it('are sent for pieces that lie in no block of the case too', () => {
+    const piece = { place: 'point' as const, components: 1, values: Float64Array.of(0, 1, 2) }
+    const ages = { name: 'age', unit: 's', components: 1, pieces: [piece] }
+    const { arrays } = valuesPicture({ kind: 'lines', pieces: [{ ...triangle('A', 0, 0), ranges: [] }] }, ages, false)
+    expect([...(arrays['values'] as Float32Array)]).toEqual([0, 1, 2])
+  })
+
   it('that are large against their spread are sent less their middle, and keep their digits', () => {
     const { meta, arrays, shape } = picture('warm')
     expect(meta.reference).toBeCloseTo(100_000.5, 6)
