@@ -126,7 +126,7 @@ export class Computer {
       case 'part':
         return this.keep(node, () => encodeShape(data.partShape(task.part, task.isOuter)))
       case 'shape':
-        return this.keep(node, () => encodeShape(this.stepShape(task.step, graph.frame(frame))))
+        return this.keep(node, () => this.stepShape(task.step, graph.frame(frame)))
       case 'share':
         return this.keep(node, () => encodeShape(this.worked(task.step, graph.frame(frame), task)))
       case 'outside':
@@ -190,7 +190,13 @@ export class Computer {
   }
 
   private shapes(nodes: readonly Node[]): Shape {
-    return joinShapes(nodes.map((node) => decodeShape(this.packet<ShapePacketMeta>(node))))
+    return joinShapes(
+      nodes.map((node) => {
+        const packet = this.packet<ShapePacketMeta>(node)
+        const shape = decodeShape(packet)
+        return packet.meta.isOfNeeds ? { ...shape, pieces: this.sortedOutside(node).pieces } : shape
+      }),
+    )
   }
 
   /** A step as its kind sees it. */
@@ -262,14 +268,14 @@ export class Computer {
     return { kind: 'surface', pieces, direction: 'out of what is kept', nLost: lostCells({ blocks: others }) }
   }
 
-  /** All shares, in the order of the blocks. */
-  private stepOutside(step: string, at: FramePlan): Shape {
-    const shape = this.shapes(this.parts.graph.outsideShares(step, at.frame))
-    const parts = this.parts.graph.shape(step, at.frame).parts
-    const placeOf = ({ ranges: [range] }: Piece): number => parts.indexOf(range!.part) * 2 ** 32 + range!.block
-    const sorted = [...shape.pieces].sort((a, b) => placeOf(a) - placeOf(b))
-    const { nLost = 0, ...rest } = shape
-    return { ...rest, pieces: joinOutside(sorted), notes: lostNotes(nLost) }
+  /** All shares, in the order of the blocks, the boundary first. @param node  of the shape of the step */
+  private sortedOutside({ frame, task, needs }: Node): Shape {
+    const { step } = task as Extract<Task, { do: 'shape' }>
+    const shape = this.shapes(needs)
+    const parts = this.parts.graph.shape(step, frame).parts
+    const placeOf = ({ ranges: [range], from }: Piece): number =>
+      (from === 'boundary' ? 0 : 2 ** 48) + parts.indexOf(range!.part) * 2 ** 32 + range!.block
+    return { ...shape, pieces: [...shape.pieces].sort((a, b) => placeOf(a) - placeOf(b)) }
   }
 
   /** A volume from its blocks. */
@@ -301,13 +307,20 @@ export class Computer {
     return joinArrays(Uint8Array, bytes)
   }
 
-  private stepShape(step: string, at: FramePlan): Shape {
+  /** In a packet; the outside of a volume, which is large, stays in its shares as long as nothing of it is open. */
+  private stepShape(step: string, at: FramePlan): ReturnType<typeof encodeShape> {
     const { kind } = at.step(step)
-    if (!kind.keeps) return this.worked(step, at)
+    if (!kind.keeps) return encodeShape(this.worked(step, at))
     const context = this.stepRun(step, at)
-    const kept = context.domain(kind.inputs[0]!.name).parts.length ? this.stepOutside(step, at) : keptShape(kind, context)
+    const isVolume = context.domain(kind.inputs[0]!.name).parts.length > 0
+    const [node] = this.parts.graph.shape(step, at.frame).nodes
+    const { nLost = 0, ...found } = isVolume ? this.sortedOutside(node!) : keptShape(kind, context)
     const facts = kind.facts?.(context)
-    return facts ? { ...kept, ...facts, notes: [...facts.notes, ...(kept.notes ?? [])] } : kept
+    const shape = { ...found, ...facts, notes: [...(facts?.notes ?? []), ...(found.notes ?? []), ...lostNotes(nLost)] }
+    if (!isVolume) return encodeShape(shape)
+    if (found.pieces.some(({ from }) => from === 'open')) return encodeShape({ ...shape, pieces: joinOutside(found.pieces) })
+    const { meta, arrays } = encodeShape({ ...shape, pieces: [] })
+    return { meta: { ...meta, isOfNeeds: true }, arrays }
   }
 
   /** What comes of all units of a step, or of one share of them: of those that follow each other, so that their order stays. */

@@ -19,7 +19,7 @@ import type { Had } from './chunks'
 import { FramePlan } from './FramePlan'
 import type { CaseSnapshot } from './FramePlan'
 import type { Frame, Plan, TargetOf } from './plan'
-import { inChunks, missing, sharesOf, unitsOf, withoutVariables } from './nodes'
+import { inChunks, missing, sharesOf, unitsOf, valueSharesOf, withoutVariables } from './nodes'
 import type { Node, PlannedDomain, PlannedInputs, ShapeNodes } from './nodes'
 import { allMoments, inputsOf, sourceVariables } from './graphInputs'
 import { numbersUsed } from './numbersUsed'
@@ -90,9 +90,9 @@ export class Graph {
       const key = digest('outside', domain.key)
       return {
         key,
-        nodes: [{ key, frame, task: { do: 'shape', step }, needs: this.outsideShares(step, frame), reads: [] }],
+        nodes: [{ key, frame, task: { do: 'shape', step }, needs: this.outsideShares(step, frame), reads: [], isOfNeeds: true }],
         parts: domain.parts,
-        shares: sharesOf(at.cellsOf(domain.parts)),
+        shares: valueSharesOf(at.cellsOf(domain.parts)),
       }
     }
     const { key, reads } = this.resultOf('shape', step, at, inputs)

@@ -39,6 +39,13 @@ export interface Node {
   needs: readonly Node[]
   /** Meshes and fields of the case that must be in the store. */
   reads: readonly StoredRef[]
+  /** Its result can refer to those of its needs: who reads it reads them too. */
+  isOfNeeds?: true
+}
+
+/** Nodes whose results must be there while a node is computed. */
+export function allNeeds({ needs }: Pick<Node, 'needs'>): Node[] {
+  return needs.flatMap((need) => (need.isOfNeeds ? [...need.needs, need] : [need]))
 }
 
 /** The shape of a step: one node, or several where a step passes on the shapes of its inputs or threads share it. */
@@ -111,9 +118,15 @@ export function unitsOf(expressions: Expressions, variable: Expression, parts: r
 /** Into how many nodes work on the blocks of a volume is divided, and cells of the case for which one more is worth while. */
 const MOST_SHARES = 8
 const CELLS_A_SHARE = 200_000
+/** Values on a shape are made faster than the shape: fewer nodes wait less for each other. */
+const MOST_VALUE_SHARES = 4
 
-export function sharesOf(nCells: number): number {
-  return Math.max(1, Math.min(MOST_SHARES, Math.ceil(nCells / CELLS_A_SHARE)))
+export function sharesOf(nCells: number, most = MOST_SHARES): number {
+  return Math.max(1, Math.min(most, Math.ceil(nCells / CELLS_A_SHARE)))
+}
+
+export function valueSharesOf(nCells: number): number {
+  return sharesOf(nCells, MOST_VALUE_SHARES)
 }
 
 /** Only the outside of a volume is sent in chunks. */

@@ -18,6 +18,8 @@ interface PieceMeta {
 
 export interface ShapePacketMeta {
   kind: ShapeKind
+  /** Its pieces are those of the nodes that its own needs. */
+  isOfNeeds?: true
   pieces: PieceMeta[]
   columns?: Shape['columns']
   direction?: string

@@ -5,12 +5,15 @@ import type { FloatArray, MeshBlock } from './MeshBlock'
 
 export type Groups = Pick<MeshBlock, 'groups' | 'groupStarts' | 'groupNodes'>
 
-/** As in `MeshBlock`. */
-export function groupsOf({ points, offsets, connectivity }: Pick<MeshBlock, 'points' | 'offsets' | 'connectivity'>): Groups {
+/** As in `MeshBlock`. @param size  cells of a group */
+export function groupsOf(
+  { points, offsets, connectivity }: Pick<MeshBlock, 'points' | 'offsets' | 'connectivity'>,
+  size = GROUP_CELLS,
+): Groups {
   const kernels = sharedKernels()
   return kernels.within(() => {
     const nCells = offsets.length - 1
-    const n = Math.ceil(nCells / GROUP_CELLS)
+    const n = Math.ceil(nCells / size)
     const starts = kernels.take(Uint32Array, n + 1)
     const nodes = kernels.take(Uint32Array, connectivity.length)
     const length = kernels.run.groupNodes(
@@ -18,7 +21,7 @@ export function groupsOf({ points, offsets, connectivity }: Pick<MeshBlock, 'poi
       kernels.put(connectivity),
       nCells,
       points.length / 3,
-      GROUP_CELLS,
+      size,
       starts,
       nodes,
     )

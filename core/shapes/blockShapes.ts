@@ -35,22 +35,28 @@ export function skinOfBlock(mesh: MeshBlock, part: string, block: number): Piece
   return faces.shape(part, block)
 }
 
-/** The same with all its arrays kept: cuts that are dragged look at the outside of the same blocks again and again. */
-export function keptSkin(part: PartBlocks, block: number): Piece {
+/**
+ * The same with all its arrays kept: cuts that are dragged look at the outside of the same blocks again and again. Valid while the block is
+ * held.
+ */
+export function heldSkin(part: PartBlocks, block: number): Piece {
   const kept = part.derived(block, 'skin', () => {
     const { points, elements, cells, weightStarts, sources, weights } = skinOfBlock(part.block(block), part.name, block)
     return { points, elements, cells, weightStarts, sources, weights }
   }) as Pick<Piece, 'points' | 'elements' | 'cells' | 'weightStarts' | 'sources' | 'weights'>
   const { cells, sources } = kept
-  // what is kept may move as soon as the block is released
   return {
-    points: kept.points.slice(),
-    elements: kept.elements.slice(),
-    cells: cells.slice(),
-    weightStarts: kept.weightStarts.slice(),
-    sources: sources.slice(),
-    weights: kept.weights.slice(),
+    ...kept,
     ranges: [{ part: part.name, block, pointStart: 0, pointEnd: sources.length, elementStart: 0, elementEnd: cells.length }],
+  }
+}
+
+/** The same as a copy: what is kept may move as soon as the block is released. */
+export function keptSkin(part: PartBlocks, block: number): Piece {
+  const { points, elements, cells, weightStarts, sources, weights, ranges } = heldSkin(part, block)
+  return {
+    ...{ points: points.slice(), elements: elements.slice(), cells: cells.slice() },
+    ...{ weightStarts: weightStarts.slice(), sources: sources.slice(), weights: weights.slice(), ranges },
   }
 }
 

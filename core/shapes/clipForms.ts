@@ -9,10 +9,11 @@ import type { Distance } from './distances'
 /** Inside is where the normal points. */
 export function planeLevel(origin: Vector, normal: Vector): Level {
   const unit = direction(normal)
+  const [nx, ny, nz] = unit
   const offset = dot(unit, origin)
   // how far from its middle a box reaches along the normal
-  const reach = (half: Vector): number => Math.abs(unit[0]) * half[0] + Math.abs(unit[1]) * half[1] + Math.abs(unit[2]) * half[2]
-  return ofPosition((x, y, z) => unit[0] * x + unit[1] * y + unit[2] * z - offset, reach)
+  const reach = (half: Vector): number => Math.abs(nx) * half[0] + Math.abs(ny) * half[1] + Math.abs(nz) * half[2]
+  return ofPosition((x, y, z) => nx * x + ny * y + nz * z - offset, reach)
 }
 
 /** Six half spaces, so that edges stay sharp; none for a box without volume. */

@@ -5,7 +5,7 @@
  * blocks and types, since the split and the crossing of an edge depend only on its two points. A point on the
  * level counts as above; the crossing then is that point itself. Linear functions are cut exactly.
  *
- * Cost: one sign byte per point of the groups that may be crossed, then the corner signs of their cells. Cells are cut by a kernel
+ * Cost: one sign byte per point of the groups or runs that may be crossed, then the corner signs of their cells. Cells are cut by a kernel
  * (`kernels/assembly/cuts.ts`).
  * Triangles wind so that their normal points to where the function grows. Triangles that collapse to a point or line
  * because a node is on the level are dropped.
@@ -14,6 +14,7 @@ import { sharedKernels } from '../kernels/Kernels'
 import type { Kernels } from '../kernels/Kernels'
 import { MAX_TETRAHEDRA, packedSplits } from '../mesh/tetrahedra'
 import { groupCellsOf } from '../mesh/Domain'
+import { RUN_CELLS } from '../mesh/runs'
 import type { DomainMesh } from '../mesh/Domain'
 import type { FloatArray } from '../mesh/MeshBlock'
 
@@ -85,20 +86,45 @@ let scratch = { level: new Float64Array(0), signs: new Uint8Array(0) }
 
 /**
  * @param levelAt    function minus its level at a point of the block; not-a-number is treated as below and its cells are
- *                   left out. Asked only for points of groups that may be crossed
+ *                   left out. Asked only for points of cells that may be crossed
  * @param isCrossed  whether a group of cells can hold the level; skips the others unseen
+ * @param isRunCrossed  the same of a run of RUN_CELLS cells of such a group, of a block that is whole
  */
-export function cutCells(mesh: DomainMesh, levelAt: (point: number) => number, isCrossed: (group: number) => boolean): Cut {
+export function cutCells(
+  mesh: DomainMesh,
+  levelAt: (point: number) => number,
+  isCrossed: (group: number) => boolean,
+  isRunCrossed?: (run: number) => boolean,
+): Cut {
   const kernels = sharedKernels()
   return kernels.within(() => {
-    const groups = putGroups(kernels, mesh, isCrossed)
-    const levels = levelsOf(pointsOf(kernels, mesh, groups), levelAt, mesh.pointNumbers.length)
-    return cutGroups(kernels, mesh, groups, levels)
+    const stretches = putStretches(kernels, mesh, crossed(groupCellsOf(mesh), isCrossed, isRunCrossed))
+    const levels = levelsOf(pointsOf(kernels, mesh, stretches), levelAt, mesh.pointNumbers.length)
+    return cutStretches(kernels, mesh, stretches, levels)
   })
 }
 
-/** Cells of a group in the memory of the kernels. */
-interface PutGroup {
+/** Cells that may be crossed: from the first to before the last of each stretch. @param starts  of the groups */
+function crossed(starts: Uint32Array, isCrossed: (group: number) => boolean, isRunCrossed?: (run: number) => boolean): [number, number][] {
+  const found: [number, number][] = []
+  const add = (first: number, last: number): void => {
+    const before = found.at(-1)
+    if (before?.[1] === first) before[1] = last
+    else if (first < last) found.push([first, last])
+  }
+  for (let g = 0; g + 1 < starts.length; g++) {
+    if (!isCrossed(g)) continue
+    const last = starts[g + 1]!
+    if (!isRunCrossed) add(starts[g]!, last)
+    else
+      for (let first = starts[g]!; first < last; first += RUN_CELLS)
+        if (isRunCrossed(first / RUN_CELLS)) add(first, Math.min(first + RUN_CELLS, last))
+  }
+  return found
+}
+
+/** Cells that follow each other in the memory of the kernels. */
+interface PutStretch {
   first: number
   nCells: number
   nNodes: number
@@ -107,32 +133,27 @@ interface PutGroup {
   nodes: number
 }
 
-function putGroups(kernels: Kernels, mesh: DomainMesh, isCrossed: (group: number) => boolean): PutGroup[] {
-  const { types, offsets, connectivity } = mesh
-  const starts = groupCellsOf(mesh)
-  const groups: PutGroup[] = []
-  for (let g = 0; g + 1 < starts.length; g++) {
-    const first = starts[g]!
-    const last = starts[g + 1]!
-    if (first === last || !isCrossed(g)) continue
-    groups.push({
-      ...{ first, nCells: last - first, nNodes: offsets[last]! - offsets[first]! },
-      types: kernels.put(types.subarray(first, last)),
-      offsets: kernels.put(offsets.subarray(first, last + 1)),
-      nodes: kernels.put(connectivity.subarray(offsets[first], offsets[last])),
-    })
-  }
-  return groups
+function putStretches(
+  kernels: Kernels,
+  { types, offsets, connectivity }: DomainMesh,
+  stretches: readonly (readonly [number, number])[],
+): PutStretch[] {
+  return stretches.map(([first, last]) => ({
+    ...{ first, nCells: last - first, nNodes: offsets[last]! - offsets[first]! },
+    types: kernels.put(types.subarray(first, last)),
+    offsets: kernels.put(offsets.subarray(first, last + 1)),
+    nodes: kernels.put(connectivity.subarray(offsets[first], offsets[last])),
+  }))
 }
 
 /** The points of some cells, each once. */
-function pointsOf(kernels: Kernels, { pointNumbers }: DomainMesh, groups: readonly PutGroup[]): Uint32Array {
+function pointsOf(kernels: Kernels, { pointNumbers }: DomainMesh, stretches: readonly PutStretch[]): Uint32Array {
   return kernels.within(() => {
     const isListed = kernels.take(Uint8Array, pointNumbers.length)
     kernels.view(Uint8Array, isListed, pointNumbers.length).fill(0)
     // one more: the kernel writes behind those that are listed
     const list = kernels.take(Uint32Array, pointNumbers.length + 1)
-    const n = groups.reduce((before, { nodes, nNodes }) => kernels.run.listPoints(nodes, nNodes, isListed, list, before), 0)
+    const n = stretches.reduce((before, { nodes, nNodes }) => kernels.run.listPoints(nodes, nNodes, isListed, list, before), 0)
     return kernels.view(Uint32Array, list, n).slice()
   })
 }
@@ -150,16 +171,16 @@ function levelsOf(list: Uint32Array, levelAt: (point: number) => number, nPoints
   return { level, signs: signs.subarray(0, nPoints) }
 }
 
-function cutGroups(
+function cutStretches(
   kernels: Kernels,
   { points, pointNumbers }: DomainMesh,
-  groups: readonly PutGroup[],
+  stretches: readonly PutStretch[],
   { level, signs }: { level: Float64Array; signs: Uint8Array },
 ): Cut {
   const signsAt = kernels.put(signs)
-  const list = kernels.take(Uint32Array, 3 * groups.reduce((sum, { nCells }) => sum + nCells, 0))
+  const list = kernels.take(Uint32Array, 3 * stretches.reduce((sum, { nCells }) => sum + nCells, 0))
   let n = 0
-  for (const { types, offsets, nodes, first, nCells } of groups)
+  for (const { types, offsets, nodes, first, nCells } of stretches)
     n = kernels.run.listCut(types, offsets, nodes, first, nCells, signsAt, list, n)
   const given = [signsAt, kernels.put(pointNumbers), kernels.put(packedSplits), kernels.put(packedCases)]
   const crossings = kernels.take(Uint32Array, 2 * MOST_CROSSINGS * n)

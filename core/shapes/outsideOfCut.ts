@@ -5,7 +5,8 @@
 import type { DomainBlock } from '../mesh/Domain'
 import { boxOfGroup } from '../mesh/boxes'
 import type { MeshBlock } from '../mesh/MeshBlock'
-import { keptSkin, pieceOfCut } from './blockShapes'
+import { runBoxes } from '../mesh/runs'
+import { heldSkin, keptSkin, pieceOfCut } from './blockShapes'
 import { clipPiece } from './clipPiece'
 import { isComparison, sideOf, signed } from './condition'
 import type { Comparison, Condition, Level } from './condition'
@@ -32,7 +33,7 @@ export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut, u
   const { part, block } = of
   const { isNegated, isStrict, level } = cut
   const sign = isNegated ? -1 : 1
-  const skin = keptSkin(part, block)
+  const skin = heldSkin(part, block)
   const onSkin = signed(level.onPiece(skin, { kind: 'surface' }), isNegated)
   const isIn = (corner: number): boolean => onSkin[skin.elements[corner]!] === 0
   for (let e = 0; e < skin.elements.length; e += 3) if (isIn(e) && isIn(e + 1) && isIn(e + 2)) return undefined
@@ -40,17 +41,27 @@ export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut, u
   // a point on the level counts as above: of what is strictly above it, as below
   const way = isStrict ? -sign : sign
   const { points } = mesh
+  const runs = runBoxes(part, block)
+  const isTouched = (boxes: Float32Array, i: number): boolean => sideOf(cut, boxOfGroup(boxes, i)) === 'cut'
   const found = cutCells(
     mesh,
     (p) => way * level.at(points[3 * p]!, points[3 * p + 1]!, points[3 * p + 2]!),
-    (g) => sideOf(cut, boxOfGroup(mesh.groups, g)) === 'cut',
+    (g) => isTouched(mesh.groups, g),
+    (r) => isTouched(runs, r),
   )
   // the normal points out of what is kept
-  if (!isStrict)
-    for (let t = 0; t < found.triangles.length; t += 3)
-      [found.triangles[t + 1], found.triangles[t + 2]] = [found.triangles[t + 2]!, found.triangles[t + 1]!]
+  if (!isStrict) turnOver(found.triangles)
   const pieces: Piece[] = []
-  if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary', ...(boundary === skin && { uncut }) })
+  if (boundary === skin && skin.cells.length) pieces.push({ ...keptSkin(part, block), from: 'boundary', uncut })
+  else if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary' })
   if (found.cells.length) pieces.push({ ...pieceOfCut(found, mesh, part.name, block), from: 'cut' })
   return pieces
+}
+
+function turnOver(triangles: Uint32Array): void {
+  for (let t = 0; t < triangles.length; t += 3) {
+    const second = triangles[t + 1]!
+    triangles[t + 1] = triangles[t + 2]!
+    triangles[t + 2] = second
+  }
 }

@@ -2,8 +2,10 @@
 import { Type } from '@sinclair/typebox'
 import { boxCentre, diagonal } from '../mesh/boxes'
 import { DataError } from '../errors'
+import { isPartial } from '../mesh/Domain'
 import type { DomainBlock, DomainMesh } from '../mesh/Domain'
 import type { Box, FloatArray } from '../mesh/MeshBlock'
+import { runBoxes } from '../mesh/runs'
 import { axisName, cross, direction, length, VectorSchema } from '../mesh/vectors'
 import type { Vector } from '../mesh/vectors'
 import { CurvePlaces } from '../shapes/alongCurve'
@@ -137,7 +139,8 @@ export const slice = defineStep({
       const moved = context.moved('of')
       if (!('part' in of)) return cutPiece(of, levelOf(form, moved ? moved.onPiece(of, context.shape('of')) : of.points))
       const mesh = of.mesh()
-      return mesh && sliceBlock(mesh, form, of.part.name, of.block, moved?.onMesh(mesh, of))
+      const runs = mesh && !moved && !isPartial(mesh) ? runBoxes(of.part, of.block) : undefined
+      return mesh && sliceBlock(mesh, form, of.part.name, of.block, { moved: moved?.onMesh(mesh, of), runs })
     },
     merge(context, found) {
       const pieces = found.filter((piece): piece is Piece => piece !== undefined && piece.cells.length > 0)
@@ -218,13 +221,25 @@ function across(normal: Vector | undefined): Vector {
   return Math.abs(normal[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0]
 }
 
-/** Slice of one block; exported for the bench. @param moved  where its points are found, if not where they are in the case */
-export function sliceBlock(mesh: DomainMesh, form: SliceForm, part: string, block: number, moved?: FloatArray): Piece {
+/**
+ * Slice of one block; exported for the bench.
+ *
+ * @param moved  where its points are found, if not where they are in the case
+ * @param runs  boxes of its runs of cells, if they are known
+ */
+export function sliceBlock(
+  mesh: DomainMesh,
+  form: SliceForm,
+  part: string,
+  block: number,
+  { moved, runs }: { moved?: FloatArray | undefined; runs?: Float32Array | undefined } = {},
+): Piece {
   const points = moved ?? mesh.points
   const cut = cutCells(
     mesh,
     (p) => form.at(points, 3 * p),
     (group) => moved !== undefined || form.meets(mesh.groups, 6 * group),
+    runs && ((run) => form.meets(runs, 6 * run)),
   )
   return pieceOfCut(cut, mesh, part, block)
 }

@@ -278,8 +278,7 @@ class RequestRun {
     const { key } = this.graph.shape(step, frame)
     const shape = this.graph.shapePicture(step, frame, haveChunks)
     this.pictures.set(target, shape)
-    const sent: Sent[] = []
-    if (have !== key) sent.push({ is: 'shape', at: 0, node: shape, priority })
+    const sent: Sent[] = have === key ? [] : [{ is: 'shape', at: 0, node: shape, priority }]
     const answered = (is: 'values' | 'vectors', id: string, at: number): ValuesAnswer | ValuesFailure => {
       try {
         const whole = isWhole || is === 'vectors'
@@ -297,7 +296,8 @@ class RequestRun {
     const values = variables.map((id, at) => answered('values', id, at))
     const moved = vectors === undefined ? undefined : answered('vectors', vectors, 0)
     const failed = new Map<Sent, ErrorData>()
-    const asked = sent.map((one) =>
+    // the shape last: it is drawn sooner than values, and both wait for the same
+    const asked = sent.toReversed().map((one) =>
       this.ask(one.node, priority).catch((error: unknown) => {
         if (one.is === 'shape' || !(error instanceof UserError)) throw error
         failed.set(one, errorData(error))

@@ -10,6 +10,7 @@ import type { Key } from '../../core/digest'
 import { Cancelled, errorFromData, UserError } from '../../core/errors'
 import type { StoredRef } from '../../core/evaluate/Expressions'
 import type { Frame } from '../../core/evaluate/plan'
+import { allNeeds } from '../../core/evaluate/nodes'
 import type { Node } from '../../core/evaluate/nodes'
 import type { PlanOfRun, ThreadOutcome, Threads } from './Threads'
 
@@ -158,7 +159,7 @@ export class Scheduler {
       if (doubted) await asked.ensure(node.frame, doubted, stop.signal, true)
       await Promise.all([
         ...node.reads.map((ref) => this.ensure(job, ref)),
-        ...node.needs.map(async (need) => {
+        ...allNeeds(node).map(async (need) => {
           await this.ask(need, asked, () => this.priorityOf(job), stop.signal)
           inputs.hold(need.key)
         }),

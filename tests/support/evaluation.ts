@@ -9,9 +9,6 @@ import type { Node } from '../../core/evaluate/nodes'
 import { MapResults } from '../../core/evaluate/local'
 import { plainPlan } from '../../core/evaluate/plan'
 import type { Frame, Plan, TargetOf } from '../../core/evaluate/plan'
-import { decodeShape } from '../../core/evaluate/shapePacket'
-import type { ShapePacketMeta } from '../../core/evaluate/shapePacket'
-import { joinShapes } from '../../core/evaluate/StepRun'
 import { nameOf } from '../../core/fields/formula/expressions'
 import { parseFormula } from '../../core/fields/formula/parse'
 import type { Expression } from '../../core/fields/formula/parse'
@@ -22,7 +19,6 @@ import type { Domain } from '../../core/mesh/Domain'
 import type { FieldValues, PartBlocks } from '../../core/mesh/MeshBlock'
 import { joinPieces, joinValues } from '../../core/shapes/Shape'
 import type { Piece, PieceValues, Shape, ShapeValues } from '../../core/shapes/Shape'
-import type { Packet } from '../../core/store/packet'
 
 export const CASE = '00000000-0000-4000-8000-000000000000'
 
@@ -69,9 +65,7 @@ export class Evaluation {
   }
 
   shape(step: string): WholeShape {
-    const { nodes } = this.graph.shape(step, this.frame)
-    for (const node of nodes) this.computer.run(node)
-    return wholeShape(joinShapes(nodes.map(({ key }) => decodeShape(this.results.get(key) as Packet<ShapePacketMeta>))))
+    return wholeShape(this.computer.shapeOf(step, this.frame))
   }
 
   reading(step: string): Reading {

@@ -3,6 +3,7 @@ import { describe, expect, it, test } from 'vitest'
 import { Kernels, sharedKernels } from '../../../core/kernels/Kernels'
 import { boxOfPoints } from '../../../core/mesh/boxes'
 import { groupsOf } from '../../../core/mesh/groups'
+import { RUN_CELLS } from '../../../core/mesh/runs'
 import { GROUP_CELLS } from '../../../core/mesh/MeshBlock'
 import { cutCells } from '../../../core/shapes/cutCells'
 import type { Cut } from '../../../core/shapes/cutCells'
@@ -134,6 +135,14 @@ describe.each(boxKinds)('a cut through %s cells, with any values', (kind) => {
     const first = cutCells(mesh, level, (g) => g === 0)
     expect(first.cells).toEqual(cut.cells.filter((c) => c < GROUP_CELLS))
     expect(cutCells(mesh, level, () => false).points).toEqual(new Float64Array(0))
+    // nor have runs of cells in the groups
+    const some = cutCells(
+      mesh,
+      level,
+      () => true,
+      (r) => r % 3 !== 1,
+    )
+    expect(some.cells).toEqual(cut.cells.filter((c) => Math.floor(c / RUN_CELLS) % 3 !== 1))
   })
 })
 
