@@ -16,15 +16,7 @@ export function groupsOf(
     const n = Math.ceil(nCells / size)
     const starts = kernels.take(Uint32Array, n + 1)
     const nodes = kernels.take(Uint32Array, connectivity.length)
-    const length = kernels.run.groupNodes(
-      kernels.put(offsets),
-      kernels.put(connectivity),
-      nCells,
-      points.length / 3,
-      size,
-      starts,
-      nodes,
-    )
+    const length = kernels.run.groupNodes(kernels.put(offsets), kernels.put(connectivity), nCells, points.length / 3, size, starts, nodes)
     const boxes = kernels.take(Float32Array, 6 * n)
     const groupBoxes = points instanceof Float32Array ? kernels.run.groupBoxesSingle : kernels.run.groupBoxesDouble
     groupBoxes(kernels.put(points), starts, nodes, n, boxes)

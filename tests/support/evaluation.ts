@@ -44,12 +44,10 @@ export class Evaluation {
   /** What was computed, in order. */
   readonly computed: Node[] = []
   private readonly computer: Computer
-  private readonly results: MapResults
   private readonly frame: Frame
 
   constructor(caseData: CaseData, plan: Plan, moment = 0, results = new MapResults()) {
     this.frame = { case: 'case', moment }
-    this.results = results
     const snapshot = { key: 'snapshot', id: CASE, generation: 'first', catalogue: caseData.catalogue }
     this.graph = new Graph(plan, new Map([['case', snapshot]]))
     this.computer = new Computer({
