@@ -24,7 +24,7 @@ import { keepPiece } from '../shapes/condition'
 import type { Condition } from '../shapes/condition'
 import { domainWhere } from '../shapes/keepMesh'
 import { bordering, joinOutside, outsideOfBlock } from '../shapes/outside'
-import { outsideOfCut, singleCut } from '../shapes/outsideOfCut'
+import { outsideMaker } from '../shapes/outsideOfCuts'
 import type { Piece, Shape, UncutBlock } from '../shapes/Shape'
 import { hasShape, yieldsVolumes } from '../steps/StepKind'
 import type { AnyWork, PlannedInput, StepKind } from '../steps/StepKind'
@@ -250,13 +250,13 @@ export class Computer {
     const own = { ...domain, blocks: domain.blocks.filter(({ is }) => turns[is]++ % of === share) }
     const uncut = uncutBlocks(domain, at)
     const pieces: Piece[] = []
-    const cut = singleCut(this.stepConditions(step, at))
+    const outsideOf = outsideMaker(this.stepConditions(step, at))
     const check = (): void => this.parts.check()
     // the volume of what is left is made only where it is needed
     const others = own.blocks.filter((block) => {
       check()
-      const work = (): Piece[] | undefined => outsideOfCut(block, block.part.block(block.block), cut!, uncut(block))
-      const found = cut && block.is === 'cut' && block.part.within(work)
+      const work = (): Piece[] | undefined => outsideOf?.(block, block.part.block(block.block), uncut(block))
+      const found = block.is === 'cut' && block.part.within(work)
       if (found) pieces.push(...found)
       return !found
     })

@@ -35,8 +35,12 @@ function keepMesh(mesh: DomainMesh, condition: Condition, block: DomainBlock, lo
   return joinMeshes([picked(CellSide.in), toCut && keepJoined(toCut, condition, block, lost)])
 }
 
-/** One comparison after another. */
-function keepJoined(mesh: DomainMesh, condition: Condition, block: DomainBlock, lost: Set<number>): DomainMesh | undefined {
+/**
+ * What is left of cells that a condition cuts: one comparison after another.
+ *
+ * @param lost  as of `keepMesh`
+ */
+export function keepJoined(mesh: DomainMesh, condition: Condition, block: DomainBlock, lost: Set<number>): DomainMesh | undefined {
   if (isComparison(condition)) return keepWhere(mesh, condition, block, lost)
   const keep = (of: DomainMesh | undefined, part: Condition): DomainMesh | undefined => of && keepJoined(of, part, block, lost)
   const [a, b] = condition.of

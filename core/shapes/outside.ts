@@ -1,7 +1,7 @@
 /** The outer surface of a domain: parts of boundaries of regions, and faces that cuts have laid open. Closed. */
 import { boxesTouch } from '../mesh/boxes'
 import { isPartial, SkinFrom } from '../mesh/Domain'
-import type { Domain, DomainBlock, DomainMesh } from '../mesh/Domain'
+import type { Domain, DomainBlock, DomainMesh, PartialBlock } from '../mesh/Domain'
 import { keptSkin, pieceOnPoints } from './blockShapes'
 import { borderOf } from './chooseCells'
 import { KeyCounts, positionKeys } from './positionKeys'
@@ -26,6 +26,11 @@ export function outsideOfBlock(block: DomainBlock, mesh: DomainMesh, hasBorder: 
     }
     return pieces
   }
+  return outsideOfPart(block, mesh)
+}
+
+/** The outside of what is left of a block: pieces by where their triangles come from. */
+export function outsideOfPart(block: DomainBlock, mesh: PartialBlock): Piece[] {
   const { skinTriangles, skinCells, skinFrom } = mesh
   return (['boundary', 'cut', 'open'] as const).flatMap((wanted): Piece[] => {
     const own: number[] = []

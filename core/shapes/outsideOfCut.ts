@@ -32,14 +32,24 @@ export function singleCut(conditions: readonly Condition[]): PlacedCut | undefin
 export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut, uncut: UncutBlock): Piece[] | undefined {
   const { part, block } = of
   const { isNegated, isStrict, level } = cut
-  const sign = isNegated ? -1 : 1
   const skin = heldSkin(part, block)
   const onSkin = signed(level.onPiece(skin, { kind: 'surface' }), isNegated)
   const isIn = (corner: number): boolean => onSkin[skin.elements[corner]!] === 0
   for (let e = 0; e < skin.elements.length; e += 3) if (isIn(e) && isIn(e + 1) && isIn(e + 2)) return undefined
   const boundary = clipPiece('surface', skin, onSkin, isStrict)
+  const found = cutAlong(of, mesh, cut)
+  const pieces: Piece[] = []
+  if (boundary === skin && skin.cells.length) pieces.push({ ...keptSkin(part, block), from: 'boundary', uncut })
+  else if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary' })
+  if (found) pieces.push(found)
+  return pieces
+}
+
+/** The surface in which a cut opens cells of a block; its normal points out of what is kept. */
+export function cutAlong({ part, block }: DomainBlock, mesh: MeshBlock, cut: PlacedCut): Piece | undefined {
+  const { isNegated, isStrict, level } = cut
   // a point on the level counts as above: of what is strictly above it, as below
-  const way = isStrict ? -sign : sign
+  const way = (isNegated === true) === (isStrict === true) ? 1 : -1
   const { points } = mesh
   const runs = runBoxes(part, block)
   const isTouched = (boxes: Float32Array, i: number): boolean => sideOf(cut, boxOfGroup(boxes, i)) === 'cut'
@@ -49,13 +59,8 @@ export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut, u
     (g) => isTouched(mesh.groups, g),
     (r) => isTouched(runs, r),
   )
-  // the normal points out of what is kept
   if (!isStrict) turnOver(found.triangles)
-  const pieces: Piece[] = []
-  if (boundary === skin && skin.cells.length) pieces.push({ ...keptSkin(part, block), from: 'boundary', uncut })
-  else if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary' })
-  if (found.cells.length) pieces.push({ ...pieceOfCut(found, mesh, part.name, block), from: 'cut' })
-  return pieces
+  return found.cells.length ? { ...pieceOfCut(found, mesh, part.name, block), from: 'cut' } : undefined
 }
 
 function turnOver(triangles: Uint32Array): void {

@@ -27,17 +27,8 @@ export function comparisonsIn(condition: Condition): Comparison[] {
  * @returns Uint8Array (nCells) of `CellSide`
  */
 export function sidesOfCells(mesh: DomainMesh, condition: Condition, block: DomainBlock): Uint8Array {
-  const { types, offsets, connectivity, cellNumbers } = mesh
-  const signs = signsOfPoints(mesh, comparisonsIn(condition), block)
-  const known = new Map<number, number>()
-  const sides = new Uint8Array(types.length)
-  for (let c = 0; c < sides.length; c++) {
-    let bits = 0
-    for (let i = offsets[c]!, end = offsets[c + 1]!; i < end; i++) bits |= signs[connectivity[i]!]!
-    let side = known.get(bits)
-    if (side === undefined) known.set(bits, (side = sideOfBits(condition, bits)))
-    sides[c] = side
-  }
+  const { cellNumbers } = mesh
+  const sides = sortedByBits(mesh, condition, block, (bits) => sideOfBits(condition, bits))
   for (let first = 0, c = 1; c <= sides.length; c++) {
     if (c < sides.length && cellNumbers[c] === cellNumbers[first]) continue
     for (let k = first + 1; k < c; k++) if (sides[k] !== sides[first]) sides.fill(CellSide.cut, first, c)
@@ -46,25 +37,78 @@ export function sidesOfCells(mesh: DomainMesh, condition: Condition, block: Doma
   return sides
 }
 
+/** What an outside has to tell besides: cells that are in, though something cuts them, and those that only one comparison cuts. */
+export const CutSide = { ...CellSide, inThough: 4, by: 5 } as const
+
+/**
+ * On which side linear cells lie, of conditions that have a value everywhere.
+ *
+ * @returns Uint8Array (nCells) of `CutSide`; where one comparison alone cuts, its number is added to `by`. Those with
+ *          points on a level count as cut
+ */
+export function cutsOfCells(mesh: DomainMesh, condition: Condition, block: DomainBlock): Uint8Array {
+  const n = comparisonsIn(condition).length
+  return sortedByBits(mesh, condition, block, (bits) => {
+    const [side, isCut] = sidesOfBits(condition, bits)
+    if (!isCut || side === CellSide.out) return side
+    let by = -1
+    let nMixed = 0
+    for (let i = 0; i < n; i++) {
+      const own = (bits >>> (BITS * i)) & 15
+      // a face can lie on the level
+      if (own & ON) return CellSide.cut
+      if (own !== (IN | OUT)) continue
+      by = i
+      nMixed++
+    }
+    if (side === CellSide.in) return CutSide.inThough
+    if (nMixed > 1) return CellSide.cut
+    return CutSide.by + by
+  })
+}
+
+/** A number for each cell by what is true at its points. */
+function sortedByBits(mesh: DomainMesh, condition: Condition, block: DomainBlock, sort: (bits: number) => number): Uint8Array {
+  const { types, offsets, connectivity } = mesh
+  const signs = signsOfPoints(mesh, comparisonsIn(condition), block)
+  const known = new Map<number, number>()
+  const sides = new Uint8Array(types.length)
+  for (let c = 0; c < sides.length; c++) {
+    let bits = 0
+    for (let i = offsets[c]!, end = offsets[c + 1]!; i < end; i++) bits |= signs[connectivity[i]!]!
+    let side = known.get(bits)
+    if (side === undefined) known.set(bits, (side = sort(bits)))
+    sides[c] = side
+  }
+  return sides
+}
+
 function signsOfPoints(mesh: DomainMesh, comparisons: readonly Comparison[], block: DomainBlock): Uint32Array {
-  const signs = new Uint32Array(mesh.points.length / 3)
+  const sides = comparisons.map((comparison) => sideOf(comparison, block.box))
+  const everywhere = sides.reduce((bits, side, i) => (side === 'cut' ? bits : bits | ((side === 'in' ? IN : OUT) << (BITS * i))), 0)
+  const signs = new Uint32Array(mesh.points.length / 3).fill(everywhere)
   comparisons.forEach((comparison, i) => {
-    const shift = BITS * i
-    const all = sideOf(comparison, block.box)
-    if (all !== 'cut') {
-      for (let p = 0; p < signs.length; p++) signs[p]! |= (all === 'in' ? IN : OUT) << shift
-      return
-    }
+    if (sides[i] !== 'cut') return
     const level = signed(comparison.level.onMesh(mesh, block), comparison.isNegated)
-    for (let p = 0; p < signs.length; p++) {
-      const x = level[p]!
-      signs[p]! |= (x > 0 ? IN : x < 0 ? OUT : x === 0 ? ON : NO_VALUE) << shift
-    }
+    addSigns(signs, level, BITS * i)
   })
   return signs
 }
 
+function addSigns(signs: Uint32Array, level: Float64Array, shift: number): void {
+  for (let p = 0; p < signs.length; p++) {
+    const x = level[p]!
+    signs[p]! |= (x > 0 ? IN : x < 0 ? OUT : x === 0 ? ON : NO_VALUE) << shift
+  }
+}
+
 function sideOfBits(condition: Condition, bits: number): number {
+  const [side, isCut] = sidesOfBits(condition, bits)
+  return side === CellSide.in && isCut ? CellSide.cut : side
+}
+
+/** The side by what decides, and whether anything cuts. */
+function sidesOfBits(condition: Condition, bits: number): [number, boolean] {
   let at = 0
   let isCut = false
   const sideOfPart = (part: Condition): number => {
@@ -77,7 +121,7 @@ function sideOfBits(condition: Condition, bits: number): number {
     return CellSide.cut
   }
   const side = sideOfPart(condition)
-  return side === CellSide.in && isCut ? CellSide.cut : side
+  return [side, isCut]
 }
 
 function joined(is: 'and' | 'or', a: number, b: number): number {
