@@ -6,6 +6,7 @@ import { isPartial } from '../mesh/Domain'
 import type { DomainBlock } from '../mesh/Domain'
 import { wholesOf } from '../mesh/MeshBlock'
 import type { MeshBlock } from '../mesh/MeshBlock'
+import { runBoxes } from '../mesh/runs'
 import { heldSkin, keptSkin } from './blockShapes'
 import { chooseElements, clipPiece } from './clipPiece'
 import { choosesCells, signed } from './condition'
@@ -46,7 +47,7 @@ function outsideOfCuts(of: DomainBlock, mesh: MeshBlock, cuts: Condition, uncut:
   if (wholesOf(mesh)) return undefined
   const { part, block } = of
   const comparisons = comparisonsIn(cuts) as PlacedCut[]
-  const sides = cutsOfCells(mesh, cuts, of)
+  const sides = cutsOfCells(mesh, cuts, of, runBoxes(part, block))
   const skin = heldSkin(part, block)
   // faces are split alike on both sides of an edge; the faces of cells inside are not seen
   for (const cell of skin.cells) if (sides[cell] === CutSide.inThough) sides[cell] = CutSide.cut
