@@ -37,12 +37,14 @@ export function outsideOfCut(of: DomainBlock, mesh: MeshBlock, cut: PlacedCut, u
   const isIn = (corner: number): boolean => onSkin[skin.elements[corner]!] === 0
   for (let e = 0; e < skin.elements.length; e += 3) if (isIn(e) && isIn(e + 1) && isIn(e + 2)) return undefined
   const boundary = clipPiece('surface', skin, onSkin, isStrict)
-  const found = cutAlong(of, mesh, cut)
-  const pieces: Piece[] = []
-  if (boundary === skin && skin.cells.length) pieces.push({ ...keptSkin(part, block), from: 'boundary', uncut })
-  else if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary' })
-  if (found) pieces.push(found)
-  return pieces
+  const opened = cutAlong(of, mesh, cut)
+  return [...boundaryPieces(of, skin, boundary, uncut), ...(opened ? [opened] : [])]
+}
+
+/** What is left of the boundary faces of a block, as a piece that no longer needs the block. @param skin  all of them, as they are held */
+export function boundaryPieces({ part, block }: DomainBlock, skin: Piece, left: Piece | undefined, uncut: UncutBlock): Piece[] {
+  if (!left?.cells.length) return []
+  return [left === skin ? { ...keptSkin(part, block), from: 'boundary', uncut } : { ...left, from: 'boundary' }]
 }
 
 /** The surface in which a cut opens cells of a block; its normal points out of what is kept. */

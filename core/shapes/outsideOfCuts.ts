@@ -1,19 +1,19 @@
 /**
- * The outside of what several smooth cuts leave of a block, such as those of a box, without making all of the volume: boundary faces of the
- * cells that none of them touches, and the outside of what is left of the others, which are cut as for the volume.
+ * The outside of what several smooth cuts leave of a block, such as those of a box, without making all of the volume. Cells that none of
+ * them touches have their boundary faces, those that one cuts these clipped and its surface; only the others are cut as for the volume.
  */
 import { isPartial } from '../mesh/Domain'
 import type { DomainBlock } from '../mesh/Domain'
 import { wholesOf } from '../mesh/MeshBlock'
 import type { MeshBlock } from '../mesh/MeshBlock'
 import { runBoxes } from '../mesh/runs'
-import { heldSkin, keptSkin } from './blockShapes'
+import { heldSkin } from './blockShapes'
 import { chooseElements, clipPiece } from './clipPiece'
 import { choosesCells, signed } from './condition'
 import type { Condition } from './condition'
 import { keepJoined } from './keepMesh'
 import { outsideOfPart } from './outside'
-import { cutAlong, outsideOfCut, singleCut } from './outsideOfCut'
+import { boundaryPieces, cutAlong, outsideOfCut, singleCut } from './outsideOfCut'
 import type { PlacedCut } from './outsideOfCut'
 import { pickCells } from './pickCells'
 import type { Piece, UncutBlock } from './Shape'
@@ -56,10 +56,7 @@ function outsideOfCuts(of: DomainBlock, mesh: MeshBlock, cuts: Condition, uncut:
     for (let e = 0; e < isOwn.length; e++) isOwn[e] = sides[skin.cells[e]!] === side ? 1 : -1
     return chooseElements('surface', skin, isOwn)
   }
-  const pieces: Piece[] = []
-  const boundary = skinOf(CutSide.in)
-  if (boundary === skin && skin.cells.length) pieces.push({ ...keptSkin(part, block), from: 'boundary', uncut })
-  else if (boundary?.cells.length) pieces.push({ ...boundary, from: 'boundary' })
+  const pieces = boundaryPieces(of, skin, skinOf(CutSide.in), uncut)
   comparisons.forEach((cut, i) => {
     const side = CutSide.by + i
     if (sides.includes(side)) pieces.push(...outsideOfCells(of, meshOf(mesh, sides, side), cut, skinOf(side)))

@@ -104,9 +104,9 @@ function cutSideOf(condition: Condition, bits: number, nComparisons: number): nu
 /** Signs at a point, worked out when they are first asked for. */
 function signsByPosition(mesh: DomainMesh, comparisons: readonly Comparison[], block: DomainBlock): (point: number) => number {
   const { points } = mesh
-  const cuts = comparisons.flatMap(({ level, isNegated }, i) =>
-    sideOf(comparisons[i]!, block.box) === 'cut' ? [{ at: level.at!, way: isNegated ? -1 : 1, shift: BITS * i }] : [],
-  )
+  const cuts = comparisons
+    .map((comparison, i) => ({ comparison, at: comparison.level.at!, way: comparison.isNegated ? -1 : 1, shift: BITS * i }))
+    .filter(({ comparison }) => sideOf(comparison, block.box) === 'cut')
   const everywhere = signsEverywhere(comparisons, block)
   // there is a bit for each comparison, so that 0 is none that is known
   const signs = new Uint32Array(points.length / 3)
